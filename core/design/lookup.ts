@@ -1,0 +1,80 @@
+import type { Column, ColumnId, Design, ForeignKey, Key, KeyId, Table, TableId } from './model.ts'
+
+/** A foreign key and the table that it stands on. */
+export interface Reference { table: Table; foreignKey: ForeignKey }
+
+export interface Lookup {
+  tables: ReadonlyMap<TableId, Table>
+  /** Tables by their name in lower case: names are doubled when engines that fold case would take them for the same. */
+  byName: ReadonlyMap<string, Table>
+  /** The foreign keys that refer to a table, in the order of the tables that they stand on. */
+  referrers: ReadonlyMap<TableId, readonly Reference[]>
+}
+
+const lookups = new WeakMap<Design, Lookup>()
+
+/** The design's tables by id and name and what refers to each; worked out once for each design value. */
+export function lookup(design: Design): Lookup {
+  let found = lookups.get(design)
+  if (!found) lookups.set(design, found = makeLookup(design))
+  return found
+}
+
+function makeLookup(design: Design): Lookup {
+  const tables = new Map<TableId, Table>()
+  const byName = new Map<string, Table>()
+  const referrers = new Map<TableId, Reference[]>()
+  for (const table of design.tables) {
+    tables.set(table.id, table)
+    byName.set(fold(table.name), table)
+    for (const foreignKey of table.foreignKeys) {
+      const list = referrers.get(foreignKey.table)
+      if (list) list.push({ table, foreignKey })
+      else referrers.set(foreignKey.table, [{ table, foreignKey }])
+    }
+  }
+  return { tables, byName, referrers }
+}
+
+/** A name as the strictest engine compares it. */
+export function fold(name: string): string {
+  return name.normalize('NFC').toLowerCase()
+}
+
+export function tableOf(design: Design, id: TableId): Table | undefined {
+  return lookup(design).tables.get(id)
+}
+
+export function referencesTo(design: Design, id: TableId): readonly Reference[] {
+  return lookup(design).referrers.get(id) ?? []
+}
+
+const columnMaps = new WeakMap<readonly Column[], ReadonlyMap<ColumnId, Column>>()
+
+/** The table's columns by id. */
+export function columnsOf(table: Table): ReadonlyMap<ColumnId, Column> {
+  let found = columnMaps.get(table.columns)
+  if (!found) columnMaps.set(table.columns, found = new Map(table.columns.map((column) => [column.id, column])))
+  return found
+}
+
+export function columnOf(table: Table, id: ColumnId): Column | undefined {
+  return columnsOf(table).get(id)
+}
+
+/** The primary or unique key with the id. */
+export function keyOf(table: Table, id: KeyId): Key | undefined {
+  return table.primaryKey?.id === id ? table.primaryKey : table.uniques.find((key) => key.id === id)
+}
+
+/** The columns of a key or foreign key, in its order; ids that the table does not have are passed over. */
+export function columnsIn(table: Table, ids: readonly ColumnId[]): Column[] {
+  return ids.flatMap((id) => columnOf(table, id) ?? [])
+}
+
+export const isInPrimaryKey = (table: Table, column: ColumnId): boolean => table.primaryKey?.columns.includes(column) ?? false
+
+/** True where both lists hold the same ids, in whatever order. */
+export function sameSet(a: readonly string[], b: readonly string[]): boolean {
+  return a.length === b.length && a.every((id) => b.includes(id))
+}

@@ -1,0 +1,105 @@
+import type { Action, Row } from '../design/model.ts'
+import type { Type } from '../design/type.ts'
+
+/**
+ * What an engine's catalog holds: the common ground of a design and an engine. A design is turned into
+ * the catalog that it should come to; an engine is read back into the one that it has. Names are as in
+ * the engine, types and defaults in the dialect's own spelling. `id` is the design's id where there is one.
+ */
+export interface Catalog { tables: CatalogTable[] }
+
+export interface CatalogTable {
+  id: string
+  name: string
+  columns: CatalogColumn[]
+  primaryKey: CatalogKey | undefined
+  uniques: CatalogKey[]
+  foreignKeys: CatalogForeignKey[]
+  /** Indexes that stand on their own, not those that a key makes. */
+  indexes: CatalogKey[]
+}
+
+export interface CatalogColumn {
+  id: string
+  name: string
+  type: string
+  required: boolean
+  /** The default as SQL, or nothing. */
+  default: string | undefined
+  /** A number that the engine counts. */
+  generated: boolean
+}
+
+export interface CatalogKey { id: string; name: string; columns: string[] }
+
+export interface CatalogForeignKey extends CatalogKey {
+  table: string
+  refersTo: string[]
+  onDelete: Action
+  onUpdate: Action
+}
+
+/** One thing in which two catalogs differ, said in words; `table` is where. */
+export interface Difference { table: string; what: string; expected: string; found: string }
+
+/** A statement, and what it does in a few words. */
+export interface Statement { sql: string; says: string }
+
+/** Rows to put into a table: the columns' names and types in the order of the values. */
+export interface TableRows { table: CatalogTable; types: Type[]; ids: string[]; rows: readonly Row[] }
+
+/** Compares what was expected with what was found, both in the same dialect's spelling. */
+export function compareCatalogs(expected: Catalog, found: Catalog, options: { columnOrder: boolean }): Difference[] {
+  const differences: Difference[] = []
+  const foundTables = new Map(found.tables.map((table) => [table.name, table]))
+  for (const table of expected.tables) {
+    const other = foundTables.get(table.name)
+    if (!other) differences.push({ table: table.name, what: 'table', expected: 'there', found: 'missing' })
+    else differences.push(...compareTables(table, other, options.columnOrder))
+  }
+  const names = new Set(expected.tables.map((table) => table.name))
+  for (const table of found.tables) {
+    if (!names.has(table.name)) differences.push({ table: table.name, what: 'table', expected: 'not there', found: 'there' })
+  }
+  return differences
+}
+
+function compareTables(expected: CatalogTable, found: CatalogTable, columnOrder: boolean): Difference[] {
+  const differences: Difference[] = []
+  const compare = (what: string, a: string | undefined, b: string | undefined): void => {
+    if (a !== b) differences.push({ table: expected.name, what, expected: a ?? 'none', found: b ?? 'none' })
+  }
+  const byName = new Map(found.columns.map((column) => [column.name, column]))
+  for (const column of expected.columns) {
+    const other = byName.get(column.name)
+    if (!other) {
+      compare(`column ${column.name}`, 'there', 'missing')
+      continue
+    }
+    compare(`type of ${column.name}`, column.type, other.type)
+    compare(`required of ${column.name}`, String(column.required), String(other.required))
+    compare(`default of ${column.name}`, column.default, other.default)
+    compare(`generated of ${column.name}`, String(column.generated), String(other.generated))
+  }
+  const names = new Set(expected.columns.map((column) => column.name))
+  for (const column of found.columns) if (!names.has(column.name)) compare(`column ${column.name}`, 'not there', 'there')
+  if (columnOrder) compare('order of columns', expected.columns.map((c) => c.name).join(', '), found.columns.map((c) => c.name).join(', '))
+  compare('primary key', sayKey(expected.primaryKey), sayKey(found.primaryKey))
+  compareLists(compare, 'unique key', expected.uniques.map(sayKey), found.uniques.map(sayKey))
+  compareLists(compare, 'foreign key', expected.foreignKeys.map(sayForeignKey), found.foreignKeys.map(sayForeignKey))
+  compareLists(compare, 'index', expected.indexes.map(sayKey), found.indexes.map(sayKey))
+  return differences
+}
+
+function compareLists(compare: (what: string, a: string | undefined, b: string | undefined) => void, what: string, expected: (string | undefined)[], found: (string | undefined)[]): void {
+  for (const each of expected) if (!found.includes(each)) compare(what, each, undefined)
+  for (const each of found) if (!expected.includes(each)) compare(what, undefined, each)
+}
+
+function sayKey(key: CatalogKey | undefined): string | undefined {
+  return key && `${key.name} (${key.columns.join(', ')})`
+}
+
+function sayForeignKey(key: CatalogForeignKey): string {
+  return `${key.name} (${key.columns.join(', ')}) to ${key.table} (${key.refersTo.join(', ')}) on delete ${key.onDelete} on update ${key.onUpdate}`
+}

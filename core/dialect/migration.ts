@@ -1,0 +1,68 @@
+import type { Type } from '../design/type.ts'
+import type { Value } from '../design/value.ts'
+import type { Catalog, CatalogColumn, CatalogKey, CatalogTable } from './catalog.ts'
+
+/**
+ * Where a migration keeps what it would otherwise drop: a table beside the others, made by the up step
+ * and emptied into place and removed by the down step. With no `columns` the whole table is kept.
+ */
+export interface Keepsake {
+  name: string
+  /** Id of the table, and of the columns of its key, by which rows are found again. */
+  table: string
+  key: string[]
+  columns: { id: string; name: string; /** Dropped, or changed to a type that holds less. */ why: 'dropped' | 'narrowed' }[]
+}
+
+/** Rows that go from a table of the version before into a new table: catalog names on both sides. */
+export interface CarryStep {
+  source: string
+  target: string
+  where: string[]
+  columns: ({ to: string; from: string } | { to: string; value: Value; type: Type })[]
+}
+
+export interface MigrationInput {
+  from: Catalog
+  to: Catalog
+  /** Made before anything is dropped. */
+  keep: Keepsake[]
+  /** Put back, and removed. */
+  restore: Keepsake[]
+  /** Source and target are ids of tables, columns ids of columns. */
+  carries: CarryStep[]
+}
+
+/** The two states of an entity that stays. */
+export interface Pair<T> { from: T; to: T }
+
+/** What of a list of entities goes, comes and stays, by id. */
+export function sort<T extends { id: string }>(from: readonly T[], to: readonly T[]): { gone: T[]; made: T[]; kept: Pair<T>[] } {
+  const before = new Map(from.map((each) => [each.id, each]))
+  const after = new Set(to.map((each) => each.id))
+  return {
+    gone: from.filter((each) => !after.has(each.id)),
+    made: to.filter((each) => !before.has(each.id)),
+    kept: to.flatMap((each) => {
+      const old = before.get(each.id)
+      return old ? [{ from: old, to: each }] : []
+    })
+  }
+}
+
+export function columnById(table: CatalogTable, id: string): CatalogColumn {
+  const found = table.columns.find((column) => column.id === id)
+  if (!found) throw new Error(`${table.name} has no column ${id}`)
+  return found
+}
+
+export function tableById(catalog: Catalog, id: string): CatalogTable {
+  const found = catalog.tables.find((table) => table.id === id)
+  if (!found) throw new Error(`no table ${id}`)
+  return found
+}
+
+/** A key's columns as ids, so that it can be compared across a rename. */
+export function columnIds(table: CatalogTable, key: Pick<CatalogKey, 'columns'>): string[] {
+  return key.columns.map((name) => table.columns.find((column) => column.name === name)?.id ?? name)
+}

@@ -1,0 +1,91 @@
+import type { Action } from '../../design/model.ts'
+import { tokens, type Token } from '../../sql/lexer.ts'
+import type { Catalog, CatalogTable } from '../catalog.ts'
+import type { Query } from '../dialect.ts'
+import { quoteText } from '../names.ts'
+import { quote } from './write.ts'
+
+/**
+ * Reads a database's tables back, by the pragmas SQLite has for it. The names of constraints stand only
+ * in the text of CREATE TABLE, which is read for them.
+ */
+export async function read(query: Query): Promise<Catalog> {
+  const tables = await query("SELECT name, sql FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid")
+  const found: CatalogTable[] = []
+  for (const { name, sql } of tables) found.push(await readTable(query, String(name), String(sql)))
+  return { tables: found }
+}
+
+async function readTable(query: Query, name: string, sql: string): Promise<CatalogTable> {
+  const columns = await query(`SELECT name, type, "notnull" AS required, dflt_value, pk FROM pragma_table_xinfo(${quoteText(name)}) ORDER BY cid`)
+  const references = await query(`SELECT id, "table", "from", "to", on_update, on_delete FROM pragma_foreign_key_list(${quoteText(name)}) ORDER BY id, seq`)
+  const indexes = await query(`SELECT name, origin FROM pragma_index_list(${quoteText(name)}) ORDER BY seq DESC`)
+  const constraints = constraintNames(sql)
+  const named = (kind: string, keyColumns: readonly string[]): string => constraints.find((each) => each.kind === kind && each.columns.join('\0') === keyColumns.join('\0'))?.name ?? ''
+  const keyColumns = columns.filter((column) => Number(column.pk) > 0).sort((a, b) => Number(a.pk) - Number(b.pk)).map((column) => String(column.name))
+  const counted = tokens(sql).some((token) => token.word === 'AUTOINCREMENT')
+  const table: CatalogTable = {
+    id: '',
+    name,
+    columns: columns.map((column) => ({
+      id: '',
+      name: String(column.name),
+      type: String(column.type),
+      required: Number(column.required) === 1,
+      default: column.dflt_value === null ? undefined : String(column.dflt_value),
+      generated: counted && Number(column.pk) === 1
+    })),
+    primaryKey: keyColumns.length > 0 ? { id: '', name: named('PRIMARY', keyColumns), columns: keyColumns } : undefined,
+    uniques: [],
+    foreignKeys: [],
+    indexes: []
+  }
+  for (const index of indexes) {
+    if (index.origin === 'pk') continue
+    const own = (await query(`SELECT name FROM pragma_index_info(${quoteText(String(index.name))}) ORDER BY seqno`)).map((column) => String(column.name))
+    if (index.origin === 'u') table.uniques.push({ id: '', name: named('UNIQUE', own), columns: own })
+    else table.indexes.push({ id: '', name: String(index.name), columns: own })
+  }
+  for (const id of new Set(references.map((row) => row.id))) {
+    const group = references.filter((row) => row.id === id)
+    const [first] = group
+    const own = group.map((row) => String(row.from))
+    table.foreignKeys.push({
+      id: '', name: named('FOREIGN', own), columns: own, table: String(first?.table), refersTo: group.map((row) => String(row.to)),
+      onDelete: String(first?.on_delete) as Action, onUpdate: String(first?.on_update) as Action
+    })
+  }
+  return table
+}
+
+interface NamedConstraint { name: string; kind: string; columns: string[] }
+
+/** The constraints that have a name in a CREATE TABLE: kind (PRIMARY, UNIQUE, FOREIGN) and columns. */
+export function constraintNames(sql: string): NamedConstraint[] {
+  const found: NamedConstraint[] = []
+  const all = tokens(sql)
+  let depth = 0
+  let column = ''
+  for (let at = 0; at < all.length; at++) {
+    const token = all[at] as Token
+    if (token.word === '(') depth++
+    if (token.word === ')') depth--
+    if (depth === 1 && (token.word === '(' || token.word === ',')) column = all[at + 1]?.text ?? ''
+    if (depth !== 1 || token.word !== 'CONSTRAINT') continue
+    const kind = all[at + 2]?.word ?? ''
+    const open = at + (kind === 'UNIQUE' ? 3 : 4)
+    const columns: string[] = []
+    if (all[open]?.word === '(') for (let i = open + 1; all[i] && all[i]?.word !== ')'; i++) if (all[i]?.word !== ',') columns.push((all[i] as Token).text)
+    found.push({ name: all[at + 1]?.text ?? '', kind, columns: columns.length > 0 ? columns : [column] })
+  }
+  return found
+}
+
+/** Drops every table; references must not hold it up. */
+export async function reset(query: Query): Promise<void> {
+  await query('PRAGMA foreign_keys = OFF')
+  for (const { name } of await query("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\'")) {
+    await query(`DROP TABLE ${quote(String(name))}`)
+  }
+  await query('PRAGMA foreign_keys = ON')
+}

@@ -1,0 +1,85 @@
+import type { Design } from '../design/model.ts'
+import { addColumn, annotateColumn, moveColumn, removeColumn, renameColumn, requireColumn, retypeColumn, setDefault } from './columns.ts'
+import type { Handler } from './handler.ts'
+import { addUnique, removeUnique, setPrimary } from './keys.ts'
+import type { Operation } from './operation.ts'
+import { Refused, type Refusal } from './refusal.ts'
+import { addForeignKey, addJunction, addRelationship, removeForeignKey, resolveToJunction, setActions, setVerbs } from './relationships.ts'
+import { addCarry, addTable, annotateTable, placeTable, removeCarry, removeTable, renameDesign, renameTable, setRows } from './tables.ts'
+
+const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
+  'design.rename': renameDesign,
+  'table.add': addTable,
+  'table.rename': renameTable,
+  'table.annotate': annotateTable,
+  'table.remove': removeTable,
+  'table.setRows': setRows,
+  'table.place': placeTable,
+  'column.add': addColumn,
+  'column.rename': renameColumn,
+  'column.annotate': annotateColumn,
+  'column.retype': retypeColumn,
+  'column.require': requireColumn,
+  'column.setDefault': setDefault,
+  'column.move': moveColumn,
+  'column.remove': removeColumn,
+  'key.setPrimary': setPrimary,
+  'unique.add': addUnique,
+  'unique.remove': removeUnique,
+  'foreignKey.add': addForeignKey,
+  'foreignKey.remove': removeForeignKey,
+  'foreignKey.setActions': setActions,
+  'foreignKey.setVerbs': setVerbs,
+  'carry.add': addCarry,
+  'carry.remove': removeCarry,
+  'relationship.add': addRelationship,
+  'relationship.addJunction': addJunction,
+  'relationship.resolveToJunction': resolveToJunction
+}
+
+export interface Applied {
+  ok: true
+  design: Design
+  /** Takes the operation back: applied to `design` it gives the design before, byte for byte. */
+  inverse: Operation
+  /** Ids of the tables that changed, or whose neighbours' readings did. */
+  touched: ReadonlySet<string>
+}
+
+export type ApplyResult = Applied | { ok: false; refusal: Refusal }
+
+/**
+ * Carries out one operation on a design. Pure: the design given is never changed, parts that stay the
+ * same are shared. Returns the next design, the inverse and what was touched; or why it was refused.
+ */
+export function apply(design: Design, operation: Operation): ApplyResult {
+  const touched = new Set<string>()
+  try {
+    const done = run(design, operation, touched)
+    return { ok: true, design: done.design, inverse: done.inverse, touched }
+  } catch (error) {
+    if (error instanceof Refused) return { ok: false, refusal: error.refusal }
+    throw error
+  }
+}
+
+function run(design: Design, operation: Operation, touched: Set<string>): { design: Design; inverse: Operation } {
+  if (operation.kind === 'batch') return runAll(design, operation.operations, touched)
+  const handler = HANDLERS[operation.kind] as Handler<typeof operation.kind>
+  const outcome = handler(design, operation as never)
+  if ('instead' in outcome) return runAll(design, outcome.instead, touched)
+  outcome.touched.forEach((id) => touched.add(id))
+  return outcome
+}
+
+function runAll(design: Design, operations: readonly Operation[], touched: Set<string>): { design: Design; inverse: Operation } {
+  const inverses: Operation[] = []
+  let current = design
+  for (const operation of operations) {
+    const done = run(current, operation, touched)
+    current = done.design
+    inverses.unshift(done.inverse)
+  }
+  const [only] = inverses
+  return { design: current, inverse: inverses.length === 1 && only ? only : { kind: 'batch', operations: inverses } }
+}

@@ -1,0 +1,221 @@
+import { isInPrimaryKey, keyOf, referencesTo, type Reference } from '../design/lookup.ts'
+import type { Column, Design, Table } from '../design/model.ts'
+import { sameType, shorten, typeText } from '../design/type.ts'
+import { defaultFits, defaultText, fits, type Value } from '../design/value.ts'
+import { checkColumnName, checkNewIds, insertedAt, listed, needColumn, needTable, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
+import type { Operation } from './operation.ts'
+import { Refused } from './refusal.ts'
+
+export const addColumn: Handler<'column.add'> = (design, { table: id, column, at, values }) => {
+  const table = needTable(design, id)
+  checkColumnName(table, column.name)
+  checkNewIds(design, [column.id])
+  checkDefault(table, column)
+  const next = withTable(design, id, (t) => ({
+    ...t,
+    columns: insertedAt(t.columns, column, at),
+    rows: values ? t.rows.map((row, index) => withValue(row, column, values[index])) : t.rows
+  }))
+  return { design: next, inverse: { kind: 'column.remove', table: id, column: column.id }, touched: [id] }
+}
+
+function withValue(row: Table['rows'][number], column: Column, value: Value | undefined): Table['rows'][number] {
+  return value === undefined || !fits(value, column.type) ? row : { ...row, [column.id]: value }
+}
+
+export const renameColumn: Handler<'column.rename'> = (design, { table: id, column: columnId, name }) => {
+  const table = needTable(design, id)
+  const column = needColumn(table, columnId)
+  checkColumnName(table, name, columnId)
+  return {
+    design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, name }))),
+    inverse: { kind: 'column.rename', table: id, column: columnId, name: column.name },
+    touched: [id]
+  }
+}
+
+export const annotateColumn: Handler<'column.annotate'> = (design, { table: id, column: columnId, note }) => {
+  const column = needColumn(needTable(design, id), columnId)
+  return {
+    design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, note: note === '' ? undefined : note }))),
+    inverse: { kind: 'column.annotate', table: id, column: columnId, note: column.note ?? '' },
+    touched: [id]
+  }
+}
+
+export const retypeColumn: Handler<'column.retype'> = (design, { table: id, column: columnId, type, follow = true }) => {
+  const table = needTable(design, id)
+  const column = needColumn(table, columnId)
+  const where = { table: id, column: columnId }
+  if (follow) {
+    const leader = leaderOf(design, table, columnId)
+    if (leader && !sameType(leader.column.type, type)) {
+      throw new Refused('type-mismatch', `${column.name} refers to ${leader.table.name} and has the type of its key, ${typeText(leader.column.type)}. Change the type there and it follows.`, where, [
+        { label: `Change ${leader.table.name}.${leader.column.name} to ${typeText(type)}`, operation: { kind: 'column.retype', table: leader.table.id, column: leader.column.id, type } }
+      ])
+    }
+    const followers = followersOf(design, table, columnId).filter((each) => !sameType(each.column.type, type))
+    if (followers.length > 0) {
+      const changes = [{ table, column }, ...followers]
+      return { instead: changes.map((each): Operation => ({ kind: 'column.retype', table: each.table.id, column: each.column.id, type, follow: false })) }
+    }
+  }
+  if (!defaultFits(column.default, type)) {
+    throw new Refused('does-not-fit', `The default ${shorten(defaultText(column.default, column.type))} of ${column.name} does not fit ${typeText(type)}.`, where, [{
+      label: `Remove the default and make it ${typeText(type)}`,
+      operation: { kind: 'batch', label: `make ${column.name} ${typeText(type)}`, operations: [{ kind: 'column.setDefault', ...where, default: null }, { kind: 'column.retype', ...where, type }] }
+    }])
+  }
+  const misfit = table.rows.findIndex((row) => !fits(row[columnId] ?? null, type))
+  if (misfit >= 0) {
+    const kept = table.rows.map((row) => (fits(row[columnId] ?? null, type) ? row : without(row, columnId)))
+    throw new Refused('does-not-fit', `Row ${misfit + 1} of ${table.name} holds ${JSON.stringify(table.rows[misfit]?.[columnId])}, which does not fit ${typeText(type)}.`, where, [{
+      label: 'Empty the values that do not fit',
+      operation: { kind: 'batch', label: `make ${column.name} ${typeText(type)}`, operations: [{ kind: 'table.setRows', table: id, rows: kept }, { kind: 'column.retype', ...where, type }] }
+    }])
+  }
+  return {
+    design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, type }))),
+    inverse: { kind: 'column.retype', ...where, type: column.type, follow: false },
+    touched: [id]
+  }
+}
+
+interface Place { table: Table; column: Column }
+
+/** The key column that a foreign key column takes its type from. */
+function leaderOf(design: Design, table: Table, columnId: string): Place | undefined {
+  for (const foreignKey of table.foreignKeys) {
+    const pair = foreignKey.pairs.find((each) => each.column === columnId)
+    if (!pair || (foreignKey.table === table.id && pair.refersTo === columnId)) continue
+    const parent = needTable(design, foreignKey.table)
+    return { table: parent, column: needColumn(parent, pair.refersTo) }
+  }
+  return undefined
+}
+
+/** Every column that takes its type from this one, near and far. */
+export function followersOf(design: Design, table: Table, columnId: string): Place[] {
+  const found = new Map<string, Place>()
+  const visit = (from: Table, id: string): void => {
+    for (const reference of referencesTo(design, from.id)) {
+      const pair = reference.foreignKey.pairs.find((each) => each.refersTo === id)
+      if (!pair || pair.column === columnId || found.has(pair.column)) continue
+      found.set(pair.column, { table: reference.table, column: needColumn(reference.table, pair.column) })
+      visit(reference.table, pair.column)
+    }
+  }
+  visit(table, columnId)
+  return [...found.values()]
+}
+
+export const requireColumn: Handler<'column.require'> = (design, { table: id, column: columnId, required }) => {
+  const table = needTable(design, id)
+  const column = needColumn(table, columnId)
+  const where = { table: id, column: columnId }
+  if (!required && isInPrimaryKey(table, columnId)) {
+    throw new Refused('key-column', `${column.name} is in the primary key, and a key column is always required.`, where)
+  }
+  const emptied = required && table.foreignKeys.find((each) => each.onDelete === 'SET NULL' && each.pairs.some((pair) => pair.column === columnId))
+  if (emptied) {
+    const parent = needTable(design, emptied.table)
+    throw new Refused('in-use', `${column.name} is emptied when its ${parent.name} is deleted, so it cannot be required.`, where, [{
+      label: `Refuse to delete a ${parent.name} that is referred to, and require ${column.name}`,
+      operation: { kind: 'batch', label: `require ${column.name}`, operations: [
+        { kind: 'foreignKey.setActions', table: id, foreignKey: emptied.id, onDelete: 'RESTRICT', onUpdate: emptied.onUpdate },
+        { kind: 'column.require', ...where, required: true }
+      ] }
+    }])
+  }
+  return {
+    design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, required }))),
+    inverse: { kind: 'column.require', ...where, required: column.required },
+    touched: [id]
+  }
+}
+
+export const setDefault: Handler<'column.setDefault'> = (design, { table: id, column: columnId, default: value }) => {
+  const table = needTable(design, id)
+  const column = needColumn(table, columnId)
+  checkDefault(table, { ...column, default: value ?? undefined })
+  return {
+    design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, default: value ?? undefined }))),
+    inverse: { kind: 'column.setDefault', table: id, column: columnId, default: column.default ?? null },
+    touched: [id]
+  }
+}
+
+function checkDefault(table: Table, column: Column): void {
+  const where = { table: table.id, column: column.id }
+  if (!defaultFits(column.default, column.type)) {
+    throw new Refused('does-not-fit', `The default ${shorten(defaultText(column.default, column.type))} does not fit ${column.name}, which is ${typeText(column.type)}.`, where)
+  }
+  const other = column.default?.kind === 'generated' && table.columns.find((each) => each.id !== column.id && each.default?.kind === 'generated')
+  if (other) throw new Refused('invalid', `${other.name} is generated already; a table has one generated number.`, where)
+}
+
+export const moveColumn: Handler<'column.move'> = (design, { table: id, column: columnId, to }) => {
+  const table = needTable(design, id)
+  const column = needColumn(table, columnId)
+  const from = table.columns.findIndex((each) => each.id === columnId)
+  const target = Math.min(to, table.columns.length - 1)
+  const columns = insertedAt(withoutAt(table.columns, from), column, target)
+  return { design: withTable(design, id, (t) => ({ ...t, columns })), inverse: { kind: 'column.move', table: id, column: columnId, to: from }, touched: [id] }
+}
+
+export const removeColumn: Handler<'column.remove'> = (design, { table: id, column: columnId }) => {
+  const table = needTable(design, id)
+  const column = needColumn(table, columnId)
+  const uses = usesOf(design, table, columnId)
+  if (uses.length > 0) {
+    const said = listed(uses.map((use) => (use.table.id === id ? `refers to ${needTable(design, use.foreignKey.table).name}` : `is referred to by ${use.table.name}`)))
+    throw new Refused('in-use', `${column.name} cannot go by itself: it ${said}.`, { table: id, column: columnId }, [{
+      label: uses.length === 1 ? 'Remove the relationship and the column' : `Remove the ${uses.length} relationships and the column`,
+      operation: {
+        kind: 'batch',
+        label: `remove ${table.name}.${column.name} and its relationships`,
+        operations: [
+          ...uses.map((use): Operation => ({ kind: 'foreignKey.remove', table: use.table.id, foreignKey: use.foreignKey.id })),
+          { kind: 'column.remove', table: id, column: columnId }
+        ]
+      }
+    }])
+  }
+  const keys = keysWith(table, columnId)
+  if (keys.length > 0) return { instead: [...keys, { kind: 'column.remove', table: id, column: columnId }] }
+  const at = table.columns.findIndex((each) => each.id === columnId)
+  const values = table.rows.some((row) => Object.hasOwn(row, columnId)) ? table.rows.map((row) => row[columnId]) : undefined
+  return {
+    design: withTable(design, id, (t) => ({ ...t, columns: withoutAt(t.columns, at), rows: t.rows.map((row) => without(row, columnId)) })),
+    inverse: { kind: 'column.add', table: id, column, at, ...(values && { values }) },
+    touched: [id]
+  }
+}
+
+/** The foreign keys that use the column, on either side. */
+export function usesOf(design: Design, table: Table, columnId: string): Reference[] {
+  const own = table.foreignKeys.filter((each) => each.pairs.some((pair) => pair.column === columnId)).map((foreignKey) => ({ table, foreignKey }))
+  const others = referencesTo(design, table.id)
+    .filter((reference) => keyOf(table, reference.foreignKey.key)?.columns.includes(columnId))
+    .filter((reference) => !own.some((each) => each.foreignKey.id === reference.foreignKey.id))
+  return [...own, ...others]
+}
+
+/** What takes the column out of the table's keys: a key that it stood in alone goes with it. */
+function keysWith(table: Table, columnId: string): Operation[] {
+  const operations: Operation[] = []
+  const { primaryKey } = table
+  if (primaryKey?.columns.includes(columnId)) {
+    const columns = primaryKey.columns.filter((each) => each !== columnId)
+    operations.push({ kind: 'key.setPrimary', table: table.id, key: columns.length > 0 ? { ...primaryKey, columns } : null })
+  }
+  for (const key of table.uniques.filter((each) => each.columns.includes(columnId))) {
+    operations.push({ kind: 'unique.remove', table: table.id, key: key.id })
+  }
+  return operations
+}
+
+function without(row: Table['rows'][number], id: string): Table['rows'][number] {
+  const { [id]: _, ...rest } = row
+  return rest
+}

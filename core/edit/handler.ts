@@ -1,0 +1,99 @@
+import { columnOf, columnsIn, fold, lookup, tableOf } from '../design/lookup.ts'
+import { nameSchema, type Column, type Design, type ForeignKey, type Table } from '../design/model.ts'
+import { shorten } from '../design/type.ts'
+import type { Operation, OperationOf } from './operation.ts'
+import { Refused } from './refusal.ts'
+
+/** What one operation comes to: a changed design with the operation that takes it back, or simpler operations to apply in turn. */
+export type Outcome = { design: Design; inverse: Operation; touched: string[] } | { instead: Operation[] }
+export type Handler<K extends Operation['kind']> = (design: Design, operation: OperationOf<K>) => Outcome
+
+/** The table, or a refusal that says it is gone. */
+export function needTable(design: Design, id: string): Table {
+  const table = tableOf(design, id)
+  if (!table) throw new Refused('missing', 'That table is no longer in the design.', { table: id })
+  return table
+}
+
+export function needColumn(table: Table, id: string): Column {
+  const column = columnOf(table, id)
+  if (!column) throw new Refused('missing', `${table.name} no longer has that column.`, { table: table.id, column: id })
+  return column
+}
+
+export function needForeignKey(table: Table, id: string): ForeignKey {
+  const foreignKey = table.foreignKeys.find((each) => each.id === id)
+  if (!foreignKey) throw new Refused('missing', `${table.name} no longer has that relationship.`, { table: table.id })
+  return foreignKey
+}
+
+/** The design with one table changed. */
+export function withTable(design: Design, id: string, change: (table: Table) => Table): Design {
+  return { ...design, tables: design.tables.map((table) => (table.id === id ? change(table) : table)) }
+}
+
+/** The table with one column changed. */
+export function withColumn(table: Table, id: string, change: (column: Column) => Column): Table {
+  return { ...table, columns: table.columns.map((column) => (column.id === id ? change(column) : column)) }
+}
+
+export function withoutAt<T>(list: readonly T[], index: number): T[] {
+  return [...list.slice(0, index), ...list.slice(index + 1)]
+}
+
+/** The list with the item put at the index, or at the end where there is no such index. */
+export function insertedAt<T>(list: readonly T[], item: T, index = list.length): T[] {
+  return [...list.slice(0, index), item, ...list.slice(index)]
+}
+
+export function checkName(name: string, where: { table?: string; column?: string }): void {
+  const parsed = nameSchema.safeParse(name)
+  if (!parsed.success) throw new Refused('name-invalid', `${sentence(parsed.error.issues[0]?.message ?? 'that is not a name')}.`, where)
+}
+
+export function checkTableName(design: Design, name: string, self?: string): void {
+  checkName(name, self ? { table: self } : {})
+  const other = lookup(design).byName.get(fold(name))
+  if (other && other.id !== self) throw new Refused('name-taken', `There is already a table called ${shorten(other.name)}. Names must differ in more than letter case.`, { table: other.id })
+}
+
+export function checkColumnName(table: Table, name: string, self?: string): void {
+  checkName(name, { table: table.id, ...(self && { column: self }) })
+  const other = table.columns.find((column) => column.id !== self && fold(column.name) === fold(name))
+  if (other) throw new Refused('name-taken', `${table.name} already has a column called ${shorten(other.name)}. Names must differ in more than letter case.`, { table: table.id, column: other.id })
+}
+
+const usedIds = new WeakMap<Table, string[]>()
+
+/** Every id on the table: its own, its columns', its keys' and its foreign keys'. */
+export function idsOf(table: Table): string[] {
+  let ids = usedIds.get(table)
+  if (!ids) {
+    ids = [table.id, ...table.columns.map((c) => c.id), ...table.uniques.map((k) => k.id), ...table.foreignKeys.map((f) => f.id)]
+    if (table.primaryKey) ids.push(table.primaryKey.id)
+    usedIds.set(table, ids)
+  }
+  return ids
+}
+
+/** Refuses an id that something in the design has already, and one that stands twice in what is added. */
+export function checkNewIds(design: Design, ids: readonly string[]): void {
+  const wanted = new Set(ids)
+  const taken = wanted.size < ids.length || design.tables.some((table) => idsOf(table).some((id) => wanted.has(id))) || design.carries.some((carry) => wanted.has(carry.id))
+  if (taken) throw new Refused('id-taken', 'That is in the design already.')
+}
+
+/** The columns a foreign key stands on. */
+export function ownColumns(table: Table, foreignKey: ForeignKey): Column[] {
+  return columnsIn(table, foreignKey.pairs.map((pair) => pair.column))
+}
+
+/** `a`, `a and b`, `a, b and c`. */
+export function listed(words: readonly string[]): string {
+  return words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`
+}
+
+/** With its first letter large, as a sentence begins. */
+export function sentence(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}

@@ -1,0 +1,99 @@
+import { z } from 'zod'
+import { actionSchema, columnSchema, foreignKeySchema, idSchema, keySchema, nameSchema, positionSchema, rowSchema, tableSchema, verbsSchema, carriedSchema, carrySchema } from '../design/model.ts'
+import { typeSchema } from '../design/type.ts'
+import { defaultSchema, valueSchema } from '../design/value.ts'
+
+/**
+ * Operations: the only way in which a design changes. Each is a plain value named for what the person
+ * meant; `apply` (./apply.ts) carries it out. They travel to the server, into the log, and back as undo.
+ */
+
+const at = z.int().min(0).optional()
+const note = z.string().max(2000)
+
+/** A column that a relationship makes, or, where the id is there already, takes over. */
+const madeColumn = z.strictObject({ id: idSchema, name: nameSchema })
+export type MadeColumn = z.infer<typeof madeColumn>
+
+const junctionSide = z.strictObject({
+  table: idSchema,
+  foreignKey: idSchema,
+  /** One for each column of the side's primary key, in its order. */
+  columns: z.array(madeColumn).min(1),
+  onDelete: actionSchema,
+  verbs: verbsSchema.optional()
+})
+export type JunctionSide = z.infer<typeof junctionSide>
+
+const junction = z.strictObject({
+  table: z.strictObject({ id: idSchema, name: nameSchema }),
+  key: idSchema,
+  sides: z.tuple([junctionSide, junctionSide]),
+  /** The junction's own columns: facts about the pair. */
+  columns: z.array(columnSchema),
+  /**
+   * `pair`: the pair is the primary key, together with the own columns named in `with`.
+   * `own`: a generated column is the primary key, and the pair is unique beside it.
+   */
+  keyed: z.discriminatedUnion('by', [
+    z.strictObject({ by: z.literal('pair'), with: z.array(idSchema) }),
+    z.strictObject({ by: z.literal('own'), column: madeColumn, unique: idSchema })
+  ])
+})
+export type Junction = z.infer<typeof junction>
+
+const single = [
+  z.strictObject({ kind: z.literal('design.rename'), name: nameSchema }),
+
+  z.strictObject({ kind: z.literal('table.add'), table: tableSchema, at, position: positionSchema.optional() }),
+  z.strictObject({ kind: z.literal('table.rename'), table: idSchema, name: nameSchema }),
+  z.strictObject({ kind: z.literal('table.annotate'), table: idSchema, note }),
+  z.strictObject({ kind: z.literal('table.remove'), table: idSchema }),
+  z.strictObject({ kind: z.literal('table.setRows'), table: idSchema, rows: z.array(rowSchema) }),
+  z.strictObject({ kind: z.literal('table.place'), table: idSchema, position: positionSchema.nullable() }),
+
+  z.strictObject({ kind: z.literal('column.add'), table: idSchema, column: columnSchema, at, values: z.array(valueSchema.optional()).optional() }),
+  z.strictObject({ kind: z.literal('column.rename'), table: idSchema, column: idSchema, name: nameSchema }),
+  z.strictObject({ kind: z.literal('column.annotate'), table: idSchema, column: idSchema, note }),
+  /** `follow: false` leaves the foreign key columns that follow this one as they are. */
+  z.strictObject({ kind: z.literal('column.retype'), table: idSchema, column: idSchema, type: typeSchema, follow: z.boolean().optional() }),
+  z.strictObject({ kind: z.literal('column.require'), table: idSchema, column: idSchema, required: z.boolean() }),
+  z.strictObject({ kind: z.literal('column.setDefault'), table: idSchema, column: idSchema, default: defaultSchema.nullable() }),
+  z.strictObject({ kind: z.literal('column.move'), table: idSchema, column: idSchema, to: z.int().min(0) }),
+  z.strictObject({ kind: z.literal('column.remove'), table: idSchema, column: idSchema }),
+
+  z.strictObject({ kind: z.literal('key.setPrimary'), table: idSchema, key: keySchema.nullable() }),
+  z.strictObject({ kind: z.literal('unique.add'), table: idSchema, key: keySchema, at }),
+  z.strictObject({ kind: z.literal('unique.remove'), table: idSchema, key: idSchema }),
+
+  z.strictObject({ kind: z.literal('foreignKey.add'), table: idSchema, foreignKey: foreignKeySchema, at }),
+  z.strictObject({ kind: z.literal('foreignKey.remove'), table: idSchema, foreignKey: idSchema }),
+  z.strictObject({ kind: z.literal('foreignKey.setActions'), table: idSchema, foreignKey: idSchema, onDelete: actionSchema, onUpdate: actionSchema }),
+  z.strictObject({ kind: z.literal('foreignKey.setVerbs'), table: idSchema, foreignKey: idSchema, verbs: verbsSchema.nullable() }),
+
+  z.strictObject({ kind: z.literal('carry.add'), carry: carrySchema }),
+  z.strictObject({ kind: z.literal('carry.remove'), carry: idSchema }),
+
+  /** One-to-many, or one-to-one where `unique` is given: the key's columns come to the child with the key's types. */
+  z.strictObject({
+    kind: z.literal('relationship.add'), parent: idSchema, child: idSchema, foreignKey: idSchema, columns: z.array(madeColumn).min(1), at,
+    required: z.boolean(), unique: idSchema.optional(), onDelete: actionSchema, onUpdate: actionSchema, verbs: verbsSchema.optional()
+  }),
+  /** Many-to-many: a junction table that keeps one row for each pair. */
+  z.strictObject({ kind: z.literal('relationship.addJunction'), junction }),
+  /** Each side turned out to need many: a one-to-many becomes a junction, and what its column held is carried there; `carried` says what the junction's own columns take. */
+  z.strictObject({ kind: z.literal('relationship.resolveToJunction'), table: idSchema, foreignKey: idSchema, junction, carry: idSchema, carried: z.array(carriedSchema).optional() })
+] as const
+
+const singleSchema = z.discriminatedUnion('kind', single)
+type Single = z.infer<typeof singleSchema>
+
+/** Several operations as one step: all of them, or none. `label` names the step for undo. */
+export interface Batch { kind: 'batch'; label?: string | undefined; operations: Operation[] }
+export type Operation = Single | Batch
+
+export const operationSchema: z.ZodType<Operation> = z.lazy(() => z.union([
+  z.discriminatedUnion('kind', [...single, z.strictObject({ kind: z.literal('batch'), label: z.string().max(200).optional(), operations: z.array(operationSchema).max(2000) })])
+]))
+
+export type OperationOf<K extends Operation['kind']> = Extract<Operation, { kind: K }>

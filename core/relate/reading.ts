@@ -1,0 +1,67 @@
+import { columnOf, sameSet } from '../design/lookup.ts'
+import type { Action, ForeignKey, Table } from '../design/model.ts'
+import { isIdentifying } from './junction.ts'
+import { article, plural } from './words.ts'
+
+/** How many of the other side a row may have. `exactly one` and `at most one` differ in whether the side may be empty. */
+export type Cardinality = 'exactly one' | 'at most one' | 'any number of'
+
+/** A relationship as it follows from keys and nulls, and as two sentences say it. */
+export interface Reading {
+  /** How many parents each child has. */
+  ofChild: 'exactly one' | 'at most one'
+  /** How many children each parent has. */
+  ofParent: 'at most one' | 'any number of'
+  identifying: boolean
+  verbs: { child: string; parent: string }
+}
+
+/** What each relationship says until its designer gives it words of their own. */
+export const DEFAULT_VERBS = { child: 'has', parent: 'has' }
+
+/** The cardinality of a foreign key: optional where a column of it may be empty, at most one where its columns hold a key of their own table. */
+export function readingOf(child: Table, foreignKey: ForeignKey): Reading {
+  const columns = foreignKey.pairs.map((pair) => pair.column)
+  const required = columns.every((id) => columnOf(child, id)?.required)
+  const keys = child.primaryKey ? [child.primaryKey, ...child.uniques] : child.uniques
+  const one = keys.some((key) => sameSet(key.columns, columns) || key.columns.every((id) => columns.includes(id)))
+  return {
+    ofChild: required ? 'exactly one' : 'at most one',
+    ofParent: one ? 'at most one' : 'any number of',
+    identifying: isIdentifying(child, foreignKey),
+    verbs: foreignKey.verbs ?? DEFAULT_VERBS
+  }
+}
+
+/** A sentence in parts: the words around the choice. `Each admission has` · `exactly one` · `patient.` */
+export interface Sentence<Choice extends string = string> { before: string; choice: Choice; after: string }
+
+/** “Each admission is of *exactly one* patient.” and “Each patient has *any number of* admissions.” */
+export function cardinalitySentences(child: Table, parent: Table, reading: Reading): { child: Sentence<Reading['ofChild']>; parent: Sentence<Reading['ofParent']> } {
+  return {
+    child: { before: `Each ${child.name} ${reading.verbs.child}`, choice: reading.ofChild, after: `${parent.name}.` },
+    parent: { before: `Each ${parent.name} ${reading.verbs.parent}`, choice: reading.ofParent, after: `${reading.ofParent === 'any number of' ? plural(child.name) : child.name}.` }
+  }
+}
+
+/** What a rule does, for colour and for the eye: nothing without words beside it. */
+export type Effect = 'refused' | 'deleted' | 'emptied' | 'changed' | 'defaulted'
+
+/** What happens to the children when a parent is deleted, in words, and the effect that it stands for. */
+export function deleteWords(action: Action, child: string, many: boolean): { words: string; effect: Effect } {
+  const children = many ? plural(child) : child
+  switch (action) {
+    case 'NO ACTION':
+    case 'RESTRICT': return { words: `is refused while ${many ? `${children} refer` : `${article(child)} ${child} refers`} to it`, effect: 'refused' }
+    case 'CASCADE': return { words: `deletes its ${children} too`, effect: 'deleted' }
+    case 'SET NULL': return { words: `empties it in its ${children}`, effect: 'emptied' }
+    case 'SET DEFAULT': return { words: `puts the default in its ${children}`, effect: 'defaulted' }
+  }
+}
+
+/** What happens to the children when a parent's key changes. */
+export function updateWords(action: Action, child: string, many: boolean): { words: string; effect: Effect } {
+  const children = many ? plural(child) : child
+  if (action === 'CASCADE') return { words: `changes it in its ${children} too`, effect: 'changed' }
+  return deleteWords(action, child, many)
+}

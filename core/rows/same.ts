@@ -1,0 +1,49 @@
+import type { Value } from '../design/value.ts'
+import type { Type } from '../design/type.ts'
+
+/**
+ * A value in one spelling, so that what a design holds and what an engine gives back can be compared:
+ * `0.2` and `0.20` are the same decimal, a char is without its padding, an instant without its zone (UTC).
+ */
+export function canonicalValue(value: unknown, type: Type): string | null {
+  if (value === null || value === undefined) return null
+  const text = String(value)
+  switch (type.kind) {
+    case 'integer': return BigInt(/^-?\d+$/.test(text) ? text : Math.trunc(Number(text))).toString()
+    case 'decimal': return plainDecimal(text)
+    case 'float': return String(Number(text))
+    case 'boolean': return String(text === 'true' || text === 't' || text === '1')
+    case 'char': return text.replace(/ +$/, '')
+    case 'time': return text.slice(0, 8)
+    case 'timestamp': return text.replace('T', ' ').replace(/(?:\.0+)?(?:\+00(?::?00)?|Z)?$/, '')
+    case 'uuid':
+    case 'binary': return text.toLowerCase()
+    case 'json': return canonicalJson(text)
+    default: return text
+  }
+}
+
+export function sameValue(a: unknown, b: unknown, type: Type): boolean {
+  return canonicalValue(a, type) === canonicalValue(b, type)
+}
+
+function plainDecimal(text: string): string {
+  const match = /^(-?)0*(\d*)(?:\.(\d*?)0*)?$/.exec(text)
+  if (!match) return String(Number(text))
+  const [, sign = '', whole = '', fraction = ''] = match
+  const digits = `${whole || '0'}${fraction ? `.${fraction}` : ''}`
+  return digits === '0' ? '0' : sign + digits
+}
+
+function canonicalJson(text: string): string {
+  const order = (value: unknown): unknown => {
+    if (Array.isArray(value)) return value.map(order)
+    if (typeof value !== 'object' || value === null) return value
+    return Object.fromEntries(Object.entries(value as Record<string, Value>).sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, item]) => [key, order(item)]))
+  }
+  try {
+    return JSON.stringify(order(JSON.parse(text)))
+  } catch {
+    return text
+  }
+}

@@ -1,0 +1,76 @@
+import { columnOf, tableOf } from '../design/lookup.ts'
+import type { Column, Design, Row, Table } from '../design/model.ts'
+import type { Type } from '../design/type.ts'
+import type { Value } from '../design/value.ts'
+
+/** How many rows a table without rows of its own is given. */
+const ROWS = 3
+
+/**
+ * The design with a few made-up rows in each table that has none, so that a migration can be tried with
+ * rows. Deterministic; keys are kept and references point at rows that are there. A table that must refer
+ * to itself or round a circle before it has a row stays empty.
+ */
+export function withSampleRows(design: Design): Design {
+  const rows = new Map<string, Row[]>(design.tables.map((table) => [table.id, table.rows]))
+  const filled = new Set(design.tables.filter((table) => table.rows.length > 0).map((table) => table.id))
+  // Each round fills the tables whose parents have been filled or may be left out; the rounds are as many as the longest chain.
+  for (let progress = true; progress;) {
+    progress = false
+    for (const table of design.tables) {
+      if (filled.has(table.id) || !ready(table, filled)) continue
+      rows.set(table.id, sampleRows(design, table, rows))
+      filled.add(table.id)
+      progress = true
+    }
+  }
+  return { ...design, tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id) ?? [] })) }
+}
+
+function ready(table: Table, filled: ReadonlySet<string>): boolean {
+  return table.foreignKeys.every((foreignKey) => filled.has(foreignKey.table) || foreignKey.pairs.some((pair) => !columnOf(table, pair.column)?.required))
+}
+
+function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[]>): Row[] {
+  const made: Row[] = []
+  const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
+  for (let n = 0; n < ROWS * 4 && made.length < ROWS; n++) {
+    const row: Row = {}
+    for (const column of table.columns) row[column.id] = column.required || n % 2 === 0 ? sampleValue(column, n) : null
+    const fits = table.foreignKeys.every((foreignKey) => {
+      const parents = rows.get(tableOf(design, foreignKey.table)?.id ?? '') ?? []
+      const parent = foreignKey.table === table.id ? undefined : parents[n % Math.max(parents.length, 1)]
+      for (const pair of foreignKey.pairs) {
+        const value = parent?.[pair.refersTo] ?? null
+        if (value === null && columnOf(table, pair.column)?.required) return false
+        row[pair.column] = value
+      }
+      return true
+    })
+    const doubled = keys.some((key) => made.some((other) => key.columns.every((id) => row[id] !== null && other[id] === row[id])))
+    if (fits && !doubled) made.push(row)
+  }
+  return made
+}
+
+function sampleValue(column: Column, n: number): Value {
+  return valueOf(column.type, n, column.name)
+}
+
+function valueOf(type: Type, n: number, name: string): Value {
+  const two = String((n % 28) + 1).padStart(2, '0')
+  switch (type.kind) {
+    case 'integer': return n + 1
+    case 'decimal': return type.scale > 0 ? `${type.precision > type.scale ? n % 10 : 0}.${String((n % 9) + 1).padEnd(type.scale, '0')}` : String(n % 10)
+    case 'float': return n + 0.5
+    case 'boolean': return n % 2 === 0
+    case 'text':
+    case 'char': return [...`${n + 1} ${name}`].slice(0, type.length ?? 60).join('').trimEnd()
+    case 'date': return `2026-05-${two}`
+    case 'time': return `07:${two}:00`
+    case 'timestamp': return `2026-05-${two} 07:40:00`
+    case 'uuid': return `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`
+    case 'json': return `{"n":${n}}`
+    case 'binary': return `0${n % 10}`
+  }
+}

@@ -1,0 +1,79 @@
+import { tableOf } from '../design/lookup.ts'
+import type { Column, Design, Row, Table } from '../design/model.ts'
+import type { Catalog, CatalogTable, Statement } from '../dialect/catalog.ts'
+import { parentsFirst } from '../dialect/build.ts'
+import type { Dialect } from '../dialect/dialect.ts'
+import { canonicalValue } from './same.ts'
+
+/** How many rows go into one INSERT. */
+const ROWS_AT_ONCE = 200
+
+/** The statements that put the design's rows into its tables, parents first, and let generated numbers go on behind them. */
+export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): Statement[] {
+  return parentsFirst(catalog.tables).flatMap((target) => {
+    const table = tableOf(design, target.id)
+    if (!table || table.rows.length === 0) return []
+    const columns = filledColumns(table)
+    if (columns.length === 0) return []
+    const names = columns.map((column) => dialect.quote(nameIn(target, column))).join(', ')
+    const statements: Statement[] = []
+    const rows = parentRowsFirst(table)
+    for (let at = 0; at < rows.length; at += ROWS_AT_ONCE) {
+      const some = rows.slice(at, at + ROWS_AT_ONCE)
+      const values = some.map((row) => `(${columns.map((column) => dialect.literal(row[column.id] ?? null, column.type)).join(', ')})`)
+      statements.push({ sql: `INSERT INTO ${dialect.quote(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`, says: `put ${some.length} rows into ${target.name}` })
+    }
+    return [...statements, ...dialect.afterRows(target)]
+  })
+}
+
+const nameIn = (target: CatalogTable, column: Column): string => target.columns.find((each) => each.id === column.id)?.name ?? column.name
+
+/** Columns in which at least one row has a value: the others are left to their defaults. */
+function filledColumns(table: Table): Column[] {
+  return table.columns.filter((column) => table.rows.some((row) => (row[column.id] ?? null) !== null))
+}
+
+/** Rows of a table that refers to itself, each after the one that it refers to where that can be. */
+function parentRowsFirst(table: Table): readonly Row[] {
+  const own = table.foreignKeys.filter((foreignKey) => foreignKey.table === table.id)
+  if (own.length === 0) return table.rows
+  const done = new Set<Row>()
+  const ordered: Row[] = []
+  const visit = (row: Row): void => {
+    if (done.has(row)) return
+    done.add(row)
+    for (const { pairs } of own) {
+      const parent = table.rows.find((each) => pairs.every((pair) => each[pair.refersTo] !== undefined && each[pair.refersTo] === row[pair.column]))
+      if (parent) visit(parent)
+    }
+    ordered.push(row)
+  }
+  table.rows.forEach(visit)
+  return ordered
+}
+
+/** How a table's rows are read back: every column as text, in the order of the design's columns. */
+export function selectRows(table: Table, target: CatalogTable, dialect: Dialect): string {
+  const columns = table.columns.map((column, at) => `${dialect.selectText(nameIn(target, column), column.type)} AS v${at}`)
+  return `SELECT ${columns.join(', ')} FROM ${dialect.quote(target.name)}`
+}
+
+/** Rows that are missing or too many, as counts: rows are compared as a whole, by all their values, in no order. */
+export function compareRows(table: Table, found: readonly Record<string, unknown>[]): { missing: number; unexpected: number } {
+  const say = (values: unknown[]): string => JSON.stringify(values)
+  const expected = new Map<string, number>()
+  for (const row of table.rows) {
+    const key = say(table.columns.map((column) => canonicalValue(row[column.id], column.type)))
+    expected.set(key, (expected.get(key) ?? 0) + 1)
+  }
+  let unexpected = 0
+  for (const row of found) {
+    const key = say(table.columns.map((column, at) => canonicalValue(row[`v${at}`], column.type)))
+    const left = expected.get(key) ?? 0
+    if (left > 0) expected.set(key, left - 1)
+    else unexpected++
+  }
+  return { missing: [...expected.values()].reduce((sum, count) => sum + count, 0), unexpected }
+}
+

@@ -1,0 +1,141 @@
+import { columnOf, tableOf } from '../design/lookup.ts'
+import type { Column, Design, Table } from '../design/model.ts'
+import { typeText, type Type } from '../design/type.ts'
+import type { Statement } from '../dialect/catalog.ts'
+import type { Dialect, Remark } from '../dialect/dialect.ts'
+import type { CarryStep, Keepsake } from '../dialect/migration.ts'
+import { fitName, hash } from '../dialect/names.ts'
+
+/** Something that a person should know before a migration runs. `stops` is true where the migration fails on a table with rows. */
+export interface Warning { table: string; message: string; stops: boolean }
+
+/** A migration from one state of a design to another, and back. */
+export interface MigrationPlan {
+  up: Statement[]
+  down: Statement[]
+  /** What the up step keeps so that the down step can restore it. They stay until the down step, or a person, drops them. */
+  keepsakes: Keepsake[]
+  warnings: { up: Warning[]; down: Warning[] }
+  remarks: Remark[]
+}
+
+/**
+ * The migration between two states of a design in a dialect. The up step keeps aside whatever it drops;
+ * the down step puts it back, so that down after up is where one began, schema and rows.
+ */
+export function planMigration(from: Design, to: Design, dialect: Dialect): MigrationPlan {
+  const before = dialect.catalog(from)
+  const after = dialect.catalog(to)
+  const { keepsakes, warnings } = findKeepsakes(from, to, dialect)
+  const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: carriesBetween(from, to) })
+  const down = dialect.migrate({ from: after.catalog, to: before.catalog, keep: [], restore: keepsakes, carries: [] })
+  return {
+    up,
+    down,
+    keepsakes,
+    warnings: { up: [...warnings, ...unfillable(from, to)], down: [...losses(to, from), ...unfillable(to, from, keepsakes)] },
+    remarks: after.remarks
+  }
+}
+
+function findKeepsakes(from: Design, to: Design, dialect: Dialect): { keepsakes: Keepsake[]; warnings: Warning[] } {
+  const keepsakes: Keepsake[] = []
+  const warnings: Warning[] = []
+  for (const table of from.tables) {
+    const after = tableOf(to, table.id)
+    const name = fitName(`keepsake_${table.name}_${hash(JSON.stringify([from, to]))}`, dialect.nameLimit)
+    if (!after) {
+      keepsakes.push({ name, table: table.id, key: [], columns: [] })
+      warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, stops: false })
+      continue
+    }
+    const columns = table === after ? [] : lossyColumns(table, after)
+    if (columns.length === 0) continue
+    const key = table.primaryKey?.columns ?? []
+    const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
+    if (key.length === 0 || !key.every((id) => columnOf(after, id) && !columns.some((column) => column.id === id))) {
+      warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, stops: false })
+      continue
+    }
+    keepsakes.push({ name, table: table.id, key: [...key], columns })
+    warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, stops: false })
+  }
+  return { keepsakes, warnings }
+}
+
+function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
+  return before.columns.flatMap((column): Keepsake['columns'] => {
+    const now = columnOf(after, column.id)
+    if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
+    return holdsAll(column.type, now.type) ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
+  })
+}
+
+const SIZES = { small: 5, normal: 10, big: 19 }
+
+/** True where every value of the first type comes back unchanged from the second. */
+export function holdsAll(from: Type, to: Type): boolean {
+  if (typeText(from) === typeText(to)) return true
+  const length = (type: Type): number => (type.kind === 'text' ? (type.length ?? Infinity) : type.kind === 'char' ? type.length : NaN)
+  if (to.kind === 'text') {
+    if (from.kind === 'text' || from.kind === 'char') return from.kind === 'text' && length(to) >= length(from)
+    return to.length === undefined && ['integer', 'uuid'].includes(from.kind)
+  }
+  if (from.kind === 'integer' && to.kind === 'integer') return SIZES[to.size] >= SIZES[from.size]
+  if (from.kind === 'integer' && to.kind === 'decimal') return to.precision - to.scale >= SIZES[from.size]
+  if (from.kind === 'decimal' && to.kind === 'decimal') return to.scale >= from.scale && to.precision - to.scale >= from.precision - from.scale
+  return false
+}
+
+/** Rows that the restructurings between the two states move: those recorded since, where both ends are there. */
+function carriesBetween(from: Design, to: Design): CarryStep[] {
+  return to.carries.flatMap((carry): CarryStep[] => {
+    const source = tableOf(from, carry.source)
+    const target = tableOf(to, carry.target)
+    if (!source || !target || tableOf(from, carry.target) || from.carries.some((each) => each.id === carry.id)) return []
+    if (!carry.where.every((id) => columnOf(source, id))) return []
+    const columns = carry.columns.flatMap((each): CarryStep['columns'] => {
+      const column = columnOf(target, each.to)
+      if (!column) return []
+      if ('value' in each) return [{ to: each.to, value: each.value, type: column.type }]
+      return columnOf(source, each.from) ? [{ to: each.to, from: each.from }] : []
+    })
+    return [{ source: source.id, target: target.id, where: carry.where, columns }]
+  })
+}
+
+/** Columns that become required with nothing to put into the rows that exist. */
+function unfillable(from: Design, to: Design, restored: readonly Keepsake[] = []): Warning[] {
+  return to.tables.flatMap((table) => {
+    const before = tableOf(from, table.id)
+    if (!before || before === table) return []
+    return table.columns.filter((column) => column.required && !column.default).flatMap((column): Warning[] => {
+      const old = columnOf(before, column.id)
+      if (old?.required) return []
+      const kept = restored.some((keepsake) => keepsake.columns.some((each) => each.id === column.id))
+      return [{ table: table.id, ...(old ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
+    })
+  })
+}
+
+const nowRequired = (table: Table, column: Column): Omit<Warning, 'table'> => ({
+  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.`, stops: true
+})
+
+const nothingToPut = (table: Table, column: Column): Omit<Warning, 'table'> => ({
+  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`, stops: true
+})
+
+const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
+  message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`, stops: false
+})
+
+/** What the down step drops that the up step had made. */
+function losses(from: Design, to: Design): Warning[] {
+  return from.tables.flatMap((table): Warning[] => {
+    const after = tableOf(to, table.id)
+    if (!after) return [{ table: table.id, message: `Going back drops ${table.name} with the rows it has by then.`, stops: false }]
+    const gone = table === after ? [] : table.columns.filter((column) => !columnOf(after, column.id))
+    return gone.length === 0 ? [] : [{ table: table.id, message: `Going back drops ${gone.map((column) => `${table.name}.${column.name}`).join(', ')} with the values by then.`, stops: false }]
+  })
+}

@@ -1,0 +1,53 @@
+import js from '@eslint/js'
+import globals from 'globals'
+import ts from 'typescript-eslint'
+import vue from 'eslint-plugin-vue'
+
+/** The rooms each room may not reach into: core is used by all and uses none (docs/architecture.md). */
+const notFrom = (...rooms) => ({
+  'no-restricted-imports': ['error', {
+    patterns: [{ group: rooms, message: 'The rooms depend in one direction only: see docs/architecture.md.' }]
+  }]
+})
+
+export default ts.config(
+  { ignores: ['dist/**', 'node_modules/**', 'data/**'] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  ...vue.configs['flat/essential'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parserOptions: { parser: ts.parser }, globals: globals.browser }
+  },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': 'error',
+      'no-undef': 'off',
+      'vue/multi-word-component-names': 'off',
+      eqeqeq: 'error',
+      'no-console': 'error'
+    }
+  },
+  {
+    files: ['core/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      ...notFrom('node:*', 'vue', 'vue-router', 'pinia', 'express', 'sequelize', 'sqlite3', 'element-plus', '**/web/**', '**/server/**', '**/cli/**', '**/demo/**'),
+      'no-restricted-globals': ['error', 'window', 'document', 'process', 'localStorage', 'fetch', 'Buffer', 'require']
+    }
+  },
+  { files: ['web/**/*.{ts,vue}'], ignores: ['**/*.test.ts'], rules: notFrom('node:*', 'express', 'sequelize', 'sqlite3', '**/server/**', '**/cli/**', '**/demo/**') },
+  { files: ['server/**/*.ts'], rules: notFrom('vue', 'pinia', 'element-plus', '**/web/**', '**/cli/**') },
+  { files: ['cli/**/*.ts', 'bench/**/*.ts', 'demo/build.ts', 'e2e/**/*.ts'], rules: { 'no-console': 'off' } },
+  {
+    files: ['core/**/*.ts'],
+    ignores: ['core/dialect/**', '**/*.test.ts'],
+    rules: {
+      'no-restricted-syntax': ['error', {
+        selector: "BinaryExpression[operator=/^[!=]==$/] > Literal[value=/^(postgresql|mariadb|sqlite|sqlserver|oracle)$/]",
+        message: 'Ask the dialect what it can do; only core/dialect knows dialects by name.'
+      }]
+    }
+  }
+)
