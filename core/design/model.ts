@@ -18,7 +18,7 @@ export const NAME_LENGTH = 128
 export const nameSchema = z.string()
   .refine((name) => name.trim() !== '', { error: 'a name is needed' })
   .refine((name) => name === name.trim(), { error: 'a name may not begin or end with a space' })
-  .refine((name) => name.length <= NAME_LENGTH, { error: `a name may have at most ${NAME_LENGTH} characters` })
+  .refine((name) => [...name].length <= NAME_LENGTH, { error: `a name may have at most ${NAME_LENGTH} characters` })
   // eslint-disable-next-line no-control-regex
   .refine((name) => !/[\u0000-\u001f\u007f]/.test(name) && name.isWellFormed(), { error: 'a name may have no control characters in it' })
 

@@ -1,4 +1,4 @@
-import { columnsIn } from '../design/lookup.ts'
+import { columnsIn, sameSet } from '../design/lookup.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { constraintNames } from '../relate/naming.ts'
 import type { Catalog, CatalogForeignKey, CatalogKey, CatalogTable } from './catalog.ts'
@@ -29,7 +29,7 @@ export function buildCatalog(design: Design, dialect: Pick<Dialect, 'nameLimit'>
       const key = (each: Key, policy: string): CatalogKey => ({ id: each.id, name: names.give(each.name ?? policy), columns: each.columns.map(nameOf) })
       const labels = (ids: readonly string[]): string[] => columnsIn(table, ids).map((column) => column.name)
       const primaryKey = table.primaryKey && key(table.primaryKey, constraintNames.primaryKey(table.name))
-      const uniques = table.uniques.map((each) => key(each, constraintNames.unique(table.name, labels(each.columns))))
+      const uniques = distinctUniques(table).map((each) => key(each, constraintNames.unique(table.name, labels(each.columns))))
       const foreignKeys = table.foreignKeys.map((each): CatalogForeignKey => {
         const ids = each.pairs.map((pair) => pair.column)
         return {
@@ -54,6 +54,14 @@ export function buildCatalog(design: Design, dialect: Pick<Dialect, 'nameLimit'>
       }
     })
   }
+}
+
+/** Unique keys that say something the primary key, or one before them, does not say already: an engine may pass the others over without a word. */
+function distinctUniques(table: Table): Key[] {
+  return table.uniques.filter((key, at) => {
+    const before = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques.slice(0, at)]
+    return !before.some((other) => sameSet(other.columns, key.columns))
+  })
 }
 
 /** The foreign keys that no key, and no other foreign key's index, begins with. */

@@ -11,7 +11,7 @@ export interface Keepsake {
   /** Id of the table, and of the columns of its key, by which rows are found again. */
   table: string
   key: string[]
-  columns: { id: string; name: string; /** Dropped, or changed to a type that holds less. */ why: 'dropped' | 'narrowed' }[]
+  columns: { id: string; name: string; /** Dropped; or changed so that some values become others: to a type that holds less, or filled where they were empty. */ why: 'dropped' | 'narrowed' }[]
 }
 
 /** Rows that go from a table of the version before into a new table: catalog names on both sides. */

@@ -16,6 +16,10 @@ export const setPrimary: Handler<'key.setPrimary'> = (design, { table: id, key }
       operation: { kind: 'batch', label: `change the key of ${table.name}`, operations: [...lost.map(removal), { kind: 'key.setPrimary', table: id, key }] }
     }])
   }
+  const twin = key && table.uniques.find((each) => sameSet(each.columns, key.columns))
+  if (twin && referencesBy(design, table, twin).length === 0) {
+    return { instead: [{ kind: 'unique.remove', table: id, key: twin.id }, { kind: 'key.setPrimary', table: id, key }] }
+  }
   const open = key ? columnsIn(table, key.columns).filter((column) => !column.required) : []
   if (open.length > 0) {
     const emptied = table.foreignKeys.find((each) => each.onDelete === 'SET NULL' && each.pairs.some((pair) => open.some((column) => column.id === pair.column)))
@@ -35,6 +39,7 @@ export const addUnique: Handler<'unique.add'> = (design, { table: id, key, at })
   const table = needTable(design, id)
   checkKey(table, key)
   checkNewIds(design, [key.id])
+  if (table.primaryKey && sameSet(table.primaryKey.columns, key.columns)) throw new Refused('invalid', `${names(table, key)} is the primary key of ${table.name}, and so unique already.`, { table: id })
   const twin = table.uniques.find((each) => sameSet(each.columns, key.columns))
   if (twin) throw new Refused('invalid', `${names(table, key)} is unique in ${table.name} already.`, { table: id })
   return {

@@ -19,7 +19,7 @@ const junctionSide = z.strictObject({
   table: idSchema,
   foreignKey: idSchema,
   /** One for each column of the side's primary key, in its order. */
-  columns: z.array(madeColumn).min(1),
+  columns: z.array(madeColumn),
   onDelete: actionSchema,
   verbs: verbsSchema.optional()
 })
@@ -76,7 +76,7 @@ const single = [
 
   /** One-to-many, or one-to-one where `unique` is given: the key's columns come to the child with the key's types. */
   z.strictObject({
-    kind: z.literal('relationship.add'), parent: idSchema, child: idSchema, foreignKey: idSchema, columns: z.array(madeColumn).min(1), at,
+    kind: z.literal('relationship.add'), parent: idSchema, child: idSchema, foreignKey: idSchema, columns: z.array(madeColumn), at,
     required: z.boolean(), unique: idSchema.optional(), onDelete: actionSchema, onUpdate: actionSchema, verbs: verbsSchema.optional()
   }),
   /** Many-to-many: a junction table that keeps one row for each pair. */

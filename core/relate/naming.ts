@@ -1,16 +1,18 @@
 import { columnsIn, fold, lookup } from '../design/lookup.ts'
-import type { Column, Design, Table } from '../design/model.ts'
+import { NAME_LENGTH, type Column, type Design, type Table } from '../design/model.ts'
+import { fitName } from '../dialect/names.ts'
 
 /**
  * The naming policy: what is proposed for what a relationship makes, and what constraints are called
  * that nobody named. Lower case with underscores; a reference is named for the table and the key column.
  */
 
-/** A name that is not among those taken: itself, or with a number behind it. */
+/** A name that is not among those taken and not too long: itself, or with a number behind it. */
 export function freeName(name: string, taken: Iterable<string>): string {
   const used = new Set([...taken].map(fold))
-  let free = name
-  for (let n = 2; used.has(fold(free)); n++) free = `${name}_${n}`
+  const fit = (wanted: string): string => fitName(wanted, { most: NAME_LENGTH, of: 'characters' })
+  let free = fit(name)
+  for (let n = 2; used.has(fold(free)); n++) free = fit(`${name}_${n}`)
   return free
 }
 

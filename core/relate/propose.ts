@@ -38,8 +38,7 @@ export function proposeRelationship(design: Design, choice: RelationshipChoice):
     : names.map((name) => ({ id: newId('c'), name }))
   return {
     kind: 'relationship.add', parent: parent.id, child: child.id, foreignKey: newId('f'),
-    columns: columns.length > 0 ? columns : [{ id: newId('c'), name: `${parent.name}_id` }],
-    at: choice.at, required: choice.required, unique: choice.single ? newId('k') : undefined,
+    columns, at: choice.at, required: choice.required, unique: choice.single ? newId('k') : undefined,
     onDelete: choice.required ? 'RESTRICT' : 'SET NULL', onUpdate: 'CASCADE', verbs: choice.verbs
   }
 }

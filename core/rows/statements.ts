@@ -10,7 +10,8 @@ const ROWS_AT_ONCE = 200
 
 /** The statements that put the design's rows into its tables, parents first, and let generated numbers go on behind them. */
 export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): Statement[] {
-  return parentsFirst(catalog.tables).flatMap((target) => {
+  const used = catalog.tables.map((target) => ({ ...target, foreignKeys: target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id)) }))
+  return parentsFirst(used).flatMap((target) => {
     const table = tableOf(design, target.id)
     if (!table || table.rows.length === 0) return []
     const columns = filledColumns(table)
@@ -25,6 +26,12 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): 
     }
     return [...statements, ...dialect.afterRows(target)]
   })
+}
+
+/** True where at least one row refers to something by the foreign key: one that is empty throughout holds up no order. */
+function isUsed(table: Table | undefined, foreignKey: string): boolean {
+  const pairs = table?.foreignKeys.find((each) => each.id === foreignKey)?.pairs ?? []
+  return table?.rows.some((row) => pairs.every((pair) => (row[pair.column] ?? null) !== null)) ?? false
 }
 
 const nameIn = (target: CatalogTable, column: Column): string => target.columns.find((each) => each.id === column.id)?.name ?? column.name

@@ -51,23 +51,31 @@ function findKeepsakes(from: Design, to: Design, dialect: Dialect): { keepsakes:
     }
     const columns = table === after ? [] : lossyColumns(table, after)
     if (columns.length === 0) continue
-    const key = table.primaryKey?.columns ?? []
+    const key = lastingKey(table, after, columns)
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
-    if (key.length === 0 || !key.every((id) => columnOf(after, id) && !columns.some((column) => column.id === id))) {
+    if (!key) {
       warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, stops: false })
       continue
     }
-    keepsakes.push({ name, table: table.id, key: [...key], columns })
+    keepsakes.push({ name, table: table.id, key, columns })
     warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, stops: false })
   }
   return { keepsakes, warnings }
+}
+
+/** The columns of a key by which a row can be found again on the other side of the change. */
+function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): string[] | undefined {
+  const lasts = (id: string): boolean => columnOf(before, id)?.required === true && columnOf(after, id) !== undefined && !lossy.some((column) => column.id === id)
+  const keys = before.primaryKey ? [before.primaryKey, ...before.uniques] : before.uniques
+  return keys.find((key) => key.columns.every(lasts))?.columns
 }
 
 function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
   return before.columns.flatMap((column): Keepsake['columns'] => {
     const now = columnOf(after, column.id)
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
-    return holdsAll(column.type, now.type) ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
+    const filled = !column.required && now.required && now.default !== undefined
+    return holdsAll(column.type, now.type) && !filled ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
   })
 }
 
@@ -104,15 +112,19 @@ function carriesBetween(from: Design, to: Design): CarryStep[] {
   })
 }
 
-/** Columns that become required with nothing to put into the rows that exist. */
+/** Columns that become required with nothing, or nothing fitting, to put into the rows that exist. */
 function unfillable(from: Design, to: Design, restored: readonly Keepsake[] = []): Warning[] {
   return to.tables.flatMap((table) => {
     const before = tableOf(from, table.id)
     if (!before || before === table) return []
-    return table.columns.filter((column) => column.required && !column.default).flatMap((column): Warning[] => {
+    return table.columns.filter((column) => column.required).flatMap((column): Warning[] => {
       const old = columnOf(before, column.id)
-      if (old?.required) return []
       const kept = restored.some((keepsake) => keepsake.columns.some((each) => each.id === column.id))
+      const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
+      if (!old && !kept && column.default?.kind === 'value' && keys.some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
+        return [{ table: table.id, ...allTheSame(table, column) }]
+      }
+      if (old?.required || column.default) return []
       return [{ table: table.id, ...(old ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
     })
   })
@@ -124,6 +136,10 @@ const nowRequired = (table: Table, column: Column): Omit<Warning, 'table'> => ({
 
 const nothingToPut = (table: Table, column: Column): Omit<Warning, 'table'> => ({
   message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`, stops: true
+})
+
+const allTheSame = (table: Table, column: Column): Omit<Warning, 'table'> => ({
+  message: `${table.name}.${column.name} is new and a key, and every row gets the same default: the migration stops if ${table.name} has more than one row. Add the column first, fill it, and make it a key in a later version.`, stops: true
 })
 
 const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({

@@ -26,7 +26,7 @@ export const sqlite: Dialect = {
   onConnect: ['PRAGMA foreign_keys = ON'],
   reset,
   read,
-  selectText: (column, type) => (type.kind === 'binary' ? `lower(hex(${quote(column)}))` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS TEXT)`)
+  selectText: (column, type) => (type.kind === 'binary' ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS TEXT)`)
 }
 
 function sqliteCatalog(design: Design): { catalog: Catalog; remarks: Remark[] } {

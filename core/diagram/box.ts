@@ -1,0 +1,70 @@
+import type { Design, Table } from '../design/model.ts'
+import { typeText } from '../design/type.ts'
+import { isJunction } from '../relate/junction.ts'
+import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
+
+/** Sizes of a table in the diagram, in pixels. */
+export const BOX = { head: 30, row: 20, foot: 6, pad: 10, markColumn: MARK.width + 10, most: 420, cut: 10 }
+
+export interface BoxRow { id: string; name: string; type: string; required: boolean; mark: Mark | undefined; /** Distance of the row's middle from the top. */ middle: number }
+
+/** A table as it is drawn, before it has a place. */
+export interface Box {
+  id: string
+  name: string
+  width: number
+  height: number
+  junction: boolean
+  marks: Mark[]
+  /** Key columns first. */
+  rows: BoxRow[]
+  /** Where the line between the key columns and the rest runs; at the foot of the head where there is no key. */
+  rule: number
+}
+
+/** How wide a text is, near enough for a box: letters by their kind, in the fonts that the diagram names. */
+export function textWidth(text: string, size: number, mono = false): number {
+  let units = 0
+  for (const char of text) units += (char.codePointAt(0) ?? 0) > 0x1100 ? 1.05 : mono ? 0.605 : /[mwMW@%]/.test(char) ? 0.86 : /[ilj.,:;'|! ]/.test(char) ? 0.3 : 0.57
+  return units * size
+}
+
+/** The text, cut with an ellipsis where it would be wider. */
+export function clip(text: string, width: number, size: number, mono = false): string {
+  if (textWidth(text, size, mono) <= width) return text
+  let kept = ''
+  for (const char of text) {
+    if (textWidth(`${kept}${char}…`, size, mono) > width) break
+    kept += char
+  }
+  return `${kept}…`
+}
+
+const boxes = new WeakMap<Design, Map<string, Box>>()
+
+/** The boxes of all tables; worked out once for each design value. */
+export function boxesOf(design: Design): Map<string, Box> {
+  let found = boxes.get(design)
+  if (!found) boxes.set(design, found = new Map(design.tables.map((table) => [table.id, makeBox(design, table)])))
+  return found
+}
+
+function makeBox(design: Design, table: Table): Box {
+  const marks = tableMarks(design, table)
+  const places = columnMarks(design, table)
+  const key = table.primaryKey?.columns ?? []
+  const columns = [...table.columns].sort((a, b) => Number(key.includes(b.id)) - Number(key.includes(a.id)))
+  const head = BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(table.name, 14) * 1.05
+  const lines = columns.map((column) => BOX.pad * 2 + BOX.markColumn + textWidth(column.name, 12.5, true) + 18 + textWidth(typeText(column.type), 12, true))
+  const width = Math.round(Math.min(BOX.most, Math.max(130, head, ...lines)))
+  const keyRows = columns.filter((column) => key.includes(column.id)).length
+  return {
+    id: table.id, name: table.name, width, junction: isJunction(table), marks,
+    height: BOX.head + columns.length * BOX.row + BOX.foot,
+    rows: columns.map((column, at) => ({
+      id: column.id, name: column.name, type: typeText(column.type), required: column.required, mark: places.get(column.id)?.[0],
+      middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
+    })),
+    rule: BOX.head + keyRows * BOX.row + (keyRows > 0 ? 1.5 : 0)
+  }
+}

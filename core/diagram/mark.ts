@@ -1,0 +1,106 @@
+import { columnsIn, keyOf, referencesTo, tableOf } from '../design/lookup.ts'
+import type { Design, Key, Table } from '../design/model.ts'
+import { isIdentifying, isJunction } from '../relate/junction.ts'
+
+/** The notches and the hue of one key, both derived from the key's id: how deep each of five cuts is (0 to 3), and degrees of hue. */
+export interface KeyShape { cuts: readonly number[]; hue: number }
+
+/** How a mark stands at a column: `own` the key itself, `fits` a reference to it, `open` a reference that may be empty, `both` a reference that is its table's key as well. */
+export type MarkStyle = 'own' | 'fits' | 'open' | 'both'
+
+export interface Mark { key: string; style: MarkStyle; /** The name of the table whose key it is. */ table: string }
+
+const shapes = new Map<string, KeyShape>()
+
+/** The shape of the key with the id. Two keys differ in their cuts, and nearly always in their hue. */
+export function keyShape(id: string): KeyShape {
+  let shape = shapes.get(id)
+  if (!shape) shapes.set(id, shape = makeShape(id))
+  return shape
+}
+
+function makeShape(id: string): KeyShape {
+  let h = 2166136261
+  for (const char of id) h = Math.imul(h ^ (char.codePointAt(0) ?? 0), 16777619) >>> 0
+  h = Math.imul(h ^ (h >>> 15), 2246822507) >>> 0
+  h ^= h >>> 13
+  const cuts = [0, 1, 2, 3, 4].map((at) => (h >>> (at * 3)) % 4)
+  // A strip with hardly a step in it would not read as a key.
+  if (new Set(cuts).size < 3) {
+    cuts[1] = ((cuts[0] as number) + 2) % 4
+    cuts[3] = ((cuts[0] as number) + 3) % 4
+  }
+  return { cuts, hue: ((h >>> 16) % 24) * 15 }
+}
+
+/** Width and height of a mark in pixels, as its path is drawn. */
+export const MARK = { width: 24, height: 12 }
+
+/** The outline of a mark, its top left corner at 0, 0. */
+export function markPath({ cuts }: KeyShape): string {
+  const step = (MARK.width - 6) / cuts.length
+  let x = MARK.width - 0.5
+  let path = `M0.5 0.5H${x}V4`
+  for (const cut of [...cuts].reverse()) {
+    path += `V${(3.4 + cut * 2).toFixed(1)}`
+    path += `H${(x -= step).toFixed(1)}`
+  }
+  return `${path}V9.4H0.5Z`
+}
+
+/** The colour of a mark on a light or a dark ground, at least 3 to 1 against it. */
+export function markColour({ hue }: KeyShape, dark = false): string {
+  // Yellows and greens are lighter to the eye than blues at the same lightness.
+  const pale = hue > 40 && hue < 190
+  const [saturation, lightness] = dark ? [48, pale ? 58 : 68] : [58, pale ? 27 : 37]
+  return hslToHex(hue, saturation, lightness)
+}
+
+function hslToHex(hue: number, saturation: number, lightness: number): string {
+  const a = (saturation / 100) * Math.min(lightness / 100, 1 - lightness / 100)
+  const channel = (n: number): string => {
+    const k = (n + hue / 30) % 12
+    return Math.round(255 * (lightness / 100 - a * Math.max(-1, Math.min(k - 3, 9 - k, 1)))).toString(16).padStart(2, '0')
+  }
+  return `#${channel(0)}${channel(8)}${channel(4)}`
+}
+
+/** The marks at each column that has any, by the column's id: of the keys it refers to, else of its table's own. */
+export function columnMarks(design: Design, table: Table): Map<string, Mark[]> {
+  const marks = new Map<string, Mark[]>()
+  const add = (column: string, mark: Mark): void => {
+    const list = marks.get(column)
+    if (!list) marks.set(column, [mark])
+    else if (!list.some((each) => each.key === mark.key)) list.push(mark)
+  }
+  for (const foreignKey of table.foreignKeys) {
+    const required = columnsIn(table, foreignKey.pairs.map((pair) => pair.column)).every((column) => column.required)
+    for (const { column } of foreignKey.pairs) {
+      const inKey = table.primaryKey?.columns.includes(column) ?? false
+      add(column, { key: foreignKey.key, style: inKey ? 'both' : required ? 'fits' : 'open', table: tableOf(design, foreignKey.table)?.name ?? '' })
+    }
+  }
+  for (const key of ownKeys(design, table)) {
+    for (const column of key.columns) if (!marks.has(column)) add(column, { key: key.id, style: 'own', table: table.name })
+  }
+  return marks
+}
+
+/** The primary key, and the unique keys that something refers to. */
+function ownKeys(design: Design, table: Table): Key[] {
+  const referred = referencesTo(design, table.id).flatMap((reference) => keyOf(table, reference.foreignKey.key) ?? []).filter((key) => key.id !== table.primaryKey?.id)
+  return [...(table.primaryKey ? [table.primaryKey] : []), ...new Set(referred)]
+}
+
+/** The marks beside a table's name: a junction's sides, the key of the table that one-to-one rows belong to, else its own. */
+export function tableMarks(design: Design, table: Table): Mark[] {
+  const { primaryKey } = table
+  if (!primaryKey) return []
+  const identifying = table.foreignKeys.filter((foreignKey) => isIdentifying(table, foreignKey))
+  const covered = primaryKey.columns.every((column) => identifying.some((foreignKey) => foreignKey.pairs.some((pair) => pair.column === column)))
+  if (isJunction(table) || (covered && identifying.length > 0)) {
+    const sides = identifying.length > 0 ? identifying : table.foreignKeys
+    return [...new Map(sides.map((foreignKey) => [foreignKey.key, { key: foreignKey.key, style: 'both' as const, table: tableOf(design, foreignKey.table)?.name ?? '' }])).values()].slice(0, 3)
+  }
+  return [{ key: primaryKey.id, style: 'own', table: table.name }]
+}

@@ -1,0 +1,66 @@
+import { BOX, clip } from './box.ts'
+import { keyShape, MARK, markColour, markPath, type Mark } from './mark.ts'
+import { endMarks, linePath, outline, type Scene, type SceneLine, type SceneTable } from './scene.ts'
+
+/** Ink and paper of the exported picture: the product's light tokens. */
+const INK = '#14211D'
+const QUIET = '#55655F'
+const PAPER = '#FFFFFF'
+const GROUND = '#EDF1EF'
+const WIRE = '#3C4D47'
+
+const SANS = "'Atkinson Hyperlegible Next', 'Segoe UI', system-ui, sans-serif"
+const MONO = "'Atkinson Hyperlegible Mono', ui-monospace, 'DejaVu Sans Mono', monospace"
+
+/** The scene as an SVG document, with the title as its accessible name. Equal scenes give equal bytes. */
+export function sceneToSvg({ tables, lines, bounds }: Scene, title: string): string {
+  const { x, y } = bounds
+  const [width, height] = [Math.max(bounds.width, 1), Math.max(bounds.height, 1)]
+  return [
+    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${x} ${y} ${width} ${height}" width="${width}" height="${height}" role="img">`,
+    `<title>${escape(title)}</title>`,
+    `<rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${GROUND}"/>`,
+    ...lines.map(lineToSvg),
+    ...tables.map(tableToSvg),
+    '</svg>', ''
+  ].join('\n')
+}
+
+function lineToSvg(line: SceneLine): string {
+  const ends = line.ends.map((end) => {
+    const { path, circle } = endMarks(end)
+    const ring = circle ? `<circle cx="${circle[0]}" cy="${circle[1]}" r="3.5" fill="${GROUND}" stroke="${WIRE}" stroke-width="1.3"/>` : ''
+    return `<path d="${path}" fill="none" stroke="${WIRE}" stroke-width="1.3"/>${ring}`
+  })
+  return `<g><path d="${linePath(line.points)}" fill="none" stroke="${WIRE}" stroke-width="1.3"${line.identifying ? '' : ' stroke-dasharray="6 4"'}/>${ends.join('')}</g>`
+}
+
+function tableToSvg(table: SceneTable): string {
+  const { x, y, width } = table
+  const marks = table.marks.map((mark, at) => markToSvg(mark, x + BOX.pad + at * (MARK.width + 4), y + 10))
+  const nameX = x + BOX.pad + table.marks.length * (MARK.width + 4) + 4
+  const rows = table.rows.map((row) => {
+    const middle = y + row.middle
+    const mark = row.mark ? markToSvg(row.mark, x + BOX.pad, middle - 5) : ''
+    const room = width - BOX.pad * 2 - BOX.markColumn
+    const name = clip(row.name, room * 0.66, 12.5, true)
+    const type = clip(row.type, room - room * 0.4, 12, true)
+    return `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escape(name)}</text>` +
+      `<text x="${x + width - BOX.pad}" y="${middle + 4}" font-family="${MONO}" font-size="12" fill="${QUIET}" text-anchor="end">${escape(type)}</text>`
+  })
+  return `<g><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="1"/>` +
+    `${marks.join('')}<text x="${nameX}" y="${y + 20}" font-family="${SANS}" font-size="14" font-weight="700" fill="${INK}">${escape(clip(table.name, width - (nameX - x) - BOX.pad, 14))}</text>` +
+    `${table.rule > BOX.head ? `<path d="M${x} ${y + table.rule}H${x + width}" stroke="${INK}" stroke-width="1"/>` : ''}${rows.join('')}</g>`
+}
+
+function markToSvg(mark: Mark, x: number, y: number): string {
+  const shape = keyShape(mark.key)
+  const colour = markColour(shape)
+  const filled = mark.style === 'own' || mark.style === 'both'
+  return `<g transform="translate(${x} ${y})"><path d="${markPath(shape)}" fill="${filled ? colour : PAPER}" stroke="${colour}" stroke-width="1.2"${mark.style === 'open' ? ' stroke-dasharray="2.4 1.6"' : ''}/>` +
+    `${mark.style === 'both' ? `<rect x="0" y="11" width="${MARK.width}" height="1.6" fill="${colour}"/>` : ''}</g>`
+}
+
+function escape(text: string): string {
+  return text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] as string)
+}

@@ -1,0 +1,185 @@
+import { columnOf, tableOf } from '../design/lookup.ts'
+import type { Design, Table } from '../design/model.ts'
+import { sameType } from '../design/type.ts'
+import { compareCatalogs, type Catalog, type Difference, type Statement } from '../dialect/catalog.ts'
+import type { Dialect, DialectName, Query } from '../dialect/dialect.ts'
+import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
+import { withSampleRows } from '../rows/sample.ts'
+import { planMigration } from './plan.ts'
+
+/** How one step of a proof stands. `done` and `of` count its statements or tables. */
+export interface ProofStep {
+  name: string
+  state: 'waiting' | 'running' | 'good' | 'failed' | 'cancelled'
+  done: number
+  of: number
+  differences: Difference[]
+  /** What the engine said, and the statement that it said it of. */
+  error?: { message: string; sql: string }
+}
+
+export interface Proof { engine: DialectName; steps: ProofStep[]; good: boolean; cancelled: boolean }
+
+/** Told of every change of a proof as it runs. */
+export type Report = (proof: Proof) => void
+
+export interface ProofOptions { report?: Report; signal?: { readonly aborted: boolean } }
+
+/** A proof that the design's SQL runs on the engine, its catalog reads back as the design, and its rows go in. The engine's current schema is emptied first. */
+export function proveDesign(design: Design, dialect: Dialect, query: Query, options: ProofOptions = {}): Promise<Proof> {
+  const filled = withSampleRows(design)
+  const { catalog } = dialect.catalog(filled)
+  return new Run(dialect, query, options).all([
+    { name: 'make the tables', run: (step) => step.execute(dialect.create(catalog)) },
+    { name: 'read them back', run: (step) => step.compare(catalog, { columnOrder: true }) },
+    { name: `put ${countRows(filled)} rows in`, run: (step) => step.execute(insertRows(filled, catalog, dialect)) },
+    { name: 'read the rows back', run: (step) => step.rows(filled, catalog) }
+  ])
+}
+
+/**
+ * A proof that a migration does what it says: the state before with rows, up, compared with the state
+ * after; down, compared with the state before, rows and all; and up once more.
+ */
+export function proveMigration(from: Design, to: Design, dialect: Dialect, query: Query, options: ProofOptions & { names?: { from: string; to: string } } = {}): Promise<Proof> {
+  const filled = withSampleRows(from)
+  const plan = planMigration(filled, to, dialect)
+  const { catalog: before } = dialect.catalog(filled)
+  const { catalog: after } = dialect.catalog(to)
+  const { from: old = 'the state before', to: fresh = 'the state after' } = options.names ?? {}
+  const kept = plan.keepsakes.map((keepsake) => keepsake.name)
+  const order = { columnOrder: dialect.ordersColumns }
+  return new Run(dialect, query, options).all([
+    { name: `make ${old} with ${countRows(filled)} rows`, run: async (step) => {
+      await step.execute([...dialect.create(before), ...insertRows(filled, before, dialect)])
+    } },
+    { name: 'up', run: (step) => step.execute(plan.up) },
+    { name: `compare with ${fresh}`, run: (step) => step.compare(after, order, kept) },
+    { name: 'look for the rows', run: (step) => step.survivors(filled, to, after) },
+    { name: 'down', run: (step) => step.execute(plan.down) },
+    { name: `compare with ${old}`, run: (step) => step.compare(before, order) },
+    { name: 'look for the rows again', run: (step) => step.rows(filled, before) },
+    { name: 'up once more', run: async (step) => {
+      await step.execute(plan.up)
+      await step.compare(after, order, kept)
+    } }
+  ])
+}
+
+const countRows = (design: Design): number => design.tables.reduce((sum, table) => sum + table.rows.length, 0)
+
+class Cancelled extends Error {}
+
+interface StepPlan { name: string; run(step: StepRun): Promise<void> }
+
+class Run {
+  constructor(readonly dialect: Dialect, private readonly query: Query, private readonly options: ProofOptions) {}
+
+  async all(plans: StepPlan[]): Promise<Proof> {
+    const proof: Proof = { engine: this.dialect.name, good: false, cancelled: false, steps: plans.map(({ name }) => ({ name, state: 'waiting', done: 0, of: 0, differences: [] })) }
+    const report = (): void => this.options.report?.(structuredClone(proof))
+    try {
+      await this.dialect.reset(this.query)
+      for (const sql of this.dialect.onConnect) await this.query(sql)
+    } catch (error) {
+      const [first] = proof.steps
+      if (first) Object.assign(first, { state: 'failed', error: { message: sayError(error), sql: '' } })
+      report()
+      return proof
+    }
+    for (const [at, plan] of plans.entries()) {
+      const step = proof.steps[at] as ProofStep
+      step.state = 'running'
+      report()
+      try {
+        await plan.run(new StepRun(step, this.dialect, this.query, report, this.options.signal))
+        step.state = step.differences.length > 0 ? 'failed' : 'good'
+      } catch (error) {
+        step.state = error instanceof Cancelled ? 'cancelled' : 'failed'
+        if (error instanceof Cancelled) proof.cancelled = true
+        else step.error = error instanceof StatementFailed ? { message: error.message, sql: error.sql } : { message: sayError(error), sql: '' }
+      }
+      report()
+      if (step.state !== 'good') return proof
+    }
+    proof.good = true
+    report()
+    return proof
+  }
+}
+
+class StatementFailed extends Error {
+  constructor(message: string, readonly sql: string) {
+    super(message)
+  }
+}
+
+const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
+
+class StepRun {
+  constructor(private readonly step: ProofStep, private readonly dialect: Dialect, private readonly query: Query, private readonly report: () => void, private readonly signal: ProofOptions['signal']) {}
+
+  async execute(statements: readonly Statement[]): Promise<void> {
+    this.step.of += statements.length
+    for (const { sql } of statements) {
+      if (this.signal?.aborted) throw new Cancelled()
+      try {
+        await this.query(sql)
+      } catch (error) {
+        await this.query('ROLLBACK').catch(() => undefined)
+        throw new StatementFailed(sayError(error), sql)
+      }
+      this.tick()
+    }
+  }
+
+  /** `besides`: tables that may be there as well. */
+  async compare(expected: Catalog, options: { columnOrder: boolean }, besides: readonly string[] = []): Promise<void> {
+    const found = await this.dialect.read(this.query)
+    const tables = found.tables.filter((table) => !besides.includes(table.name))
+    this.step.differences.push(...compareCatalogs(expected, { tables }, options))
+  }
+
+  /** Every row of the design, and no other. */
+  async rows(design: Design, catalog: Catalog): Promise<void> {
+    for (const table of design.tables) await this.compareTable(table, table, catalog, true)
+  }
+
+  /** After the up step: every row of a table that stays, by the columns that stay as they were; and every carried row. */
+  async survivors(from: Design, to: Design, catalog: Catalog): Promise<void> {
+    for (const before of from.tables) {
+      const after = tableOf(to, before.id)
+      if (!after) continue
+      const columns = after.columns.filter((column) => {
+        const old = columnOf(before, column.id)
+        return old && sameType(old.type, column.type) && old.required === column.required
+      })
+      await this.compareTable(before, { ...before, columns }, catalog, true)
+    }
+    for (const carry of to.carries) {
+      const source = tableOf(from, carry.source)
+      const target = tableOf(to, carry.target)
+      if (!source || !target || tableOf(from, carry.target)) continue
+      const rows = source.rows.filter((row) => carry.where.every((id) => (row[id] ?? null) !== null))
+        .map((row) => Object.fromEntries(carry.columns.map((each) => [each.to, 'from' in each ? (row[each.from] ?? null) : each.value])))
+      const columns = target.columns.filter((column) => carry.columns.some((each) => each.to === column.id))
+      await this.compareTable(target, { ...target, columns, rows }, catalog, false)
+    }
+  }
+
+  private async compareTable(named: Table, table: Table, catalog: Catalog, exact: boolean): Promise<void> {
+    if (this.signal?.aborted) throw new Cancelled()
+    const target = catalog.tables.find((each) => each.id === table.id)
+    if (!target) return
+    const found = table.columns.length > 0 ? await this.query(selectRows(table, target, this.dialect)) : []
+    const { missing, unexpected } = table.columns.length > 0 ? compareRows(table, found) : { missing: 0, unexpected: 0 }
+    if (missing > 0) this.step.differences.push({ table: named.name, what: 'rows', expected: `${table.rows.length}`, found: `${missing} of them missing or changed` })
+    if (exact && unexpected > 0) this.step.differences.push({ table: named.name, what: 'rows', expected: `${table.rows.length}`, found: `${unexpected} more or changed` })
+    this.tick()
+  }
+
+  private tick(): void {
+    this.step.done++
+    if (this.step.done % 20 === 0) this.report()
+  }
+}
