@@ -76,11 +76,11 @@ export function writeDesignFile(design: Design, versions: readonly Version[] = [
   return `${print(ordered, '')}\n`
 }
 
-/** The design with its free-form records in the order of its tables and columns. */
+/** The design with its free-form records in the order of its tables and columns, and no value written where there is none. */
 function inOrder(design: Design): Design {
   return {
     ...design,
-    tables: design.tables.map((table) => ({ ...table, rows: table.rows.map((row) => pick(row, table.columns.map((column) => column.id))) })),
+    tables: design.tables.map((table) => ({ ...table, rows: table.rows.map((row) => pick(row, table.columns.map((column) => column.id).filter((id) => row[id] !== null))) })),
     positions: pick(design.positions, design.tables.map((table) => table.id))
   }
 }

@@ -14,9 +14,14 @@ export const addColumn: Handler<'column.add'> = (design, { table: id, column, at
   const next = withTable(design, id, (t) => ({
     ...t,
     columns: insertedAt(t.columns, column, at),
-    rows: values ? t.rows.map((row, index) => withValue(row, column, values[index])) : t.rows
+    rows: t.rows.map((row, index) => withValue(row, column, values ? values[index] : firstValue(column)))
   }))
   return { design: next, inverse: { kind: 'column.remove', table: id, column: column.id }, touched: [id] }
+}
+
+/** What a new column holds in the rows that are there already: its default, as in an engine. */
+function firstValue(column: Column): Value | undefined {
+  return column.default?.kind === 'value' ? column.default.value : undefined
 }
 
 function withValue(row: Table['rows'][number], column: Column, value: Value | undefined): Table['rows'][number] {
@@ -184,7 +189,7 @@ export const removeColumn: Handler<'column.remove'> = (design, { table: id, colu
   const keys = keysWith(table, columnId)
   if (keys.length > 0) return { instead: [...keys, { kind: 'column.remove', table: id, column: columnId }] }
   const at = table.columns.findIndex((each) => each.id === columnId)
-  const values = table.rows.some((row) => Object.hasOwn(row, columnId)) ? table.rows.map((row) => row[columnId]) : undefined
+  const values = table.rows.length > 0 ? table.rows.map((row) => row[columnId]) : undefined
   return {
     design: withTable(design, id, (t) => ({ ...t, columns: withoutAt(t.columns, at), rows: t.rows.map((row) => without(row, columnId)) })),
     inverse: { kind: 'column.add', table: id, column, at, ...(values && { values }) },

@@ -14,14 +14,19 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): 
   return parentsFirst(used).flatMap((target) => {
     const table = tableOf(design, target.id)
     if (!table || table.rows.length === 0) return []
-    const columns = filledColumns(table)
+    const columns = table.columns.filter((column) => column.default?.kind !== 'generated' || !isLeftToEngine(table, column))
     if (columns.length === 0) return []
     const names = columns.map((column) => dialect.quote(nameIn(target, column))).join(', ')
     const statements: Statement[] = []
     const rows = parentRowsFirst(table)
+    const write = (row: Row, column: Column): string => {
+      const value = row[column.id] ?? null
+      const filled = value === null && column.required && column.default ? dialect.default(column.default, column.type) : undefined
+      return filled ?? dialect.literal(value, column.type)
+    }
     for (let at = 0; at < rows.length; at += ROWS_AT_ONCE) {
       const some = rows.slice(at, at + ROWS_AT_ONCE)
-      const values = some.map((row) => `(${columns.map((column) => dialect.literal(row[column.id] ?? null, column.type)).join(', ')})`)
+      const values = some.map((row) => `(${columns.map((column) => write(row, column)).join(', ')})`)
       statements.push({ sql: `INSERT INTO ${dialect.quote(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`, says: `put ${some.length} rows into ${target.name}` })
     }
     return [...statements, ...dialect.afterRows(target)]
@@ -36,9 +41,9 @@ function isUsed(table: Table | undefined, foreignKey: string): boolean {
 
 const nameIn = (target: CatalogTable, column: Column): string => target.columns.find((each) => each.id === column.id)?.name ?? column.name
 
-/** Columns in which at least one row has a value: the others are left to their defaults. */
-function filledColumns(table: Table): Column[] {
-  return table.columns.filter((column) => table.rows.some((row) => (row[column.id] ?? null) !== null))
+/** True for a required column with a default in which some row says nothing: what it holds then is the engine's to say. */
+function isLeftToEngine(table: Table, column: Column): boolean {
+  return column.required && column.default !== undefined && table.rows.some((row) => (row[column.id] ?? null) === null)
 }
 
 /** Rows of a table that refers to itself, each after the one that it refers to where that can be. */
@@ -69,14 +74,15 @@ export function selectRows(table: Table, target: CatalogTable, dialect: Dialect)
 /** Rows that are missing or too many, as counts: rows are compared as a whole, by all their values, in no order. */
 export function compareRows(table: Table, found: readonly Record<string, unknown>[]): { missing: number; unexpected: number } {
   const say = (values: unknown[]): string => JSON.stringify(values)
+  const compared = table.columns.map((column, at) => ({ column, at })).filter(({ column }) => !isLeftToEngine(table, column))
   const expected = new Map<string, number>()
   for (const row of table.rows) {
-    const key = say(table.columns.map((column) => canonicalValue(row[column.id], column.type)))
+    const key = say(compared.map(({ column }) => canonicalValue(row[column.id], column.type)))
     expected.set(key, (expected.get(key) ?? 0) + 1)
   }
   let unexpected = 0
   for (const row of found) {
-    const key = say(table.columns.map((column, at) => canonicalValue(row[`v${at}`], column.type)))
+    const key = say(compared.map(({ column, at }) => canonicalValue(row[`v${at}`], column.type)))
     const left = expected.get(key) ?? 0
     if (left > 0) expected.set(key, left - 1)
     else unexpected++

@@ -6,8 +6,11 @@ import type { Dialect, Remark } from '../dialect/dialect.ts'
 import type { CarryStep, Keepsake } from '../dialect/migration.ts'
 import { fitName, hash } from '../dialect/names.ts'
 
-/** Something that a person should know before a migration runs. `stops` is true where the migration fails on a table with rows. */
-export interface Warning { table: string; message: string; stops: boolean }
+/**
+ * Something that a person should know before a migration runs. `kept`: data leaves its place and is kept
+ * aside; `lost`: data goes for good; `stops`: the migration fails where the table has rows.
+ */
+export interface Warning { table: string; message: string; effect: 'kept' | 'lost' | 'stops' }
 
 /** A migration from one state of a design to another, and back. */
 export interface MigrationPlan {
@@ -46,7 +49,7 @@ function findKeepsakes(from: Design, to: Design, dialect: Dialect): { keepsakes:
     const name = fitName(`keepsake_${table.name}_${hash(JSON.stringify([from, to]))}`, dialect.nameLimit)
     if (!after) {
       keepsakes.push({ name, table: table.id, key: [], columns: [] })
-      warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, stops: false })
+      warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, effect: 'kept' })
       continue
     }
     const columns = table === after ? [] : lossyColumns(table, after)
@@ -54,11 +57,11 @@ function findKeepsakes(from: Design, to: Design, dialect: Dialect): { keepsakes:
     const key = lastingKey(table, after, columns)
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     if (!key) {
-      warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, stops: false })
+      warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, effect: 'lost' })
       continue
     }
     keepsakes.push({ name, table: table.id, key, columns })
-    warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, stops: false })
+    warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, effect: 'kept' })
   }
   return { keepsakes, warnings }
 }
@@ -131,27 +134,27 @@ function unfillable(from: Design, to: Design, restored: readonly Keepsake[] = []
 }
 
 const nowRequired = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.`, stops: true
+  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.`, effect: 'stops'
 })
 
 const nothingToPut = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`, stops: true
+  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`, effect: 'stops'
 })
 
 const allTheSame = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is new and a key, and every row gets the same default: the migration stops if ${table.name} has more than one row. Add the column first, fill it, and make it a key in a later version.`, stops: true
+  message: `${table.name}.${column.name} is new and a key, and every row gets the same default: the migration stops if ${table.name} has more than one row. Add the column first, fill it, and make it a key in a later version.`, effect: 'stops'
 })
 
 const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`, stops: false
+  message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`, effect: 'kept'
 })
 
 /** What the down step drops that the up step had made. */
 function losses(from: Design, to: Design): Warning[] {
   return from.tables.flatMap((table): Warning[] => {
     const after = tableOf(to, table.id)
-    if (!after) return [{ table: table.id, message: `Going back drops ${table.name} with the rows it has by then.`, stops: false }]
+    if (!after) return [{ table: table.id, message: `Going back drops ${table.name} with the rows it has by then.`, effect: 'lost' }]
     const gone = table === after ? [] : table.columns.filter((column) => !columnOf(after, column.id))
-    return gone.length === 0 ? [] : [{ table: table.id, message: `Going back drops ${gone.map((column) => `${table.name}.${column.name}`).join(', ')} with the values by then.`, stops: false }]
+    return gone.length === 0 ? [] : [{ table: table.id, message: `Going back drops ${gone.map((column) => `${table.name}.${column.name}`).join(', ')} with the values by then.`, effect: 'lost' }]
   })
 }

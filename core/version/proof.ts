@@ -183,3 +183,11 @@ class StepRun {
     if (this.step.done % 20 === 0) this.report()
   }
 }
+
+/** What went wrong in a proof, a line for each thing; nothing where it is good. */
+export function sayTrouble(proof: Proof): string[] {
+  return proof.steps.filter((step) => step.state === 'failed').flatMap((step) => [
+    ...(step.error ? [`${step.name}: ${step.error.message}${step.error.sql && `, at: ${step.error.sql}`}`] : []),
+    ...step.differences.map((each) => `${step.name}: ${each.table}: ${each.what}: expected ${each.expected}, found ${each.found}`)
+  ])
+}

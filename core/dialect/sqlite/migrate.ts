@@ -1,4 +1,5 @@
 import type { Catalog, CatalogTable, Statement } from '../catalog.ts'
+import { fold } from '../../design/lookup.ts'
 import { NameGiver } from '../names.ts'
 import { columnById, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
 import { createIndexes, createTable, quote } from './write.ts'
@@ -16,10 +17,11 @@ export function migrate(input: MigrationInput): Statement[] {
   const { from, to } = input
   const tables = sort(from.tables, to.tables)
   const names = new NameGiver(undefined)
+  const taken = new Set(from.tables.map((table) => fold(table.name)))
   for (const table of [...from.tables, ...to.tables]) names.give(table.name)
   const changed = tables.kept.filter((pair) => createTable(pair.from) !== createTable(pair.to))
   const rebuilds = changed.map((pair): Rebuild => ({ ...pair, temporary: names.give(`new_${pair.to.name}`) }))
-  const made = tables.made.map((table) => ({ table, temporary: names.give(`new_${table.name}`) }))
+  const made = tables.made.map((table) => ({ table, temporary: taken.has(fold(table.name)) ? names.give(`new_${table.name}`) : table.name }))
   const temporary = new Map([...rebuilds.map((each): [string, string] => [each.to.id, each.temporary]), ...made.map((each): [string, string] => [each.table.id, each.temporary])])
   const steps: Statement[] = []
   const add = (sql: string, says: string): void => void steps.push({ sql, says })
@@ -102,7 +104,7 @@ function copy({ from, to, temporary }: Rebuild, restore: readonly Keepsake[]): s
     const own = old && `o.${quote(old.name)}`
     let value = own ?? kept ?? column.default ?? 'NULL'
     if (own && kept) value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${own} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${own} END`
-    return column.required && column.default !== undefined && value !== column.default ? `coalesce(${value}, ${column.default})` : value
+    return column.required && !old?.required && column.default !== undefined && value !== column.default ? `coalesce(${value}, ${column.default})` : value
   })
   const joins = keepsakes.map((keepsake) => {
     const on = keepsake.key.map((id) => `${quote(keepsake.name)}.${quote(id)} = o.${quote(columnById(from, id).name)}`).join(' AND ')

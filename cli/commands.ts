@@ -1,0 +1,90 @@
+import { join } from 'node:path'
+import { writeDesignFile } from '../core/design/file.ts'
+import { DIALECT_NAMES, DIALECTS, isDialect } from '../core/dialect/index.ts'
+import { script, type Dialect } from '../core/dialect/dialect.ts'
+import { OUTPUTS } from '../core/definitions/outputs.ts'
+import type { Design } from '../core/design/model.ts'
+import { compareDesigns } from '../core/version/compare.ts'
+import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
+import { proveDesign, proveMigration, sayTrouble, type Proof } from '../core/version/proof.ts'
+import { fernhollow } from '../demo/fernhollow.ts'
+import { ENGINES } from '../server/engine/open.ts'
+import { openDesign, put } from './files.ts'
+import { layered } from './layered.ts'
+import { CannotDo, type Outcome } from './outcome.ts'
+
+/** Writes the demo, with its versions, or one of its versions as a design of its own. */
+export function demo({ output, version }: { output?: string; version?: string }): Outcome {
+  const file = fernhollow()
+  let text = writeDesignFile(file.design, file.versions)
+  if (version !== undefined) {
+    const found = file.versions.find((each) => String(each.number) === version)
+    if (!found) throw new CannotDo(`The demo has no version ${version}; it has ${file.versions.map((each) => each.number).join(' and ')}.`)
+    text = writeDesignFile(found.design)
+  }
+  put(text, output)
+  return { status: 0, json: { written: output ?? null }, words: output ? [`${output}: the demo, ${file.design.name}`] : [] }
+}
+
+/** Writes one output of a design. */
+export async function write(path: string, { as, output }: { as: string; output?: string }): Promise<Outcome> {
+  const found = OUTPUTS.find((each) => each.name === as)
+  if (!found) throw new CannotDo(`There is no output called “${as}”. There are: ${OUTPUTS.map((each) => each.name).join(', ')}.`)
+  const { design } = openDesign(path)
+  put(await found.write(design, layered), output)
+  return { status: 0, json: { written: output ?? null, as }, words: output ? [`${output}: ${found.title} of ${design.name}`] : [] }
+}
+
+/** The outputs that there are, by name. */
+export function listOutputs(): Outcome {
+  return { status: 0, json: OUTPUTS.map(({ name, title }) => ({ name, title })), words: OUTPUTS.map(({ name, title }) => `${name.padEnd(12)} ${title}`) }
+}
+
+/** Runs a design's SQL on an engine, reads it back, and reports every difference. */
+export async function prove(path: string, { on }: { on: string }): Promise<Outcome> {
+  const dialect = needDialect(on)
+  const { design } = openDesign(path)
+  return withEngine(dialect, (query) => proveDesign(design, dialect, query))
+}
+
+async function withEngine(dialect: Dialect, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>): Promise<Outcome> {
+  const engine = await ENGINES[dialect.name]()
+  try {
+    return sayProof(await run(engine.query), engine.title)
+  } finally {
+    await engine.close()
+  }
+}
+
+function sayProof(proof: Proof, title: string): Outcome {
+  const steps = proof.steps.map((step) => `  ${step.state === 'good' ? 'good  ' : step.state.padEnd(6)} ${step.name}`)
+  return { status: proof.good ? 0 : 1, json: { ...proof, title }, words: [`${title}: ${proof.good ? 'proven' : 'not proven'}`, ...steps, ...sayTrouble(proof).map((line) => `  ${line}`)] }
+}
+
+/** Writes the migration between two design files into a folder; with `prove`, runs it there and back. */
+export async function plan(from: string, to: string, { as, output, prove: wanted }: { as: string; output: string; prove?: boolean }): Promise<Outcome> {
+  const dialect = needDialect(as)
+  const [before, after] = [openDesign(from).design, openDesign(to).design]
+  const made = planMigration(before, after, dialect)
+  const changes = compareDesigns(before, after)
+  put(header(dialect, before, after, 'up') + script(made.up), join(output, 'up.sql'))
+  put(header(dialect, after, before, 'down') + script(made.down), join(output, 'down.sql'))
+  const json = { dialect: dialect.name, changes, warnings: made.warnings, keepsakes: made.keepsakes.map((each) => each.name), up: made.up, down: made.down }
+  put(`${JSON.stringify(json, null, 2)}\n`, join(output, 'plan.json'))
+  const words = [`${output}: up.sql, down.sql and plan.json, for ${dialect.title}`, ...(made.up.length === 0 ? ['  Nothing to do: the two are the same to the engine.'] : []), ...changes.map((change) => `  ${change.sentence}`), ...sayWarnings(made)]
+  if (!wanted) return { status: 0, json, words }
+  const proof = await withEngine(dialect, (query) => proveMigration(before, after, dialect, query))
+  return { status: proof.status, json: { ...json, proof: proof.json }, words: [...words, ...proof.words] }
+}
+
+function header(dialect: Dialect, from: Design, to: Design, step: string): string {
+  const oneLine = (name: string): string => name.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')
+  return `-- ${step}: ${oneLine(from.name)} to ${oneLine(to.name)}, for ${dialect.title}\n\n`
+}
+
+const sayWarnings = ({ warnings }: MigrationPlan): string[] => [...warnings.up.map((each) => `  up: ${each.message}`), ...warnings.down.map((each) => `  down: ${each.message}`)]
+
+function needDialect(name: string): Dialect {
+  if (!isDialect(name)) throw new CannotDo(`“${name}” is not one of ${DIALECT_NAMES.join(', ')}.`)
+  return DIALECTS[name]
+}

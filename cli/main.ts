@@ -1,0 +1,86 @@
+import { homedir } from 'node:os'
+import { join } from 'node:path'
+import { Command, CommanderError } from 'commander'
+import { fernhollow } from '../demo/fernhollow.ts'
+import { CannotServe, serve } from '../server/serve.ts'
+import { demo, listOutputs, plan, prove, write } from './commands.ts'
+import { CannotDo, type Outcome } from './outcome.ts'
+
+const DEFAULT_PORT = 4170
+
+const program = new Command('patient-key')
+  .description('Design related tables; write, prove and migrate them.')
+  .exitOverride()
+  .configureOutput({ outputError: (text) => process.stderr.write(text) })
+
+/** Says what came of a command: words for people on standard error, JSON for programs on standard output. */
+async function finish(options: { json?: boolean }, work: () => Outcome | Promise<Outcome>): Promise<void> {
+  const outcome = await work()
+  if (options.json) process.stdout.write(`${JSON.stringify(outcome.json, null, 2)}\n`)
+  else for (const line of outcome.words) process.stderr.write(`${line}\n`)
+  process.exitCode = outcome.status
+}
+
+const JSON_OPTION = ['--json', 'a machine-readable result on standard output'] as const
+
+program.command('serve')
+  .description('the application')
+  .option('--port <n>', 'where to listen', String(DEFAULT_PORT))
+  .option('--host <host>', 'the address to listen on; other than this machine, a token is asked for', '127.0.0.1')
+  .option('--data <dir>', 'the folder with the designs', join(homedir(), '.local', 'share', 'patient-key'))
+  .option('--demo', 'put the demo in, where there is no design yet')
+  .action(async (options: { port: string; host: string; data: string; demo?: boolean }) => {
+    const port = Number(options.port)
+    if (!Number.isInteger(port) || port < 0 || port > 65535) throw new CannotDo(`“${options.port}” is not a port; it is a number up to 65535.`)
+    const server = await serve({ port, host: options.host, data: options.data, demo: options.demo ? fernhollow() : undefined })
+    process.stderr.write(`Patient Key is at ${server.address}\nDesigns are kept in ${options.data}. Stop it with Ctrl C.\n`)
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.stop().then(() => process.exit(0)))
+  })
+
+program.command('demo')
+  .description('writes the demo design, or one of its versions, as a design file')
+  .option('-o, --output <file>', 'where to; standard output when left out')
+  .option('--version <n>', 'one of its versions')
+  .option(...JSON_OPTION)
+  .action((options: { output?: string; version?: string; json?: boolean }) => finish(options, () => demo(options)))
+
+program.command('write')
+  .description('writes an output of a design')
+  .argument('[design]', 'a design file')
+  .option('--as <output>', 'which one')
+  .option('-o, --output <path>', 'where to; standard output when left out')
+  .option('--list', 'say which outputs there are')
+  .option(...JSON_OPTION)
+  .action((design: string | undefined, options: { as?: string; output?: string; list?: boolean; json?: boolean }) => finish(options, () => {
+    if (options.list) return listOutputs()
+    if (design === undefined) throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
+    if (options.as === undefined) throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
+    return write(design, { as: options.as, ...(options.output !== undefined && { output: options.output }) })
+  }))
+
+program.command('prove')
+  .description('runs a design\'s SQL on a real engine and compares what it reads back')
+  .argument('<design>', 'a design file')
+  .requiredOption('--on <engine>', 'sqlite or postgresql')
+  .option(...JSON_OPTION)
+  .action((design: string, options: { on: string; json?: boolean }) => finish(options, () => prove(design, options)))
+
+program.command('plan')
+  .description('writes the migration between two design files')
+  .argument('<from>', 'the design file to start from')
+  .argument('<to>', 'the design file to end at')
+  .requiredOption('--as <dialect>', 'sqlite or postgresql')
+  .requiredOption('-o, --output <dir>', 'the folder for up.sql, down.sql and plan.json')
+  .option('--prove', 'run it on the engine, up, down and up again')
+  .option(...JSON_OPTION)
+  .action((from: string, to: string, options: { as: string; output: string; prove?: boolean; json?: boolean }) => finish(options, () => plan(from, to, options)))
+
+try {
+  await program.parseAsync()
+} catch (error) {
+  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2
+  else if (error instanceof CannotDo || error instanceof CannotServe) {
+    process.stderr.write(`${error.message}\n`)
+    process.exitCode = 2
+  } else throw error
+}

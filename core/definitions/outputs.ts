@@ -1,0 +1,41 @@
+import { writeDesignFile } from '../design/file.ts'
+import type { Design } from '../design/model.ts'
+import { DIALECTS } from '../dialect/index.ts'
+import { script, type Dialect } from '../dialect/dialect.ts'
+import { layout, type LayeredStep } from '../diagram/layout.ts'
+import { makeScene } from '../diagram/scene.ts'
+import { sceneToSvg } from '../diagram/svg.ts'
+
+/** What a design is given out as. `write` may need the layered step of the diagram's layout. */
+export interface Output {
+  name: string
+  title: string
+  file: string
+  kind: 'sql' | 'svg' | 'json'
+  write(design: Design, layered: LayeredStep): Promise<string>
+}
+
+/** A design's SQL in a dialect, with what the dialect cannot say as comments above it. */
+export function writeSql(design: Design, dialect: Dialect): string {
+  const { catalog, remarks } = dialect.catalog(design)
+  const head = [`${design.name}, for ${dialect.title}`, ...remarks.map((remark) => remark.message)]
+  // A name may hold anything but a line break: a comment ends there and nowhere else.
+  const comments = head.map((line) => `-- ${line.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`).join('')
+  return `${comments}\n${script(dialect.create(catalog))}`
+}
+
+/** Every output, by the name that the command line knows it by. */
+export const OUTPUTS: readonly Output[] = [
+  ...Object.values(DIALECTS).map((dialect): Output => ({
+    name: dialect.name, title: dialect.title, file: `${dialect.name}.sql`, kind: 'sql',
+    write: (design) => Promise.resolve(writeSql(design, dialect))
+  })),
+  {
+    name: 'svg', title: 'Diagram (SVG)', file: 'diagram.svg', kind: 'svg',
+    write: async (design, layered) => sceneToSvg(makeScene(design, await layout(design, layered)), design.name)
+  },
+  {
+    name: 'design', title: 'Design file', file: 'design.json', kind: 'json',
+    write: (design) => Promise.resolve(writeDesignFile(design))
+  }
+]

@@ -1,0 +1,46 @@
+import { parentPort } from 'node:worker_threads'
+import { DIALECTS } from '../../core/dialect/index.ts'
+import type { DialectName } from '../../core/dialect/dialect.ts'
+import type { Design } from '../../core/design/model.ts'
+import { proveDesign, proveMigration, type Proof } from '../../core/version/proof.ts'
+import type { Engine } from './engine.ts'
+import { ENGINES } from './open.ts'
+
+/** What is to be proven: one state, or the way from one to another and back. */
+export interface ProofTask { engine: DialectName; to: Design; from?: Design; names: { from: string; to: string } }
+export type ToWorker = { kind: 'prove'; job: string; task: ProofTask } | { kind: 'cancel'; job: string }
+export type FromWorker = { job: string; kind: 'starting' } | { job: string; kind: 'progress'; proof: Proof; title: string } | { job: string; kind: 'done'; proof: Proof; title: string } | { job: string; kind: 'broken'; message: string }
+
+/** One worker keeps one engine warm and proves one thing after the other on it. */
+let engine: Promise<Engine> | undefined
+let running: { job: string; signal: { aborted: boolean } } | undefined
+const cancelled = new Set<string>()
+
+const send = (message: FromWorker): void => parentPort?.postMessage(message)
+
+async function prove(job: string, task: ProofTask): Promise<void> {
+  const signal = { aborted: cancelled.delete(job) }
+  running = { job, signal }
+  try {
+    send({ job, kind: 'starting' })
+    engine ??= ENGINES[task.engine]()
+    const { query, title } = await engine
+    const report = (proof: Proof): void => send({ job, kind: 'progress', proof, title })
+    const dialect = DIALECTS[task.engine]
+    const proof = task.from
+      ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
+      : await proveDesign(task.to, dialect, query, { report, signal })
+    send({ job, kind: 'done', proof, title })
+  } catch (error) {
+    engine = undefined
+    send({ job, kind: 'broken', message: error instanceof Error ? error.message : String(error) })
+  }
+  running = undefined
+}
+
+let queue: Promise<unknown> = Promise.resolve()
+parentPort?.on('message', (message: ToWorker) => {
+  if (message.kind === 'prove') queue = queue.then(() => prove(message.job, message.task))
+  else if (running?.job === message.job) running.signal.aborted = true
+  else cancelled.add(message.job)
+})
