@@ -12,7 +12,7 @@ import type { Store } from './store/store.ts'
 export interface AppOptions { store: Store; host: string; token?: string | undefined; /** Where the built pages are. */ pages: string; log: (error: unknown) => void }
 
 /** The application: the interface's pages and what they ask for. `close` ends what it has running. */
-export function makeApp({ store, host, token, pages, log }: AppOptions): { app: Express; close(): Promise<void> } {
+export function makeApp({ store, host, token, pages, log }: AppOptions): { app: Express; close(): void } {
   const app = express()
   const events = new Events()
   const { router, proofs } = proofRoutes(store, events)
@@ -43,9 +43,9 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
   app.use(answerProblems(log))
   return {
     app,
-    close: async () => {
+    close: () => {
       events.close()
-      await proofs.close()
+      proofs.close()
     }
   }
 }

@@ -35,7 +35,7 @@ export async function serve({ port, host, data, demo }: ServeOptions): Promise<{
   return {
     address: `http://${host.includes(':') ? `[${host}]` : host}:${taken}/${token ? `?token=${token}` : ''}`,
     stop: async () => {
-      await close()
+      close()
       await new Promise((resolve) => {
         server.close(resolve)
         server.closeAllConnections()

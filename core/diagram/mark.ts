@@ -22,15 +22,22 @@ export function keyShape(id: string): KeyShape {
 function makeShape(id: string): KeyShape {
   let h = 2166136261
   for (const char of id) h = Math.imul(h ^ (char.codePointAt(0) ?? 0), 16777619) >>> 0
-  h = Math.imul(h ^ (h >>> 15), 2246822507) >>> 0
-  h ^= h >>> 13
-  const cuts = [0, 1, 2, 3, 4].map((at) => (h >>> (at * 3)) % 4)
+  const [shape, colour] = [mix(h), mix(h + 0x9e3779b9)]
+  const cuts = [0, 1, 2, 3, 4].map((at) => (shape >>> (at * 4)) % 4)
   // A strip with hardly a step in it would not read as a key.
   if (new Set(cuts).size < 3) {
     cuts[1] = ((cuts[0] as number) + 2) % 4
     cuts[3] = ((cuts[0] as number) + 3) % 4
   }
-  return { cuts, hue: ((h >>> 16) % 24) * 15 }
+  return { cuts, hue: (colour % 24) * 15 }
+}
+
+/** Spreads every bit of a number over all of it (the finaliser of MurmurHash3, 32 bits). */
+function mix(value: number): number {
+  let h = value >>> 0
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b)
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35)
+  return (h ^ (h >>> 16)) >>> 0
 }
 
 /** Width and height of a mark in pixels, as its path is drawn. */

@@ -132,7 +132,8 @@ export function simplify(points: readonly Point[]): Point[] {
   return kept
 }
 
-interface Piece { id: string; bundle: string; at: number; low: number; high: number }
+/** A piece going down, with where its line comes in from and goes on to: the side of each end, and its height. */
+interface Piece { id: string; bundle: string; at: number; low: number; high: number; arms: { y: number; side: number }[] }
 
 /** Moves pieces going down that lie on each other and belong to different bundles to lanes of their own, a few pixels apart. */
 function drawApart(links: readonly Link[], routes: Map<string, Point[]>): void {
@@ -140,9 +141,10 @@ function drawApart(links: readonly Link[], routes: Map<string, Point[]>): void {
   for (const { id, bundle } of links) {
     const points = routes.get(id) ?? []
     for (let at = 1; at < points.length - 2; at++) {
-      const [a, b] = [points[at] as Point, points[at + 1] as Point]
+      const [before, a, b, after] = points.slice(at - 1, at + 3) as [Point, Point, Point, Point]
       if (a[0] !== b[0]) continue
-      const piece = { id, bundle, at, low: Math.min(a[1], b[1]), high: Math.max(a[1], b[1]) }
+      const arms = [{ y: a[1], side: Math.sign(before[0] - a[0]) }, { y: b[1], side: Math.sign(after[0] - b[0]) }]
+      const piece = { id, bundle, at, low: Math.min(a[1], b[1]), high: Math.max(a[1], b[1]), arms }
       const group = groups.get(a[0])
       if (group) group.push(piece)
       else groups.set(a[0], [piece])
@@ -152,7 +154,7 @@ function drawApart(links: readonly Link[], routes: Map<string, Point[]>): void {
     const lanes = assignLanes(pieces)
     const most = Math.max(...lanes.values())
     if (most === 0) continue
-    const step = Math.min(6, (2 * (CLEAR - 2)) / most)
+    const step = Math.min(7, (2 * (CLEAR - 2)) / most)
     for (const piece of pieces) {
       const shift = ((lanes.get(piece.bundle) ?? 0) - most / 2) * step
       const points = routes.get(piece.id) as Point[]
@@ -163,16 +165,22 @@ function drawApart(links: readonly Link[], routes: Map<string, Point[]>): void {
   }
 }
 
-/** The first lane for each bundle that no other bundle lies in beside it. */
+/** How often two bundles would cross with the first on the left: arms that reach over the other's piece. */
+function crossings(left: readonly Piece[], right: readonly Piece[]): number {
+  const over = (arms: Piece['arms'], side: number, others: readonly Piece[]): number =>
+    arms.filter((arm) => arm.side === side && others.some((other) => other.low < arm.y && arm.y < other.high)).length
+  return left.reduce((sum, piece) => sum + over(piece.arms, 1, right), 0) + right.reduce((sum, piece) => sum + over(piece.arms, -1, left), 0)
+}
+
+/** A lane for each bundle, from the left: beside those that it overlaps, in the order that crosses least. */
 function assignLanes(pieces: readonly Piece[]): Map<string, number> {
+  const bundles = new Map<string, Piece[]>()
+  for (const piece of pieces) bundles.set(piece.bundle, [...(bundles.get(piece.bundle) ?? []), piece])
+  const ordered = [...bundles].sort(([, a], [, b]) => crossings(a, b) - crossings(b, a))
   const lanes = new Map<string, number>()
-  for (const bundle of new Set(pieces.map((piece) => piece.bundle))) {
-    const own = pieces.filter((piece) => piece.bundle === bundle)
-    const beside = pieces.filter((other) => other.bundle !== bundle && own.some((piece) => piece.low < other.high && other.low < piece.high))
-    const taken = new Set(beside.map((other) => lanes.get(other.bundle)))
-    let lane = 0
-    while (taken.has(lane)) lane++
-    lanes.set(bundle, lane)
+  for (const [bundle, own] of ordered) {
+    const beside = ordered.filter(([other, theirs]) => lanes.has(other) && own.some((piece) => theirs.some((each) => piece.low <= each.high && each.low <= piece.high)))
+    lanes.set(bundle, Math.max(-1, ...beside.map(([other]) => lanes.get(other) as number)) + 1)
   }
   return lanes
 }

@@ -50,7 +50,10 @@ export interface Dialect {
   selectText(column: string, type: Type): string
 }
 
-/** The statements as one script that a person can run. */
+/** The statements as one script that a person can run and read: those of several lines stand by themselves. */
 export function script(statements: readonly Statement[]): string {
-  return statements.map(({ sql }) => `${sql};\n`).join('\n')
+  return statements.map(({ sql }, at) => {
+    const alone = at > 0 && (sql.includes('\n') || (statements[at - 1]?.sql.includes('\n') ?? false))
+    return `${alone ? '\n' : ''}${sql};\n`
+  }).join('')
 }

@@ -85,15 +85,15 @@ const single = [
   z.strictObject({ kind: z.literal('relationship.resolveToJunction'), table: idSchema, foreignKey: idSchema, junction, carry: idSchema, carried: z.array(carriedSchema).optional() })
 ] as const
 
-const singleSchema = z.discriminatedUnion('kind', single)
-type Single = z.infer<typeof singleSchema>
+type Single = z.infer<(typeof single)[number]>
 
 /** Several operations as one step: all of them, or none. `label` names the step for undo. */
 export interface Batch { kind: 'batch'; label?: string | undefined; operations: Operation[] }
 export type Operation = Single | Batch
 
-export const operationSchema: z.ZodType<Operation> = z.lazy(() => z.union([
-  z.discriminatedUnion('kind', [...single, z.strictObject({ kind: z.literal('batch'), label: z.string().max(200).optional(), operations: z.array(operationSchema).max(2000) })])
+export const operationSchema: z.ZodType<Operation> = z.lazy(() => z.discriminatedUnion('kind', [
+  ...single,
+  z.strictObject({ kind: z.literal('batch'), label: z.string().max(200).optional(), operations: z.array(operationSchema).max(2000) })
 ]))
 
 export type OperationOf<K extends Operation['kind']> = Extract<Operation, { kind: K }>

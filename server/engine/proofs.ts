@@ -1,27 +1,27 @@
+import { fork, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { createRequire } from 'node:module'
-import { pathToFileURL } from 'node:url'
-import { Worker } from 'node:worker_threads'
+import { fileURLToPath, pathToFileURL } from 'node:url'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Proof } from '../../core/version/proof.ts'
-import type { FromWorker, ProofTask, ToWorker } from './proof-worker.ts'
+import type { FromProcess, ProofTask, ToProcess } from './proof-process.ts'
 
 /** How a proof on one engine stands, as it is told to whoever asked for it. */
 export interface ProofState { engine: DialectName; title: string; phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'; proof: Proof | undefined; message: string | undefined }
 export interface Job { id: string; states: ProofState[]; ended: boolean }
 
-/** A worker that has not stopped by itself so long after it was told to is ended (milliseconds). */
+/** A process that has not stopped by itself so long after it was told to is ended (milliseconds). */
 const GRACE = 3000
 /** Jobs that have ended are remembered for who asks late, so many of them. */
 const REMEMBERED = 20
 
 /**
- * Proofs run off the main thread, one worker for each engine, which stays warm for the next. What is
- * told of each job goes to `publish`.
+ * Proofs run in processes of their own, one for each engine, which stays warm for the next; whatever an
+ * engine does, the server goes on. What is told of each job goes to `publish`.
  */
 export class Proofs {
   private readonly jobs = new Map<string, Job>()
-  private readonly workers = new Map<DialectName, Worker>()
+  private readonly processes = new Map<DialectName, ChildProcess>()
 
   constructor(private readonly publish: (job: Job) => void) {}
 
@@ -45,42 +45,45 @@ export class Proofs {
     for (const state of job.states.filter(isOpen)) {
       this.tell(state.engine, { kind: 'cancel', job: id })
       setTimeout(() => {
-        if (isOpen(state)) void this.stop(state.engine).then(() => this.breakOpen(state.engine, 'It was cancelled.'))
+        if (!isOpen(state)) return
+        this.stop(state.engine)
+        this.breakOpen(state.engine, 'It was cancelled.')
       }, GRACE).unref()
     }
     return true
   }
 
-  async close(): Promise<void> {
-    await Promise.all([...this.workers.keys()].map((engine) => this.stop(engine)))
+  close(): void {
+    for (const engine of [...this.processes.keys()]) this.stop(engine)
   }
 
-  private async stop(engine: DialectName): Promise<void> {
-    const worker = this.workers.get(engine)
-    this.workers.delete(engine)
-    await worker?.terminate()
+  private stop(engine: DialectName): void {
+    const running = this.processes.get(engine)
+    this.processes.delete(engine)
+    running?.kill('SIGKILL')
   }
 
-  private tell(engine: DialectName, message: ToWorker): void {
-    this.worker(engine).postMessage(message)
+  private tell(engine: DialectName, message: ToProcess): void {
+    this.process(engine).send(message)
   }
 
-  private worker(engine: DialectName): Worker {
-    const known = this.workers.get(engine)
+  private process(engine: DialectName): ChildProcess {
+    const known = this.processes.get(engine)
     if (known) return known
     const loader = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href
-    const worker = new Worker(new URL('./proof-worker.ts', import.meta.url), { execArgv: ['--import', loader] })
-    worker.unref()
-    worker.on('message', (message: FromWorker) => this.hear(engine, message))
-    worker.on('error', (error) => {
-      if (this.workers.get(engine) === worker) this.workers.delete(engine)
-      this.breakOpen(engine, `The engine stopped: ${error.message}`)
+    const started = fork(fileURLToPath(new URL('./proof-process.ts', import.meta.url)), { execArgv: ['--import', loader], stdio: ['ignore', 'ignore', 'inherit', 'ipc'], serialization: 'advanced' })
+    started.on('message', (message: FromProcess) => this.hear(engine, message))
+    started.on('error', () => undefined)
+    started.on('exit', () => {
+      if (this.processes.get(engine) !== started) return
+      this.processes.delete(engine)
+      this.breakOpen(engine, 'The engine stopped by itself. Try again.')
     })
-    this.workers.set(engine, worker)
-    return worker
+    this.processes.set(engine, started)
+    return started
   }
 
-  private hear(engine: DialectName, message: FromWorker): void {
+  private hear(engine: DialectName, message: FromProcess): void {
     const job = this.jobs.get(message.job)
     const state = job?.states.find((each) => each.engine === engine)
     if (!job || !state) return

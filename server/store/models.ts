@@ -1,4 +1,4 @@
-import { DataTypes, Sequelize, type Model, type ModelStatic } from 'sequelize'
+import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize'
 
 /** A design as it is kept: a snapshot of the draft at a revision; operations after it are in the log. */
 export interface DesignRow { id: string; name: string; revision: number; snapshot: string; createdAt: string; changedAt: string }

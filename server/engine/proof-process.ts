@@ -1,4 +1,3 @@
-import { parentPort } from 'node:worker_threads'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
@@ -8,15 +7,15 @@ import { ENGINES } from './open.ts'
 
 /** What is to be proven: one state, or the way from one to another and back. */
 export interface ProofTask { engine: DialectName; to: Design; from?: Design; names: { from: string; to: string } }
-export type ToWorker = { kind: 'prove'; job: string; task: ProofTask } | { kind: 'cancel'; job: string }
-export type FromWorker = { job: string; kind: 'starting' } | { job: string; kind: 'progress'; proof: Proof; title: string } | { job: string; kind: 'done'; proof: Proof; title: string } | { job: string; kind: 'broken'; message: string }
+export type ToProcess = { kind: 'prove'; job: string; task: ProofTask } | { kind: 'cancel'; job: string }
+export type FromProcess = { job: string; kind: 'starting' } | { job: string; kind: 'progress'; proof: Proof; title: string } | { job: string; kind: 'done'; proof: Proof; title: string } | { job: string; kind: 'broken'; message: string }
 
-/** One worker keeps one engine warm and proves one thing after the other on it. */
+/** One process keeps one engine warm and proves one thing after the other on it. */
 let engine: Promise<Engine> | undefined
 let running: { job: string; signal: { aborted: boolean } } | undefined
 const cancelled = new Set<string>()
 
-const send = (message: FromWorker): void => parentPort?.postMessage(message)
+const send = (message: FromProcess): void => void process.send?.(message)
 
 async function prove(job: string, task: ProofTask): Promise<void> {
   const signal = { aborted: cancelled.delete(job) }
@@ -39,8 +38,10 @@ async function prove(job: string, task: ProofTask): Promise<void> {
 }
 
 let queue: Promise<unknown> = Promise.resolve()
-parentPort?.on('message', (message: ToWorker) => {
+process.on('message', (message: ToProcess) => {
   if (message.kind === 'prove') queue = queue.then(() => prove(message.job, message.task))
   else if (running?.job === message.job) running.signal.aborted = true
   else cancelled.add(message.job)
 })
+// Without the server there is nobody left to prove for.
+process.on('disconnect', () => process.exit())

@@ -1,0 +1,58 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { createServer, type AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const ROOT = fileURLToPath(new URL('..', import.meta.url))
+
+/** A port that nothing listens on. */
+export async function freePort(): Promise<number> {
+  const server = createServer()
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const { port } = server.address() as AddressInfo
+  await new Promise((resolve) => server.close(resolve))
+  return port
+}
+
+/** The application as a process of its own, with a data folder of its own; it can be killed and started again on the same. */
+export class App {
+  private process: ChildProcess | undefined
+  private constructor(readonly port: number, readonly data: string, private readonly demo: boolean) {}
+
+  static async start({ demo = false } = {}): Promise<App> {
+    const app = new App(await freePort(), mkdtempSync(join(tmpdir(), 'patient-key-test-')), demo)
+    await app.run()
+    return app
+  }
+
+  get address(): string {
+    return `http://127.0.0.1:${this.port}`
+  }
+
+  async run(): Promise<void> {
+    const started = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--port', String(this.port), '--data', this.data, ...(this.demo ? ['--demo'] : [])], { cwd: ROOT, stdio: ['ignore', 'ignore', 'pipe'] })
+    this.process = started
+    let said = ''
+    await new Promise<void>((resolve, reject) => {
+      started.stderr?.on('data', (text: Buffer) => {
+        said += text.toString()
+        if (said.includes('Patient Key is at')) resolve()
+      })
+      started.once('exit', (code) => reject(new Error(`the application ended with ${code}: ${said}`)))
+    })
+  }
+
+  /** Ends the process at once, as a power cut would. */
+  async kill(): Promise<void> {
+    const ended = new Promise((resolve) => this.process?.once('exit', resolve))
+    this.process?.kill('SIGKILL')
+    await ended
+  }
+
+  async stop(): Promise<void> {
+    await this.kill()
+    rmSync(this.data, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,85 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver'
+import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js'
+
+/** How long the page is waited for (milliseconds). */
+const PATIENCE = 15_000
+
+/** Debian's Chromium, without a window and without asking anything outside. */
+export class Browser {
+  private constructor(readonly driver: WebDriver, private readonly profile: string) {}
+
+  static async start({ dark = false } = {}): Promise<Browser> {
+    const profile = mkdtempSync(join(tmpdir(), 'patient-key-browser-'))
+    const options = new Options().setChromeBinaryPath('/usr/bin/chromium')
+    options.addArguments('--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', `--user-data-dir=${profile}`, '--window-size=1280,800', '--hide-scrollbars', '--force-prefers-reduced-motion', ...(dark ? ['--blink-settings=preferredColorScheme=0'] : []))
+    const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new ServiceBuilder('/usr/bin/chromedriver')).build()
+    await driver.manage().window().setRect({ width: 1280, height: 800 })
+    // The window's frame takes some of the height: the page itself is to be 1280 by 800.
+    const [width, height] = await driver.executeScript<[number, number]>('return [innerWidth, innerHeight]')
+    await driver.manage().window().setRect({ width: 2560 - width, height: 1600 - height })
+    return new Browser(driver, profile)
+  }
+
+  async stop(): Promise<void> {
+    await this.driver.quit()
+    rmSync(this.profile, { recursive: true, force: true })
+  }
+
+  open(address: string): Promise<void> {
+    return this.driver.get(address)
+  }
+
+  /** The element, when it is there and can be seen. */
+  async see(css: string): Promise<WebElement> {
+    const element = await this.driver.wait(until.elementLocated(By.css(css)), PATIENCE, `nothing matches ${css}`)
+    return this.driver.wait(until.elementIsVisible(element), PATIENCE, `${css} cannot be seen`)
+  }
+
+  /** The element whose accessible name begins with the words: a label, or what stands in it. */
+  async named(tag: string, words: string): Promise<WebElement> {
+    const quoted = `"${words}"`
+    return this.driver.wait(until.elementLocated(By.xpath(`//${tag}[starts-with(@aria-label, ${quoted}) or starts-with(normalize-space(.), ${quoted})]`)), PATIENCE, `there is no ${tag} “${words}”`)
+  }
+
+  async click(tag: string, words: string): Promise<void> {
+    const element = await this.named(tag, words)
+    await this.driver.wait(until.elementIsEnabled(element), PATIENCE)
+    await element.click()
+  }
+
+  /** Types on the keyboard, wherever it is. */
+  async type(...keys: string[]): Promise<void> {
+    await this.driver.actions().sendKeys(...keys).perform()
+  }
+
+  async chord(modifier: string, key: string): Promise<void> {
+    await this.driver.actions().keyDown(modifier).sendKeys(key).keyUp(modifier).perform()
+  }
+
+  /** What the page shows as text. */
+  text(css = 'body'): Promise<string> {
+    return this.driver.executeScript<string>('return [...document.querySelectorAll(arguments[0])].map((each) => each.innerText).join("\\n")', css)
+  }
+
+  values(css: string): Promise<string[]> {
+    return this.driver.executeScript<string[]>('return [...document.querySelectorAll(arguments[0])].map((each) => each.value)', css)
+  }
+
+  /** Waits until the text of the page, or of a part, holds the words. */
+  async says(words: string, css = 'body', patience = PATIENCE): Promise<void> {
+    let last = ''
+    await this.driver.wait(async () => (last = await this.text(css)).includes(words), patience).catch(() => {
+      throw new Error(`${css} does not say “${words}”, but:\n${last.slice(0, 3000)}`)
+    })
+  }
+
+  async picture(): Promise<Buffer> {
+    await this.driver.executeAsyncScript('document.fonts.ready.then(() => setTimeout(arguments[0], 350))')
+    return Buffer.from(await this.driver.takeScreenshot(), 'base64')
+  }
+}
+
+export { By, Key }

@@ -1,0 +1,52 @@
+import type { Design, Version } from '../../core/design/model.ts'
+import type { DialectName } from '../../core/dialect/dialect.ts'
+import type { Operation } from '../../core/edit/operation.ts'
+import type { Refusal } from '../../core/edit/refusal.ts'
+import type { Proof } from '../../core/version/proof.ts'
+
+export type VersionInfo = Omit<Version, 'design'>
+export interface Summary { id: string; name: string; revision: number; changedAt: string; tables: number; versions: number; lastNote?: string }
+export interface Logged { revision: number; operationId: string; client: string; operation: Operation }
+export type StateName = number | 'draft'
+export interface ProofState { engine: DialectName; title: string; phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'; proof?: Proof; message?: string }
+export interface Job { id: string; states: ProofState[]; ended: boolean }
+
+/** The server could not be reached at all. */
+export class Unreachable extends Error {
+  constructor() {
+    super('The server does not answer. What you typed is kept here and sent when it is back.')
+  }
+}
+
+/** The server answered with an error; `refusal` and `between` where it was an operation that was refused. */
+export class Answered extends Error {
+  constructor(readonly status: number, message: string, readonly body: { error?: { refusal?: Refusal }; revision?: number; between?: Logged[] }) {
+    super(message)
+  }
+}
+
+async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(`/api${path}`, { method, ...(body !== undefined && { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }) })
+  } catch {
+    throw new Unreachable()
+  }
+  if (response.status === 204 || response.status === 202) return undefined as T
+  const json = await response.json().catch(() => ({})) as { error?: { message?: string } }
+  if (!response.ok) throw new Answered(response.status, json.error?.message ?? `The server answered ${response.status}.`, json as Answered['body'])
+  return json as T
+}
+
+export const api = {
+  designs: () => ask<{ designs: Summary[] }>('GET', '/designs').then((answer) => answer.designs),
+  create: (body: { name: string } | { file: string }) => ask<{ design: Design; revision: number }>('POST', '/designs', body),
+  remove: (id: string) => ask<undefined>('DELETE', `/designs/${id}`),
+  design: (id: string) => ask<{ design: Design; revision: number; versions: VersionInfo[] }>('GET', `/designs/${id}`),
+  after: (id: string, revision: number) => ask<{ operations: Logged[] }>('GET', `/designs/${id}/operations?after=${revision}`).then((answer) => answer.operations),
+  submit: (id: string, body: Logged) => ask<{ revision: number; between: Logged[] }>('POST', `/designs/${id}/operations`, body),
+  version: (id: string, number: number) => ask<Version>('GET', `/designs/${id}/versions/${number}`),
+  saveVersion: (id: string, body: { note: string; revision: number }) => ask<VersionInfo>('POST', `/designs/${id}/versions`, body),
+  prove: (body: { design: string; to: StateName; from?: StateName; engines: DialectName[] }) => ask<Job>('POST', '/proofs', body),
+  cancelProof: (id: string) => ask<undefined>('DELETE', `/proofs/${id}`)
+}

@@ -1,0 +1,168 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { tableOf } from '../../core/design/lookup.ts'
+import type { ForeignKey } from '../../core/design/model.ts'
+import { tableMarks } from '../../core/diagram/mark.ts'
+import { newTable } from '../../core/relate/propose.ts'
+import KeyMark from '../parts/KeyMark.vue'
+import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
+import TableSheet from '../sheet/TableSheet.vue'
+import { useDesign } from '../stores/design.ts'
+import BenchWires from './BenchWires.vue'
+import NeighbourCard from './NeighbourCard.vue'
+import RelateCard from './RelateCard.vue'
+import { useTrail } from './trail.ts'
+import { useNeighbours, type Neighbour } from './useNeighbours.ts'
+
+const store = useDesign()
+const trail = useTrail()
+const route = useRoute()
+const router = useRouter()
+
+const middle = computed(() => {
+  const design = store.design
+  if (!design) return undefined
+  return tableOf(design, String(route.params.table ?? '')) ?? tableOf(design, trail.tables.at(-1) ?? '') ?? design.tables[0]
+})
+const { ones, manys } = useNeighbours(computed(() => store.design), middle)
+const trailTables = computed(() => trail.tables.flatMap((id) => (store.design && tableOf(store.design, id)) ?? []))
+
+const bench = ref<HTMLElement>()
+const sheet = ref<InstanceType<typeof TableSheet>>()
+const wires = ref<InstanceType<typeof BenchWires>>()
+/** The relate card: open for the table in the middle, or for a reference that is to become a junction. */
+const relating = ref<{ resolve?: ForeignKey }>()
+
+watch(() => middle.value?.id, async (id) => {
+  if (!id) return
+  trail.step(id)
+  if (route.params.table !== id) void router.replace({ name: 'bench', params: { ...route.params, table: id } })
+  await nextTick()
+  wires.value?.redraw()
+  const active = document.activeElement
+  if (!active || active === document.body || bench.value?.contains(active)) void sheet.value?.focusLine(0)
+}, { immediate: true })
+watch(() => middle.value, () => wires.value?.redraw(), { flush: 'post' })
+
+function walk(table: string): void {
+  void router.push({ name: 'bench', params: { table } })
+}
+
+function cards(side: 'one' | 'many'): HTMLElement[] {
+  return [...(bench.value?.querySelectorAll<HTMLElement>(`[data-side="${side}"] article`) ?? [])]
+}
+
+function reach(to: 'left' | 'right' | 'back'): void {
+  if (to === 'back') {
+    const table = trail.back()
+    if (table) walk(table)
+  } else cards(to === 'left' ? 'one' : 'many')[0]?.focus()
+}
+
+/** Along the cards with up and down, back to the sheet with the arrow that points to it. */
+function cardKey(event: KeyboardEvent, side: 'one' | 'many'): void {
+  const list = cards(side)
+  const at = list.indexOf(event.target as HTMLElement)
+  if (at < 0 || event.ctrlKey || event.altKey || event.metaKey) return
+  const inward = side === 'one' ? 'ArrowRight' : 'ArrowLeft'
+  const next = event.key === 'ArrowDown' ? list[at + 1] : event.key === 'ArrowUp' ? list[at - 1] : undefined
+  if (next) next.focus()
+  else if (event.key === inward || event.key === 'Escape') void sheet.value?.focusLine()
+  else if (event.key === 'Backspace') reach('back')
+  else return
+  event.preventDefault()
+}
+
+useShortcuts((event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || relating.value || isTyping(event)) return false
+  if (event.key.toLowerCase() === 'r' && middle.value) relating.value = {}
+  else if (event.key === 'Backspace') reach('back')
+  else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body) void sheet.value?.focusLine()
+  else return false
+  return true
+})
+
+function resolve(neighbour: Neighbour): void {
+  relating.value = { resolve: neighbour.foreignKey }
+}
+
+function related(table: string | undefined): void {
+  relating.value = undefined
+  if (table && table !== middle.value?.id) walk(table)
+  else void nextTick(() => sheet.value?.focusLine())
+}
+
+const firstName = ref('')
+function makeFirst(): void {
+  const name = firstName.value.trim()
+  if (name === '') return
+  const table = newTable(name)
+  if (!store.submit({ kind: 'table.add', table })) walk(table.id)
+}
+</script>
+
+<template>
+  <div v-if="!middle" class="first">
+    <h1>Nothing is designed yet</h1>
+    <p class="quiet">Begin with one table for each kind of thing: an admission, a medicine, a ward.</p>
+    <form @submit.prevent="makeFirst">
+      <input v-model="firstName" class="field" aria-label="Name of the first table" placeholder="Name the first table…" spellcheck="false" autofocus>
+      <button class="button main" type="submit">Make it <kbd>Enter</kbd></button>
+    </form>
+  </div>
+  <div v-else class="screen">
+    <div class="trail">
+      <template v-for="(table, at) in trailTables" :key="table.id">
+        <span v-if="at > 0" aria-hidden="true">›</span>
+        <button type="button" class="stop" :class="{ here: table.id === middle.id }" :aria-current="table.id === middle.id ? 'true' : undefined" @click="walk(table.id)">
+          <KeyMark v-for="mark in store.design ? tableMarks(store.design, table).slice(0, 1) : []" :key="mark.key" :mark="mark" />{{ table.name }}
+        </button>
+      </template>
+      <span class="keys"><span>walk <kbd>←</kbd> <kbd>→</kbd></span><span>to the middle <kbd>Enter</kbd></span><span>back <kbd>⌫</kbd></span><span>relate <kbd>R</kbd></span></span>
+    </div>
+    <div class="scroll">
+      <div ref="bench" class="bench">
+        <BenchWires ref="wires" :ones="ones" :manys="manys" :root="bench" />
+        <div class="side" data-side="one" @keydown="cardKey($event, 'one')">
+          <h2>{{ middle.name }} refers to</h2>
+          <NeighbourCard v-for="neighbour in ones" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="one" :data-relation="neighbour.foreignKey.id" @walk="walk" @resolve="resolve(neighbour)" />
+          <p v-if="ones.length === 0" class="none">nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd></p>
+        </div>
+        <div class="middle">
+          <Transition name="slide" mode="out-in">
+            <TableSheet :key="middle.id" ref="sheet" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" />
+          </Transition>
+        </div>
+        <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
+          <h2>refers to {{ middle.name }}</h2>
+          <NeighbourCard v-for="neighbour in manys" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="many" :data-relation="neighbour.foreignKey.id" @walk="walk" />
+          <p v-if="manys.length === 0" class="none">nothing yet</p>
+        </div>
+      </div>
+    </div>
+    <RelateCard v-if="relating" :table="middle" :resolve="relating.resolve" @close="related" />
+  </div>
+</template>
+
+<style scoped>
+.screen { height: 100%; display: grid; grid-template-rows: 34px 1fr; }
+.trail { display: flex; align-items: center; gap: 8px; padding: 0 20px; color: var(--quiet); min-width: 0; overflow: hidden; }
+.stop { display: inline-flex; align-items: center; gap: 6px; border: 0; background: none; padding: 2px 0; cursor: pointer; color: var(--quiet); white-space: nowrap; max-width: 180px; overflow: hidden; text-overflow: ellipsis; }
+.stop.here { color: var(--ink); font-weight: 600; }
+.keys { margin-left: auto; display: flex; gap: 14px; white-space: nowrap; }
+.scroll { overflow: auto; min-height: 0; }
+.bench { position: relative; display: grid; grid-template-columns: minmax(220px, 256px) minmax(480px, 640px) minmax(240px, 300px); justify-content: space-between; column-gap: 56px; padding: 4px 20px 40px; min-height: 100%; align-items: start; }
+.side { display: flex; flex-direction: column; gap: 10px; position: relative; }
+h2 { font-size: 12px; color: var(--quiet); margin-bottom: -2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.middle { padding-top: 20px; position: relative; }
+.none { color: var(--quiet); font-size: 12px; border: 1px dashed var(--line); padding: 8px 11px; }
+.first { max-width: 520px; margin: 12vh auto 0; padding: 0 20px; }
+.first h1 { font-size: 20px; font-weight: 600; }
+.first form { display: flex; gap: 8px; margin-top: 14px; }
+.first .field { flex: 1; padding: 6px 10px; }
+.slide-enter-active { transition: transform 0.16s ease-out, opacity 0.16s; }
+.slide-leave-active { transition: opacity 0.06s; }
+.slide-enter-from { transform: translateX(18px); opacity: 0; }
+.slide-leave-to { opacity: 0; }
+</style>

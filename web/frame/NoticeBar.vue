@@ -1,0 +1,28 @@
+<script setup lang="ts">
+import { useDesign } from '../stores/design.ts'
+
+const store = useDesign()
+
+function accept(at: number): void {
+  const offer = store.notice?.offers[at]
+  if (offer) store.submit(offer.operation, offer.label.charAt(0).toLowerCase() + offer.label.slice(1))
+}
+</script>
+
+<template>
+  <div>
+    <div v-if="!store.online" class="bar gone" role="status">
+      The server does not answer. You can go on: what you change is kept here{{ store.pending.length > 0 ? ` (${store.pending.length} so far)` : '' }} and sent when it is back.
+    </div>
+    <div v-if="store.notice" class="bar" role="alert" @keydown.esc="store.notice = undefined">
+      <span>{{ store.notice.message }}</span>
+      <button v-for="(offer, at) in store.notice.offers" :key="offer.label" type="button" class="button" @click="accept(at)">{{ offer.label }}</button>
+      <button type="button" class="link" @click="store.notice = undefined">Leave it as it is</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.bar { display: flex; flex-wrap: wrap; gap: 6px 14px; align-items: center; padding: 7px 20px; background: var(--chosen-tint); border-bottom: 1px solid var(--line); box-shadow: inset 3px 0 0 var(--chosen); }
+.bar.gone { box-shadow: inset 3px 0 0 var(--deleted); }
+</style>

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { findTables } from '../../core/design/find.ts'
+import { fold, lookup } from '../../core/design/lookup.ts'
+import { tableMarks } from '../../core/diagram/mark.ts'
+import { newTable } from '../../core/relate/propose.ts'
+import KeyMark from '../parts/KeyMark.vue'
+import { useDesign } from '../stores/design.ts'
+
+const store = useDesign()
+const router = useRouter()
+const field = ref<HTMLInputElement>()
+const typed = ref('')
+const open = ref(false)
+const at = ref(0)
+
+const found = computed(() => (open.value && store.design ? findTables(store.design, typed.value, 14) : []))
+const wanted = computed(() => typed.value.trim())
+const makes = computed(() => wanted.value !== '' && store.design !== undefined && !lookup(store.design).byName.has(fold(wanted.value)))
+const count = computed(() => found.value.length + (makes.value ? 1 : 0))
+
+function go(table: string): void {
+  leave()
+  void router.push({ name: 'bench', params: { table } })
+}
+
+function make(): void {
+  const table = newTable(wanted.value)
+  if (!store.submit({ kind: 'table.add', table })) go(table.id)
+}
+
+function take(index: number): void {
+  const entry = found.value[index]
+  if (entry) go(entry.table.id)
+  else if (makes.value) make()
+}
+
+function leave(): void {
+  open.value = false
+  typed.value = ''
+  at.value = 0
+  field.value?.blur()
+}
+
+function focus(): void {
+  field.value?.focus()
+}
+
+defineExpose({ focus })
+</script>
+
+<template>
+  <div class="finder">
+    <input
+      ref="field" v-model="typed" class="field" role="combobox" aria-label="Find or make a table" :aria-expanded="open && count > 0" aria-controls="finder-list" :aria-activedescendant="open && count > 0 ? `finder-${at}` : undefined" autocomplete="off" spellcheck="false" placeholder="Find or make a table…"
+      @focus="open = true" @blur="open = false" @input="at = 0; open = true" @keydown.down.prevent="at = Math.min(at + 1, count - 1)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="take(at)" @keydown.esc.prevent="leave"
+    >
+    <kbd v-if="!open" aria-hidden="true">/</kbd>
+    <div v-if="open && count > 0" id="finder-list" class="list" role="listbox" aria-label="Tables">
+      <div v-for="({ table, column }, index) in found" :id="`finder-${index}`" :key="table.id" role="option" class="entry" :class="{ at: index === at }" :aria-selected="index === at" @pointerdown.prevent="take(index)">
+        <span class="marks"><KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" /></span>
+        <span class="word">{{ table.name }}</span>
+        <span class="quiet small">{{ column ? `has ${column.name}` : `${table.columns.length} columns` }}</span>
+      </div>
+      <div v-if="makes" :id="`finder-${found.length}`" role="option" class="entry" :class="{ at: at === found.length }" :aria-selected="at === found.length" @pointerdown.prevent="make">
+        <span class="marks quiet">new</span><span class="word">make {{ wanted }}</span><kbd>Enter</kbd>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.finder { position: relative; flex: 0 1 300px; min-width: 170px; }
+.finder .field { width: 100%; }
+.finder > kbd { position: absolute; right: 8px; top: 6px; }
+.list { position: absolute; z-index: 30; top: calc(100% + 4px); left: 0; right: 0; min-width: 300px; max-height: 420px; overflow: auto; background: var(--sheet); border: 1px solid var(--line); box-shadow: var(--shadow); padding: 4px 0; }
+.entry { display: flex; align-items: center; gap: 8px; padding: 4px 10px; cursor: pointer; }
+.entry.at { background: var(--chosen-tint); box-shadow: inset 2px 0 0 var(--chosen); }
+.marks { display: flex; gap: 3px; min-width: 24px; }
+.word { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+</style>

@@ -1,0 +1,178 @@
+<script setup lang="ts">
+import { computed, nextTick, reactive, ref, watch } from 'vue'
+import type { Column, Table } from '../../core/design/model.ts'
+import { typeText } from '../../core/design/type.ts'
+import type { Mark } from '../../core/diagram/mark.ts'
+import KeyMark from '../parts/KeyMark.vue'
+import { useDesign } from '../stores/design.ts'
+import { addLine, CELLS, changeCell, EMPTY_LINE, lineOf, type Cell, type Slip } from './edits.ts'
+import TypeField from './TypeField.vue'
+
+/** One line of a sheet: a column, or, without one, a line that is being written. */
+const props = defineProps<{ table: Table; column?: Column | undefined; at: number; marks: Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean }>()
+const emit = defineEmits<{ leave: [where: 'below' | 'above' | 'line' | 'newBelow']; added: []; key: [event: KeyboardEvent]; pick: [event: MouseEvent] }>()
+const store = useDesign()
+
+const text = reactive({ ...EMPTY_LINE })
+const slip = ref<Slip>()
+const line = ref<HTMLElement>()
+const typeField = ref<InstanceType<typeof TypeField>>()
+let adding = false
+
+function reset(): void {
+  Object.assign(text, props.column && store.design ? lineOf(store.design, props.table, props.column) : EMPTY_LINE)
+  slip.value = undefined
+}
+// What is being typed and cannot be taken over yet stays; anything else follows the design.
+watch([() => props.column, () => props.table], () => { if (!slip.value) reset() }, { immediate: true })
+
+const type = computed(() => props.column && typeText(props.column.type))
+const refers = computed(() => text.type.startsWith('>'))
+const dirty = computed(() => props.column === undefined && (text.name.trim() !== '' || text.type.trim() !== ''))
+
+/** Takes over what stands in a cell. False where it cannot be, with a word beside it. */
+function take(cell: Cell): boolean {
+  if (!props.column || !store.design) return true
+  const taken = changeCell(store.design, props.table, props.column, cell, String(text[cell]))
+  if (!taken.ok) {
+    slip.value = taken.slip
+    return false
+  }
+  slip.value = undefined
+  const refusal = taken.operation && store.submit(taken.operation)
+  if (refusal) slip.value = { cell, message: refusal.message }
+  else reset()
+  return !refusal
+}
+
+/** Makes a column of a line that is being written. False where it cannot be yet. */
+function add(): boolean {
+  if (props.column || !store.design || !dirty.value || adding) return !dirty.value
+  adding = true
+  const taken = addLine(store.design, props.table, { ...text }, props.at)
+  const refusal = taken.ok && taken.operation ? store.submit(taken.operation) : undefined
+  adding = false
+  if (!taken.ok) slip.value = taken.slip
+  else if (refusal) slip.value = { cell: 'name', message: refusal.message }
+  else {
+    reset()
+    emit('added')
+    return true
+  }
+  focusCell(slip.value?.cell ?? 'name')
+  return false
+}
+
+function finish(cell: Cell): boolean {
+  return props.column ? take(cell) : add()
+}
+
+function toggle(): void {
+  text.required = !text.required
+  if (props.column) take('required')
+}
+
+function focusCell(cell: Cell): void {
+  void nextTick(() => {
+    const field = line.value?.querySelector<HTMLElement>(`[data-cell=${cell}]`)
+    field?.focus()
+    if (field instanceof HTMLInputElement) field.select()
+  })
+}
+
+function cellKey(event: KeyboardEvent, cell: Cell): void {
+  if (event.ctrlKey || event.metaKey || event.altKey) return
+  const stop = (): void => {
+    event.preventDefault()
+    event.stopPropagation()
+  }
+  if (event.key === 'Tab') {
+    if (cell === 'type') typeField.value?.complete()
+    const next = CELLS[CELLS.indexOf(cell) + (event.shiftKey ? -1 : 1)]
+    if (props.column && !take(cell)) return stop()
+    if (!next) {
+      if (!props.column && !event.shiftKey && dirty.value) {
+        stop()
+        if (add()) emit('leave', 'newBelow')
+      }
+      return
+    }
+    stop()
+    focusCell(next)
+  } else if (event.key === 'Enter') {
+    stop()
+    if (cell === 'type') typeField.value?.complete()
+    if (!props.column && !dirty.value) emit('leave', 'line')
+    else if (finish(cell)) emit('leave', 'newBelow')
+  } else if (event.key === 'Escape') {
+    stop()
+    reset()
+    store.notice = undefined
+    emit('leave', 'line')
+  } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    stop()
+    if (finish(cell) || !dirty.value) emit('leave', event.key === 'ArrowDown' ? 'below' : 'above')
+  } else event.stopPropagation()
+}
+
+function lineKey(event: KeyboardEvent): void {
+  if (event.target !== line.value) return
+  const plain = !event.ctrlKey && !event.metaKey && !event.altKey
+  if (plain && (event.key === 'Enter' || event.key === 'F2')) {
+    event.preventDefault()
+    focusCell('name')
+  } else emit('key', event)
+}
+
+/** A line that is being written is taken over when one goes elsewhere. */
+function left(event: FocusEvent): void {
+  if (!line.value?.contains(event.relatedTarget as Node | null) && dirty.value && !slip.value) add()
+}
+
+defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.column?.id })
+</script>
+
+<template>
+  <div
+    ref="line" role="row" class="line" :class="{ selected, refers, writing: !column, gap: keyPlace < 0 }" :tabindex="current ? 0 : -1" :aria-label="column ? `${column.name}, ${text.type}${column.required ? ', required' : ''}${keyPlace >= 0 ? ', in the key' : ''}` : 'new column'" :aria-selected="selected" :data-column="column?.id"
+    @keydown="lineKey" @focusout="left"
+  >
+    <span class="marks" role="gridcell" @click="emit('pick', $event)">
+      <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
+      <span v-if="keyPlace >= 0 && (table.primaryKey?.columns.length ?? 0) > 1" class="place" :title="`Column ${keyPlace + 1} of the key`">{{ keyPlace + 1 }}</span>
+    </span>
+    <span role="gridcell"><input v-model="text.name" class="cell" data-cell="name" :data-taken="column?.name" tabindex="-1" :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'" :placeholder="column ? '' : 'new column…'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'name')" @change="take('name')"></span>
+    <span role="gridcell" class="type">
+      <TypeField ref="typeField" v-model="text.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="take('type')" @commit="take('type')" />
+      <span v-if="refers && column" class="of mono">{{ type }}</span>
+    </span>
+    <span role="gridcell"><button type="button" class="cell toggle" data-cell="required" tabindex="-1" :aria-pressed="text.required" :aria-label="column ? `${column.name} required` : 'required'" @click="toggle" @keydown="cellKey($event, 'required')" @keydown.space.prevent @keyup.space.prevent="toggle">{{ text.required ? 'yes' : '' }}&nbsp;</button></span>
+    <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :data-taken="text.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
+    <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="column?.note ?? ''" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
+    <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
+  </div>
+</template>
+
+<style scoped>
+.line { display: grid; grid-template-columns: 40px minmax(110px, 1.2fr) minmax(120px, 1.25fr) 54px minmax(64px, 0.7fr) minmax(50px, 0.7fr); column-gap: 8px; align-items: center; min-height: 28px; padding: 0 14px; border-top: 1px solid var(--hair); scroll-margin: 60px; }
+.line > span { min-width: 0; position: relative; }
+.line:focus { outline: none; background: var(--chosen-tint); box-shadow: inset 2px 0 0 var(--chosen); }
+.line:focus-within { background: var(--chosen-tint); }
+.line.selected { background: var(--chosen-tint); box-shadow: inset 2px 0 0 var(--chosen); }
+.marks { display: flex; gap: 3px; align-items: center; cursor: pointer; align-self: stretch; }
+.place { font-size: 11px; color: var(--quiet); }
+.cell { width: 100%; border: 0; background: none; padding: 3px 0; font: 12.5px var(--mono); outline: none; text-overflow: ellipsis; }
+.cell.plain { font: 12.5px var(--sans); color: var(--quiet); }
+.cell::placeholder { color: var(--quiet); opacity: 0.85; }
+.cell:focus, .line :deep(.cell:focus) { box-shadow: inset 0 -1.5px 0 var(--chosen); }
+.toggle { text-align: left; cursor: pointer; font: 13px var(--sans); color: var(--quiet); }
+.toggle[aria-pressed='true'] { color: var(--ink); }
+.type { color: var(--quiet); display: flex; align-items: center; }
+.type > :first-child { flex: 1; }
+.line.refers .type { color: var(--ink); }
+.of { color: var(--quiet); white-space: nowrap; letter-spacing: -0.02em; padding-left: 6px; }
+.line:focus-within .of { display: none; }
+.unique { position: absolute; right: 0; top: 4px; color: var(--quiet); pointer-events: none; }
+.line:focus-within .unique { display: none; }
+.slip { grid-column: 2 / -1; color: var(--deleted); padding: 0 0 5px; font-size: 12px; }
+</style>

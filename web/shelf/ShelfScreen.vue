@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, type Summary } from '../api/client.ts'
+import { useTheme } from '../stores/theme.ts'
+import DesignDrawing from './DesignDrawing.vue'
+
+const router = useRouter()
+const theme = useTheme()
+const designs = ref<Summary[]>()
+const failure = ref('')
+const name = ref('')
+const removing = ref('')
+const fileField = ref<HTMLInputElement>()
+
+/** Drawings are made for the first so many: each is a layout of its own. */
+const DRAWN = 12
+
+async function load(): Promise<void> {
+  try {
+    designs.value = await api.designs()
+    failure.value = ''
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+    setTimeout(() => void load(), 2000)
+  }
+}
+onMounted(load)
+document.title = 'Patient Key'
+
+async function make(body: { name: string } | { file: string }): Promise<void> {
+  try {
+    const { design } = await api.create(body)
+    await router.push({ name: 'bench', params: { design: design.id } })
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+function makeEmpty(): void {
+  if (name.value.trim()) void make({ name: name.value.trim() })
+}
+
+async function takeFile(event: Event): Promise<void> {
+  const field = event.target as HTMLInputElement
+  const [file] = field.files ?? []
+  if (file) await make({ file: await file.text() })
+  field.value = ''
+}
+
+async function remove(id: string): Promise<void> {
+  if (removing.value !== id) return void (removing.value = id)
+  removing.value = ''
+  await api.remove(id).catch((error: Error) => { failure.value = error.message })
+  await load()
+}
+
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' })
+</script>
+
+<template>
+  <div class="shelf">
+    <header>
+      <svg width="34" height="15" viewBox="0 0 24 10" aria-hidden="true"><path d="M0.5 0.5H23.5V4V7.4H19.9V3.4H16.3V9.4H12.7V5.4H9.1V7.4H5.5V9.4H0.5Z" fill="var(--act)" /></svg>
+      <h1>Patient Key</h1>
+      <span class="quiet">designs of databases, and their way into use</span>
+      <button class="button" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
+    </header>
+    <main>
+      <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+      <form class="new" @submit.prevent="makeEmpty">
+        <label for="new-name">Start a design</label>
+        <input id="new-name" v-model="name" class="field" placeholder="Its name…" maxlength="128" spellcheck="false" autocomplete="off">
+        <button class="button main" type="submit" :disabled="name.trim() === ''">Start empty <kbd>Enter</kbd></button>
+        <button class="button" type="button" @click="fileField?.click()">From a design file…</button>
+        <input ref="fileField" type="file" accept=".json,application/json" class="visually-hidden" aria-label="A design file" tabindex="-1" @change="takeFile">
+      </form>
+      <ul v-if="designs && designs.length > 0">
+        <li v-for="(design, at) in designs" :key="design.id">
+          <RouterLink :to="{ name: 'bench', params: { design: design.id } }" class="sheet">
+            <div class="drawing"><DesignDrawing v-if="at < DRAWN && design.tables > 0" :id="design.id" /><span v-else class="quiet">{{ design.tables === 0 ? 'no tables yet' : `${design.tables} tables` }}</span></div>
+            <h2>{{ design.name }}</h2>
+            <p>{{ design.versions > 0 ? `version ${design.versions}` : 'no version yet' }}<template v-if="design.lastNote"> · {{ design.lastNote }}</template></p>
+            <p class="quiet">{{ design.tables }} {{ design.tables === 1 ? 'table' : 'tables' }} · changed {{ day.format(new Date(design.changedAt)) }}</p>
+          </RouterLink>
+          <button type="button" class="link remove" @click="remove(design.id)" @blur="removing = ''">{{ removing === design.id ? `Remove ${design.name} and its versions for good` : 'remove' }}</button>
+        </li>
+      </ul>
+      <p v-else-if="designs" class="quiet empty">Nothing on the shelf. Name a design above and press Enter, or bring a design file.</p>
+    </main>
+  </div>
+</template>
+
+<style scoped>
+.shelf { height: 100%; overflow: auto; }
+header { display: flex; align-items: center; gap: 12px; padding: 0 28px; height: 56px; background: var(--sheet); border-bottom: 1px solid var(--line); }
+h1 { font-size: 17px; font-weight: 700; }
+header .button { margin-left: auto; }
+main { max-width: 1180px; margin: 0 auto; padding: 22px 28px 60px; }
+.new { display: flex; align-items: center; gap: 10px; margin-bottom: 22px; }
+.new label { font-weight: 600; }
+.new .field { flex: 0 1 320px; padding: 5px 10px; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(330px, 1fr)); gap: 22px; }
+li { position: relative; }
+.sheet { display: block; background: var(--sheet); border: 1px solid var(--line); padding: 14px 16px 12px; text-decoration: none; color: inherit; }
+.sheet:hover { border-color: var(--ink); box-shadow: var(--shadow); }
+.drawing { height: 170px; background: var(--tint); margin: -4px -6px 12px; padding: 8px; display: grid; place-items: center; overflow: hidden; }
+.drawing > :deep(svg) { height: 154px; }
+h2 { font-size: 15px; font-weight: 600; overflow-wrap: anywhere; padding-right: 60px; }
+.remove { position: absolute; right: 16px; bottom: 14px; line-height: 1.45; color: var(--quiet); font-size: 12px; background: var(--sheet); border-bottom: 0; }
+.remove:hover { color: var(--deleted); }
+.failure { background: var(--chosen-tint); box-shadow: inset 3px 0 0 var(--deleted); padding: 8px 14px; margin-bottom: 16px; }
+.empty { padding: 60px 0; text-align: center; }
+</style>
