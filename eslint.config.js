@@ -39,7 +39,7 @@ export default ts.config(
   },
   { files: ['web/**/*.{ts,vue}'], ignores: ['**/*.test.ts'], rules: notFrom('node:*', 'express', 'sequelize', 'sqlite3', '**/server/**', '**/cli/**', '**/demo/**') },
   { files: ['server/**/*.ts'], rules: notFrom('vue', 'pinia', 'element-plus', '**/web/**', '**/cli/**') },
-  { files: ['cli/**/*.ts', 'bench/**/*.ts', 'demo/build.ts', 'e2e/**/*.ts'], rules: { 'no-console': 'off' } },
+  { files: ['cli/**/*.ts', 'bench/**/*.ts', 'e2e/**/*.ts'], rules: { 'no-console': 'off' } },
   {
     files: ['core/**/*.ts'],
     ignores: ['core/dialect/**', '**/*.test.ts'],

@@ -11,10 +11,11 @@ const PATIENCE = 15_000
 export class Browser {
   private constructor(readonly driver: WebDriver, private readonly profile: string) {}
 
-  static async start({ dark = false } = {}): Promise<Browser> {
+  static async start({ dark = false, downloads = tmpdir() } = {}): Promise<Browser> {
     const profile = mkdtempSync(join(tmpdir(), 'patient-key-browser-'))
     const options = new Options().setChromeBinaryPath('/usr/bin/chromium')
     options.addArguments('--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', `--user-data-dir=${profile}`, '--window-size=1280,800', '--hide-scrollbars', '--force-prefers-reduced-motion', ...(dark ? ['--blink-settings=preferredColorScheme=0'] : []))
+    options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false })
     const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new ServiceBuilder('/usr/bin/chromedriver')).build()
     await driver.manage().window().setRect({ width: 1280, height: 800 })
     // The window's frame takes some of the height: the page itself is to be 1280 by 800.

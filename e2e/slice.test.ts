@@ -13,8 +13,7 @@ describe('a newcomer', () => {
   const downloads = mkdtempSync(join(tmpdir(), 'patient-key-downloads-'))
   beforeAll(async () => {
     app = await App.start()
-    browser = await Browser.start()
-    await browser.driver.sendAndGetDevToolsCommand('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads })
+    browser = await Browser.start({ downloads })
   })
   afterAll(async () => {
     await browser.stop()
@@ -176,9 +175,9 @@ describe('a newcomer', () => {
     await browser.click('button', 'Prove the migration')
     // The page stays usable while the engines run.
     await browser.says('PostgreSQL', '.proof')
-    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/ proven/g) ?? []).length === 2, 60_000).catch(async () => { throw new Error(await browser.text('.proof')) })
+    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2, 60_000).catch(async () => { throw new Error(await browser.text('.proof')) })
     expect(await browser.text('.proof')).toContain('up once more')
     expect(await browser.text('.proof')).not.toContain('failed')
-    expect(((await browser.text('.proof')).match(/good/g) ?? []).length).toBe(16)
+    expect(((await browser.text('.proof')).match(/^good$/gm) ?? []).length).toBe(16)
   })
 })

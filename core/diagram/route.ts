@@ -28,9 +28,9 @@ function routeOne(link: Link, obstacles: readonly Obstacle[]): Point[] {
   const end: Point = [toSide > 0 ? link.to.table.x + link.to.table.width : link.to.table.x, link.to.y]
   const first: Point = [start[0] + fromSide * STUB, start[1]]
   const last: Point = [end[0] + toSide * STUB, end[1]]
-  for (const margin of [60, 600, Infinity]) {
-    const near = within(obstacles, first, last, margin)
-    const found = search(first, last, near)
+  // First among the tables near by, then among all; last, where tables crowd, with hardly any room beside them.
+  for (const [margin, clear] of [[60, CLEAR], [600, CLEAR], [Infinity, CLEAR], [Infinity, 1]] as const) {
+    const found = search(first, last, within(obstacles, first, last, margin), clear)
     if (found) return simplify([start, ...found, end])
   }
   return simplify([start, first, [first[0], last[1]], last, end])
@@ -50,10 +50,10 @@ function within(obstacles: readonly Obstacle[], a: Point, b: Point, margin: numb
 }
 
 /** A* on the grid of lines that pass beside, above and below the tables: shortest way, with a price on each bend. */
-function search(start: Point, end: Point, obstacles: readonly Obstacle[]): Point[] | undefined {
-  const xs = distinct([start[0], end[0], Math.round((start[0] + end[0]) / 2), ...obstacles.flatMap((o) => [o.x - STUB, o.x + o.width + STUB])])
-  const ys = distinct([start[1], end[1], ...obstacles.flatMap((o) => [o.y - CLEAR - 6, o.y + o.height + CLEAR + 6])])
-  const { across, down } = blocked(xs, ys, obstacles)
+function search(start: Point, end: Point, obstacles: readonly Obstacle[], clear: number): Point[] | undefined {
+  const xs = distinct([start[0], end[0], Math.round((start[0] + end[0]) / 2), ...obstacles.flatMap((o) => [o.x - Math.min(STUB, clear * 2.6), o.x + o.width + Math.min(STUB, clear * 2.6)])])
+  const ys = distinct([start[1], end[1], ...obstacles.flatMap((o) => [o.y - clear * 1.6, o.y + o.height + clear * 1.6])])
+  const { across, down } = blocked(xs, ys, obstacles, clear)
   const width = xs.length
   const startNode = ys.indexOf(start[1]) * width + xs.indexOf(start[0])
   const endNode = ys.indexOf(end[1]) * width + xs.indexOf(end[0])
@@ -92,11 +92,11 @@ function search(start: Point, end: Point, obstacles: readonly Obstacle[]): Point
 }
 
 /** For each crossing, whether the piece to its right and the piece below it run through a table or too close by. */
-function blocked(xs: readonly number[], ys: readonly number[], obstacles: readonly Obstacle[]): { across: Uint8Array; down: Uint8Array } {
+function blocked(xs: readonly number[], ys: readonly number[], obstacles: readonly Obstacle[], clear: number): { across: Uint8Array; down: Uint8Array } {
   const across = new Uint8Array(xs.length * ys.length)
   const down = new Uint8Array(xs.length * ys.length)
   for (const o of obstacles) {
-    const [left, right, top, bottom] = [o.x - CLEAR, o.x + o.width + CLEAR, o.y - CLEAR, o.y + o.height + CLEAR]
+    const [left, right, top, bottom] = [o.x - clear, o.x + o.width + clear, o.y - clear, o.y + o.height + clear]
     const firstX = lowerBound(xs, left)
     const firstY = lowerBound(ys, top)
     for (let y = firstY; y < ys.length && (ys[y] as number) < bottom; y++) {

@@ -130,9 +130,7 @@ function makeFirst(): void {
           <p v-if="ones.length === 0" class="none">nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd></p>
         </div>
         <div class="middle">
-          <Transition name="slide" mode="out-in">
-            <TableSheet :key="middle.id" ref="sheet" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" />
-          </Transition>
+          <TableSheet :key="middle.id" ref="sheet" class="arrives" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" />
         </div>
         <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
           <h2>refers to {{ middle.name }}</h2>
@@ -161,8 +159,6 @@ h2 { font-size: 12px; color: var(--quiet); margin-bottom: -2px; overflow: hidden
 .first h1 { font-size: 20px; font-weight: 600; }
 .first form { display: flex; gap: 8px; margin-top: 14px; }
 .first .field { flex: 1; padding: 6px 10px; }
-.slide-enter-active { transition: transform 0.16s ease-out, opacity 0.16s; }
-.slide-leave-active { transition: opacity 0.06s; }
-.slide-enter-from { transform: translateX(18px); opacity: 0; }
-.slide-leave-to { opacity: 0; }
+.arrives { animation: arrive 0.16s ease-out; }
+@keyframes arrive { from { transform: translateX(18px); opacity: 0; } }
 </style>

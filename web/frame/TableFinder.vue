@@ -40,7 +40,15 @@ function leave(): void {
   open.value = false
   typed.value = ''
   at.value = 0
-  field.value?.blur()
+  if (cameFrom?.isConnected) cameFrom.focus()
+  else field.value?.blur()
+}
+
+/** Where the keyboard was before, to go back to. */
+let cameFrom: HTMLElement | undefined
+function arrive(event: FocusEvent): void {
+  open.value = true
+  cameFrom = event.relatedTarget instanceof HTMLElement ? event.relatedTarget : undefined
 }
 
 function focus(): void {
@@ -54,7 +62,7 @@ defineExpose({ focus })
   <div class="finder">
     <input
       ref="field" v-model="typed" class="field" role="combobox" aria-label="Find or make a table" :aria-expanded="open && count > 0" aria-controls="finder-list" :aria-activedescendant="open && count > 0 ? `finder-${at}` : undefined" autocomplete="off" spellcheck="false" placeholder="Find or make a table…"
-      @focus="open = true" @blur="open = false" @input="at = 0; open = true" @keydown.down.prevent="at = Math.min(at + 1, count - 1)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="take(at)" @keydown.esc.prevent="leave"
+      @focus="arrive" @blur="open = false" @input="at = 0; open = true" @keydown.down.prevent="at = Math.min(at + 1, count - 1)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="take(at)" @keydown.esc.prevent="leave"
     >
     <kbd v-if="!open" aria-hidden="true">/</kbd>
     <div v-if="open && count > 0" id="finder-list" class="list" role="listbox" aria-label="Tables">

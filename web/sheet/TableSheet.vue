@@ -59,13 +59,14 @@ async function write(at: number): Promise<void> {
   lineAt(current.value)?.focusCell('name')
 }
 
-function left(where: 'below' | 'above' | 'line' | 'newBelow', index: number): void {
-  const wasWriting = rows.value[index]?.column === undefined
-  if (where === 'newBelow') void write(wasWriting ? index : index + 1)
-  else {
-    if (wasWriting) writingAt.value = undefined
-    void focusLine(where === 'line' ? Math.min(index, columns.value.length) : where === 'below' ? index + 1 : index - 1)
+/** A cell was left: for a new line below, or for another line. The table may be another by the next tick. */
+async function left(where: 'below' | 'above' | 'line' | 'newBelow', index: number): Promise<void> {
+  if (where === 'newBelow') {
+    await nextTick()
+    return write(index + 1)
   }
+  if (rows.value[index]?.column === undefined) writingAt.value = undefined
+  return focusLine(where === 'line' ? index : where === 'below' ? index + 1 : index - 1)
 }
 
 /** After a line was written the next one is written below it. */

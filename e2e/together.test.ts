@@ -1,0 +1,73 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Design } from '../core/design/model.ts'
+import { App } from './app.ts'
+import { Browser, By, Key } from './browser.ts'
+
+const PATIENT = '/d/d_fernhollow/bench/t_patient'
+
+/** Two tabs on one design, and a server that goes away. */
+describe('two tabs', () => {
+  let app: App
+  let browser: Browser
+  beforeAll(async () => {
+    app = await App.start({ demo: true })
+    browser = await Browser.start()
+  })
+  afterAll(async () => {
+    await browser.stop()
+    await app.stop()
+  })
+
+  const stored = async (): Promise<Design> => ((await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json()) as { design: Design }).design
+  const names = async (): Promise<string[]> => (await stored()).tables.find((table) => table.id === 't_patient')?.columns.map((column) => column.name) ?? []
+  const typeColumn = async (name: string): Promise<void> => {
+    await browser.type(Key.END, Key.ENTER, name, Key.TAB, 'text(20)', Key.ENTER, Key.ESCAPE)
+  }
+
+  it('see each other’s changes without reloading', async () => {
+    const { driver } = browser
+    await browser.open(app.address + PATIENT)
+    await browser.see('.sheet')
+    const first = await driver.getWindowHandle()
+    await driver.switchTo().newWindow('tab')
+    await browser.open(app.address + PATIENT)
+    await browser.see('.sheet')
+    await typeColumn('from_tab_two')
+    await driver.wait(async () => (await names()).includes('from_tab_two'), 10_000)
+    const second = await driver.getWindowHandle()
+    await driver.switchTo().window(first)
+    await driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('from_tab_two'), 10_000)
+    await typeColumn('from_tab_one')
+    await driver.switchTo().window(second)
+    await driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('from_tab_one'), 10_000)
+    await driver.close()
+    await driver.switchTo().window(first)
+  })
+
+  it('go on while the server is gone, keep what is typed, and send it when it is back', async () => {
+    await app.kill()
+    await browser.says('The server does not answer')
+    await typeColumn('typed_meanwhile')
+    await browser.says('1 so far')
+    await typeColumn('and_another')
+    expect(await browser.values('.line input[data-cell=name]')).toContain('and_another')
+    // Even a reload loses nothing: what is on its way is kept in the browser.
+    await app.run()
+    await browser.driver.wait(async () => (await names()).includes('and_another'), 20_000)
+    expect(await names()).toEqual(expect.arrayContaining(['from_tab_one', 'from_tab_two', 'typed_meanwhile']))
+    await browser.driver.wait(async () => !(await browser.text()).includes('does not answer'), 10_000)
+  })
+
+  it('keep what was typed even when the page is closed while the server is gone', async () => {
+    await app.kill()
+    await browser.says('The server does not answer')
+    await typeColumn('before_closing')
+    await browser.says('1 so far')
+    await browser.open('about:blank')
+    await app.run()
+    expect(await names()).not.toContain('before_closing')
+    await browser.open(app.address + PATIENT)
+    await browser.driver.wait(async () => (await names()).includes('before_closing'), 10_000)
+    expect((await browser.driver.findElements(By.css('.bar'))).length).toBe(0)
+  })
+})
