@@ -10,13 +10,17 @@ import type { Neighbour } from './useNeighbours.ts'
 const props = defineProps<{ ones: Neighbour[]; manys: Neighbour[]; root: HTMLElement | undefined }>()
 const light = useKeyLight()
 
-interface Wire { id: string; key: string; points: Point[]; identifying: boolean; ends: { path: string; circle: Point | undefined }[] }
+interface Wire { id: string; key: string; paths: string[]; identifying: boolean; ends: { path: string; circle: Point | undefined }[] }
 const wires = ref<Wire[]>([])
 let observer: ResizeObserver | undefined
 let frame = 0
 
 /** Where a card's line meets it: the middle of its heading, from its top. */
 const HEAD = 19
+/** Between lines that leave the same row and say different things. */
+const APART = 7
+
+interface Place { neighbour: Neighbour; card: DOMRect; identifying: boolean; least: 0 | 1; many: 'one' | 'many' }
 
 function draw(): void {
   const { root } = props
@@ -24,43 +28,52 @@ function draw(): void {
   if (!root || !sheet) return void (wires.value = [])
   const origin = root.getBoundingClientRect()
   const middle = sheet.getBoundingClientRect()
+  const crisp = (value: number): number => Math.round(value) + 0.5
   const rowY = (column: string): number => {
     const row = sheet.querySelector(`[data-column="${CSS.escape(column)}"]`)?.getBoundingClientRect()
-    return Math.round((row ? row.top + 14 : middle.top + 24) - origin.top) + 0.5
+    return crisp((row ? row.top + 14 : middle.top + 24) - origin.top)
   }
-  const found: Wire[] = []
-  const add = (neighbour: Neighbour, side: 'one' | 'many', at: number, count: number): void => {
-    const { foreignKey, child } = neighbour
-    const card = root.querySelector(`[data-side="${side}"] [data-relation="${CSS.escape(foreignKey.id)}"]`)?.getBoundingClientRect()
-    const [pair] = foreignKey.pairs
-    if (!card || !pair) return
-    const reading = readingOf(child, foreignKey)
-    const cardY = Math.round(card.top + HEAD - origin.top) + 0.5
-    const many = reading.ofParent === 'any number of' ? 'many' as const : 'one' as const
-    const least = reading.ofChild === 'exactly one' ? 1 as const : 0 as const
-    let start: Point
-    let end: Point
-    if (side === 'one') {
-      start = [card.right - origin.left, cardY]
-      end = [middle.left - origin.left, rowY(pair.column)]
-    } else {
-      start = [middle.right - origin.left, rowY(pair.refersTo)]
-      end = [card.left - origin.left, cardY]
-    }
-    // On the left each line has a lane of its own; on the right all leave by the key and share the way.
-    const room = end[0] - start[0]
-    const lane = side === 'one' ? 22 + (count > 1 ? (at / (count - 1)) * Math.max(room - 44, 0) : room / 2 - 22) : room / 2
-    const x = Math.round(start[0] + lane) + 0.5
-    found.push({
-      id: side + foreignKey.id, key: foreignKey.key, identifying: reading.identifying,
-      points: start[1] === end[1] ? [start, end] : [start, [x, start[1]], [x, end[1]], end],
+  const places = (side: 'one' | 'many', neighbours: readonly Neighbour[]): Place[] => neighbours.flatMap((neighbour) => {
+    const card = root.querySelector(`[data-side="${side}"] [data-relation="${CSS.escape(neighbour.foreignKey.id)}"]`)?.getBoundingClientRect()
+    if (!card) return []
+    const { ofChild, ofParent, identifying } = readingOf(neighbour.child, neighbour.foreignKey)
+    return [{ neighbour, card, identifying, least: ofChild === 'exactly one' ? 1 : 0, many: ofParent === 'any number of' ? 'many' : 'one' }]
+  })
+  const cardY = (card: DOMRect): number => crisp(card.top + HEAD - origin.top)
+
+  // On the left each line has a lane of its own; those from above turn later, so that they do not cross.
+  const ones = places('one', props.ones)
+  const left = ones.map(({ neighbour, card, identifying, least, many }, at): Wire => {
+    const start: Point = [card.right - origin.left, cardY(card)]
+    const end: Point = [middle.left - origin.left, rowY(neighbour.foreignKey.pairs[0]?.column ?? '')]
+    const room = Math.max(end[0] - start[0] - 44, 0)
+    const x = crisp(start[0] + 22 + (ones.length > 1 ? ((ones.length - 1 - at) / (ones.length - 1)) * room : room / 2))
+    return {
+      id: `one ${neighbour.foreignKey.id}`, key: neighbour.foreignKey.key, identifying, paths: [linePath([start, [x, start[1]], [x, end[1]], end])],
       ends: [endMarks({ at: start, side: 1, least, most: 'one' }), endMarks({ at: end, side: -1, least: 0, most: many })]
-    })
+    }
+  })
+
+  // On the right all that say the same of one key share a way out, and branch off it card by card.
+  const groups = new Map<string, Place[]>()
+  for (const place of places('many', props.manys)) {
+    const name = `${place.neighbour.foreignKey.pairs[0]?.refersTo} ${place.identifying} ${place.least}`
+    groups.set(name, [...(groups.get(name) ?? []), place])
   }
-  // Lines that come from above turn later, those from below earlier, so that they do not cross.
-  props.ones.forEach((neighbour, at) => add(neighbour, 'one', props.ones.length - 1 - at, props.ones.length))
-  props.manys.forEach((neighbour, at) => add(neighbour, 'many', at, props.manys.length))
-  wires.value = found
+  const right = [...groups.values()].map((group, at): Wire => {
+    const { neighbour, identifying, least } = group[0] as Place
+    const shift = (at - (groups.size - 1) / 2) * APART
+    const start: Point = [middle.right - origin.left, rowY(neighbour.foreignKey.pairs[0]?.refersTo ?? '') + shift]
+    const ends = group.map(({ card }): Point => [card.left - origin.left, cardY(card)])
+    const x = crisp(((start[0] + (ends[0] as Point)[0]) / 2) - shift)
+    const heights = [start[1], ...ends.map(([, y]) => y)]
+    return {
+      id: `many ${neighbour.foreignKey.id}`, key: neighbour.foreignKey.key, identifying,
+      paths: [linePath([start, [x, start[1]]]), linePath([[x, Math.min(...heights)], [x, Math.max(...heights)]]), ...ends.map((end) => linePath([[x, end[1]], end]))],
+      ends: [endMarks({ at: start, side: 1, least, most: 'one' }), ...ends.map((end, index) => endMarks({ at: end, side: -1, least: 0, most: (group[index] as Place).many }))]
+    }
+  })
+  wires.value = [...left, ...right]
 }
 
 function redraw(): void {
@@ -87,7 +100,7 @@ defineExpose({ redraw })
 <template>
   <svg class="wires" aria-hidden="true">
     <g v-for="wire in wires" :key="wire.id" :class="{ lit: light.key === wire.key }">
-      <path :d="linePath(wire.points)" :stroke-dasharray="wire.identifying ? undefined : '6 4'" />
+      <path v-for="(path, at) in wire.paths" :key="`way ${at}`" :d="path" :stroke-dasharray="wire.identifying ? undefined : '6 4'" />
       <template v-for="(end, at) in wire.ends" :key="at">
         <path :d="end.path" />
         <circle v-if="end.circle" :cx="end.circle[0]" :cy="end.circle[1]" r="3.5" />

@@ -130,7 +130,9 @@ h3 { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: 
 p { margin-top: 3px; overflow-wrap: anywhere; }
 .verb { border: 0; background: none; padding: 0; margin-right: 0.3em; field-sizing: content; min-width: 2ch; max-width: 100%; border-bottom: 1px dotted var(--line); }
 .verb:hover { border-bottom-color: var(--act); }
-.rule { display: grid; grid-template-columns: 1fr auto; gap: 8px; margin-top: 3px; color: var(--quiet); }
+.rule > :first-child { overflow-wrap: anywhere; }
+.far .quiet { white-space: nowrap; }
+.rule { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 8px; margin-top: 3px; color: var(--quiet); }
 .rule.more { display: none; }
 .card:focus-within .rule.more { display: grid; }
 .term { font: 11px var(--mono); color: var(--quiet); padding-top: 2px; letter-spacing: 0.02em; }

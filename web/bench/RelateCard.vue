@@ -295,7 +295,7 @@ fieldset { border: 0; padding: 0; margin: 0 0 5px; display: flex; flex-wrap: wra
 .f > :first-child { color: var(--quiet); }
 .names { display: flex; flex-wrap: wrap; gap: 6px; }
 .names .field { flex: 1 1 180px; }
-.mini { display: grid; grid-template-columns: 56px 1fr 1fr 132px; gap: 0 8px; padding: 2px 0; align-items: center; }
+.mini { display: grid; grid-template-columns: 40px 1fr 1.25fr 118px; gap: 0 8px; padding: 2px 0; align-items: center; }
 .marks { display: flex; gap: 3px; }
 .bare { border: 0; border-bottom: 1px solid var(--line); background: none; padding: 2px 0; font: inherit; outline: none; min-width: 0; }
 .bare:focus { border-bottom-color: var(--chosen); }

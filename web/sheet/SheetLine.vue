@@ -154,7 +154,7 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.
 </template>
 
 <style scoped>
-.line { display: grid; grid-template-columns: 40px minmax(110px, 1.2fr) minmax(120px, 1.25fr) 54px minmax(64px, 0.7fr) minmax(50px, 0.7fr); column-gap: 8px; align-items: center; min-height: 28px; padding: 0 14px; border-top: 1px solid var(--hair); scroll-margin: 60px; }
+.line { display: grid; grid-template-columns: var(--sheet-columns); column-gap: 8px; align-items: center; min-height: 28px; padding: 0 14px; border-top: 1px solid var(--hair); scroll-margin: 60px; }
 .line > span { min-width: 0; position: relative; }
 .line:focus { outline: none; background: var(--chosen-tint); box-shadow: inset 2px 0 0 var(--chosen); }
 .line:focus-within { background: var(--chosen-tint); }

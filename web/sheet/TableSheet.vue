@@ -215,7 +215,7 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
       </div>
       <SheetLine
         v-for="(row, index) in rows" :key="row.id" ref="lines" :table="table" :column="row.column" :at="row.at" :marks="row.column ? (marks.get(row.column.id) ?? []) : []" :key-place="row.column ? key.indexOf(row.column.id) : -1"
-        :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(rows[index + 1]?.column?.id ?? '') }"
+        :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '') }"
         @leave="left($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @focusin="current = index"
       />
     </div>
@@ -244,11 +244,12 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
 .name { font-size: 20px; font-weight: 600; line-height: 1.2; border: 0; background: none; padding: 0; min-width: 3ch; max-width: 100%; field-sizing: content; text-overflow: ellipsis; }
 .note { border: 0; background: none; padding: 2px 0 0; width: 100%; color: var(--quiet); }
 .name:focus, .note:focus { outline: none; box-shadow: inset 0 -1.5px 0 var(--chosen); }
-.heads { display: grid; grid-template-columns: 40px minmax(110px, 1.2fr) minmax(120px, 1.25fr) 54px minmax(64px, 0.7fr) minmax(50px, 0.7fr); column-gap: 8px; padding: 0 14px; color: var(--quiet); font-size: 11.5px; height: 21px; }
+.heads { display: grid; grid-template-columns: var(--sheet-columns); column-gap: 8px; padding: 0 14px; color: var(--quiet); font-size: 11.5px; height: 21px; }
 .key-end { border-bottom: 1.5px solid var(--ink); }
 .key-end + :deep(.line) { border-top: 0; }
 .foot { border-top: 1px solid var(--line); padding: 7px 14px 8px; color: var(--quiet); display: flex; flex-direction: column; gap: 3px; }
 .missing { color: var(--emptied); }
+.foot .small { margin-left: 6px; }
 .commands { display: flex; flex-wrap: wrap; gap: 3px 14px; }
 .commands .link { border-bottom: 0; }
 .away { margin-left: auto; color: var(--quiet); }

@@ -1,0 +1,52 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { App } from './app.ts'
+import { Browser, By, Key } from './browser.ts'
+
+/** Makes the pictures of docs/screenshots anew from the demo: `npm run screenshots`, with the pages built. */
+const folder = new URL('../docs/screenshots/', import.meta.url)
+mkdirSync(folder, { recursive: true })
+
+const app = await App.start({ demo: true })
+const demo = `${app.address}/d/d_fernhollow`
+
+async function take(name: string, address: string, prepare: (browser: Browser) => Promise<unknown>, dark = false): Promise<void> {
+  const browser = await Browser.start({ dark })
+  try {
+    await browser.open(address)
+    await prepare(browser)
+    await new Promise((resolve) => setTimeout(resolve, 700))
+    writeFileSync(new URL(`${name}.png`, folder), await browser.picture())
+    console.log(name)
+  } finally {
+    await browser.stop()
+  }
+}
+
+try {
+  await take('shelf', app.address, (browser) => browser.see('.drawing .paper'))
+  await take('bench', `${demo}/bench/t_admission`, (browser) => browser.see('.wires path'))
+  await take('bench-dark', `${demo}/bench/t_dose`, (browser) => browser.see('.wires path'), true)
+  await take('junction', `${demo}/bench/t_patient`, async (browser) => {
+    await browser.see('.sheet')
+    await browser.type('r')
+    await browser.see('.relate input')
+    await browser.type('medicine', Key.ENTER)
+    await browser.says('Each medicine has', '.relate')
+    await browser.type(Key.TAB, Key.ARROW_UP, Key.ARROW_UP, Key.TAB, 'allergy')
+    await browser.click('button', 'new column about the pair')
+    await browser.type('noticed_on', Key.ENTER, 'date', Key.ENTER, 'severity', Key.ENTER, 'smallint', Key.TAB)
+  })
+  await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
+  await take('outputs', `${demo}/outputs/postgresql`, (browser) => browser.see('.cm-line'))
+  await take('versions', `${demo}/versions`, async (browser) => {
+    await browser.see('.line')
+    const [from] = await browser.driver.findElements(By.css('input[name=from]'))
+    const [, to] = await browser.driver.findElements(By.css('input[name=to]'))
+    await from?.sendKeys(' ')
+    await to?.sendKeys(' ')
+    await browser.click('button', 'Prove the migration')
+    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2, 60_000)
+  })
+} finally {
+  await app.stop()
+}
