@@ -1,3 +1,4 @@
+import { parse, type ParseError } from 'jsonc-parser'
 import { z } from 'zod'
 import { flawsOf } from './integrity.ts'
 import { designSchema, versionSchema, type Design, type Version } from './model.ts'
@@ -22,8 +23,8 @@ export function readDesignFile(text: string): Parsed<DesignFile> {
   let json: unknown
   try {
     json = JSON.parse(text)
-  } catch (error) {
-    return { ok: false, message: `This is not a design file: it is not JSON (${where(text, error)}).` }
+  } catch {
+    return { ok: false, message: `This is not a design file: it is not JSON (${where(text)}).` }
   }
   return parseDesignFile(json)
 }
@@ -56,11 +57,12 @@ export function sayIssues(error: z.ZodError): string {
   return issues.join(' ') + (more > 0 ? ` And ${more} more.` : '')
 }
 
-function where(text: string, error: unknown): string {
-  const message = error instanceof Error ? error.message : ''
-  const at = /position (\d+)/.exec(message)
-  if (!at) return text.trim() === '' ? 'it is empty' : 'it ends too early'
-  const before = text.slice(0, Number(at[1])).split('\n')
+/** Where a text stops being JSON. JSON.parse says so in words that differ from one engine to the next, so another parser is asked. */
+function where(text: string): string {
+  if (text.trim() === '') return 'it is empty'
+  const errors: ParseError[] = []
+  parse(text, errors, { disallowComments: true })
+  const before = text.slice(0, errors[0]?.offset ?? text.length).split('\n')
   return `line ${before.length}, column ${(before.at(-1)?.length ?? 0) + 1}`
 }
 

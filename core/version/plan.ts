@@ -29,7 +29,9 @@ export interface MigrationPlan {
 export function planMigration(from: Design, to: Design, dialect: Dialect): MigrationPlan {
   const before = dialect.catalog(from)
   const after = dialect.catalog(to)
-  const { keepsakes, warnings } = findKeepsakes(from, to, dialect)
+  // The same change of schema gives the same names, whatever the rows.
+  const tail = hash(JSON.stringify([before.catalog, after.catalog]))
+  const { keepsakes, warnings } = findKeepsakes(from, to, (table) => fitName(`keepsake_${table}_${tail}`, dialect.nameLimit))
   const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: carriesBetween(from, to) })
   const down = dialect.migrate({ from: after.catalog, to: before.catalog, keep: [], restore: keepsakes, carries: [] })
   return {
@@ -41,12 +43,12 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
   }
 }
 
-function findKeepsakes(from: Design, to: Design, dialect: Dialect): { keepsakes: Keepsake[]; warnings: Warning[] } {
+function findKeepsakes(from: Design, to: Design, nameFor: (table: string) => string): { keepsakes: Keepsake[]; warnings: Warning[] } {
   const keepsakes: Keepsake[] = []
   const warnings: Warning[] = []
   for (const table of from.tables) {
     const after = tableOf(to, table.id)
-    const name = fitName(`keepsake_${table.name}_${hash(JSON.stringify([from, to]))}`, dialect.nameLimit)
+    const name = nameFor(table.name)
     if (!after) {
       keepsakes.push({ name, table: table.id, key: [], columns: [] })
       warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, effect: 'kept' })

@@ -23,7 +23,8 @@ watch(() => store.design?.name, (name) => { document.title = name ? `${name} · 
 // The last version, to say how far the draft has come since.
 const lastVersion = shallowRef<Design>()
 watch(() => store.versions.at(-1)?.number, async (number) => {
-  lastVersion.value = number === undefined ? undefined : (await api.version(props.design, number)).design
+  // Without the server the count of changes waits; the bar says that it is gone.
+  lastVersion.value = number === undefined ? undefined : (await api.version(props.design, number).catch(() => undefined))?.design
 }, { immediate: true })
 
 // Counting waits for a pause in typing: it looks at the whole design.

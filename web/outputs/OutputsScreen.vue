@@ -63,7 +63,7 @@ async function save(): Promise<void> {
     <p v-if="failure" role="alert" class="remarks">{{ failure }}</p>
     <div class="page">
       <img v-if="picture" :src="picture" :alt="`Diagram of ${store.design?.name ?? 'the design'}`">
-      <SqlText v-else :text="text" :sql="dialect !== undefined" :label="`${output.title} of ${store.design?.name ?? 'the design'}`" />
+      <SqlText v-else :text="text" :highlight="dialect !== undefined" :label="`${output.title} of ${store.design?.name ?? 'the design'}`" />
     </div>
   </div>
 </template>

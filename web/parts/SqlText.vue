@@ -13,7 +13,7 @@ const WRITTEN = SQLDialect.define({
 })
 
 /** Text that is only read: SQL in a dialect's colours, or plain. Only what is in view is painted, so a thousand tables are no burden. */
-const props = defineProps<{ text: string; sql?: boolean; label: string }>()
+const props = defineProps<{ text: string; highlight?: boolean; label: string }>()
 const place = ref<HTMLElement>()
 let editor: EditorView | undefined
 
@@ -33,11 +33,11 @@ const look = EditorView.theme({
 })
 
 function state(): EditorState {
-  const language = props.sql ? [sql({ dialect: WRITTEN }), syntaxHighlighting(colours)] : []
+  const language = props.highlight ? [sql({ dialect: WRITTEN }), syntaxHighlighting(colours)] : []
   return EditorState.create({ doc: props.text, extensions: [look, EditorView.lineWrapping, ...language, EditorState.readOnly.of(true), EditorView.contentAttributes.of({ 'aria-label': props.label, tabindex: '0' })] })
 }
 onMounted(() => { editor = new EditorView({ state: state(), parent: place.value as HTMLElement }) })
-watch(() => [props.text, props.sql], () => editor?.setState(state()))
+watch(() => [props.text, props.highlight], () => editor?.setState(state()))
 onBeforeUnmount(() => editor?.destroy())
 </script>
 

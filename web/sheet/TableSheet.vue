@@ -226,6 +226,7 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
       </p>
       <p v-for="{ unique, names } in uniques" :key="unique.id">unique: <span class="mono">{{ names }}</span> <button type="button" class="link small" :aria-label="`Let ${names} repeat`" @click="submit({ kind: 'unique.remove', table: table.id, key: unique.id })">let it repeat</button></p>
       <p class="commands">
+        <button type="button" class="link" @click="write(columns.length)">new line <kbd>N</kbd></button>
         <button type="button" class="link" :disabled="chosen.length === 0" @click="makeKey">key <kbd>K</kbd></button>
         <button type="button" class="link" :disabled="chosen.length === 0" @click="makeUnique">unique <kbd>U</kbd></button>
         <button type="button" class="link" :disabled="chosen.length === 0" @click="removeLines">remove <kbd>Del</kbd></button>

@@ -12,7 +12,8 @@ interface Step { label: string; operation: Operation }
 export interface Notice { message: string; offers: Refusal['offers'] }
 
 const CLIENT = crypto.randomUUID()
-const RETRY = { first: 500, most: 5000 }
+/** Waits between tries (milliseconds), and how often a server that answers with an error of its own is asked again. */
+const RETRY = { first: 500, most: 5000, broken: 5 }
 const pendingKey = (id: string): string => `patient-key pending ${id}`
 
 /**
@@ -138,17 +139,19 @@ export const useDesign = defineStore('design', () => {
     sending = true
     const mine = id.value
     let wait = RETRY.first
+    let broken = 0
     for (let next = pending.value[0]; next && id.value === mine; next = pending.value[0]) {
       try {
         const answer = await api.submit(mine, { ...next, revision: revision.value })
         if (id.value !== mine) return
         online.value = true
         wait = RETRY.first
+        broken = 0
         answer.between.forEach(take)
         take({ ...next, revision: answer.revision })
       } catch (error) {
         if (id.value !== mine) return
-        if (error instanceof Unreachable || (error instanceof Answered && error.status >= 500)) {
+        if (error instanceof Unreachable || (error instanceof Answered && error.status >= 500 && ++broken < RETRY.broken)) {
           online.value = false
           await new Promise((resolve) => setTimeout(resolve, wait))
           wait = Math.min(wait * 2, RETRY.most)
@@ -169,7 +172,7 @@ export const useDesign = defineStore('design', () => {
     if (error instanceof Answered) error.body.between?.forEach(take)
     rebase()
     const why = error instanceof Error ? error.message : String(error)
-    notice.value = { message: `“${what}” could not be kept, because the design had changed meanwhile. ${why}`, offers: refusal?.offers ?? [] }
+    notice.value = { message: refusal ? `“${what}” could not be kept, because the design had changed meanwhile. ${why}` : `“${what}” could not be kept. ${why}`, offers: refusal?.offers ?? [] }
   }
 
   /** Takes in an operation that the server has confirmed: one's own or another's. */

@@ -104,7 +104,7 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
           <span v-if="step === 'up'" class="dialects"><label v-for="each in DIALECT_NAMES" :key="each" :class="{ on: dialect === each }"><input v-model="dialect" type="radio" name="dialect" :value="each">{{ DIALECTS[each].title }}</label></span>
           <button type="button" class="link away" @click="take(step)">download</button>
         </h2>
-        <div class="page"><SqlText v-if="step === 'up' ? up : down" :text="step === 'up' ? up : down" sql :label="`${step}, ${DIALECTS[dialect].title}`" /><p v-else class="quiet nothing">Nothing to do: to {{ DIALECTS[dialect].title }} the two are the same.</p></div>
+        <div class="page"><SqlText v-if="step === 'up' ? up : down" :text="step === 'up' ? up : down" highlight :label="`${step}, ${DIALECTS[dialect].title}`" /><p v-else class="quiet nothing">Nothing to do: to {{ DIALECTS[dialect].title }} the two are the same.</p></div>
       </section>
     </div>
     <div v-else class="body single">

@@ -1,0 +1,73 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { afterAll, describe, expect, it } from 'vitest'
+import { readDesignFile, writeDesignFile } from '../core/design/file.ts'
+
+const ROOT = fileURLToPath(new URL('..', import.meta.url))
+const folder = mkdtempSync(join(tmpdir(), 'patient-key-cli-'))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+const at = (name: string): string => join(folder, name)
+function run(...words: string[]): { status: number | null; out: string; err: string } {
+  const done = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...words], { cwd: ROOT, encoding: 'utf8' })
+  return { status: done.status, out: done.stdout, err: done.stderr }
+}
+
+describe('the command line', () => {
+  it('writes the demo and its versions, and outputs of them', () => {
+    expect(run('demo', '-o', at('demo.json')).status).toBe(0)
+    for (const version of ['1', '2']) expect(run('demo', '--version', version, '-o', at(`v${version}.json`)).status).toBe(0)
+    expect(run('demo').out).toBe(readFileSync(at('demo.json'), 'utf8'))
+    expect(run('write', at('demo.json'), '--as', 'sqlite').out).toContain('CREATE TABLE dose (')
+    expect(run('write', at('demo.json'), '--as', 'svg', '-o', at('deep/er/diagram.svg')).status).toBe(0)
+    expect(readFileSync(at('deep/er/diagram.svg'), 'utf8')).toContain('>admission</text>')
+    expect(JSON.parse(run('write', '--list', '--json').out)).toContainEqual({ name: 'postgresql', title: 'PostgreSQL' })
+  })
+
+  it('proves, and says in its status when a proof fails', () => {
+    const good = run('prove', at('demo.json'), '--on', 'sqlite', '--json')
+    expect(good.status).toBe(0)
+    expect(JSON.parse(good.out)).toMatchObject({ good: true, engine: 'sqlite' })
+    const file = readDesignFile(readFileSync(at('v1.json'), 'utf8'))
+    if (!file.ok) throw new Error(file.message)
+    // Two patients with one ring number: the design says that it is unique.
+    const { design } = file.value
+    const tables = design.tables.map((table) => (table.id === 't_patient' ? { ...table, rows: table.rows.map((row) => ({ ...row, c_patient_ring: 'W 9ZX' })) } : table))
+    writeFileSync(at('doubled.json'), writeDesignFile({ ...design, tables }))
+    const bad = run('prove', at('doubled.json'), '--on', 'sqlite')
+    expect(bad.status).toBe(1)
+    expect(bad.err).toContain('UNIQUE constraint failed: patient.ring')
+  })
+
+  it('plans a migration and proves it', () => {
+    const done = run('plan', at('v1.json'), at('v2.json'), '--as', 'sqlite', '-o', at('plan'), '--prove', '--json')
+    expect(done.status).toBe(0)
+    expect(JSON.parse(done.out)).toMatchObject({ proof: { good: true }, changes: expect.arrayContaining([expect.objectContaining({ kind: 'renamed' })]) as unknown })
+    for (const name of ['up.sql', 'down.sql', 'plan.json']) expect(existsSync(at(`plan/${name}`))).toBe(true)
+    expect(readFileSync(at('plan/up.sql'), 'utf8')).toContain('INSERT INTO dose')
+    expect(run('plan', at('v2.json'), at('v2.json'), '--as', 'postgresql', '-o', at('nothing')).err).toContain('Nothing to do')
+  })
+
+  it.each([
+    [['prove', 'nowhere.json', '--on', 'sqlite'], 'nowhere.json: there is no such file.'],
+    [['prove', 'demo.json', '--on', 'paper'], '“paper” is not one of postgresql, sqlite.'],
+    [['write', 'demo.json', '--as', 'poem'], 'There is no output called “poem”.'],
+    [['demo', '--version', '9'], 'The demo has no version 9'],
+    [['serve', '--port', 'door'], '“door” is not a port'],
+    [['dance'], "unknown command 'dance'"]
+  ])('%j cannot be done: one line, status 2', (words, said) => {
+    const done = run(...words.map((word) => (word === 'demo.json' ? at(word) : word)))
+    expect(done.status).toBe(2)
+    expect(done.err).toContain(said)
+    expect(done.err.trim().split('\n')).toHaveLength(1)
+  })
+
+  it('refuses a file that is no design file, with line and column', () => {
+    writeFileSync(at('torn.json'), '{\n  "format": 1,\n  "design" {}\n}')
+    const done = run('prove', at('torn.json'), '--on', 'sqlite')
+    expect([done.status, done.err]).toEqual([2, expect.stringContaining('torn.json: This is not a design file: it is not JSON (line 3, column 12).')])
+  })
+})
