@@ -8,7 +8,6 @@ import { compareDesigns } from '../core/version/compare.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble, type Proof } from '../core/version/proof.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
-import { ENGINES } from '../server/engine/open.ts'
 import { openDesign, put } from './files.ts'
 import { layered } from './layered.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
@@ -48,6 +47,8 @@ export async function prove(path: string, { on }: { on: string }): Promise<Outco
 }
 
 async function withEngine(dialect: Dialect, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>): Promise<Outcome> {
+  // Loaded when needed: engines are large, and most commands do without.
+  const { ENGINES } = await import('../server/engine/open.ts')
   const engine = await ENGINES[dialect.name]()
   try {
     return sayProof(await run(engine.query), engine.title)

@@ -1,8 +1,6 @@
 import { homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, CommanderError } from 'commander'
-import { fernhollow } from '../demo/fernhollow.ts'
-import { CannotServe, serve } from '../server/serve.ts'
 import { demo, listOutputs, plan, prove, write } from './commands.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 
@@ -32,6 +30,7 @@ program.command('serve')
   .action(async (options: { port: string; host: string; data: string; demo?: boolean }) => {
     const port = Number(options.port)
     if (!Number.isInteger(port) || port < 0 || port > 65535) throw new CannotDo(`“${options.port}” is not a port; it is a number up to 65535.`)
+    const [{ serve }, { fernhollow }] = await Promise.all([import('../server/serve.ts'), import('../demo/fernhollow.ts')])
     const server = await serve({ port, host: options.host, data: options.data, demo: options.demo ? fernhollow() : undefined })
     process.stderr.write(`Patient Key is at ${server.address}\nDesigns are kept in ${options.data}. Stop it with Ctrl C.\n`)
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.stop().then(() => process.exit(0)))
@@ -79,7 +78,7 @@ try {
   await program.parseAsync()
 } catch (error) {
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2
-  else if (error instanceof CannotDo || error instanceof CannotServe) {
+  else if (error instanceof CannotDo || (error instanceof Error && error.name === 'CannotServe')) {
     process.stderr.write(`${error.message}\n`)
     process.exitCode = 2
   } else throw error

@@ -11,7 +11,9 @@ import { Store } from './store/store.ts'
 export interface ServeOptions { port: number; host: string; data: string; /** Put into a store that has nothing in it. */ demo?: DesignFile | undefined }
 
 /** A server that could not be started, in words for a person. */
-export class CannotServe extends Error {}
+export class CannotServe extends Error {
+  override readonly name = 'CannotServe'
+}
 
 /** Starts the application. Gives its address, and how to stop it. Port 0 takes a free one. */
 export async function serve({ port, host, data, demo }: ServeOptions): Promise<{ address: string; stop(): Promise<void> }> {

@@ -157,7 +157,7 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <ElDialog :model-value="true" class="relate" :show-close="false" width="min(980px, 94vw)" top="9vh" :aria-label="`Relate ${table.name}`" destroy-on-close @opened="focusFirst" @open-auto-focus="focusFirst" @close="emit('close', undefined)">
+  <ElDialog :model-value="true" class="relate" :show-close="false" width="min(980px, 94vw)" top="9vh" :title="`Relate ${table.name}`" destroy-on-close @opened="focusFirst" @open-auto-focus="focusFirst" @close="emit('close', undefined)">
     <div v-if="!other" class="choose">
       <h1><KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" large />{{ table.name }} <span class="quiet">and…</span></h1>
       <input ref="chooser" v-model="typed" class="field" aria-label="The other table" placeholder="Name the other table, one that is there or a new one…" autocomplete="off" spellcheck="false" @input="at = 0" @keydown.down.prevent="at = Math.min(at + 1, found.length)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="chooseOther(at)">

@@ -105,7 +105,7 @@ onBeforeUnmount(() => observer.disconnect())
     <svg ref="svg" role="group" :aria-label="`Diagram of ${store.design?.name ?? ''}: ${scene?.tables.length ?? 0} tables, ${scene?.lines.length ?? 0} relationships`" @pointermove="pull" @pointerup="drop" @pointercancel="drop">
       <g v-if="scene" :transform="view.toString()">
         <SceneLine v-for="line in scene.lines" :key="line.id" :line="line" />
-        <g v-for="table in scene.tables" :key="table.id" :data-table="table.id" tabindex="0" role="button" class="place" :aria-label="`${table.name}, ${table.rows.length} columns`" @pointerdown="press($event, table)" @dblclick="router.push({ name: 'bench', params: { table: table.id } })" @keydown="tableKey($event, table)">
+        <g v-for="table in scene.tables" :key="table.id" :data-table="table.id" tabindex="0" role="group" class="place" :aria-label="`${table.name}, ${table.rows.length} columns`" @pointerdown="press($event, table)" @dblclick="router.push({ name: 'bench', params: { table: table.id } })" @keydown="tableKey($event, table)">
           <SceneTable :table="table" />
         </g>
       </g>

@@ -222,9 +222,9 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
     <div class="foot">
       <p v-if="!table.primaryKey" class="missing">No primary key yet: rows of {{ table.name }} cannot be referred to. Select the lines that tell rows apart and press <kbd>K</kbd></p>
       <p v-else-if="key.length > 1">key, in this order:
-        <template v-for="(column, at) in columnsIn(table, key)" :key="column.id"><span class="mono">{{ column.name }}</span><button v-if="at > 0" type="button" class="link small" :aria-label="`Put ${column.name} earlier in the key`" @click="earlier(at)">earlier</button><span v-if="at < key.length - 1">, </span></template>
+        <template v-for="(column, at) in columnsIn(table, key)" :key="column.id"><span class="mono">{{ column.name }}</span><button v-if="at > 0" type="button" class="link small" :aria-label="`earlier in the key: ${column.name}`" @click="earlier(at)">earlier</button><span v-if="at < key.length - 1">, </span></template>
       </p>
-      <p v-for="{ unique, names } in uniques" :key="unique.id">unique: <span class="mono">{{ names }}</span> <button type="button" class="link small" :aria-label="`Let ${names} repeat`" @click="submit({ kind: 'unique.remove', table: table.id, key: unique.id })">let it repeat</button></p>
+      <p v-for="{ unique, names } in uniques" :key="unique.id">unique: <span class="mono">{{ names }}</span> <button type="button" class="link small" :aria-label="`let it repeat: ${names}`" @click="submit({ kind: 'unique.remove', table: table.id, key: unique.id })">let it repeat</button></p>
       <p class="commands">
         <button type="button" class="link" @click="write(columns.length)">new line <kbd>N</kbd></button>
         <button type="button" class="link" :disabled="chosen.length === 0" @click="makeKey">key <kbd>K</kbd></button>

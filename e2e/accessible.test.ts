@@ -1,0 +1,50 @@
+import axe from 'axe-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { App } from './app.ts'
+import { Browser, Key } from './browser.ts'
+
+interface Violation { id: string; impact: string; nodes: { html: string; any: { message: string }[] }[] }
+
+/** What axe finds serious or worse on the page as it stands. */
+async function serious(browser: Browser): Promise<string[]> {
+  await browser.driver.executeScript(axe.source)
+  const violations = await browser.driver.executeAsyncScript<Violation[]>('const done = arguments[0]; axe.run(document, { resultTypes: ["violations"] }).then((r) => done(r.violations), (e) => done([{ id: String(e), impact: "serious", nodes: [] }]))')
+  return violations.filter((each) => ['serious', 'critical'].includes(each.impact)).flatMap((each) => each.nodes.map((node) => `${each.id}: ${node.html.slice(0, 160)} · ${node.any[0]?.message ?? ''}`))
+}
+
+describe.each([{ theme: 'light', dark: false }, { theme: 'dark', dark: true }])('the $theme theme', ({ dark }) => {
+  let app: App
+  let browser: Browser
+  beforeAll(async () => {
+    app = await App.start({ demo: true })
+    browser = await Browser.start({ dark })
+  })
+  afterAll(async () => {
+    await browser.stop()
+    await app.stop()
+  })
+
+  it.each([
+    ['shelf', '/', '.drawing .paper'],
+    ['bench', '/d/d_fernhollow/bench/t_dose', '.wires path'],
+    ['diagram', '/d/d_fernhollow/diagram', '.place'],
+    ['versions', '/d/d_fernhollow/versions', '.cm-line'],
+    ['outputs', '/d/d_fernhollow/outputs', '.cm-line']
+  ])('has nothing serious on the %s', async (_, path, sign) => {
+    await browser.open(app.address + path)
+    await browser.see(sign)
+    expect(await serious(browser)).toEqual([])
+  })
+
+  it('has nothing serious on the card that relates two tables', async () => {
+    await browser.open(`${app.address}/d/d_fernhollow/bench/t_patient`)
+    await browser.see('.sheet')
+    await browser.type('r')
+    await browser.see('.relate input')
+    await browser.type('medicine', Key.ENTER)
+    await browser.says('Each medicine has', '.relate')
+    await browser.type(Key.TAB, Key.ARROW_UP, Key.ARROW_UP)
+    await browser.says('Many on both sides', '.relate')
+    expect(await serious(browser)).toEqual([])
+  })
+})
