@@ -46,8 +46,10 @@ export class App {
 
   /** Ends the process at once, as a power cut would. */
   async kill(): Promise<void> {
-    const ended = new Promise((resolve) => this.process?.once('exit', resolve))
-    this.process?.kill('SIGKILL')
+    const { process } = this
+    if (!process || process.exitCode !== null || process.signalCode !== null) return
+    const ended = new Promise((resolve) => process.once('exit', resolve))
+    process.kill('SIGKILL')
     await ended
   }
 

@@ -69,6 +69,12 @@ export function parseValue(text: string, type: Type): Parsed<string | number | b
   }
 }
 
+/** A value as it is read when it is typed: with its seconds, in lower case where case says nothing. One that does not fit stays as it is. */
+export function normalValue(value: string | number | boolean, type: Type): string | number | boolean {
+  const parsed = parseValue(String(value), type)
+  return parsed.ok ? parsed.value : value
+}
+
 /** True where the value can stand in a column of the type (null is for the caller to judge). */
 export function fits(value: Value, type: Type): boolean {
   if (value === null) return true

@@ -36,7 +36,7 @@ function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[
   const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
   for (let n = 0; n < ROWS * 4 && made.length < ROWS; n++) {
     const row: Row = {}
-    for (const column of table.columns) row[column.id] = column.required || n % 2 === 0 ? sampleValue(column, n) : null
+    for (const column of table.columns) row[column.id] = column.required || column.default?.kind === 'generated' || n % 2 === 0 ? sampleValue(column, n) : null
     const fits = table.foreignKeys.every((foreignKey) => {
       const parents = rows.get(tableOf(design, foreignKey.table)?.id ?? '') ?? []
       const parent = foreignKey.table === table.id ? undefined : parents[n % Math.max(parents.length, 1)]

@@ -43,7 +43,7 @@ const nameIn = (target: CatalogTable, column: Column): string => target.columns.
 
 /** True for a required column with a default in which some row says nothing: what it holds then is the engine's to say. */
 function isLeftToEngine(table: Table, column: Column): boolean {
-  return column.required && column.default !== undefined && table.rows.some((row) => (row[column.id] ?? null) === null)
+  return (column.required || column.default?.kind === 'generated') && column.default !== undefined && table.rows.some((row) => (row[column.id] ?? null) === null)
 }
 
 /** Rows of a table that refers to itself, each after the one that it refers to where that can be. */

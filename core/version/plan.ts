@@ -1,7 +1,7 @@
 import { columnOf, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { typeText, type Type } from '../design/type.ts'
-import type { Statement } from '../dialect/catalog.ts'
+import type { Catalog, Statement } from '../dialect/catalog.ts'
 import type { Dialect, Remark } from '../dialect/dialect.ts'
 import type { CarryStep, Keepsake } from '../dialect/migration.ts'
 import { fitName, hash } from '../dialect/names.ts'
@@ -38,7 +38,10 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
     up,
     down,
     keepsakes,
-    warnings: { up: [...warnings, ...unfillable(from, to)], down: [...losses(to, from), ...unfillable(to, from, keepsakes)] },
+    warnings: {
+      up: [...warnings, ...unconvertible(from, to), ...unfillable(from, to, after.catalog)],
+      down: [...losses(to, from), ...unconvertible(to, from), ...unfillable(to, from, before.catalog, keepsakes)]
+    },
     remarks: after.remarks
   }
 }
@@ -117,8 +120,23 @@ function carriesBetween(from: Design, to: Design): CarryStep[] {
   })
 }
 
+/** Columns whose type changes to one that not every value can be turned into. */
+function unconvertible(from: Design, to: Design): Warning[] {
+  return to.tables.flatMap((table) => {
+    const before = tableOf(from, table.id)
+    if (!before || before === table) return []
+    return table.columns.flatMap((column): Warning[] => {
+      const old = columnOf(before, column.id)
+      if (!old || holdsAll(old.type, column.type) || column.type.kind === 'text' || column.type.kind === 'char') return []
+      return [{ table: table.id, message: `${table.name}.${column.name} changes from ${typeText(old.type)} to ${typeText(column.type)}: the migration stops at a value that cannot be turned into one.`, effect: 'stops' }]
+    })
+  })
+}
+
 /** Columns that become required with nothing, or nothing fitting, to put into the rows that exist. */
-function unfillable(from: Design, to: Design, restored: readonly Keepsake[] = []): Warning[] {
+function unfillable(from: Design, to: Design, catalog: Catalog, restored: readonly Keepsake[] = []): Warning[] {
+  // Whether the engine fills a column by itself is the catalog's to say: not every dialect counts every column.
+  const filled = new Set(catalog.tables.flatMap((table) => table.columns.filter((column) => column.generated || column.default !== undefined).map((column) => column.id)))
   return to.tables.flatMap((table) => {
     const before = tableOf(from, table.id)
     if (!before || before === table) return []
@@ -129,7 +147,7 @@ function unfillable(from: Design, to: Design, restored: readonly Keepsake[] = []
       if (!old && !kept && column.default?.kind === 'value' && keys.some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
         return [{ table: table.id, ...allTheSame(table, column) }]
       }
-      if (old?.required || column.default) return []
+      if (old?.required || filled.has(column.id)) return []
       return [{ table: table.id, ...(old ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
     })
   })

@@ -40,6 +40,8 @@ function remarksOn(table: Table): Remark[] {
 function writeColumn(_: Table, column: Column): CatalogColumn {
   const type = postgresqlType(column.type)
   const written = column.default && postgresqlDefault(column.default, column.type)
-  return { id: column.id, name: column.name, type, required: column.required, default: written && canonicalDefault(written, type), generated: column.default?.kind === 'generated' }
+  const generated = column.default?.kind === 'generated'
+  // An identity column is NOT NULL whether or not one says so.
+  return { id: column.id, name: column.name, type, required: column.required || generated, default: written && canonicalDefault(written, type), generated }
 }
 

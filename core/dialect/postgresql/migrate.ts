@@ -108,37 +108,41 @@ class Plan {
     return key ? JSON.stringify([key === referred.primaryKey, key.id, columnIds(referred, key)]) : ''
   }
 
+  /** Tables and constraints first, all together, because an index and a table of one schema cannot share a name; then columns, table by table. */
   private rename(): void {
     const { kept, gone, made } = this.tables
-    const tableRenames = kept.map(({ to }) => ({ id: to.id, to: to.name }))
-    this.renameAll(tableRenames, gone, made.map((table) => table.name), (id, name, last) => this.add(`ALTER TABLE ${this.nowCalled(id)} RENAME TO ${quote(name)}`, `call ${this.now.get(id) ?? ''} ${name}${last ? '' : ' for now'}`))
+    const constraints = kept.flatMap(({ from, to }) => constraintsOf(from).flatMap((constraint) => {
+      const other = this.survivor(from, to, constraint)
+      return other ? [{ id: constraint.key.id, from: constraint.key.name, to: other.key.name, table: to.id, index: constraint.kind === 'index' }] : []
+    }))
+    for (const each of constraints) this.now.set(each.id, each.from)
+    const byId = new Map(constraints.map((each) => [each.id, each]))
+    const survivors = new Set(constraints.map((each) => each.to))
+    const newNames = this.input.to.tables.flatMap((table) => constraintsOf(table).map(({ key }) => key.name)).filter((name) => !survivors.has(name))
+    this.renameAll([...kept.map(({ to }) => ({ id: to.id, to: to.name })), ...constraints], gone, [...made.map((table) => table.name), ...newNames], (id, name) => {
+      const constraint = byId.get(id)
+      if (!constraint) return `ALTER TABLE ${this.nowCalled(id)} RENAME TO ${quote(name)}`
+      return constraint.index ? `ALTER INDEX ${this.nowCalled(id)} RENAME TO ${quote(name)}` : `ALTER TABLE ${this.nowCalled(constraint.table)} RENAME CONSTRAINT ${this.nowCalled(id)} TO ${quote(name)}`
+    })
     for (const { from, to } of kept) {
       const columns = sort(from.columns, to.columns)
-      const renames = columns.kept.map((pair) => ({ id: pair.to.id, to: pair.to.name }))
-      this.renameAll(renames, columns.gone, columns.made.map((column) => column.name), (id, name, last) => this.add(`ALTER TABLE ${this.nowCalled(to.id)} RENAME COLUMN ${this.nowCalled(id)} TO ${quote(name)}`, `call ${to.name}.${this.now.get(id) ?? ''} ${name}${last ? '' : ' for now'}`))
-      const constraints = constraintsOf(from).flatMap((constraint) => {
-        const other = this.survivor(from, to, constraint)
-        return other && other.key.name !== constraint.key.name ? [{ id: constraint.key.id, from: constraint.key.name, to: other.key.name, kind: constraint.kind }] : []
-      })
-      for (const each of constraints) this.now.set(each.id, each.from)
-      this.renameAll(constraints, [], [], (id, name, last) => {
-        const index = constraints.find((each) => each.id === id)?.kind === 'index'
-        this.add(index ? `ALTER INDEX ${this.nowCalled(id)} RENAME TO ${quote(name)}` : `ALTER TABLE ${this.nowCalled(to.id)} RENAME CONSTRAINT ${this.nowCalled(id)} TO ${quote(name)}`, `call ${this.now.get(id) ?? ''} ${name}${last ? '' : ' for now'}`)
-      })
+      this.renameAll(columns.kept.map((pair) => ({ id: pair.to.id, to: pair.to.name })), columns.gone, columns.made.map((column) => column.name), (id, name) => `ALTER TABLE ${quote(to.name)} RENAME COLUMN ${this.nowCalled(id)} TO ${quote(name)}`)
     }
   }
 
   /** Renames so that no two things have a name at once: what is in the way gets a passing name first. */
-  private renameAll(kept: readonly { id: string; to: string }[], gone: readonly { id: string; name: string }[], made: readonly string[], step: (id: string, name: string, last: boolean) => void): void {
-    const wanted = new Set([...made, ...kept.filter((each) => this.now.get(each.id) !== each.to).map((each) => each.to)])
-    const move = (id: string, name: string, last: boolean): void => {
-      step(id, name, last)
+  private renameAll(kept: readonly { id: string; to: string }[], gone: readonly { id: string }[], made: readonly string[], sql: (id: string, name: string) => string): void {
+    const moving = kept.filter((each) => this.now.get(each.id) !== each.to)
+    const wanted = new Set([...made, ...moving.map((each) => each.to)])
+    const move = (id: string, name: string, says: string): void => {
+      this.add(sql(id, name), says)
       this.now.set(id, name)
     }
-    for (const { id } of [...gone, ...kept.filter((each) => this.now.get(each.id) !== each.to)]) {
-      if (wanted.has(this.now.get(id) ?? '')) move(id, this.names.give(`old_${this.now.get(id) ?? ''}`), false)
+    for (const { id } of [...gone, ...moving]) {
+      const now = this.now.get(id) ?? ''
+      if (wanted.has(now)) move(id, this.names.give(`old_${now}`), `call ${now} something else for now`)
     }
-    for (const { id, to } of kept) if (this.now.get(id) !== to) move(id, to, true)
+    for (const { id, to } of moving) move(id, to, `call ${this.now.get(id) ?? ''} ${to}`)
   }
 
   private retype({ from, to }: Pair<CatalogTable>): void {
@@ -197,12 +201,22 @@ class Plan {
   private carry(carry: CarryStep): void {
     const source = this.nowCalled(carry.source)
     const target = tableById(this.input.to, carry.target)
-    const values = carry.columns.map((each) => ('from' in each ? this.nowCalled(each.from) : postgresqlLiteral(each.value, each.type)))
+    const values = carry.columns.map((each) => {
+      if (!('from' in each)) return postgresqlLiteral(each.value, each.type)
+      const [now, wanted] = [this.typeNow(carry.source, each.from), columnById(target, each.to).type]
+      return now === wanted ? this.nowCalled(each.from) : cast(this.nowCalled(each.from), now, wanted)
+    })
     const where = carry.where.map((id) => `${this.nowCalled(id)} IS NOT NULL`).join(' AND ')
     this.add(
       `INSERT INTO ${quote(target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${source}${where && ` WHERE ${where}`}`,
       `carry rows of ${this.now.get(carry.source) ?? ''} into ${target.name}`
     )
+  }
+
+  /** The type of a column when types have changed: as it will be, or as it was where it goes. */
+  private typeNow(table: string, column: string): string {
+    const after = this.input.to.tables.find((each) => each.id === table)?.columns.find((each) => each.id === column)
+    return (after ?? columnById(tableById(this.input.from, table), column)).type
   }
 
   /** Defaults and NOT NULL, when every row has its values. */

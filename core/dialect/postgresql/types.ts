@@ -1,5 +1,5 @@
 import type { Type } from '../../design/type.ts'
-import type { Default, Value } from '../../design/value.ts'
+import { normalValue, type Default, type Value } from '../../design/value.ts'
 import { quoteText } from '../names.ts'
 
 export function postgresqlType(type: Type): string {
@@ -27,8 +27,9 @@ export function fromPrinted(type: string): string {
   return PRINTED.reduce((text, [pattern, plain]) => text.replace(pattern, plain), type)
 }
 
-export function postgresqlLiteral(value: Value, type: Type): string {
-  if (value === null) return 'NULL'
+export function postgresqlLiteral(given: Value, type: Type): string {
+  if (given === null) return 'NULL'
+  const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? 'true' : 'false'
     case 'binary': return quoteText(`\\x${String(value)}`)

@@ -1,5 +1,5 @@
 import type { Type } from '../../design/type.ts'
-import type { Default, Value } from '../../design/value.ts'
+import { normalValue, type Default, type Value } from '../../design/value.ts'
 import { quoteText } from '../names.ts'
 
 /**
@@ -24,8 +24,9 @@ export function sqliteType(type: Type): string {
   }
 }
 
-export function sqliteLiteral(value: Value, type: Type): string {
-  if (value === null) return 'NULL'
+export function sqliteLiteral(given: Value, type: Type): string {
+  if (given === null) return 'NULL'
+  const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? 'TRUE' : 'FALSE'
     case 'binary': return `X'${String(value)}'`

@@ -1,0 +1,112 @@
+import { describe, expect, it } from 'vitest'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import type { Design } from '../design/model.ts'
+import { parseType } from '../design/type.ts'
+import { script } from '../dialect/dialect.ts'
+import { DIALECTS } from '../dialect/index.ts'
+import { apply } from '../edit/apply.ts'
+import type { Operation } from '../edit/operation.ts'
+import { newTable } from '../relate/propose.ts'
+import { compareDesigns } from './compare.ts'
+import { holdsAll, planMigration } from './plan.ts'
+
+const { design: start } = fernhollow()
+
+function after(...operations: Operation[]): Design {
+  return operations.reduce((design, operation) => {
+    const result = apply(design, operation)
+    if (!result.ok) throw new Error(result.refusal.message)
+    return result.design
+  }, start)
+}
+
+const patient = 't_patient'
+const at = (name: string) => ({ table: patient, column: `c_patient_${name}` })
+
+describe('a change in words', () => {
+  it.each<[string, Operation[], string[]]>([
+    ['of a name', [{ kind: 'table.rename', table: patient, name: 'animal' }], ['renamed: patient is renamed to animal.']],
+    ['of a column’s name', [{ kind: 'column.rename', ...at('sex'), name: 'gender' }], ['renamed: patient.sex is renamed to gender.']],
+    ['of a type', [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text' } }], ['changed: patient.found_at changes from text(120) to text.']],
+    ['of what is required', [{ kind: 'column.require', ...at('found_on'), required: false }], ['changed: patient.found_on may now be empty.']],
+    ['of a default', [{ kind: 'column.setDefault', ...at('found_on'), default: { kind: 'now' } }], ['changed: patient.found_on has the default now.']],
+    ['of order', [{ kind: 'column.move', ...at('sex'), to: 1 }], ['changed: The columns of patient stand in another order.']],
+    ['of a unique key', [{ kind: 'unique.remove', table: patient, key: 'k_patient_ring' }, { kind: 'unique.add', table: patient, key: { id: 'k_n', columns: ['c_patient_ward_name'] } }], ['added: ward_name is unique in patient.', 'removed: ring_no need no longer be unique in patient.']],
+    ['of a rule', [{ kind: 'foreignKey.setActions', table: 't_admission', foreignKey: 'f_admission_patient_id', onDelete: 'CASCADE', onUpdate: 'RESTRICT' }], ['changed: Deleting patient, for admission: RESTRICT becomes CASCADE.', 'changed: Changing the key of patient, for admission: CASCADE becomes RESTRICT.']],
+    ['of a relationship', [{ kind: 'foreignKey.remove', table: 't_admission', foreignKey: 'f_admission_patient_id' }], ['removed: admission no longer refers to patient.']],
+    ['of a key', [{ kind: 'key.setPrimary', table: 't_dose', key: { id: 'k_dose', columns: ['c_dose_admission_id', 'c_dose_given_at'] } }], ['changed: The primary key of dose changes from (admission_id, medicine_id, given_at) to (admission_id, given_at).']],
+    ['that loses a key', [{ kind: 'key.setPrimary', table: 't_dose', key: null }], ['removed: dose loses its primary key (admission_id, medicine_id, given_at).']],
+    ['with a new table', [{ kind: 'table.add', table: newTable('ward') }], ['added: ward is new, with 1 column.']],
+    ['without a table', [{ kind: 'table.remove', table: 't_dose' }], ['removed: dose is removed, with its 5 columns.']],
+    ['of notes, rows and places only', [{ kind: 'table.annotate', table: patient, note: 'x' }, { kind: 'table.place', table: patient, position: { x: 1, y: 1 } }, { kind: 'table.setRows', table: 't_dose', rows: [] }], []]
+  ])('%s', (_, operations, said) => {
+    expect(compareDesigns(start, after(...operations)).map((change) => `${change.kind}: ${change.sentence}`)).toEqual(said)
+  })
+})
+
+describe('a migration plan', () => {
+  it('is empty where the engine sees no difference', () => {
+    for (const dialect of Object.values(DIALECTS)) {
+      const plan = planMigration(start, after({ kind: 'table.annotate', table: patient, note: 'x' }), dialect)
+      expect([plan.up, plan.down, plan.keepsakes]).toEqual([[], [], []])
+    }
+  })
+
+  it('is the same whatever the rows are', () => {
+    const to = after({ kind: 'column.remove', ...at('sex') })
+    const bare = (design: Design): Design => ({ ...design, tables: design.tables.map((table) => ({ ...table, rows: [] })) })
+    for (const dialect of Object.values(DIALECTS)) expect(planMigration(bare(start), bare(to), dialect)).toEqual(planMigration(start, to, dialect))
+  })
+
+  it.each<[string, Operation[], 'up' | 'down', string, string]>([
+    ['a dropped column is kept', [{ kind: 'column.remove', ...at('sex') }], 'up', 'kept', 'patient.sex: the values are kept in keepsake_patient_'],
+    ['a dropped table is kept', [{ kind: 'table.remove', table: 't_dose' }], 'up', 'kept', 'dose is dropped. Its rows are kept in keepsake_dose_'],
+    ['a shorter text is kept', [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text', length: 119 } }], 'up', 'kept', 'patient.found_at: the values are kept'],
+    ['a longer text needs no keeping', [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text', length: 121 } }], 'up', '', ''],
+    ['a new table goes on the way back', [{ kind: 'table.add', table: newTable('ward') }], 'down', 'lost', 'Going back drops ward with the rows it has by then.'],
+    ['a required column with nothing to put there stops', [{ kind: 'column.add', table: patient, column: { id: 'c_new', name: 'age', type: { kind: 'integer', size: 'small' }, required: true } }], 'up', 'stops', 'patient.age is new, required and has no default'],
+    ['one that becomes required may stop', [{ kind: 'column.require', ...at('sex'), required: true }], 'up', 'stops', 'patient.sex becomes required and has no default'],
+    ['a key with one default for all stops', [{ kind: 'column.add', table: patient, column: { id: 'c_new', name: 'tag', type: { kind: 'text' }, required: true, default: { kind: 'value', value: '' } } }, { kind: 'unique.add', table: patient, key: { id: 'k_new', columns: ['c_new'] } }], 'up', 'stops', 'every row gets the same default'],
+    ['a type that cannot take every value may stop', [{ kind: 'column.retype', ...at('sex'), type: { kind: 'boolean' } }, { kind: 'table.setRows', table: patient, rows: [] }], 'up', 'stops', 'stops at a value that cannot be turned into one'],
+    ['a row added since has nothing to put back', [{ kind: 'column.remove', ...at('ward_name') }], 'down', 'kept', 'a row added since has nothing to put there']
+  ])('warns that %s', (_, operations, step, effect, words) => {
+    const [first, ...rest] = operations
+    const emptied = first?.kind === 'column.retype' && first.type.kind === 'boolean' ? [...rest, first] : operations
+    const { warnings } = planMigration(start, after(...emptied), DIALECTS.postgresql)
+    if (effect === '') return expect(warnings.up).toEqual([])
+    expect(warnings[step]).toContainEqual(expect.objectContaining({ effect, message: expect.stringContaining(words) as string }))
+  })
+
+  it('renames in PostgreSQL and builds anew in SQLite, never dropping what is renamed', () => {
+    const to = after({ kind: 'table.rename', table: patient, name: 'animal' }, { kind: 'column.rename', ...at('ring'), name: 'ring' })
+    const postgresql = script(planMigration(start, to, DIALECTS.postgresql).up)
+    expect(postgresql).toContain('ALTER TABLE patient RENAME TO animal')
+    expect(postgresql).toContain('ALTER TABLE animal RENAME CONSTRAINT patient_pk TO animal_pk')
+    expect(postgresql).not.toMatch(/DROP (TABLE|COLUMN)|CREATE TABLE/)
+    const sqlite = script(planMigration(start, to, DIALECTS.sqlite).up)
+    expect(sqlite).toMatch(/^PRAGMA foreign_keys = OFF;\nBEGIN IMMEDIATE;/)
+    expect(sqlite.indexOf('FROM patient AS o')).toBeLessThan(sqlite.indexOf('DROP TABLE patient;'))
+    expect(sqlite).toContain('pragma_foreign_key_check')
+  })
+
+  it('validates a new reference after the transaction, where writers wait for nothing', () => {
+    const parent = newTable('ward')
+    const to = after({ kind: 'table.add', table: parent }, { kind: 'relationship.add', parent: parent.id, child: patient, foreignKey: 'f_ward', columns: [{ id: 'c_ward_ref', name: 'ward_id' }], required: false, onDelete: 'SET NULL', onUpdate: 'CASCADE' })
+    const up = planMigration(start, to, DIALECTS.postgresql).up.map((statement) => statement.sql)
+    const commit = up.indexOf('COMMIT')
+    expect(up.findIndex((sql) => sql.endsWith('NOT VALID'))).toBeLessThan(commit)
+    expect(up.slice(commit + 1)).toEqual(['ALTER TABLE patient VALIDATE CONSTRAINT patient_ward_id_fk'])
+  })
+})
+
+describe('a type holds all values of another', () => {
+  const type = (text: string) => {
+    const parsed = parseType(text)
+    return parsed.ok ? parsed.value : expect.fail(parsed.message)
+  }
+  it.each([
+    ['smallint', 'bigint', true], ['bigint', 'integer', false], ['text(10)', 'text(20)', true], ['text(20)', 'text(10)', false], ['text', 'text(9000)', false], ['char(6)', 'text', false],
+    ['decimal(6,2)', 'decimal(8,2)', true], ['decimal(6,2)', 'decimal(7,3)', true], ['decimal(6,2)', 'decimal(6,3)', false], ['integer', 'decimal(12,2)', true], ['integer', 'decimal(10,2)', false],
+    ['integer', 'text', true], ['date', 'timestamp', false], ['uuid', 'text', true], ['boolean', 'integer', false]
+  ])('%s in %s: %s', (from, to, held) => expect(holdsAll(type(from), type(to))).toBe(held))
+})

@@ -1,0 +1,102 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import fc from 'fast-check'
+import { Sequelize } from 'sequelize'
+import { afterAll, beforeEach, describe, expect, it } from 'vitest'
+import { choices, Maker } from '../../tests/designs.ts'
+import { writeDesignFile } from '../../core/design/file.ts'
+import { newTable } from '../../core/relate/propose.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { Store } from './store.ts'
+
+const folders: string[] = []
+const newFolder = (): string => {
+  const folder = mkdtempSync(join(tmpdir(), 'patient-key-store-'))
+  folders.push(folder)
+  return folder
+}
+afterAll(() => folders.forEach((folder) => rmSync(folder, { recursive: true, force: true })))
+
+let count = 0
+const submission = (revision: number, operation: Parameters<Store['submit']>[1]['operation']): Parameters<Store['submit']>[1] => ({ revision, operationId: `operation-${count++}`, client: 'test', operation })
+
+describe('the store', () => {
+  let folder: string
+  let store: Store
+  beforeEach(async () => {
+    folder = newFolder()
+    store = await Store.open(folder)
+    return () => store.close()
+  })
+  const reopen = async (): Promise<void> => {
+    await store.close()
+    store = await Store.open(folder)
+  }
+
+  it('has after opening again what it had, however many operations there were, across snapshots', async () => {
+    const { design } = await store.create({ name: 'Ward book' })
+    for (let n = 0; n < 230; n++) await store.submit(design.id, submission(n, n % 3 === 0 ? { kind: 'table.add', table: newTable(`table_${n}`) } : { kind: 'design.rename', name: `Ward book ${n}` }))
+    const before = await store.draft(design.id)
+    await reopen()
+    const after = await store.draft(design.id)
+    expect(after?.revision).toBe(230)
+    expect(after && writeDesignFile(after.design)).toBe(before && writeDesignFile(before.design))
+    expect((await store.list())[0]).toMatchObject({ name: 'Ward book 229', tables: 77 })
+  })
+
+  it('keeps any designs that random clients make at once the same as their log says', async () => {
+    await fc.assert(fc.asyncProperty(choices(25), choices(25), async (first, second) => {
+      const { design } = await store.create({ name: 'Together' })
+      const clients = [first, second].map(async (taken, client) => {
+        const maker = new Maker()
+        for (const choice of taken) {
+          const seen = await store.draft(design.id)
+          const operation = JSON.parse(JSON.stringify(maker.operation(seen?.design ?? design, choice)).replaceAll(/_x(\d+)"/g, `_${'ab'[client]}$1"`)) as Parameters<Store['submit']>[1]['operation']
+          await store.submit(design.id, submission(seen?.revision ?? 0, operation))
+        }
+      })
+      await Promise.all(clients)
+      const before = await store.draft(design.id)
+      const log = await store.operationsAfter(design.id, 0)
+      expect(log.map((logged) => logged.revision)).toEqual(log.map((_, at) => at + 1))
+      await reopen()
+      const after = await store.draft(design.id)
+      expect(after && writeDesignFile(after.design)).toBe(before && writeDesignFile(before.design))
+    }), { numRuns: 12 })
+  })
+
+  it('takes in a whole design file, and a second time as another design', async () => {
+    const file = fernhollow()
+    const first = await store.create({ file })
+    const second = await store.create({ file })
+    expect(first.design.id).toBe('d_fernhollow')
+    expect(second.design.id).not.toBe(first.design.id)
+    expect((await store.versions(second.design.id)).map((version) => version.note)).toEqual(file.versions.map((version) => version.note))
+    const given = await store.file('d_fernhollow')
+    expect(given && writeDesignFile(given.design, given.versions)).toBe(writeDesignFile(file.design, file.versions))
+  })
+
+  it('saves versions that never change, and removes a design with all that is its own', async () => {
+    const { design } = await store.create({ file: fernhollow() })
+    expect(await store.saveVersion(design.id, 'third', 7)).toBe('stale')
+    expect(await store.saveVersion(design.id, 'third', 0)).toMatchObject({ number: 3, note: 'third' })
+    await store.submit(design.id, submission(0, { kind: 'table.rename', table: 't_reason', name: 'cause' }))
+    expect((await store.version(design.id, 3))?.design.tables.map((table) => table.name)).toContain('reason')
+    expect(await store.version(design.id, 9)).toBeUndefined()
+    expect(await store.remove(design.id)).toBe(true)
+    expect(await store.remove(design.id)).toBe(false)
+    expect(await store.draft(design.id)).toBeUndefined()
+    expect(await store.submit(design.id, submission(0, { kind: 'design.rename', name: 'x' }))).toBeUndefined()
+    expect(await store.versions(design.id)).toEqual([])
+  })
+
+  it('refuses data that a newer program has written', async () => {
+    await store.close()
+    const raw = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'patient-key.sqlite'), logging: false })
+    await raw.query('PRAGMA user_version = 99')
+    await raw.close()
+    await expect(Store.open(folder)).rejects.toThrow('written by a newer Patient Key')
+    store = await Store.open(newFolder())
+  })
+})
