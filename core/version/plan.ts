@@ -144,7 +144,7 @@ function unfillable(from: Design, to: Design, catalog: Catalog, restored: readon
       const old = columnOf(before, column.id)
       const kept = restored.some((keepsake) => keepsake.columns.some((each) => each.id === column.id))
       const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
-      if (!old && !kept && column.default?.kind === 'value' && keys.some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
+      if (!old && !kept && column.default && column.default.kind !== 'generated' && keys.some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
         return [{ table: table.id, ...allTheSame(table, column) }]
       }
       if (old?.required || filled.has(column.id)) return []

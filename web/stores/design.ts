@@ -6,6 +6,7 @@ import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
 import { Answered, api, Unreachable, type Logged, type VersionInfo } from '../api/client.ts'
+import { Outbox } from './outbox.ts'
 
 interface Step { label: string; operation: Operation }
 /** Something said to the person, with what can be done about it. */
@@ -14,7 +15,6 @@ export interface Notice { message: string; offers: Refusal['offers'] }
 const CLIENT = crypto.randomUUID()
 /** Waits between tries (milliseconds), and how often a server that answers with an error of its own is asked again. */
 const RETRY = { first: 500, most: 5000, broken: 5 }
-const pendingKey = (id: string): string => `patient-key pending ${id}`
 
 /**
  * The open design. What is shown is what the server has confirmed with what is still on its way applied
@@ -33,6 +33,7 @@ export const useDesign = defineStore('design', () => {
   const online = ref(true)
   const failure = ref('')
   let events: EventSource | undefined
+  let outbox: Outbox | undefined
   let sending = false
   let retryTimer: ReturnType<typeof setTimeout> | undefined
 
@@ -46,7 +47,10 @@ export const useDesign = defineStore('design', () => {
       confirmed.value = answer.design
       revision.value = answer.revision
       versions.value = answer.versions
-      pending.value = stored(wanted)
+      outbox = new Outbox(wanted)
+      const left = await outbox.adopt()
+      if (id.value !== wanted) return
+      pending.value = left
       rebase()
       listen()
       void flush()
@@ -62,6 +66,8 @@ export const useDesign = defineStore('design', () => {
   function close(): void {
     events?.close()
     events = undefined
+    outbox?.close()
+    outbox = undefined
     clearTimeout(retryTimer)
     id.value = ''
     confirmed.value = design.value = notice.value = undefined
@@ -116,23 +122,7 @@ export const useDesign = defineStore('design', () => {
     void flush()
   }
 
-  /** What is on its way is kept in the browser too, so that closing the page while the server is gone loses nothing. */
-  function keep(): void {
-    try {
-      if (pending.value.length > 0) localStorage.setItem(pendingKey(id.value), JSON.stringify(pending.value))
-      else localStorage.removeItem(pendingKey(id.value))
-    } catch {
-      // A browser that keeps nothing for pages still works while the page is open.
-    }
-  }
-
-  function stored(wanted: string): Logged[] {
-    try {
-      return JSON.parse(localStorage.getItem(pendingKey(wanted)) ?? '[]') as Logged[]
-    } catch {
-      return []
-    }
-  }
+  const keep = (): void => outbox?.keep(pending.value)
 
   async function flush(): Promise<void> {
     if (sending) return

@@ -1,0 +1,182 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { writeDesignFile } from '../core/design/file.ts'
+import type { Design, Table } from '../core/design/model.ts'
+import { fernhollow } from '../demo/fernhollow.ts'
+import { App } from './app.ts'
+import { Browser, By, Key } from './browser.ts'
+
+/** The rest of the bench and the shelf, on the demo. */
+describe('on the demo', () => {
+  let app: App
+  let browser: Browser
+  const folder = mkdtempSync(join(tmpdir(), 'patient-key-files-'))
+  beforeAll(async () => {
+    app = await App.start({ demo: true })
+    browser = await Browser.start()
+  })
+  afterAll(async () => {
+    await browser.stop()
+    await app.stop()
+    rmSync(folder, { recursive: true, force: true })
+  })
+
+  const stored = async (): Promise<Design> => ((await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json()) as { design: Design }).design
+  const table = async (name: string): Promise<Table> => (await stored()).tables.find((each) => each.name === name) ?? expect.fail(`no ${name}`)
+  const until = (what: string, holds: () => Promise<boolean>): Promise<unknown> => browser.driver.wait(holds, 10_000, what)
+  const focused = (): Promise<string> => browser.driver.executeScript<string>('return document.activeElement.getAttribute("aria-label") ?? ""')
+  async function go(id: string): Promise<void> {
+    await browser.open(`${app.address}/d/d_fernhollow/bench/${id}`)
+    await browser.see('.sheet')
+    await until('the first line has the keyboard', async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row')
+  }
+  /** Opens a choice in a sentence and takes the option that begins with the words. */
+  async function choose(label: string, words: string): Promise<void> {
+    await (await browser.named('span', label)).click()
+    await (await browser.driver.wait(async () => {
+      const options = await browser.driver.findElements(By.css('[role=option]'))
+      for (const option of options) if (await option.isDisplayed() && (await option.getText()).replace(/^·\s*/, '').startsWith(words)) return option
+      return undefined as never
+    }, 10_000, `no option ${words}`)).click()
+  }
+
+  it('reads a relationship as sentences and changes it in place: how many, the rule, the verb', async () => {
+    await go('t_admission')
+    await browser.says('Each admission', '[data-side=one]')
+    await choose('How many each admission has: at most one', 'exactly one')
+    await until('finder is required and its rule follows', async () => {
+      const admission = await table('admission')
+      return admission.foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'RESTRICT' && admission.columns.some((column) => column.name === 'finder_id' && column.required)
+    })
+    await choose('What deleting finder does: is refused', 'deletes its admissions too')
+    await until('the rule is CASCADE', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'CASCADE')
+    const verb = await browser.driver.findElement(By.css('[data-relation=f_admission_reason_code] .verb'))
+    await verb.click()
+    await verb.sendKeys(Key.chord(Key.CONTROL, 'a'), 'is for', Key.ENTER)
+    await until('the verb is the user’s', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_reason_code')?.verbs?.child === 'is for')
+    for (let n = 0; n < 3; n++) await browser.chord(Key.CONTROL, 'z')
+    await until('three undone steps give the demo again', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
+  it('explains a choice that cannot be: a key column is never emptied', async () => {
+    await go('t_dose')
+    await (await browser.named('span', 'What deleting medicine does')).click()
+    await browser.says('SET NULL')
+    await choose('What deleting medicine does', 'empties it')
+    await browser.says('medicine_id is required (it is in the primary key), so it cannot be emptied.', '[role=alert]')
+    await browser.click('button', 'Leave it as it is')
+  })
+
+  it('resolves a reference to a junction when each side turns out to need many, and carries its rows', async () => {
+    await go('t_admission')
+    await choose('How many each admission has: exactly one', 'any number of')
+    await browser.says('Each side turned out to need many', '.relate')
+    const name = await browser.see('.relate .names input')
+    await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'shared_stay', Key.ENTER)
+    await until('the junction holds what the column held', async () => (await stored()).tables.some((each) => each.name === 'shared_stay' && each.rows.length === 15))
+    expect((await table('admission')).columns.map((column) => column.name)).not.toContain('patient_id')
+    expect((await stored()).carries).toHaveLength(2)
+    await browser.says('shared_stay refers to')
+    await browser.chord(Key.CONTROL, 'z')
+    await until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
+  it('selects lines for a composite key, moves lines, toggles and writes between, by keyboard', async () => {
+    await go('t_reason')
+    await browser.type('/', 'shift', Key.ENTER)
+    await browser.says('refers to shift')
+    await until('the first line has the keyboard', async () => (await focused()).startsWith('shift_id'))
+    await browser.type('n', 'ward_code', Key.TAB, 'char(3)', Key.ENTER, 'starts_at', Key.TAB, 'timestamp', Key.ENTER, Key.ESCAPE)
+    await until('two columns are there', async () => (await table('shift')).columns.length === 3)
+    await browser.type(Key.ARROW_UP)
+    await browser.chord(Key.SHIFT, Key.ARROW_UP)
+    await browser.type('k')
+    await until('both are the key, and required', async () => {
+      const shift = await table('shift')
+      return shift.primaryKey?.columns.length === 2 && shift.columns.slice(1).every((column) => column.required)
+    })
+    await browser.says('key, in this order')
+    await browser.click('button', 'earlier in the key: starts_at')
+    await until('their order is another', async () => {
+      const shift = await table('shift')
+      return shift.primaryKey?.columns[0] === shift.columns.find((column) => column.name === 'starts_at')?.id
+    })
+    await browser.type(Key.HOME)
+    await (await browser.driver.findElement(By.css('.line[data-column]'))).sendKeys(Key.HOME)
+    await browser.chord(Key.ALT, Key.ARROW_DOWN)
+    await until('the line moved', async () => (await table('shift')).columns[1]?.name === 'shift_id')
+    await browser.type(Key.SPACE)
+    await until('it may be empty', async () => (await table('shift')).columns[1]?.required === false)
+    await browser.type('u')
+    await until('it is unique', async () => (await table('shift')).uniques.length === 1)
+    await browser.click('button', 'remove this table')
+    await until('the table is gone', async () => !(await stored()).tables.some((each) => each.name === 'shift'))
+  })
+
+  it('writes a reference as a type, completed from a few letters, with the key’s type', async () => {
+    await go('t_finder')
+    await browser.type(Key.END, Key.ENTER, 'kind', Key.TAB, '> spe', Key.TAB)
+    await browser.type(Key.ENTER)
+    await until('the column refers to species', async () => (await table('finder')).foreignKeys[0]?.table === 't_species')
+    expect((await table('finder')).columns.at(-1)).toMatchObject({ name: 'kind', type: { kind: 'char', length: 6 } })
+    await browser.says('Each finder', '[data-side=one]')
+    await browser.chord(Key.CONTROL, 'z')
+  })
+
+  it('shows a failed proof with what the engine said', async () => {
+    await go('t_patient')
+    await browser.type('n', 'age', Key.TAB, 'smallint', Key.TAB, Key.SPACE, Key.ENTER, Key.ESCAPE)
+    await until('the column is there', async () => (await table('patient')).columns.some((column) => column.name === 'age'))
+    await browser.chord(Key.ALT, '3')
+    await browser.says('patient.age is new, required and has no default', '.warnings')
+    await browser.click('button', 'Prove the migration')
+    await browser.says('not proven', '.proof', 60_000)
+    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^not proven$/gm) ?? []).length === 2, 60_000)
+    expect(await browser.text('.trouble')).toMatch(/At “up” the engine said: .*null/i)
+    await browser.chord(Key.CONTROL, 'z')
+    await until('the draft is as it was', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
+  it('goes through the diagram by keyboard, and places all anew', async () => {
+    await browser.open(`${app.address}/d/d_fernhollow/diagram`)
+    const species = await browser.named('*[@data-table]', 'species,')
+    await browser.driver.executeScript('arguments[0].focus()', species)
+    await browser.type(Key.ARROW_RIGHT)
+    await until('the neighbour has the keyboard', async () => (await focused()).startsWith('patient,'))
+    await browser.chord(Key.ALT, Key.ARROW_DOWN)
+    await until('its place is kept', async () => (await stored()).positions.t_patient !== undefined)
+    await browser.click('button', 'Place all anew')
+    await until('no place is kept', async () => Object.keys((await stored()).positions).length === 0)
+    await browser.driver.executeScript('arguments[0].focus()', await browser.named('*[@data-table]', 'dose,'))
+    await browser.type(Key.ENTER)
+    await browser.says('dose refers to')
+  })
+
+  it('takes a design file onto the shelf, says what is wrong with one that is not, and removes a design', async () => {
+    await browser.open(app.address)
+    await browser.says('Fernhollow Wildlife Hospital')
+    const field = await browser.driver.findElement(By.css('input[type=file]'))
+    const [bad, good] = [join(folder, 'bad.json'), join(folder, 'good.json')]
+    writeFileSync(bad, '{ "format": 7 }')
+    writeFileSync(good, writeDesignFile({ ...fernhollow().design, name: 'A copy' }))
+    await field.sendKeys(bad)
+    await browser.says('A newer Patient Key wrote it', '[role=alert]')
+    await (await browser.driver.findElement(By.css('input[type=file]'))).sendKeys(good)
+    await browser.see('.sheet')
+    await browser.open(app.address)
+    await browser.says('A copy')
+    await (await browser.driver.findElement(By.xpath('//li[contains(., "A copy")]//button'))).click()
+    await browser.click('button', 'Remove A copy and its versions for good')
+    await browser.driver.wait(async () => !(await browser.text()).includes('A copy'), 10_000)
+    await browser.says('Fernhollow Wildlife Hospital')
+  })
+
+  it('keeps the theme that was chosen', async () => {
+    await browser.click('button', 'Dark')
+    await browser.open(`${app.address}/d/d_fernhollow/bench`)
+    await browser.see('.sheet')
+    expect(await browser.driver.executeScript('return document.documentElement.dataset.theme')).toBe('dark')
+  })
+})
