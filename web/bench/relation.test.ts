@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { tableOf } from '../../core/design/lookup.ts'
+import { proposeJunction } from '../../core/relate/propose.ts'
+import { childSide, keyNames, pairPreview, tableSql, tryOut } from './relation.ts'
+
+const { design } = fernhollow()
+const need = (id: string) => tableOf(design, id) ?? expect.fail(id)
+
+describe('relating two tables', () => {
+  it.each([
+    ['exactly one', 'any number of', 'first'], ['any number of', 'exactly one', 'second'], ['at most one', 'any number of', 'first'], ['any number of', 'at most one', 'second'],
+    ['exactly one', 'at most one', 'first'], ['at most one', 'exactly one', 'second'], ['at most one', 'at most one', 'first']
+  ] as const)('with %s and %s puts the key on the %s', (first, second, side) => expect(childSide(first, second)).toBe(side))
+
+  it('shows what would be built before it is', () => {
+    const junction = proposeJunction(design, need('t_patient'), need('t_medicine'))
+    const result = tryOut(design, { kind: 'relationship.addJunction', junction })
+    if (!result?.ok) throw new Error('was refused')
+    expect(tableOf(design, junction.table.id)).toBeUndefined()
+    const sql = tableSql(result.design, junction.table.id)
+    expect(sql).toMatch(/^CREATE TABLE patient_medicine \(/)
+    expect(sql.match(/FOREIGN KEY/g)).toHaveLength(2)
+    expect(tryOut(design, undefined)).toBeUndefined()
+    expect(tableSql(design, 't_nowhere')).toBe('')
+  })
+
+  it('says its rows in words, and nothing where a side has none', () => {
+    expect(pairPreview(design, need('t_patient'), need('t_medicine'))).toEqual(['Bramble · meloxicam', 'Bramble · fluids', 'Ash · enrofloxacin'])
+    expect(pairPreview(design, need('t_patient'), { ...need('t_medicine'), rows: [] })).toEqual([])
+    expect(keyNames(need('t_dose'))).toEqual(['admission_id', 'medicine_id', 'given_at'])
+  })
+})
