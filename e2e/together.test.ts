@@ -44,6 +44,16 @@ describe('two tabs', () => {
     await driver.switchTo().window(first)
   })
 
+  it('leave what is being typed alone while another changes the same table', async () => {
+    await browser.type(Key.END, Key.ENTER, 'half_ty')
+    const { revision } = await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json() as { revision: number }
+    const column = { id: 'c_meanwhile', name: 'meanwhile', type: { kind: 'boolean' }, required: false }
+    await fetch(`${app.address}/api/designs/d_fernhollow/operations`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ revision, operationId: crypto.randomUUID(), client: 'another', operation: { kind: 'column.add', table: 't_patient', column } }) })
+    await browser.driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('meanwhile'), 10_000)
+    await browser.type('ped', Key.TAB, 'date', Key.ENTER, Key.ESCAPE)
+    await browser.driver.wait(async () => (await names()).includes('half_typed'), 10_000)
+  })
+
   it('go on while the server is gone, keep what is typed, and send it when it is back', async () => {
     await app.kill()
     await browser.says('The server does not answer')

@@ -140,14 +140,14 @@ function unfillable(from: Design, to: Design, catalog: Catalog, restored: readon
   return to.tables.flatMap((table) => {
     const before = tableOf(from, table.id)
     if (!before || before === table) return []
-    return table.columns.filter((column) => column.required).flatMap((column): Warning[] => {
+    return table.columns.filter((column) => column.required || column.default).flatMap((column): Warning[] => {
       const old = columnOf(before, column.id)
       const kept = restored.some((keepsake) => keepsake.columns.some((each) => each.id === column.id))
       const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
       if (!old && !kept && column.default && column.default.kind !== 'generated' && keys.some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
         return [{ table: table.id, ...allTheSame(table, column) }]
       }
-      if (old?.required || filled.has(column.id)) return []
+      if (!column.required || old?.required || filled.has(column.id)) return []
       return [{ table: table.id, ...(old ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
     })
   })

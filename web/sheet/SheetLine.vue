@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
 import type { Column, Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
 import type { Mark } from '../../core/diagram/mark.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
-import { addLine, CELLS, changeCell, EMPTY_LINE, lineOf, type Cell, type Slip } from './edits.ts'
+import { addLine, CELLS, changeCell, EMPTY_LINE, lineOf, type Cell, type LineText, type Slip } from './edits.ts'
 import TypeField from './TypeField.vue'
 
 /** One line of a sheet: a column, or, without one, a line that is being written. */
@@ -13,18 +13,30 @@ const props = defineProps<{ table: Table; column?: Column | undefined; at: numbe
 const emit = defineEmits<{ leave: [where: 'below' | 'above' | 'line' | 'newBelow']; added: []; key: [event: KeyboardEvent]; pick: [event: MouseEvent] }>()
 const store = useDesign()
 
-const text = reactive({ ...EMPTY_LINE })
+const text = reactive<LineText>({ ...EMPTY_LINE })
 const slip = ref<Slip>()
 const line = ref<HTMLElement>()
 const typeField = ref<InstanceType<typeof TypeField>>()
 let adding = false
 
+/** What stood in the cells when they were last the design's own. */
+const taken = shallowRef<LineText>({ ...EMPTY_LINE })
+const asDesigned = (): LineText => (props.column && store.design ? lineOf(store.design, props.table, props.column) : { ...EMPTY_LINE })
+
 function reset(): void {
-  Object.assign(text, props.column && store.design ? lineOf(store.design, props.table, props.column) : EMPTY_LINE)
+  taken.value = asDesigned()
+  Object.assign(text, taken.value)
   slip.value = undefined
 }
-// What is being typed and cannot be taken over yet stays; anything else follows the design.
-watch([() => props.column, () => props.table], () => { if (!slip.value) reset() }, { immediate: true })
+
+/** Follows the design, here or from another tab, except in a cell where something is being typed. */
+function follow(): void {
+  const fresh = asDesigned()
+  const untouched = CELLS.filter((cell) => text[cell] === taken.value[cell])
+  Object.assign(text, Object.fromEntries(untouched.map((cell) => [cell, fresh[cell]])))
+  taken.value = fresh
+}
+watch([() => props.column, () => props.table], follow, { immediate: true })
 
 const type = computed(() => props.column && typeText(props.column.type))
 const refers = computed(() => text.type.startsWith('>'))
@@ -141,14 +153,14 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.
       <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
       <span v-if="keyPlace >= 0 && (table.primaryKey?.columns.length ?? 0) > 1" class="place" :title="`Column ${keyPlace + 1} of the key`">{{ keyPlace + 1 }}</span>
     </span>
-    <span role="gridcell"><input v-model="text.name" class="cell" data-cell="name" :data-taken="column?.name" tabindex="-1" :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'" :placeholder="column ? '' : 'new column…'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'name')" @change="take('name')"></span>
+    <span role="gridcell"><input v-model="text.name" class="cell" data-cell="name" :data-taken="taken.name" tabindex="-1" :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'" :placeholder="column ? '' : 'new column…'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'name')" @change="take('name')"></span>
     <span role="gridcell" class="type">
-      <TypeField ref="typeField" v-model="text.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="take('type')" @commit="take('type')" />
+      <TypeField ref="typeField" v-model="text.type" :taken="taken.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="take('type')" @commit="take('type')" />
       <span v-if="refers && column" class="of mono">{{ type }}</span>
     </span>
     <span role="gridcell"><button type="button" class="cell toggle" data-cell="required" tabindex="-1" :aria-pressed="text.required" :aria-label="`${column?.name ?? ''} required${text.required ? ': yes' : ''}`" @click="toggle" @keydown="cellKey($event, 'required')" @keydown.space.prevent @keyup.space.prevent="toggle">{{ text.required ? 'yes' : '' }}&nbsp;</button></span>
-    <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :data-taken="text.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
-    <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="column?.note ?? ''" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
+    <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :data-taken="taken.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
+    <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="taken.note" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
     <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
   </div>
 </template>

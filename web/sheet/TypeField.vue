@@ -6,7 +6,7 @@ import { useDesign } from '../stores/design.ts'
 
 /** A field for a type that completes what is typed: a type's word, or `>` and a table. */
 const model = defineModel<string>({ required: true })
-defineProps<{ label: string; placeholder?: string }>()
+defineProps<{ label: string; placeholder?: string; /** What was last taken over, so that undo knows whether something is being typed. */ taken?: string }>()
 const emit = defineEmits<{ commit: [] }>()
 const store = useDesign()
 const field = ref<HTMLInputElement>()
@@ -63,7 +63,7 @@ defineExpose({ complete, focus: () => field.value?.focus() })
 <template>
   <div class="type">
     <input
-      ref="field" v-model="model" class="cell" role="combobox" aria-autocomplete="list" :aria-expanded="shown" :aria-label="label" :placeholder="placeholder" data-cell="type" autocomplete="off" spellcheck="false"
+      ref="field" v-model="model" class="cell" role="combobox" aria-autocomplete="list" :aria-expanded="shown" :aria-label="label" :placeholder="placeholder" data-cell="type" :data-taken="taken ?? ''" autocomplete="off" spellcheck="false"
       @input="typed" @focus="open = false" @blur="open = false" @keydown.capture="key"
     >
     <div v-if="shown" class="list" role="listbox" aria-label="Types">
