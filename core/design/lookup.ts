@@ -52,7 +52,7 @@ export function referencesTo(design: Design, id: TableId): readonly Reference[] 
 const columnMaps = new WeakMap<readonly Column[], ReadonlyMap<ColumnId, Column>>()
 
 /** The table's columns by id. */
-export function columnsOf(table: Table): ReadonlyMap<ColumnId, Column> {
+function columnsOf(table: Table): ReadonlyMap<ColumnId, Column> {
   let found = columnMaps.get(table.columns)
   if (!found) columnMaps.set(table.columns, found = new Map(table.columns.map((column) => [column.id, column])))
   return found

@@ -100,7 +100,6 @@ export const carrySchema = z.strictObject({
   where: z.array(idSchema),
   columns: z.array(carriedSchema)
 })
-export type Carry = z.infer<typeof carrySchema>
 
 /** Where a table was put in the diagram by hand, in pixels from the drawing's origin. */
 export const positionSchema = z.strictObject({ x: z.number().min(-1e6).max(1e6), y: z.number().min(-1e6).max(1e6) })
@@ -127,7 +126,6 @@ export type Version = z.infer<typeof versionSchema>
 export type TableId = string
 export type ColumnId = string
 export type KeyId = string
-export type ForeignKeyId = string
 
 /** A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `y` carry, `d` design). */
 export function newId(prefix: 't' | 'c' | 'k' | 'f' | 'y' | 'd'): string {

@@ -21,9 +21,6 @@ export type Type = z.infer<typeof typeSchema>
 const INTEGER_WORDS: Record<string, 'small' | 'normal' | 'big'> = { smallint: 'small', integer: 'normal', int: 'normal', bigint: 'big' }
 const PLAIN_WORDS = ['float', 'boolean', 'date', 'time', 'uuid', 'json', 'binary'] as const
 
-/** The words a person may type for a type, for completion; `n` stands for a number of theirs. */
-export const TYPE_WORDS = ['integer', 'bigint', 'smallint', 'text', 'text(n)', 'char(n)', 'decimal(p,s)', 'boolean', 'date', 'timestamp', 'timestamp zone', 'time', 'float', 'uuid', 'json', 'binary']
-
 /** A type as it is written in a sheet: `decimal(8,2)`, `text(120)`, `timestamp zone`. Inverse of {@link parseType}. */
 export function typeText(type: Type): string {
   switch (type.kind) {

@@ -5,7 +5,7 @@ export type Point = readonly [x: number, y: number]
 export interface Link { id: string; bundle: string; from: { table: Obstacle; y: number }; to: { table: Obstacle; y: number } }
 
 /** How far a line goes straight out of a table before it turns, so that its end has room. */
-export const STUB = 26
+const STUB = 26
 const CLEAR = 10
 const BEND = 40
 /** Searches longer than this are given up for a plain way; a person would not follow the line either. */
@@ -121,7 +121,7 @@ function trace(before: Int32Array, end: number, xs: readonly number[], ys: reado
 }
 
 /** Without points that lie on a straight piece or twice in the same place. */
-export function simplify(points: readonly Point[]): Point[] {
+function simplify(points: readonly Point[]): Point[] {
   const kept: Point[] = []
   for (const point of points) {
     const [a, b] = [kept.at(-2), kept.at(-1)]

@@ -1,5 +1,4 @@
-import type { Action, Row } from '../design/model.ts'
-import type { Type } from '../design/type.ts'
+import type { Action } from '../design/model.ts'
 
 /**
  * What an engine's catalog holds: the common ground of a design and an engine. A design is turned into
@@ -45,17 +44,17 @@ export interface Difference { table: string; what: string; expected: string; fou
 /** A statement, and what it does in a few words. */
 export interface Statement { sql: string; says: string }
 
-/** Rows to put into a table: the columns' names and types in the order of the values. */
-export interface TableRows { table: CatalogTable; types: Type[]; ids: string[]; rows: readonly Row[] }
+/** What counts as a difference: the order of columns or not; and one spelling for defaults that mean the same. */
+export interface Comparison { columnOrder: boolean; oneDefault: (sql: string, type: string) => string }
 
 /** Compares what was expected with what was found, both in the same dialect's spelling. */
-export function compareCatalogs(expected: Catalog, found: Catalog, options: { columnOrder: boolean }): Difference[] {
+export function compareCatalogs(expected: Catalog, found: Catalog, options: Comparison): Difference[] {
   const differences: Difference[] = []
   const foundTables = new Map(found.tables.map((table) => [table.name, table]))
   for (const table of expected.tables) {
     const other = foundTables.get(table.name)
     if (!other) differences.push({ table: table.name, what: 'table', expected: 'there', found: 'missing' })
-    else differences.push(...compareTables(table, other, options.columnOrder))
+    else differences.push(...compareTables(table, other, options))
   }
   const names = new Set(expected.tables.map((table) => table.name))
   for (const table of found.tables) {
@@ -64,7 +63,7 @@ export function compareCatalogs(expected: Catalog, found: Catalog, options: { co
   return differences
 }
 
-function compareTables(expected: CatalogTable, found: CatalogTable, columnOrder: boolean): Difference[] {
+function compareTables(expected: CatalogTable, found: CatalogTable, { columnOrder, oneDefault }: Comparison): Difference[] {
   const differences: Difference[] = []
   const compare = (what: string, a: string | undefined, b: string | undefined): void => {
     if (a !== b) differences.push({ table: expected.name, what, expected: a ?? 'none', found: b ?? 'none' })
@@ -78,7 +77,8 @@ function compareTables(expected: CatalogTable, found: CatalogTable, columnOrder:
     }
     compare(`type of ${column.name}`, column.type, other.type)
     compare(`required of ${column.name}`, String(column.required), String(other.required))
-    compare(`default of ${column.name}`, column.default, other.default)
+    const said = ({ default: sql, type }: CatalogColumn): string | undefined => sql && oneDefault(sql, type)
+    compare(`default of ${column.name}`, said(column), said(other))
     compare(`generated of ${column.name}`, String(column.generated), String(other.generated))
   }
   const names = new Set(expected.columns.map((column) => column.name))

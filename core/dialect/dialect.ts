@@ -27,10 +27,12 @@ export interface Dialect {
   ordersColumns: boolean
 
   quote(name: string): string
-  type(type: Type): string
   literal(value: Value, type: Type): string
   /** A default as SQL; `generated` is not a default in SQL. */
   default(value: Default, type: Type): string | undefined
+
+  /** One spelling for defaults of a type that mean the same to the engine. */
+  oneDefault(sql: string, type: string): string
 
   /** The catalog that the design should come to, and what the dialect cannot say. */
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }

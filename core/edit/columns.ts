@@ -100,7 +100,7 @@ function leaderOf(design: Design, table: Table, columnId: string): Place | undef
 }
 
 /** Every column that takes its type from this one, near and far. */
-export function followersOf(design: Design, table: Table, columnId: string): Place[] {
+function followersOf(design: Design, table: Table, columnId: string): Place[] {
   const found = new Map<string, Place>()
   const visit = (from: Table, id: string): void => {
     for (const reference of referencesTo(design, from.id)) {
@@ -198,7 +198,7 @@ export const removeColumn: Handler<'column.remove'> = (design, { table: id, colu
 }
 
 /** The foreign keys that use the column, on either side. */
-export function usesOf(design: Design, table: Table, columnId: string): Reference[] {
+function usesOf(design: Design, table: Table, columnId: string): Reference[] {
   const own = table.foreignKeys.filter((each) => each.pairs.some((pair) => pair.column === columnId)).map((foreignKey) => ({ table, foreignKey }))
   const others = referencesTo(design, table.id)
     .filter((reference) => keyOf(table, reference.foreignKey.key)?.columns.includes(columnId))

@@ -147,7 +147,7 @@ export const addJunction: Handler<'relationship.addJunction'> = (design, { junct
  * and never generated, the junction's own columns, and the key that was chosen.
  * Throws a refusal where a side has no key.
  */
-export function junctionTable(design: Design, junction: Junction): Table {
+function junctionTable(design: Design, junction: Junction): Table {
   const sides = junction.sides.map((side) => sideParts(design, side))
   const pair = sides.flatMap((side) => side.columns)
   const { keyed } = junction

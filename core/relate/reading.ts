@@ -3,9 +3,6 @@ import type { Action, ForeignKey, Table } from '../design/model.ts'
 import { isIdentifying } from './junction.ts'
 import { article, plural } from './words.ts'
 
-/** How many of the other side a row may have. `exactly one` and `at most one` differ in whether the side may be empty. */
-export type Cardinality = 'exactly one' | 'at most one' | 'any number of'
-
 /** A relationship as it follows from keys and nulls, and as two sentences say it. */
 export interface Reading {
   /** How many parents each child has. */
@@ -17,7 +14,7 @@ export interface Reading {
 }
 
 /** What each relationship says until its designer gives it words of their own. */
-export const DEFAULT_VERBS = { child: 'has', parent: 'has' }
+const DEFAULT_VERBS = { child: 'has', parent: 'has' }
 
 /** The cardinality of a foreign key: optional where a column of it may be empty, at most one where its columns hold a key of their own table. */
 export function readingOf(child: Table, foreignKey: ForeignKey): Reading {
@@ -51,7 +48,7 @@ export type Effect = 'refused' | 'deleted' | 'emptied' | 'changed' | 'defaulted'
 export function deleteWords(action: Action, child: string, many: boolean): { words: string; effect: Effect } {
   const children = many ? plural(child) : child
   switch (action) {
-    case 'NO ACTION':
+    case 'NO ACTION': return { words: many ? `is refused if ${children} still refer to it in the end` : `is refused if ${article(child)} ${child} still refers to it in the end`, effect: 'refused' }
     case 'RESTRICT': return { words: `is refused while ${many ? `${children} refer` : `${article(child)} ${child} refers`} to it`, effect: 'refused' }
     case 'CASCADE': return { words: `deletes its ${children} too`, effect: 'deleted' }
     case 'SET NULL': return { words: `empties it in its ${children}`, effect: 'emptied' }

@@ -1,4 +1,4 @@
-import type { Value } from '../design/value.ts'
+import { canonicalJson } from '../design/json.ts'
 import type { Type } from '../design/type.ts'
 
 /**
@@ -33,17 +33,4 @@ function plainDecimal(text: string): string {
   const [, sign = '', whole = '', fraction = ''] = match
   const digits = `${whole || '0'}${fraction ? `.${fraction}` : ''}`
   return digits === '0' ? '0' : sign + digits
-}
-
-function canonicalJson(text: string): string {
-  const order = (value: unknown): unknown => {
-    if (Array.isArray(value)) return value.map(order)
-    if (typeof value !== 'object' || value === null) return value
-    return Object.fromEntries(Object.entries(value as Record<string, Value>).sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, item]) => [key, order(item)]))
-  }
-  try {
-    return JSON.stringify(order(JSON.parse(text)))
-  } catch {
-    return text
-  }
 }

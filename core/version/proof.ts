@@ -31,7 +31,7 @@ export function proveDesign(design: Design, dialect: Dialect, query: Query, opti
   const { catalog } = dialect.catalog(filled)
   return new Run(dialect, query, options).all([
     { name: 'make the tables', run: (step) => step.execute(dialect.create(catalog)) },
-    { name: 'read them back', run: (step) => step.compare(catalog, { columnOrder: true }) },
+    { name: 'read them back', run: (step) => step.compare(catalog, true) },
     { name: `put ${countRows(filled)} rows in`, run: (step) => step.execute(insertRows(filled, catalog, dialect)) },
     { name: 'read the rows back', run: (step) => step.rows(filled, catalog) }
   ])
@@ -48,7 +48,7 @@ export function proveMigration(from: Design, to: Design, dialect: Dialect, query
   const { catalog: after } = dialect.catalog(to)
   const { from: old = 'the state before', to: fresh = 'the state after' } = options.names ?? {}
   const kept = plan.keepsakes.map((keepsake) => keepsake.name)
-  const order = { columnOrder: dialect.ordersColumns }
+  const order = dialect.ordersColumns
   return new Run(dialect, query, options).all([
     { name: `make ${old} with ${countRows(filled)} rows`, run: async (step) => {
       await step.execute([...dialect.create(before), ...insertRows(filled, before, dialect)])
@@ -134,10 +134,10 @@ class StepRun {
   }
 
   /** `besides`: tables that may be there as well. */
-  async compare(expected: Catalog, options: { columnOrder: boolean }, besides: readonly string[] = []): Promise<void> {
+  async compare(expected: Catalog, columnOrder: boolean, besides: readonly string[] = []): Promise<void> {
     const found = await this.dialect.read(this.query)
     const tables = found.tables.filter((table) => !besides.includes(table.name))
-    this.step.differences.push(...compareCatalogs(expected, { tables }, options))
+    this.step.differences.push(...compareCatalogs(expected, { tables }, { columnOrder, oneDefault: this.dialect.oneDefault }))
   }
 
   /** Every row of the design, and no other. */

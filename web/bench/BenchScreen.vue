@@ -119,7 +119,7 @@ function makeFirst(): void {
           <KeyMark v-for="mark in store.design ? tableMarks(store.design, table).slice(0, 1) : []" :key="mark.key" :mark="mark" />{{ table.name }}
         </button>
       </template>
-      <span class="keys"><span>walk <kbd>←</kbd> <kbd>→</kbd></span><span>to the middle <kbd>Enter</kbd></span><span>back <kbd>⌫</kbd></span><span>relate <kbd>R</kbd></span></span>
+      <span class="keys"><span>walk <kbd>←</kbd> <kbd>→</kbd></span><span>to the middle <kbd>Enter</kbd></span><span>back <kbd>⌫</kbd></span><span>move a line <kbd>Alt ↑↓</kbd></span></span>
     </div>
     <div class="scroll">
       <div ref="bench" class="bench">

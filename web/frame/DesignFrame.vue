@@ -91,16 +91,16 @@ useShortcuts((event) => {
         <button class="tool" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
       </div>
     </header>
-    <NoticeBar />
     <main>
       <RouterView v-if="store.design" />
       <p v-else-if="store.failure" class="failure">{{ store.failure }} <RouterLink to="/">Back to the shelf</RouterLink></p>
     </main>
+    <NoticeBar />
   </div>
 </template>
 
 <style scoped>
-.frame { height: 100%; display: grid; grid-template-rows: 44px auto 1fr; }
+.frame { height: 100%; display: grid; grid-template-rows: 44px minmax(0, 1fr); }
 header { display: flex; align-items: center; padding: 0 20px; gap: 12px; background: var(--sheet); border-bottom: 1px solid var(--line); min-width: 0; }
 .home { display: flex; padding: 6px 0; }
 .name { font-weight: 700; font-size: 14px; border: 0; border-bottom: 1px solid transparent; background: none; padding: 2px 0; min-width: 80px; text-overflow: ellipsis; field-sizing: content; max-width: 240px; }

@@ -10,7 +10,7 @@ function accept(at: number): void {
 </script>
 
 <template>
-  <div>
+  <div class="notices">
     <div v-if="!store.online" class="bar gone" role="status">
       The server does not answer. You can go on: what you change is kept here{{ store.pending.length > 0 ? ` (${store.pending.length} so far)` : '' }} and sent when it is back.
     </div>
@@ -23,6 +23,8 @@ function accept(at: number): void {
 </template>
 
 <style scoped>
-.bar { display: flex; flex-wrap: wrap; gap: 6px 14px; align-items: center; padding: 7px 20px; background: var(--chosen-tint); border-bottom: 1px solid var(--line); box-shadow: inset 3px 0 0 var(--chosen); }
+/* Over the foot of the screen, so that nothing moves under the pointer when it comes. */
+.notices { position: fixed; inset: auto 0 0; z-index: 40; }
+.bar { display: flex; flex-wrap: wrap; gap: 6px 14px; align-items: center; padding: 9px 20px; background: var(--chosen-tint); border-top: 1px solid var(--line); box-shadow: inset 3px 0 0 var(--chosen); }
 .bar.gone { box-shadow: inset 3px 0 0 var(--deleted); }
 </style>

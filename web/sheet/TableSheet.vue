@@ -231,7 +231,6 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
         <button type="button" class="link" :disabled="chosen.length === 0" @click="makeUnique">unique <kbd>U</kbd></button>
         <button type="button" class="link" :disabled="chosen.length === 0" @click="removeLines">remove <kbd>Del</kbd></button>
         <button type="button" class="link" @click="emit('relate')">relate <kbd>R</kbd></button>
-        <span class="quiet">move <kbd>Alt ↑↓</kbd></span>
         <button type="button" class="link away" @click="removeTable">remove this table</button>
       </p>
     </div>

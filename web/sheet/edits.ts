@@ -18,7 +18,7 @@ export interface Slip { cell: Cell; message: string }
 export type Taken = { ok: true; operation: Operation | undefined } | { ok: false; slip: Slip }
 
 /** What the type cell shows: the type, or `> table` where the column refers to one. */
-export function typeWords(design: Design, table: Table, column: Column): string {
+function typeWords(design: Design, table: Table, column: Column): string {
   const foreignKey = table.foreignKeys.find((each) => each.pairs.some((pair) => pair.column === column.id))
   const parent = foreignKey && tableOf(design, foreignKey.table)
   return parent ? `> ${parent.name}` : typeText(column.type)

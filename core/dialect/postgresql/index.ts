@@ -18,9 +18,9 @@ export const postgresql: Dialect = {
   nameLimit: { most: NAME_BYTES, of: 'bytes' },
   ordersColumns: false,
   quote,
-  type: postgresqlType,
   literal: postgresqlLiteral,
   default: postgresqlDefault,
+  oneDefault: canonicalDefault,
   catalog: (design) => ({ catalog: buildCatalog(design, postgresql, writeColumn), remarks: design.tables.flatMap(remarksOn) }),
   create: createAll,
   migrate,
@@ -42,6 +42,6 @@ function writeColumn(_: Table, column: Column): CatalogColumn {
   const written = column.default && postgresqlDefault(column.default, column.type)
   const generated = column.default?.kind === 'generated'
   // An identity column is NOT NULL whether or not one says so.
-  return { id: column.id, name: column.name, type, required: column.required || generated, default: written && canonicalDefault(written, type), generated }
+  return { id: column.id, name: column.name, type, required: column.required || generated, default: written, generated }
 }
 

@@ -1,3 +1,4 @@
+import { canonicalJson } from '../../design/json.ts'
 import type { Type } from '../../design/type.ts'
 import { normalValue, type Default, type Value } from '../../design/value.ts'
 import { quoteText } from '../names.ts'
@@ -74,20 +75,6 @@ export function canonicalDefault(sql: string, type: string): string {
   if (inside === undefined) return sql
   if (type.startsWith('char(')) return `'${inside.replace(/ +$/, '')}'`
   if (type === 'timestamptz') return `'${inside.replace(/\+00(?::00)?$/, '')}+00'`
-  if (type === 'jsonb') return `'${canonicalJson(inside)}'`
+  if (type === 'jsonb') return quoteText(canonicalJson(inside.replaceAll("''", "'")))
   return sql
-}
-
-/** JSON in one spelling: no spaces, keys in order, numbers as they are. */
-function canonicalJson(text: string): string {
-  const order = (value: unknown): unknown => {
-    if (Array.isArray(value)) return value.map(order)
-    if (typeof value !== 'object' || value === null) return value
-    return Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, item]) => [key, order(item)]))
-  }
-  try {
-    return JSON.stringify(order(JSON.parse(text.replaceAll("''", "'")))).replaceAll("'", "''")
-  } catch {
-    return text
-  }
 }

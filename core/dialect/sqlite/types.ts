@@ -38,7 +38,7 @@ export function sqliteLiteral(given: Value, type: Type): string {
 }
 
 /** A number without quotes; whatever else is there is quoted, so that it can never be read as SQL. */
-export function plainNumber(value: Value): string {
+function plainNumber(value: Value): string {
   const text = String(value)
   return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(text) ? text : quoteText(text)
 }
