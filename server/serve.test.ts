@@ -112,6 +112,19 @@ describe('the server', () => {
     await expect(serve({ port, host: '127.0.0.1', data: folder })).rejects.toThrow(`Port ${port} is taken`)
   })
 
+  it('says in one line that its folder is in use by another, or cannot be opened', async () => {
+    await expect(serve({ port: 0, host: '127.0.0.1', data: folder })).rejects.toThrow('in use by another Patient Key')
+    await expect(serve({ port: 0, host: '127.0.0.1', data: '/dev/null/designs' })).rejects.toThrow(/The designs in .* cannot be opened/)
+  })
+
+  it('answers a request that is nested without end, and goes on', async () => {
+    const depth = 20_000
+    const nested = `${'{"kind":"batch","operations":['.repeat(depth)}${']}'.repeat(depth)}`
+    const { status } = await send(address, 'POST', `/designs/${design}/operations`, `{"revision":0,"operationId":"${id()}","client":"x","operation":${nested}}`)
+    expect(status).toBe(400)
+    expect((await send(address, 'GET', '/health')).status).toBe(200)
+  })
+
   it('saves a version only of the draft that was seen', async () => {
     const { revision } = (await send(address, 'GET', `/designs/${design}`)).body
     expect((await send(address, 'POST', `/designs/${design}/versions`, { note: '', revision: 0 })).status).toBe(409)

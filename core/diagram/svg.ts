@@ -61,6 +61,7 @@ function markToSvg(mark: Mark, x: number, y: number): string {
     `${mark.style === 'both' ? `<rect x="0" y="11" width="${MARK.width}" height="1.6" fill="${colour}"/>` : ''}</g>`
 }
 
+/** A text as XML: what would be markup escaped, what XML cannot hold replaced (XML 1.0, 2.2). */
 function escape(text: string): string {
-  return text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] as string)
+  return text.replace(/[\ufffe\uffff]/g, '\ufffd').replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] as string)
 }

@@ -11,9 +11,19 @@ export class Problem extends Error {
 
 /** Reads what came with a request by its schema, or answers 400 with the path to what does not fit. */
 export function read<T>(schema: z.ZodType<T>, value: unknown): T {
-  const parsed = schema.safeParse(value)
+  const parsed = check(schema, value)
   if (parsed.success) return parsed.data
   throw new Problem(400, `The request cannot be read. ${sayIssues(parsed.error)}`, { path: parsed.error.issues[0]?.path.join('.') ?? '' })
+}
+
+/** A value may be nested deeper than there is stack for; nothing that a person does comes near. */
+function check<T>(schema: z.ZodType<T>, value: unknown): z.ZodSafeParseResult<T> {
+  try {
+    return schema.safeParse(value)
+  } catch (error) {
+    if (error instanceof RangeError) throw new Problem(400, 'The request is nested too deeply to be read.')
+    throw error
+  }
 }
 
 export function found<T>(value: T | undefined, what: string): T {

@@ -6,6 +6,7 @@ import type { DesignFile } from '../../core/design/file.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { operationSchema, type Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
+import { lockFolder } from './lock.ts'
 import { defineModels, type Models } from './models.ts'
 import { upgrade } from './upgrades.ts'
 
@@ -28,20 +29,32 @@ export class Store {
   private readonly drafts = new Map<string, Draft>()
   private readonly turns = new Map<string, Promise<unknown>>()
 
-  private constructor(private readonly sequelize: Sequelize, private readonly models: Models) {}
+  private constructor(private readonly sequelize: Sequelize, private readonly models: Models, private readonly unlock: () => Promise<void>) {}
 
   /** Opens the store in a folder, making or upgrading it where needed. */
   static async open(folder: string): Promise<Store> {
     mkdirSync(folder, { recursive: true })
+    // One program at a time: what it has in memory is what there is.
+    const unlock = await lockFolder(join(folder, 'lock'))
+    try {
+      return new Store(...await Store.connect(folder), unlock)
+    } catch (error) {
+      await unlock()
+      throw error
+    }
+  }
+
+  private static async connect(folder: string): Promise<[Sequelize, Models]> {
     const sequelize = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'patient-key.sqlite'), logging: false })
     for (const pragma of ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000']) await sequelize.query(`PRAGMA ${pragma}`)
     const models = defineModels(sequelize)
     await upgrade(sequelize)
-    return new Store(sequelize, models)
+    return [sequelize, models]
   }
 
-  close(): Promise<void> {
-    return this.sequelize.close()
+  async close(): Promise<void> {
+    await this.sequelize.close()
+    await this.unlock()
   }
 
   async list(): Promise<Summary[]> {
