@@ -240,8 +240,9 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
 <style scoped>
 .sheet { background: var(--sheet); border: 1px solid var(--ink); box-shadow: var(--shadow); }
 .top { padding: 11px 14px 7px; }
-.title { display: flex; align-items: center; gap: 8px; }
-.name { font-size: 20px; font-weight: 600; line-height: 1.2; border: 0; background: none; padding: 0; min-width: 3ch; max-width: 100%; field-sizing: content; text-overflow: ellipsis; }
+.title { display: flex; align-items: center; gap: 8px; min-width: 0; }
+.title .small { white-space: nowrap; }
+.name { font-size: 20px; font-weight: 600; line-height: 1.2; border: 0; background: none; padding: 0; min-width: 3ch; flex: 0 1 auto; field-sizing: content; text-overflow: ellipsis; }
 .note { border: 0; background: none; padding: 2px 0 0; width: 100%; color: var(--quiet); }
 .name:focus, .note:focus { outline: none; box-shadow: inset 0 -1.5px 0 var(--chosen); }
 .heads { display: grid; grid-template-columns: var(--sheet-columns); column-gap: 8px; padding: 0 14px; color: var(--quiet); font-size: 11.5px; height: 21px; }
@@ -249,6 +250,7 @@ defineExpose({ focusLine: (index = current.value) => focusLine(index), write: ()
 .key-end + :deep(.line) { border-top: 0; }
 .foot { border-top: 1px solid var(--line); padding: 7px 14px 8px; color: var(--quiet); display: flex; flex-direction: column; gap: 3px; }
 .missing { color: var(--emptied); }
+.foot p { overflow-wrap: anywhere; min-width: 0; }
 .foot .small { margin-left: 6px; }
 .commands { display: flex; flex-wrap: wrap; gap: 3px 14px; }
 .commands .link { border-bottom: 0; }
