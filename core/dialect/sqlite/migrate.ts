@@ -1,11 +1,12 @@
-import type { Catalog, CatalogTable, Statement } from '../catalog.ts'
+import type { Catalog, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
 import { fold } from '../../design/lookup.ts'
 import { NameGiver } from '../names.ts'
-import { columnById, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
+import { columnById, sort, tableById, type CarryStep, type Keepsake, type MigrationInput } from '../migration.ts'
 import { createIndexes, createTable, quote } from './write.ts'
 import { sqliteLiteral } from './types.ts'
 
-interface Rebuild extends Pair<CatalogTable> { temporary: string }
+/** A table that is made in the course of a migration: new, or anew where `from` is what it was. `name`: what it is called until the old ones are gone. */
+interface Making { from: CatalogTable | undefined; to: CatalogTable; name: string }
 
 /**
  * SQLite changes no constraint in place: each table whose definition differs is made anew under a
@@ -14,44 +15,22 @@ interface Rebuild extends Pair<CatalogTable> { temporary: string }
  * that fails, so that the script stops wherever it is run.
  */
 export function migrate(input: MigrationInput): Statement[] {
-  const { from, to } = input
-  const tables = sort(from.tables, to.tables)
-  const names = new NameGiver(undefined)
-  const taken = new Set(from.tables.map((table) => fold(table.name)))
-  for (const table of [...from.tables, ...to.tables]) names.give(table.name)
-  const changed = tables.kept.filter((pair) => createTable(pair.from) !== createTable(pair.to))
-  const rebuilds = changed.map((pair): Rebuild => ({ ...pair, temporary: names.give(`new_${pair.to.name}`) }))
-  const made = tables.made.map((table) => ({ table, temporary: taken.has(fold(table.name)) ? names.give(`new_${table.name}`) : table.name }))
-  const temporary = new Map([...rebuilds.map((each): [string, string] => [each.to.id, each.temporary]), ...made.map((each): [string, string] => [each.table.id, each.temporary])])
-  const steps: Statement[] = []
-  const add = (sql: string, says: string): void => void steps.push({ sql, says })
-
-  for (const { from: old } of tables.kept) for (const index of old.indexes) if (indexGoes(from, to, old, index.name)) add(`DROP INDEX ${quote(index.name)}`, `drop an index of ${old.name}`)
-  for (const keepsake of input.keep) steps.push(...makeKeepsake(keepsake, from))
-  for (const each of [...made.map(({ table, temporary: name }) => ({ to: table, name })), ...rebuilds.map((r) => ({ to: r.to, name: r.temporary }))]) {
-    add(createTable(each.to, each.name), `make ${each.to.name}${each.name === each.to.name ? '' : ' under a passing name'}`)
-  }
-  for (const each of rebuilds) add(copy(each, input.restore), `copy the rows of ${each.to.name}`)
-  for (const { table, temporary: name } of made) {
-    const keepsake = input.restore.find((each) => each.table === table.id && each.columns.length === 0)
-    if (keepsake) add(refill(table, name, keepsake), `put the kept rows of ${table.name} back`)
-  }
-  for (const carry of input.carries) steps.push(carryRows(carry, input, temporary))
-  for (const each of rebuilds) for (const keepsake of input.keep.filter((k) => k.table === each.to.id)) steps.push(...noteNarrowed(keepsake, each))
-  for (const table of [...tables.gone, ...rebuilds.map((each) => each.from)]) add(`DROP TABLE ${quote(table.name)}`, `drop the old ${table.name}`)
-  for (const [id, name] of temporary) {
-    const { name: final } = tableById(to, id)
-    if (name !== final) add(`ALTER TABLE ${quote(name)} RENAME TO ${quote(final)}`, `put the new ${final} in its place`)
-  }
-  for (const table of to.tables) {
-    for (const [at, index] of table.indexes.entries()) {
-      const statement = createIndexes(table)[at]
-      const before = from.tables.find((each) => each.id === table.id)
-      const stays = before && !temporary.has(table.id) && !indexGoes(from, to, before, index.name) && before.indexes.some((each) => each.name === index.name)
-      if (!stays && statement) steps.push(statement)
-    }
-  }
-  for (const keepsake of input.restore) add(`DROP TABLE ${quote(keepsake.name)}`, `drop the keepsake ${keepsake.name}`)
+  const tables = sort(input.from.tables, input.to.tables)
+  const makings = tablesToMake(input)
+  const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
+  const steps = [
+    ...standing.flatMap(({ from, to }) => from.indexes.filter((index) => !hasIndex(to, index)).map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))),
+    ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
+    ...makings.map(({ to, name }) => ({ sql: createTable(to, name), says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}` })),
+    ...makings.flatMap((making) => fill(making, input.restore)),
+    ...input.carries.map((carry) => carryRows(carry, input, makings)),
+    ...makings.flatMap((making) => input.keep.filter((keepsake) => keepsake.table === making.to.id).flatMap((keepsake) => noteNarrowed(keepsake, making))),
+    ...[...tables.gone, ...makings.flatMap((making) => making.from ?? [])].map((table) => ({ sql: `DROP TABLE ${quote(table.name)}`, says: `drop the old ${table.name}` })),
+    ...makings.filter(({ to, name }) => name !== to.name).map(({ to, name }) => ({ sql: `ALTER TABLE ${quote(name)} RENAME TO ${quote(to.name)}`, says: `put the new ${to.name} in its place` })),
+    ...makings.flatMap(({ to }) => createIndexes(to)),
+    ...standing.flatMap(({ from, to }) => createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, index)) })),
+    ...input.restore.map((keepsake) => ({ sql: `DROP TABLE ${quote(keepsake.name)}`, says: `drop the keepsake ${keepsake.name}` }))
+  ]
   if (steps.length === 0) return []
   return [
     { sql: 'PRAGMA foreign_keys = OFF', says: 'references are checked at the end instead' },
@@ -63,39 +42,53 @@ export function migrate(input: MigrationInput): Statement[] {
   ]
 }
 
-/** An index goes with its table when that is made anew; else it goes where the new catalog has none of its name and columns. */
-function indexGoes(from: Catalog, to: Catalog, old: CatalogTable, name: string): boolean {
-  const table = to.tables.find((each) => each.id === old.id)
-  const index = old.indexes.find((each) => each.name === name)
-  if (!table || !index || !from.tables.includes(old)) return false
-  const same = table.indexes.find((each) => each.name === name)
-  return !same || same.columns.join('\0') !== index.columns.join('\0') || old.name !== table.name
+/** The tables that are new or whose definition differs; a passing name where theirs is still in use. */
+function tablesToMake({ from, to }: MigrationInput): Making[] {
+  const names = new NameGiver(undefined)
+  for (const table of [...from.tables, ...to.tables]) names.give(table.name)
+  const inUse = new Set(from.tables.map((table) => fold(table.name)))
+  return to.tables.flatMap((table): Making[] => {
+    const before = from.tables.find((each) => each.id === table.id)
+    if (before && createTable(before) === createTable(table)) return []
+    return [{ from: before, to: table, name: before || inUse.has(fold(table.name)) ? names.give(`new_${table.name}`) : table.name }]
+  })
+}
+
+function hasIndex(table: CatalogTable, index: CatalogKey): boolean {
+  return table.indexes.some((other) => other.name === index.name && other.columns.join('\0') === index.columns.join('\0'))
 }
 
 const list = (names: readonly string[]): string => names.map(quote).join(', ')
 
 /** The columns of a keepsake are called by their ids, since names may change meanwhile. */
-function makeKeepsake(keepsake: Keepsake, from: Catalog): Statement[] {
+function makeKeepsake(keepsake: Keepsake, from: Catalog): Statement {
   const table = tableById(from, keepsake.table)
   const wanted = keepsake.columns.length === 0 ? table.columns : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
-  return [{
+  return {
     sql: `CREATE TABLE ${quote(keepsake.name)} AS SELECT ${wanted.map((column) => `${quote(column.name)} AS ${quote(column.id)}`).join(', ')} FROM ${quote(table.name)}`,
     says: keepsake.columns.length === 0 ? `keep the rows of ${table.name}` : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`
-  }]
+  }
 }
 
-function noteNarrowed(keepsake: Keepsake, rebuild: Rebuild): Statement[] {
+function noteNarrowed(keepsake: Keepsake, making: Making): Statement[] {
   return keepsake.columns.filter((each) => each.why === 'narrowed').flatMap(({ id }) => {
-    const match = keepsake.key.map((key) => `n.${quote(columnById(rebuild.to, key).name)} = ${quote(keepsake.name)}.${quote(key)}`).join(' AND ')
+    const match = keepsake.key.map((key) => `n.${quote(columnById(making.to, key).name)} = ${quote(keepsake.name)}.${quote(key)}`).join(' AND ')
     return [
       { sql: `ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${quote(`${id}_became`)}`, says: 'keep what the narrowed values became' },
-      { sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(rebuild.to, id).name)} FROM ${quote(rebuild.temporary)} AS n WHERE ${match})`, says: 'keep what the narrowed values became' }
+      { sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(making.to, id).name)} FROM ${quote(making.name)} AS n WHERE ${match})`, says: 'keep what the narrowed values became' }
     ]
   })
 }
 
+/** The rows that a table has to begin with: copied from what it was, or put back from where they were kept. */
+function fill({ from, to, name }: Making, restore: readonly Keepsake[]): Statement[] {
+  if (from) return [{ sql: copy(from, to, name, restore), says: `copy the rows of ${to.name}` }]
+  const keepsake = restore.find((each) => each.table === to.id && each.columns.length === 0)
+  return keepsake ? [{ sql: refill(to, name, keepsake), says: `put the kept rows of ${to.name} back` }] : []
+}
+
 /** INSERT … SELECT from the old table into the new one: what stays, what is put back, and defaults for what is empty and must not be. */
-function copy({ from, to, temporary }: Rebuild, restore: readonly Keepsake[]): string {
+function copy(from: CatalogTable, to: CatalogTable, name: string, restore: readonly Keepsake[]): string {
   const keepsakes = restore.filter((each) => each.table === to.id && each.columns.length > 0)
   const values = to.columns.map((column) => {
     const old = from.columns.find((each) => each.id === column.id)
@@ -110,20 +103,20 @@ function copy({ from, to, temporary }: Rebuild, restore: readonly Keepsake[]): s
     const on = keepsake.key.map((id) => `${quote(keepsake.name)}.${quote(id)} = o.${quote(columnById(from, id).name)}`).join(' AND ')
     return ` LEFT JOIN ${quote(keepsake.name)} ON ${on}`
   })
-  return `INSERT INTO ${quote(temporary)} (${list(to.columns.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
+  return `INSERT INTO ${quote(name)} (${list(to.columns.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
 }
 
 function refill(table: CatalogTable, name: string, keepsake: Keepsake): string {
   return `INSERT INTO ${quote(name)} (${list(table.columns.map((column) => column.name))})\n  SELECT ${table.columns.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
 }
 
-function carryRows(carry: CarryStep, input: MigrationInput, temporary: ReadonlyMap<string, string>): Statement {
+function carryRows(carry: CarryStep, input: MigrationInput, makings: readonly Making[]): Statement {
   const source = tableById(input.from, carry.source)
   const target = tableById(input.to, carry.target)
   const values = carry.columns.map((each) => ('from' in each ? quote(columnById(source, each.from).name) : sqliteLiteral(each.value, each.type)))
   const where = carry.where.map((id) => `${quote(columnById(source, id).name)} IS NOT NULL`).join(' AND ')
   return {
-    sql: `INSERT INTO ${quote(temporary.get(target.id) ?? target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${quote(source.name)}${where && ` WHERE ${where}`}`,
+    sql: `INSERT INTO ${quote(makings.find((making) => making.to === target)?.name ?? target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${quote(source.name)}${where && ` WHERE ${where}`}`,
     says: `carry rows of ${source.name} into ${target.name}`
   }
 }
