@@ -183,8 +183,8 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.
 .type > :first-child { flex: 1; }
 .line.refers .type { color: var(--ink); }
 .of { color: var(--quiet); white-space: nowrap; letter-spacing: -0.02em; padding-left: 6px; }
-.line:focus-within .of { display: none; }
+.line:has(input:focus) .of { display: none; }
 .unique { position: absolute; right: 0; top: 4px; color: var(--quiet); pointer-events: none; }
-.line:focus-within .unique { display: none; }
+.line:has(input:focus) .unique { display: none; }
 .slip { grid-column: 2 / -1; color: var(--deleted); padding: 0 0 5px; font-size: 12px; }
 </style>
