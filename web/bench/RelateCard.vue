@@ -1,20 +1,20 @@
 <script setup lang="ts">
 import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
-import { findTables } from '../../core/design/find.ts'
-import { fold, lookup, tableOf } from '../../core/design/lookup.ts'
+import { tableOf } from '../../core/design/lookup.ts'
 import { newId, type Action, type Column, type ForeignKey, type Table } from '../../core/design/model.ts'
 import { parseType, typeText } from '../../core/design/type.ts'
 import { columnMarks, tableMarks } from '../../core/diagram/mark.ts'
 import type { Junction, Operation } from '../../core/edit/operation.ts'
 import { freeName, junctionNames } from '../../core/relate/naming.ts'
-import { newTable, proposeJunction, proposeRelationship, resolveOperation } from '../../core/relate/propose.ts'
+import { proposeJunction, proposeRelationship, resolveOperation } from '../../core/relate/propose.ts'
 import { deleteWords } from '../../core/relate/reading.ts'
 import { article, plural } from '../../core/relate/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import TypeField from '../sheet/TypeField.vue'
 import { useDesign } from '../stores/design.ts'
+import OtherTable from './OtherTable.vue'
 import { childSide, HOW_MANY, JUNCTION_ACTIONS, pairPreview, tableSql, tryOut, type HowMany } from './relation.ts'
 
 /** Relates two tables: asks how many on each side, shows what will be built, and builds it on Enter. */
@@ -22,12 +22,8 @@ const props = defineProps<{ table: Table; /** A reference that is to become a ju
 const emit = defineEmits<{ close: [go: string | undefined] }>()
 const store = useDesign()
 
-const typed = ref('')
-const at = ref(0)
 const otherId = ref(props.resolve?.table ?? '')
 const other = computed(() => (store.design ? tableOf(store.design, otherId.value) : undefined))
-const found = computed(() => (store.design ? findTables(store.design, typed.value, 8).filter((each) => !each.column) : []))
-const makes = computed(() => typed.value.trim() !== '' && store.design !== undefined && !lookup(store.design).byName.has(fold(typed.value)))
 
 const first = ref<HowMany>('any number of')
 const second = ref<HowMany>(props.resolve ? 'any number of' : 'exactly one')
@@ -41,7 +37,7 @@ const own = ref<Own[]>([])
 const onDelete = ref<[Action, Action]>(['CASCADE', 'RESTRICT'])
 const childRule = ref<Action>()
 
-const chooser = ref<HTMLInputElement>()
+const chooser = ref<InstanceType<typeof OtherTable>>()
 const question = ref<HTMLElement>()
 
 watch(other, (table) => {
@@ -56,15 +52,6 @@ watch(other, (table) => {
 function focusFirst(): void {
   if (other.value) question.value?.querySelector<HTMLInputElement>('input:checked')?.focus()
   else chooser.value?.focus()
-}
-
-function chooseOther(index: number): void {
-  const entry = found.value[index]
-  if (entry) otherId.value = entry.table.id
-  else if (makes.value) {
-    const table = newTable(typed.value.trim())
-    if (!store.submit({ kind: 'table.add', table })) otherId.value = table.id
-  }
 }
 
 const nameProposals = computed(() => (store.design && other.value ? junctionNames(store.design, props.table, other.value) : []))
@@ -116,7 +103,10 @@ const sql = computed(() => (outcome.value?.ok ? tableSql(outcome.value.design, b
 const trouble = computed(() => ownColumns.value.slip || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : ''))
 const offers = computed(() => (outcome.value && !outcome.value.ok ? outcome.value.refusal.offers : []))
 const preview = computed(() => (store.design && other.value && isMany.value ? pairPreview(store.design, props.table, other.value) : []))
-const newColumns = computed(() => built.value?.columns.filter((column) => !tableOf(store.design as never, builtId.value)?.columns.some((old) => old.id === column.id)) ?? [])
+const newColumns = computed(() => {
+  const before = store.design && tableOf(store.design, builtId.value)
+  return built.value?.columns.filter((column) => !before?.columns.some((old) => old.id === column.id)) ?? []
+})
 const currentRule = computed(() => childRule.value ?? (operation.value?.kind === 'relationship.add' ? operation.value.onDelete : 'RESTRICT'))
 
 function build(): void {
@@ -158,17 +148,7 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <ElDialog :model-value="true" class="relate" :show-close="false" width="min(980px, 94vw)" top="9vh" :title="`Relate ${table.name}`" destroy-on-close @opened="focusFirst" @open-auto-focus="focusFirst" @close="emit('close', undefined)">
-    <div v-if="!other" class="choose">
-      <h1><KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" large />{{ table.name }} <span class="quiet">and…</span></h1>
-      <input ref="chooser" v-model="typed" class="field" aria-label="The other table" placeholder="Name the other table, one that is there or a new one…" autocomplete="off" spellcheck="false" @input="at = 0" @keydown.down.prevent="at = Math.min(at + 1, found.length)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="chooseOther(at)">
-      <div role="listbox" aria-label="Tables">
-        <div v-for="({ table: each }, index) in found" :key="each.id" role="option" class="entry" :class="{ at: index === at }" :aria-selected="index === at" @click="chooseOther(index)">
-          <KeyMark v-for="mark in store.design ? tableMarks(store.design, each) : []" :key="mark.key" :mark="mark" /> {{ each.name }} <span v-if="each.id === table.id" class="quiet">(itself)</span>
-        </div>
-        <div v-if="makes" role="option" class="entry" :class="{ at: at === found.length }" :aria-selected="at === found.length" @click="chooseOther(found.length)">make {{ typed.trim() }}</div>
-      </div>
-    </div>
-
+    <OtherTable v-if="!other" ref="chooser" :table="table" @choose="otherId = $event" />
     <div v-else class="card" @keydown="key">
       <div class="a">
         <h1>
@@ -269,10 +249,6 @@ function key(event: KeyboardEvent): void {
 <style scoped>
 h1 { font-size: 19px; font-weight: 600; display: flex; align-items: center; gap: 9px; margin-bottom: 10px; flex-wrap: wrap; }
 .and { font-size: 14px; font-weight: 400; }
-.choose { padding: 18px 22px; }
-.choose .field { width: 100%; margin-bottom: 6px; padding: 6px 10px; }
-.entry { display: flex; gap: 8px; align-items: center; padding: 4px 10px; cursor: pointer; }
-.entry.at { background: var(--chosen-tint); box-shadow: inset 2px 0 0 var(--chosen); }
 .card { display: grid; grid-template-columns: 1fr 350px; }
 .a { padding: 18px 22px 14px; min-width: 0; }
 .b { background: var(--tint); border-left: 1px solid var(--line); padding: 18px 20px; min-width: 0; overflow: auto; max-height: 68vh; }
