@@ -4,6 +4,7 @@ import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import type { Design } from '../core/design/model.ts'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
@@ -42,6 +43,13 @@ export class App {
       })
       started.once('exit', (code) => reject(new Error(`the application ended with ${code}: ${said}`)))
     })
+  }
+
+  /** The draft as the server has it: of the design named, or of the one changed last. */
+  async design(id?: string): Promise<Design> {
+    const ask = async <T>(path: string): Promise<T> => (await (await fetch(`${this.address}/api/designs${path}`)).json()) as T
+    const wanted = id ?? (await ask<{ designs: { id: string }[] }>('')).designs[0]?.id ?? ''
+    return (await ask<{ design: Design }>(`/${wanted}`)).design
   }
 
   /** Ends the process at once, as a power cut would. */

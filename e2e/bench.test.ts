@@ -23,7 +23,7 @@ describe('on the demo', () => {
     rmSync(folder, { recursive: true, force: true })
   })
 
-  const stored = async (): Promise<Design> => ((await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json()) as { design: Design }).design
+  const stored = (): Promise<Design> => app.design('d_fernhollow')
   const table = async (name: string): Promise<Table> => (await stored()).tables.find((each) => each.name === name) ?? expect.fail(`no ${name}`)
   const until = (what: string, holds: () => Promise<boolean>): Promise<unknown> => browser.driver.wait(holds, 10_000, what)
   const focused = (): Promise<string> => browser.driver.executeScript<string>('return document.activeElement.getAttribute("aria-label") ?? ""')

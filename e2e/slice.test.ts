@@ -21,10 +21,7 @@ describe('a newcomer', () => {
     rmSync(downloads, { recursive: true, force: true })
   })
 
-  const stored = async (): Promise<Design> => {
-    const { designs } = await (await fetch(`${app.address}/api/designs`)).json() as { designs: { id: string }[] }
-    return ((await (await fetch(`${app.address}/api/designs/${designs[0]?.id}`)).json()) as { design: Design }).design
-  }
+  const stored = (): Promise<Design> => app.design()
   const columns = (name: string, design: Design): string[] => design.tables.find((table) => table.name === name)?.columns.map((column) => column.name) ?? []
 
   it('designs two tables on the bench by keyboard alone', async () => {

@@ -18,7 +18,7 @@ describe('two tabs', () => {
     await app.stop()
   })
 
-  const stored = async (): Promise<Design> => ((await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json()) as { design: Design }).design
+  const stored = (): Promise<Design> => app.design('d_fernhollow')
   const names = async (): Promise<string[]> => (await stored()).tables.find((table) => table.id === 't_patient')?.columns.map((column) => column.name) ?? []
   const typeColumn = async (name: string): Promise<void> => {
     await browser.type(Key.END, Key.ENTER, name, Key.TAB, 'text(20)', Key.ENTER, Key.ESCAPE)
