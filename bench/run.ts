@@ -3,7 +3,7 @@ import { cpus } from 'node:os'
 import { flawsOf } from '../core/design/integrity.ts'
 import type { Design } from '../core/design/model.ts'
 import { script } from '../core/dialect/dialect.ts'
-import { DIALECTS } from '../core/dialect/index.ts'
+import { DIALECTS, isProvable } from '../core/dialect/index.ts'
 import { apply } from '../core/edit/apply.ts'
 import { districts } from '../demo/districts.ts'
 import { App } from '../e2e/app.ts'
@@ -38,7 +38,7 @@ lines.push({ what: 'one operation, a rename, on a design of 1,000 tables', measu
 const engine = await openSqlite()
 const statements = DIALECTS.sqlite.create(DIALECTS.sqlite.catalog(thousand).catalog)
 const running = await measure(5, async () => {
-  await DIALECTS.sqlite.reset(engine.query)
+  if (isProvable(DIALECTS.sqlite)) await DIALECTS.sqlite.engine.reset(engine.query)
   for (const { sql } of statements) await engine.query(sql)
 })
 await engine.close()

@@ -53,7 +53,7 @@ describe('the command line', () => {
 
   it.each([
     [['prove', 'nowhere.json', '--on', 'sqlite'], 'nowhere.json: there is no such file.'],
-    [['prove', 'demo.json', '--on', 'paper'], '“paper” is not one of postgresql, sqlite.'],
+    [['prove', 'demo.json', '--on', 'paper'], '“paper” is not one of postgresql, mariadb, sqlite.'],
     [['write', 'demo.json', '--as', 'poem'], 'There is no output called “poem”.'],
     [['demo', '--version', '9'], 'The demo has no version 9'],
     [['serve', '--port', 'door'], '“door” is not a port'],

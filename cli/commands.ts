@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { writeDesignFile } from '../core/design/file.ts'
-import { DIALECT_NAMES, DIALECTS, isDialect } from '../core/dialect/index.ts'
+import { DIALECTS, isDialect, isMigrating, isProvable, MIGRATING, PROVABLE, type Migrating, type Provable } from '../core/dialect/index.ts'
 import { script, type Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
@@ -40,16 +40,16 @@ export function listOutputs(): Outcome {
 }
 
 /** Runs a design's SQL on an engine, reads it back, and reports every difference. */
-export async function prove(path: string, { on }: { on: string }): Promise<Outcome> {
-  const dialect = needDialect(on)
+export async function prove(path: string, { on, url }: { on: string; url?: string }): Promise<Outcome> {
+  const dialect = needProvable(on)
   const { design } = openDesign(path)
-  return withEngine(dialect, (query) => proveDesign(design, dialect, query))
+  return withEngine(dialect, (query) => proveDesign(design, dialect, query), url)
 }
 
-async function withEngine(dialect: Dialect, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>): Promise<Outcome> {
+async function withEngine(dialect: Provable, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>, url?: string): Promise<Outcome> {
   // Loaded when needed: engines are large, and most commands do without.
-  const { ENGINES } = await import('../server/engine/open.ts')
-  const engine = await ENGINES[dialect.name]()
+  const { CannotOpen, openEngine } = await import('../server/engine/open.ts')
+  const engine = await openEngine(dialect, url).catch((error: unknown) => { throw error instanceof CannotOpen ? new CannotDo(error.message) : error })
   try {
     return sayProof(await run(engine.query), engine.title)
   } finally {
@@ -64,7 +64,7 @@ function sayProof(proof: Proof, title: string): Outcome {
 
 /** Writes the migration between two design files into a folder; with `prove`, runs it there and back. */
 export async function plan(from: string, to: string, { as, output, prove: wanted }: { as: string; output: string; prove?: boolean }): Promise<Outcome> {
-  const dialect = needDialect(as)
+  const dialect = needMigrating(as)
   const [before, after] = [openDesign(from).design, openDesign(to).design]
   const made = planMigration(before, after, dialect)
   const changes = compareDesigns(before, after)
@@ -85,7 +85,16 @@ function header(dialect: Dialect, from: Design, to: Design, step: string): strin
 
 const sayWarnings = ({ warnings }: MigrationPlan): string[] => [...warnings.up.map((each) => `  up: ${each.message}`), ...warnings.down.map((each) => `  down: ${each.message}`)]
 
-function needDialect(name: string): Dialect {
-  if (!isDialect(name)) throw new CannotDo(`“${name}” is not one of ${DIALECT_NAMES.join(', ')}.`)
-  return DIALECTS[name]
+const names = (dialects: readonly Dialect[]): string => dialects.map((each) => each.name).join(', ')
+
+function needProvable(name: string): Provable {
+  const found = isDialect(name) ? DIALECTS[name] : undefined
+  if (!found || !isProvable(found)) throw new CannotDo(found ? `No ${found.title} runs here, so nothing can be proven on it. It can be on: ${names(PROVABLE)}.` : `“${name}” is not one of ${names(PROVABLE)}.`)
+  return found
+}
+
+function needMigrating(name: string): Migrating {
+  const found = isDialect(name) ? DIALECTS[name] : undefined
+  if (!found || !isMigrating(found)) throw new CannotDo(found ? `Migrations are not written for ${found.title} yet; they are for: ${names(MIGRATING)}.` : `“${name}” is not one of ${names(MIGRATING)}.`)
+  return found
 }

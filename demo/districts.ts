@@ -58,6 +58,6 @@ function makeTable(name: string, columns: [string, string][], parents: Table[]):
   })
   return {
     id: `t_${name}`, name, columns: [key, ...references.map((each) => each.column), ...own],
-    primaryKey: { id: `k_${name}`, columns: [key.id] }, uniques: [], foreignKeys: references.map((each) => each.foreignKey), rows: []
+    primaryKey: { id: `k_${name}`, columns: [key.id] }, uniques: [], foreignKeys: references.map((each) => each.foreignKey), checks: [], indexes: [], rowPolicies: [], rows: []
   }
 }

@@ -31,6 +31,9 @@ function table({ name, note, key, columns, uniques = [] }: TableWords): Table {
     primaryKey: { id: `k_${name}`, columns: key.map((each) => `c_${name}_${each}`) },
     uniques: uniques.map((each) => ({ id: `k_${name}_${each}`, columns: [`c_${name}_${each}`] })),
     foreignKeys: [],
+    checks: [],
+    indexes: [],
+    rowPolicies: [],
     rows: []
   }
 }

@@ -21,7 +21,17 @@ export function writeSql(design: Design, dialect: Dialect): string {
   const head = [`${design.name}, for ${dialect.title}`, ...remarks.map((remark) => remark.message)]
   // A name may hold anything but a line break: a comment ends there and nowhere else.
   const comments = head.map((line) => `-- ${line.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`).join('')
-  return `${comments}\n${script(dialect.create(catalog))}`
+  return `${comments}\n${script(dialect.create(catalog), dialect.terminator)}`
+}
+
+/** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
+export function tableSql(design: Design, table: string, dialect: Dialect): string {
+  const { catalog } = dialect.catalog(design)
+  const own = catalog.tables.find((each) => each.id === table)
+  if (!own || own.external) return ''
+  // To the writer the other tables are there already, so that references stand inside the table.
+  const lists = catalog.enums.filter((list) => own.columns.some((column) => column.type === dialect.quote(list.name)))
+  return script(dialect.create({ schemas: [], enums: lists, tables: catalog.tables.map((each) => (each === own || each.external ? each : { ...each, external: true })) }), dialect.terminator)
 }
 
 /** Every output, by the name that the command line knows it by. */

@@ -95,7 +95,7 @@ function pick<T>(record: Record<string, T>, keys: readonly string[]): Record<str
 }
 
 /** The lists whose members stand one to a line; everything deeper is written on that line. */
-const ENTITY_LISTS = new Set(['columns', 'uniques', 'foreignKeys', 'rows', 'carries'])
+const ENTITY_LISTS = new Set(['columns', 'uniques', 'foreignKeys', 'checks', 'indexes', 'rowPolicies', 'rows', 'carries', 'schemas', 'enums'])
 
 function print(value: unknown, indent: string, key = ''): string {
   if (typeof value !== 'object' || value === null) return JSON.stringify(value)
@@ -108,7 +108,7 @@ function print(value: unknown, indent: string, key = ''): string {
   const entries = Object.entries(value).filter(([, item]) => item !== undefined)
   if (entries.length === 0) return '{}'
   const lines = entries.map(([name, item]) => {
-    const text = name === 'primaryKey' ? inline(item) : key === 'positions' ? inline(item) : print(item, inner, name)
+    const text = name === 'primaryKey' || name === 'policy' || name === 'dialects' ? inline(item) : key === 'positions' ? inline(item) : print(item, inner, name)
     return `${inner}${JSON.stringify(name)}: ${text}`
   })
   return `{\n${lines.join(',\n')}\n${indent}}`

@@ -1,5 +1,6 @@
-import { columnOf, fold, keyOf, sameSet, tableOf } from './lookup.ts'
-import type { Design, ForeignKey, Table } from './model.ts'
+import { columnsUsed, flawOfExpression } from './expressions.ts'
+import { columnOf, fold, fullName, keyOf, sameSet, tableOf } from './lookup.ts'
+import type { Column, Design, ForeignKey, Table } from './model.ts'
 
 /** Something that does not hold together in a design, and the path to it in the design file. */
 export interface Flaw { path: (string | number)[]; message: string }
@@ -17,12 +18,25 @@ export function flawsOf(design: Design): Flaw[] {
     ids.add(id)
   }
   const names = new Set<string>()
+  for (const [kind, list] of [['schemas', design.schemas], ['enums', design.enums]] as const) {
+    const own = new Set<string>()
+    list.forEach((each, at) => {
+      take(each.id, [kind, at])
+      if (own.has(fold(each.name))) flaws.push({ path: [kind, at, 'name'], message: `${each.name} is there twice` })
+      own.add(fold(each.name))
+    })
+  }
+  design.enums.forEach((each, at) => {
+    if (new Set(each.values).size < each.values.length) flaws.push({ path: ['enums', at, 'values'], message: `${each.name} has a value twice` })
+  })
   design.tables.forEach((table, index) => {
     const path = ['tables', index]
     take(table.id, path)
-    if (names.has(fold(table.name))) flaws.push({ path: [...path, 'name'], message: `two tables are called ${table.name}` })
-    names.add(fold(table.name))
-    flaws.push(...flawsOfColumns(table, path, take), ...flawsOfKeys(table, path, take))
+    const name = fullName(design, table)
+    if (names.has(fold(name))) flaws.push({ path: [...path, 'name'], message: `two tables are called ${name}` })
+    names.add(fold(name))
+    if (table.schema !== undefined && !design.schemas.some((each) => each.id === table.schema)) flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
+    flaws.push(...flawsOfColumns(design, table, path, take), ...flawsOfKeys(table, path, take), ...flawsOfExtras(design, table, path, take))
     table.foreignKeys.forEach((foreignKey, at) => {
       take(foreignKey.id, [...path, 'foreignKeys', at])
       const message = flawOfForeignKey(design, table, foreignKey)
@@ -42,13 +56,75 @@ export function flawsOf(design: Design): Flaw[] {
 
 type Take = (id: string, path: Flaw['path']) => void
 
-function flawsOfColumns(table: Table, path: Flaw['path'], take: Take): Flaw[] {
+function flawsOfColumns(design: Design, table: Table, path: Flaw['path'], take: Take): Flaw[] {
   const flaws: Flaw[] = []
   const names = new Set<string>()
   table.columns.forEach((column, at) => {
     take(column.id, [...path, 'columns', at])
     if (names.has(fold(column.name))) flaws.push({ path: [...path, 'columns', at, 'name'], message: `${table.name} has two columns called ${column.name}` })
     names.add(fold(column.name))
+    const message = flawOfColumn(design, table, column)
+    if (message) flaws.push({ path: [...path, 'columns', at], message })
+  })
+  return flaws
+}
+
+/** Why what a column is worked out from, or copied from, cannot be; or nothing where it can. */
+export function flawOfColumn(design: Design, table: Table, column: Column): string | undefined {
+  const { type, computed, copied } = column
+  if (type.kind === 'enum' && !design.enums.some((each) => each.id === type.enum)) return `${column.name} has its values from a list that is not there`
+  if (copied) {
+    const foreignKey = table.foreignKeys.find((each) => each.id === copied.foreignKey)
+    const source = foreignKey && tableOf(design, foreignKey.table)
+    if (!source || !columnOf(source, copied.column)) return `${column.name} is copied from a column that ${table.name} does not refer to`
+  }
+  if (computed === undefined) return undefined
+  if (column.default ?? copied) return `${column.name} is computed, so it has no default and is not copied`
+  const flaw = flawOfExpression(computed, { wanted: type, columns: table.columns, enums: design.enums })
+  if (flaw) return `${column.name} cannot be computed: ${flaw}`
+  const circle = circleFrom(table, column)
+  return circle && `${column.name} cannot be computed: it is worked out from itself (${circle.join(', ')})`
+}
+
+/** The names along which a computed column leads back to itself, or nothing. */
+function circleFrom(table: Table, column: Column): string[] | undefined {
+  const seen = new Set<string>()
+  const visit = (each: Column, way: string[]): string[] | undefined => {
+    if (each.computed === undefined || seen.has(each.id)) return undefined
+    seen.add(each.id)
+    for (const id of columnsUsed(each.computed)) {
+      if (id === column.id) return [...way, column.name]
+      const next = columnOf(table, id)
+      const found = next && visit(next, [...way, next.name])
+      if (found) return found
+    }
+    return undefined
+  }
+  return visit(column, [column.name])
+}
+
+/** Checks, indexes and row policies: each must be about columns that are there. */
+export function flawsOfExtras(design: Design, table: Table, path: Flaw['path'], take: Take): Flaw[] {
+  const flaws: Flaw[] = []
+  const reading = { columns: table.columns, enums: design.enums }
+  const judge = (place: Flaw['path'], condition: string | undefined, moments = false): void => {
+    const message = condition === undefined ? undefined : flawOfExpression(condition, { ...reading, moments })
+    if (message) flaws.push({ path: place, message })
+  }
+  table.checks.forEach((check, at) => {
+    take(check.id, [...path, 'checks', at])
+    judge([...path, 'checks', at, 'condition'], check.condition)
+  })
+  table.indexes.forEach((index, at) => {
+    take(index.id, [...path, 'indexes', at])
+    const stranger = index.columns.find(({ column }) => !columnOf(table, column))
+    if (stranger) flaws.push({ path: [...path, 'indexes', at], message: `${table.name} has no column ${stranger.column}` })
+    if (new Set(index.columns.map(({ column }) => column)).size < index.columns.length) flaws.push({ path: [...path, 'indexes', at], message: 'an index names a column twice' })
+    judge([...path, 'indexes', at, 'where'], index.where)
+  })
+  table.rowPolicies.forEach((policy, at) => {
+    take(policy.id, [...path, 'rowPolicies', at])
+    judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true)
   })
   return flaws
 }

@@ -5,7 +5,7 @@ export interface Reference { table: Table; foreignKey: ForeignKey }
 
 export interface Lookup {
   tables: ReadonlyMap<TableId, Table>
-  /** Tables by their name in lower case: names are doubled when engines that fold case would take them for the same. */
+  /** Tables by their full name in lower case: names are doubled when engines that fold case would take them for the same. */
   byName: ReadonlyMap<string, Table>
   /** The foreign keys that refer to a table, in the order of the tables that they stand on. */
   referrers: ReadonlyMap<TableId, readonly Reference[]>
@@ -26,7 +26,7 @@ function makeLookup(design: Design): Lookup {
   const referrers = new Map<TableId, Reference[]>()
   for (const table of design.tables) {
     tables.set(table.id, table)
-    byName.set(fold(table.name), table)
+    byName.set(fold(fullName(design, table)), table)
     for (const foreignKey of table.foreignKeys) {
       const list = referrers.get(foreignKey.table)
       if (list) list.push({ table, foreignKey })
@@ -39,6 +39,12 @@ function makeLookup(design: Design): Lookup {
 /** A name as the strictest engine compares it. */
 export function fold(name: string): string {
   return name.normalize('NFC').toLowerCase()
+}
+
+/** A table's name with its schema before it, where it stands in one: `staff.person`. */
+export function fullName(design: Pick<Design, 'schemas'>, table: Pick<Table, 'name' | 'schema'>): string {
+  const schema = table.schema === undefined ? undefined : design.schemas.find((each) => each.id === table.schema)
+  return schema ? `${schema.name}.${table.name}` : table.name
 }
 
 export function tableOf(design: Design, id: TableId): Table | undefined {

@@ -29,12 +29,19 @@ export const ACTIONS = ['NO ACTION', 'RESTRICT', 'CASCADE', 'SET NULL', 'SET DEF
 export const actionSchema = z.enum(ACTIONS)
 export type Action = z.infer<typeof actionSchema>
 
+/** An expression as a design keeps it: columns as ids in braces (./expressions.ts). */
+export const expressionSchema = z.string().min(1).max(4000)
+
 export const columnSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
   type: typeSchema,
   required: z.boolean(),
   default: defaultSchema.optional(),
+  /** Worked out by the engine from the other columns of the row, always. */
+  computed: expressionSchema.optional(),
+  /** Taken from the row referred to when a row is made, and the row's own from then on: a price at the time of sale. */
+  copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).optional(),
   note: noteSchema
 })
 export type Column = z.infer<typeof columnSchema>
@@ -65,6 +72,25 @@ export const foreignKeySchema = z.strictObject({
 })
 export type ForeignKey = z.infer<typeof foreignKeySchema>
 
+/** A condition that every row must meet, or leave open. */
+export const checkSchema = z.strictObject({ id: idSchema, name: nameSchema.optional(), condition: expressionSchema })
+export type Check = z.infer<typeof checkSchema>
+
+/** An index of a person's own; those of keys and, by policy, of foreign keys come by themselves. `where`: only the rows that meet it. */
+export const indexSchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema.optional(),
+  columns: z.array(z.strictObject({ column: idSchema, descending: z.boolean() })).min(1),
+  unique: z.boolean(),
+  where: expressionSchema.optional()
+})
+export type Index = z.infer<typeof indexSchema>
+
+export const COMMANDS = ['ALL', 'SELECT', 'INSERT', 'UPDATE', 'DELETE'] as const
+/** Which rows a role may see or change with a command; without a role, everybody. */
+export const rowPolicySchema = z.strictObject({ id: idSchema, name: nameSchema, command: z.enum(COMMANDS), role: nameSchema.optional(), condition: expressionSchema })
+export type RowPolicy = z.infer<typeof rowPolicySchema>
+
 /** Values by column id; a column that is missing is null. */
 export const rowSchema = z.record(idSchema, valueSchema)
 export type Row = z.infer<typeof rowSchema>
@@ -72,11 +98,18 @@ export type Row = z.infer<typeof rowSchema>
 export const tableSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
+  /** The schema that it stands in; the database's own where none is named. */
+  schema: idSchema.optional(),
+  /** Owned by another system: it may be referred to, and is never made, changed or dropped. */
+  external: z.literal(true).optional(),
   note: noteSchema,
   columns: z.array(columnSchema),
   primaryKey: keySchema.optional(),
   uniques: z.array(keySchema),
   foreignKeys: z.array(foreignKeySchema),
+  checks: z.array(checkSchema).default(() => []),
+  indexes: z.array(indexSchema).default(() => []),
+  rowPolicies: z.array(rowPolicySchema).default(() => []),
   rows: z.array(rowSchema)
 })
 export type Table = z.infer<typeof tableSchema>
@@ -105,9 +138,51 @@ export const carrySchema = z.strictObject({
 export const positionSchema = z.strictObject({ x: z.number().min(-1e6).max(1e6), y: z.number().min(-1e6).max(1e6) })
 export type Position = z.infer<typeof positionSchema>
 
+/** A schema (namespace) that tables stand in. */
+export const schemaSchema = z.strictObject({ id: idSchema, name: nameSchema })
+export type Schema = z.infer<typeof schemaSchema>
+
+/** A list of values that columns share as their type. */
+export const enumSchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema,
+  values: z.array(z.string().min(1).max(60).refine((value) => value === value.trim() && !value.includes('\0') && value.isWellFormed(), { error: 'a value may not begin or end with a space' })).min(1).max(500)
+})
+export type Enum = z.infer<typeof enumSchema>
+
+export const LETTER_CASES = ['lower_snake', 'UPPER_SNAKE', 'lowerCamel', 'UpperCamel', 'as typed'] as const
+const pattern = (least: string): z.ZodString => z.string().min(1).max(80).refine((text) => text.includes(least), { error: `must have ${least} in it` }) as z.ZodString
+
+/** The naming policy: what is proposed for what is new, and what constraints are called that nobody named (core/relate/naming.ts fills the patterns in). */
+export const policySchema = z.strictObject({
+  letterCase: z.enum(LETTER_CASES),
+  tables: z.enum(['singular', 'plural', 'as typed']),
+  key: pattern('{table}'),
+  reference: pattern('{column}'),
+  junction: pattern('{first}'),
+  primaryKey: pattern('{table}'),
+  unique: pattern('{columns}'),
+  foreignKey: pattern('{columns}'),
+  check: pattern('{table}'),
+  index: pattern('{columns}'),
+  /** Whether a foreign key gets an index where no key or index begins with its columns. */
+  indexForeignKeys: z.boolean()
+})
+export type Policy = z.infer<typeof policySchema>
+
+export const FIRST_POLICY: Policy = {
+  letterCase: 'lower_snake', tables: 'singular', key: '{table}_id', reference: '{column}', junction: '{first}_{second}',
+  primaryKey: '{table}_pk', unique: '{table}_{columns}_uq', foreignKey: '{table}_{columns}_fk', check: '{table}_{columns}_ck', index: '{table}_{columns}_ix', indexForeignKeys: true
+}
+
 export const designSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
+  /** The dialects that it is written for, by name; every one where none is named. */
+  dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20).default(() => []),
+  policy: policySchema.default(FIRST_POLICY),
+  schemas: z.array(schemaSchema).default(() => []),
+  enums: z.array(enumSchema).default(() => []),
   tables: z.array(tableSchema),
   carries: z.array(carrySchema),
   positions: z.record(idSchema, positionSchema)
@@ -127,13 +202,18 @@ export type TableId = string
 export type ColumnId = string
 export type KeyId = string
 
-/** A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `y` carry, `d` design). */
-export function newId(prefix: 't' | 'c' | 'k' | 'f' | 'y' | 'd'): string {
+/** A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `x` check, `i` index, `p` row policy, `s` schema, `e` enumeration, `y` carry, `d` design). */
+export function newId(prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e' | 'y' | 'd'): string {
   const bytes = crypto.getRandomValues(new Uint8Array(10))
   return `${prefix}_${[...bytes].map((byte) => (byte % 36).toString(36)).join('')}`
 }
 
 /** A design with nothing in it. */
 export function emptyDesign(name: string, id = newId('d')): Design {
-  return { id, name, tables: [], carries: [], positions: {} }
+  return { id, name, dialects: [], policy: FIRST_POLICY, schemas: [], enums: [], tables: [], carries: [], positions: {} }
+}
+
+/** A table with nothing in it but its name. */
+export function emptyTable(name: string, id = newId('t')): Table {
+  return { id, name, columns: [], uniques: [], foreignKeys: [], checks: [], indexes: [], rowPolicies: [], rows: [] }
 }

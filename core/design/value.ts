@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { shorten, type Parsed, type Type } from './type.ts'
+import { readExpression, showExpression } from './expressions.ts'
+import { shorten, type NamedValues, type Parsed, type Type } from './type.ts'
 
 /**
  * One value in a row or a default. Decimals are strings, so that no digit is lost; dates are
@@ -11,9 +12,11 @@ export type Value = z.infer<typeof valueSchema>
 export const defaultSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('generated') }),
   z.strictObject({ kind: z.literal('now') }),
-  z.strictObject({ kind: z.literal('value'), value: z.union([z.string(), z.number(), z.boolean()]) })
+  z.strictObject({ kind: z.literal('value'), value: z.union([z.string(), z.number(), z.boolean()]) }),
+  /** Worked out when a row is made, from nothing but itself; kept as ./expressions.ts keeps expressions. */
+  z.strictObject({ kind: z.literal('expression'), expression: z.string().min(1).max(4000) })
 ])
-/** What a column takes when a row says nothing: a number the engine counts, the present moment, or a value. */
+/** What a column takes when a row says nothing: a number the engine counts, the present moment, a value, or what an expression gives. */
 export type Default = z.infer<typeof defaultSchema>
 
 const INTEGER_RANGE = { small: 2n ** 15n, normal: 2n ** 31n, big: 2n ** 63n }
@@ -21,7 +24,7 @@ const DATE = String.raw`\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])`
 const TIME = String.raw`(?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d)?`
 
 /** Reads what was typed as a value of the type; a message says why it does not fit. */
-export function parseValue(text: string, type: Type): Parsed<string | number | boolean> {
+export function parseValue(text: string, type: Type, enums: readonly NamedValues[] = []): Parsed<string | number | boolean> {
   const trimmed = text.trim()
   const bad = (what: string): Parsed<never> => ({ ok: false, message: `“${shorten(text)}” is not ${what}.` })
   switch (type.kind) {
@@ -58,12 +61,22 @@ export function parseValue(text: string, type: Type): Parsed<string | number | b
     case 'json':
       try { JSON.parse(trimmed) } catch { return bad('JSON') }
       return { ok: true, value: trimmed }
+    case 'interval': {
+      const value = parseInterval(trimmed)
+      return value === undefined ? bad('an interval such as 2 days 3 hours or P2DT3H') : { ok: true, value }
+    }
     case 'binary':
+      if (type.length !== undefined && trimmed.length > type.length * 2) return bad(`short enough: the column holds ${type.length} bytes`)
       return /^(?:[0-9a-f]{2})+$/i.test(trimmed) ? { ok: true, value: trimmed.toLowerCase() } : bad('bytes in hexadecimal, such as 00ff')
+    case 'enum': {
+      const list = enums.find((each) => each.id === type.enum)
+      return !list || list.values.includes(text) ? { ok: true, value: text } : bad(`one of ${shorten(list.values.join(', '))}`)
+    }
+    case 'native':
     case 'text':
     case 'char': {
       if (text.includes('\0')) return bad('text an engine can hold: it has a zero byte in it')
-      if (type.length !== undefined && [...text].length > type.length) return bad(`short enough: the column holds ${type.length} characters`)
+      if ('length' in type && type.length !== undefined && [...text].length > type.length) return bad(`short enough: the column holds ${type.length} characters`)
       return { ok: true, value: text }
     }
   }
@@ -76,21 +89,53 @@ export function normalValue(value: string | number | boolean, type: Type): strin
 }
 
 /** True where the value can stand in a column of the type (null is for the caller to judge). */
-export function fits(value: Value, type: Type): boolean {
+export function fits(value: Value, type: Type, enums: readonly NamedValues[] = []): boolean {
   if (value === null) return true
   if (type.kind === 'boolean') return typeof value === 'boolean'
-  if (type.kind === 'text' || type.kind === 'char') return typeof value === 'string' && parseValue(value, type).ok
+  if (isWords(type)) return typeof value === 'string' && parseValue(value, type, enums).ok
   return typeof value !== 'boolean' && parseValue(String(value), type).ok
 }
 
+/** True for the types whose values are any text, which stands between quotes where a default is written. */
+export const isWords = (type: Type): boolean => type.kind === 'text' || type.kind === 'char' || type.kind === 'enum' || type.kind === 'native'
+
+/** An interval of days, hours, minutes and seconds as ISO 8601 says it (`P2DT3H`); months and years are no fixed time and are not taken. */
+function parseInterval(text: string): string | undefined {
+  const iso = /^P(?:(\d{1,6})D)?(?:T(?:(\d{1,6})H)?(?:(\d{1,6})M)?(?:(\d{1,8})S)?)?$/i.exec(text)
+  const words = /^(?:(\d{1,6})\s*d(?:ays?)?)?[\s,]*(?:(\d{1,6})\s*h(?:ours?)?)?[\s,]*(?:(\d{1,6})\s*m(?:in(?:utes?)?)?)?[\s,]*(?:(\d{1,8})\s*s(?:ec(?:onds?)?)?)?$/i.exec(text)
+  const [, days = 0, hours = 0, minutes = 0, seconds = 0] = (iso ?? words ?? []).map((part) => (part === undefined ? undefined : Number(part))) as (number | undefined)[]
+  if ((!iso && !words) || !/\d/.test(text)) return undefined
+  return intervalText(days * 86_400 + hours * 3600 + minutes * 60 + seconds)
+}
+
+/** Seconds as the shortest ISO 8601 interval. */
+export function intervalText(total: number): string {
+  const parts: [number, string][] = [[Math.floor(total / 86_400), 'D'], [Math.floor(total / 3600) % 24, 'H'], [Math.floor(total / 60) % 60, 'M'], [total % 60, 'S']]
+  const [day, ...time] = parts.map(([n, unit]) => (n > 0 ? `${n}${unit}` : ''))
+  const clock = time.join('')
+  return total === 0 ? 'PT0S' : `P${day ?? ''}${clock && `T${clock}`}`
+}
+
+/** The seconds of an interval in ISO 8601, for comparing two; nothing where it is none. */
+export function intervalSeconds(text: string): number | undefined {
+  const match = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:\.0+)?)S)?)?$/i.exec(text)
+  if (!match) return undefined
+  const [days = 0, hours = 0, minutes = 0, seconds = 0] = match.slice(1).map((part) => Number(part ?? 0))
+  return days * 86_400 + hours * 3600 + minutes * 60 + seconds
+}
+
 /**
- * Reads a default as it is typed in a sheet: `generated`, `now`, or a value of the type.
+ * Reads a default as it is typed in a sheet: `generated`, `now`, a value of the type, or `=` and an expression.
  * Text stands as it is or between single quotes; empty means no default (null).
  */
-export function parseDefault(text: string, type: Type): Parsed<Default | null> {
+export function parseDefault(text: string, type: Type, enums: readonly NamedValues[] = []): Parsed<Default | null> {
   const trimmed = text.trim()
   if (trimmed === '') return { ok: true, value: null }
   const word = trimmed.toLowerCase()
+  if (trimmed.startsWith('=')) {
+    const read = readExpression(trimmed.slice(1), { wanted: type, columns: [], enums, moments: true })
+    return read.ok ? { ok: true, value: { kind: 'expression', expression: read.value } } : read
+  }
   if (word === 'generated') {
     return type.kind === 'integer' ? { ok: true, value: { kind: 'generated' } } : { ok: false, message: 'Only an integer can be generated.' }
   }
@@ -100,22 +145,23 @@ export function parseDefault(text: string, type: Type): Parsed<Default | null> {
       : { ok: false, message: 'Only a date, a time or a timestamp can default to now.' }
   }
   const quoted = /^'((?:[^']|'')*)'$/.exec(trimmed)
-  const value = parseValue(quoted ? (quoted[1] ?? '').replaceAll("''", "'") : trimmed, type)
+  const value = parseValue(quoted ? (quoted[1] ?? '').replaceAll("''", "'") : trimmed, type, enums)
   return value.ok ? { ok: true, value: { kind: 'value', value: value.value } } : value
 }
 
 /** A default as a sheet shows it; inverse of {@link parseDefault}. */
 export function defaultText(value: Default | null | undefined, type: Type): string {
   if (!value) return ''
+  if (value.kind === 'expression') return `= ${showExpression(value.expression)}`
   if (value.kind !== 'value') return value.kind
-  const isText = type.kind === 'text' || type.kind === 'char'
-  return isText ? `'${String(value.value).replaceAll("'", "''")}'` : String(value.value)
+  return isWords(type) ? `'${String(value.value).replaceAll("'", "''")}'` : String(value.value)
 }
 
 /** True where the default can stand on a column of the type. */
-export function defaultFits(value: Default | null | undefined, type: Type): boolean {
+export function defaultFits(value: Default | null | undefined, type: Type, enums: readonly NamedValues[] = []): boolean {
   if (!value) return true
-  if (value.kind === 'value') return fits(value.value, type)
+  if (value.kind === 'value') return fits(value.value, type, enums)
+  if (value.kind === 'expression') return readExpression(value.expression, { wanted: type, columns: [], enums, moments: true }).ok
   return parseDefault(value.kind, type).ok
 }
 

@@ -1,59 +1,280 @@
-import { columnsIn, sameSet } from '../design/lookup.ts'
+import { expressionOf, sortOfType } from '../design/expressions.ts'
+import { columnOf, columnsIn, keyOf, sameSet, tableOf } from '../design/lookup.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import type { Type } from '../design/type.ts'
+import type { Default, Value } from '../design/value.ts'
 import { constraintNames } from '../relate/naming.ts'
-import type { Catalog, CatalogForeignKey, CatalogKey, CatalogTable } from './catalog.ts'
-import type { Dialect } from './dialect.ts'
-import { NameGiver } from './names.ts'
+import type { Expression } from '../sql/expression.ts'
+import { FUNCTIONS } from '../sql/functions.ts'
+import { printExpression, type ExpressionWords } from '../sql/print.ts'
+import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable } from './catalog.ts'
+import type { Remark } from './dialect.ts'
+import { typeWords, type Facts, type TypeContext, type TypeTable, type TypeWords } from './facts.ts'
+import { NameGiver, nameLength } from './names.ts'
+import { qualify } from './qualified.ts'
 
-/** What the dialects' own catalogs differ in: how a column comes out. */
-type WriteColumn = (table: Table, column: Column) => CatalogTable['columns'][number]
+/** How a dialect says what a design holds; {@link buildCatalog} puts it together. */
+export interface Speech {
+  name: string
+  facts: Facts
+  types: TypeTable
+  quote(name: string): string
+  literal(value: Value, type: Type): string
+  /** The present moment for a column of the type. */
+  now(type: Type): string
+  expressions: Omit<ExpressionWords, 'column' | 'truth'>
+  /** What makes a truth value a condition and a condition a value, where the dialect tells them apart. */
+  truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
+  /** Whether a list of values is a type of its own. */
+  enumTypes: boolean
+  /** What a dialect changes in a column when everything else is said. */
+  adjust?(column: CatalogColumn, from: { table: Table; column: Column }): CatalogColumn
+  /** What it changes in a table when its columns, keys and indexes are known. */
+  finish?(table: CatalogTable, from: { table: Table; design: Design }): CatalogTable
+  /** Why a check on the columns cannot be made, or nothing where it can. */
+  refusesCheck?(table: Table, columns: readonly Column[]): string | undefined
+  /** What else the dialect has to say on a table. */
+  remarks?(table: Table): string[]
+}
+
+/** A type as the dialect writes it on a column of a table. */
+function typeOn(speech: Speech, design: Design, table: Table, type: Type, column: string, listName?: string): TypeWords {
+  const list = type.kind === 'enum' ? design.enums.find((each) => each.id === type.enum) : undefined
+  return typeWords(speech.types, speech.name, speech.facts.title, type, { values: list?.values ?? [], listName: listName ?? list?.name ?? '', inKey: keyWidth(table, column) })
+}
+
+/** Of how many columns the widest key or index is that the column stands in; 0 where it stands in none. */
+function keyWidth(table: Table, column: string): number {
+  const lists = [
+    ...(table.primaryKey ? [table.primaryKey.columns] : []), ...table.uniques.map((key) => key.columns),
+    ...table.indexes.map((index) => index.columns.map((each) => each.column)), ...table.foreignKeys.map((key) => key.pairs.map((pair) => pair.column))
+  ]
+  return Math.max(0, ...lists.filter((list) => list.includes(column)).map((list) => list.length))
+}
+
+/** A default as SQL; `generated` is none. */
+export function defaultSql(speech: Speech, value: Default, type: Type): string | undefined {
+  switch (value.kind) {
+    case 'generated': return undefined
+    case 'now': return speech.now(type)
+    case 'value': return speech.literal(value.value, type)
+    case 'expression': return expressionSql(speech, [], value.expression, type, speech.quote)
+  }
+}
+
+/** An expression that a design keeps, as SQL. `type`: what it gives a value of; left out where it is a condition. */
+function expressionSql(speech: Speech, columns: readonly Column[], kept: string, type: Type | undefined, name: (id: string) => string): string {
+  const types = new Map(columns.map((column) => [column.id, column.type]))
+  const isTruth = (part: Expression): boolean => part.kind === 'boolean' || (part.kind === 'column' && types.get(part.name)?.kind === 'boolean') || (part.kind === 'call' && FUNCTIONS[part.name]?.gives === 'boolean')
+  const words: ExpressionWords = {
+    ...speech.expressions, column: name,
+    ...(speech.truth && { truth: { ...speech.truth, isValue: isTruth } })
+  }
+  return printExpression(typeLiterals(expressionOf(kept), types, type, speech), words, type === undefined ? 'condition' : 'value')
+}
+
+/** Texts that stand for a value of another type (a date beside a column of dates) are written as the dialect writes such values. */
+function typeLiterals(expression: Expression, types: ReadonlyMap<string, Type>, wanted: Type | undefined, speech: Speech): Expression {
+  const typeOfPart = (part: Expression): Type | undefined => (part.kind === 'column' ? types.get(part.name) : undefined)
+  const write = (part: Expression, type: Type | undefined): Expression => {
+    if (part.kind === 'text' && type && sortOfType(type) !== 'text') return { ...part, written: speech.literal(part.value, type) }
+    return visit(part)
+  }
+  const visit = (part: Expression): Expression => {
+    switch (part.kind) {
+      case 'binary': return { ...part, left: write(part.left, typeOfPart(part.right)), right: write(part.right, typeOfPart(part.left)) }
+      case 'in': return { ...part, of: visit(part.of), list: part.list.map((each) => write(each, typeOfPart(part.of))) }
+      case 'between': return { ...part, of: visit(part.of), low: write(part.low, typeOfPart(part.of)), high: write(part.high, typeOfPart(part.of)) }
+      case 'not':
+      case 'negative':
+      case 'isNull': return { ...part, of: visit(part.of) }
+      case 'call': return { ...part, args: part.args.map(visit) }
+      case 'case': return { ...part, branches: part.branches.map(({ when, then }) => ({ when: visit(when), then: write(then, wanted) })), otherwise: part.otherwise && write(part.otherwise, wanted) }
+      default: return part
+    }
+  }
+  return write(expression, wanted)
+}
 
 /**
- * The catalog of a design with names, keys and indexes worked out, columns as the dialect writes them.
- * Constraints and indexes that nobody named get the naming policy's names, shortened and numbered where
- * the engine needs it. A foreign key gets an index unless a key or index begins with its columns.
+ * The catalog of a design with names, keys and indexes worked out, columns as the dialect writes them,
+ * and what it cannot say. Constraints and indexes that nobody named get the naming policy's names,
+ * shortened and numbered where the engine needs it.
  */
-export function buildCatalog(design: Design, dialect: Pick<Dialect, 'nameLimit'>, writeColumn: WriteColumn): Catalog {
-  const names = new NameGiver(dialect.nameLimit)
-  const tableNames = new Map(design.tables.map((table) => [table.id, names.give(table.name)]))
-  const columnNames = new Map<string, string>()
-  for (const table of design.tables) {
-    const own = new NameGiver(dialect.nameLimit)
-    for (const column of table.columns) columnNames.set(column.id, own.give(column.name))
-  }
-  const nameOf = (id: string): string => columnNames.get(id) as string
+export function buildCatalog(design: Design, speech: Speech): { catalog: Catalog; remarks: Remark[] } {
+  const builder = new Builder(design, speech)
+  const tables = design.tables.map((table) => builder.table(table))
+  const schemas = speech.facts.schemas ? [...builder.schemaNames.values()] : []
+  return { catalog: { schemas, enums: builder.enums, tables }, remarks: builder.remarks }
+}
 
-  return {
-    tables: design.tables.map((table) => {
-      const name = tableNames.get(table.id) as string
-      const key = (each: Key, policy: string): CatalogKey => ({ id: each.id, name: names.give(each.name ?? policy), columns: each.columns.map(nameOf) })
-      const labels = (ids: readonly string[]): string[] => columnsIn(table, ids).map((column) => column.name)
-      const primaryKey = table.primaryKey && key(table.primaryKey, constraintNames.primaryKey(table.name))
-      const uniques = distinctUniques(table).map((each) => key(each, constraintNames.unique(table.name, labels(each.columns))))
-      const foreignKeys = table.foreignKeys.map((each): CatalogForeignKey => {
-        const ids = each.pairs.map((pair) => pair.column)
-        return {
-          ...key({ id: each.id, name: each.name, columns: ids }, constraintNames.foreignKey(table.name, labels(ids))),
-          table: tableNames.get(each.table) as string,
-          refersTo: each.pairs.map((pair) => nameOf(pair.refersTo)),
-          onDelete: each.onDelete,
-          onUpdate: each.onUpdate
-        }
-      })
+class Builder {
+  readonly remarks: Remark[] = []
+  readonly enums: Catalog['enums']
+  private readonly names: NameGiver
+  private readonly tableNames: Map<string, string>
+  private readonly columnNames = new Map<string, string>()
+  private readonly enumNames: Map<string, string>
+  readonly schemaNames: Map<string, string>
+  private readonly losses = new Set<string>()
+
+  constructor(private readonly design: Design, private readonly speech: Speech) {
+    const { facts } = speech
+    this.names = new NameGiver(facts.nameLimit, facts.refusedInNames)
+    const schemas = new NameGiver(facts.nameLimit, facts.refusedInNames)
+    this.schemaNames = new Map(design.schemas.map((each) => [each.id, schemas.give(each.name)]))
+    this.tableNames = new Map(design.tables.map((table) => [table.id, this.nameTable(table)]))
+    for (const table of design.tables) {
+      const own = new NameGiver(facts.nameLimit, facts.refusedInNames)
+      for (const column of table.columns) this.columnNames.set(column.id, own.give(column.name))
+    }
+    this.enumNames = new Map(speech.enumTypes ? design.enums.map((each) => [each.id, this.names.give(each.name)]) : [])
+    this.enums = speech.enumTypes ? design.enums.map((each) => ({ id: each.id, name: this.enumNames.get(each.id) as string, values: [...each.values] })) : []
+  }
+
+  /** In a dialect without schemas the schema's name goes before the table's. */
+  private nameTable(table: Table): string {
+    const schema = this.design.schemas.find((each) => each.id === table.schema)
+    if (!schema) return this.names.give(table.name)
+    if (this.speech.facts.schemas) return qualify(this.schemaNames.get(schema.id), this.names.give(table.name))
+    this.remark(table, `${this.speech.facts.title} has no schemas here: ${schema.name}.${table.name} is written as ${schema.name}_${table.name}.`)
+    return this.names.give(`${schema.name}_${table.name}`)
+  }
+
+  private remark(table: Table, message: string): void {
+    this.remarks.push({ table: table.id, message })
+  }
+
+  /** What every column of a type loses is said once. */
+  private lose(table: Table, message: string): void {
+    if (this.losses.has(message)) return
+    this.losses.add(message)
+    this.remark(table, message)
+  }
+
+  private column(id: string): string {
+    return this.columnNames.get(id) as string
+  }
+
+  private expression(table: Table, kept: string, type?: Type): string {
+    return expressionSql(this.speech, table.columns, kept, type, (id) => this.speech.quote(this.column(id)))
+  }
+
+  table(table: Table): CatalogTable {
+    const { design, speech } = this
+    const { facts } = speech
+    const name = this.tableNames.get(table.id) as string
+    const policy = constraintNames(design.policy)
+    const labels = (ids: readonly string[]): string[] => columnsIn(table, ids).map((column) => column.name)
+    const key = (each: Key, wanted: string): CatalogKey => ({ id: each.id, name: this.names.give(each.name ?? wanted), columns: each.columns.map((id) => this.column(id)) })
+    for (const word of [table.name, ...table.columns.map((column) => column.name)]) this.sayLength(table, word)
+    const columns = table.columns.map((column) => this.catalogColumn(table, column))
+    const primaryKey = table.primaryKey && key(table.primaryKey, policy.primaryKey(table.name))
+    const uniques = distinctUniques(table).map((each) => key(each, policy.unique(table.name, labels(each.columns))))
+    const foreignKeys = table.foreignKeys.map((each): CatalogForeignKey => {
+      const pairs = inKeyOrder(design, each)
+      const ids = pairs.map((pair) => pair.column)
       return {
-        id: table.id,
-        name,
-        columns: table.columns.map((column) => ({ ...writeColumn(table, column), name: nameOf(column.id) })),
-        primaryKey,
-        uniques,
-        foreignKeys,
-        indexes: unindexed(table).map((each) => {
-          const ids = each.pairs.map((pair) => pair.column)
-          return key({ id: `${each.id}_ix`, columns: ids }, constraintNames.index(table.name, labels(ids)))
-        })
+        ...key({ id: each.id, name: each.name, columns: ids }, policy.foreignKey(table.name, labels(ids))),
+        table: this.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(pair.refersTo)),
+        onDelete: this.action(table, each, 'delete'), onUpdate: this.action(table, each, 'update')
+      }
+    })
+    const checks = [
+      ...table.checks.filter((each) => !this.refuses(table, each.condition)).map((each): CatalogCheck => ({
+        id: each.id, name: this.names.give(each.name ?? policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
+      })),
+      ...columns.flatMap((column, at): CatalogCheck[] => {
+        const held = this.words(table, table.columns[at] as Column).holds
+        return held ? [{ id: `${column.id}_held`, name: this.names.give(policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
+      })
+    ]
+    for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
+    if (!facts.rowPolicies && table.rowPolicies.length > 0) this.remark(table, `${facts.title} has no row policies: ${table.rowPolicies.map((each) => each.name).join(', ')} on ${table.name} ${table.rowPolicies.length === 1 ? 'is' : 'are'} left out.`)
+    const made: CatalogTable = {
+      id: table.id, name, external: table.external === true, note: facts.comments ? table.note : undefined, columns, primaryKey, uniques, foreignKeys, checks,
+      indexes: [...this.ownIndexes(table, policy, labels), ...this.foreignKeyIndexes(table, policy, labels)],
+      rowPolicies: facts.rowPolicies ? table.rowPolicies.map((each) => ({ id: each.id, name: each.name, command: each.command, role: each.role, condition: this.expression(table, each.condition) })) : []
+    }
+    return speech.finish ? speech.finish(made, { table, design }) : made
+  }
+
+  /** True where the dialect cannot make the check; it says why. */
+  private refuses(table: Table, condition: string): boolean {
+    const why = this.speech.refusesCheck?.(table, columnsIn(table, columnsNamedBy(condition, table)))
+    if (why) this.remark(table, why)
+    return why !== undefined
+  }
+
+  private sayLength(table: Table, word: string): void {
+    const { title, nameLimit } = this.speech.facts
+    if (nameLimit && word.length * 4 > nameLimit.most && nameLength(word, nameLimit.of) > nameLimit.most) this.remark(table, `${title} takes names of up to ${nameLimit.most} ${nameLimit.of}: ${word.slice(0, 30)}… is shortened.`)
+  }
+
+  private action(table: Table, foreignKey: ForeignKey, on: 'delete' | 'update'): CatalogForeignKey['onDelete'] {
+    const wanted = on === 'delete' ? foreignKey.onDelete : foreignKey.onUpdate
+    const { facts } = this.speech
+    const lack = facts.lacks.find((each) => each.action === wanted && each.on.includes(on))
+    if (!lack) return wanted
+    // Refusing is what every engine can do; what is not there comes out as the refusal that is.
+    const instead = facts.lacks.some((each) => each.action === 'NO ACTION' && each.on.includes(on)) ? 'RESTRICT' : 'NO ACTION'
+    const said = wanted === 'RESTRICT' && instead === 'NO ACTION' ? undefined : `${lack.why} The reference of ${table.name} to ${tableOf(this.design, foreignKey.table)?.name ?? ''} is written with ${instead} on ${on}.`
+    if (said) this.remark(table, said)
+    return instead
+  }
+
+  private words(table: Table, column: Column): TypeWords {
+    const list = column.type.kind === 'enum' ? this.enumNames.get(column.type.enum) : undefined
+    return typeOn(this.speech, this.design, table, column.type, column.id, list)
+  }
+
+  private catalogColumn(table: Table, column: Column): CatalogColumn {
+    const { speech } = this
+    const words = this.words(table, column)
+    if (words.loss) this.lose(table, words.loss)
+    const generated = column.default?.kind === 'generated'
+    const plain: CatalogColumn = {
+      id: column.id, name: this.column(column.id), type: words.sql, required: column.required || generated, generated,
+      default: column.default && defaultSql(speech, column.default, column.type),
+      computed: column.computed === undefined ? undefined : this.expression(table, column.computed, column.type),
+      note: speech.facts.comments ? column.note : undefined
+    }
+    return speech.adjust ? speech.adjust(plain, { table, column }) : plain
+  }
+
+  private ownIndexes(table: Table, policy: ReturnType<typeof constraintNames>, labels: (ids: readonly string[]) => string[]): CatalogIndex[] {
+    const { facts } = this.speech
+    return table.indexes.map((each): CatalogIndex => {
+      const ids = each.columns.map(({ column }) => column)
+      const whole = each.where !== undefined && !facts.partialIndexes
+      if (whole) this.remark(table, `${facts.title} has no index on some of the rows: the index of ${table.name} on ${labels(ids).join(', ')} is made on all of them${each.unique ? ', and is not unique' : ''}.`)
+      return {
+        id: each.id, name: this.names.give(each.name ?? (each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids)))), columns: ids.map((id) => this.column(id)),
+        descending: each.columns.map(({ descending }) => descending), unique: each.unique && !whole, where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
       }
     })
   }
+
+  private foreignKeyIndexes(table: Table, policy: ReturnType<typeof constraintNames>, labels: (ids: readonly string[]) => string[]): CatalogIndex[] {
+    if (!this.design.policy.indexForeignKeys) return []
+    return unindexed(table).map((each) => {
+      const ids = each.pairs.map((pair) => pair.column)
+      return { id: `${each.id}_ix`, name: this.names.give(policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(id)), descending: ids.map(() => false), unique: false, where: undefined }
+    })
+  }
+}
+
+/** The pairs in the order of the key referred to, which some engines ask for. */
+function inKeyOrder(design: Design, foreignKey: ForeignKey): ForeignKey['pairs'] {
+  const parent = tableOf(design, foreignKey.table)
+  const order = (parent && keyOf(parent, foreignKey.key)?.columns) ?? []
+  return foreignKey.pairs.every((pair, at) => pair.refersTo === order[at]) ? foreignKey.pairs : [...foreignKey.pairs].sort((a, b) => order.indexOf(a.refersTo) - order.indexOf(b.refersTo))
+}
+
+const columnsNamedBy = (kept: string, table: Table): string[] => {
+  const found = new Set<string>()
+  for (const match of kept.matchAll(/\{([a-z0-9_]+)\}/g)) if (columnOf(table, match[1] as string)) found.add(match[1] as string)
+  return [...found]
 }
 
 /** Unique keys that say something the primary key, or one before them, does not say already: an engine may pass the others over without a word. */
@@ -64,9 +285,12 @@ function distinctUniques(table: Table): Key[] {
   })
 }
 
-/** The foreign keys that no key, and no other foreign key's index, begins with. */
-function unindexed(table: Table): ForeignKey[] {
-  const prefixes: string[][] = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques].map((key) => key.columns)
+/** The foreign keys that no key or whole index, and no other foreign key's index, begins with. */
+export function unindexed(table: Table): ForeignKey[] {
+  const prefixes: string[][] = [
+    ...[...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques].map((key) => key.columns),
+    ...table.indexes.filter((index) => index.where === undefined).map((index) => index.columns.map(({ column }) => column))
+  ]
   return table.foreignKeys.filter((foreignKey) => {
     const columns = foreignKey.pairs.map((pair) => pair.column)
     const covered = prefixes.some((prefix) => columns.length <= prefix.length && columns.every((column) => prefix.slice(0, columns.length).includes(column)))
@@ -79,6 +303,9 @@ function unindexed(table: Table): ForeignKey[] {
 export function generatedColumn(table: Table): Column | undefined {
   return table.columns.find((column) => column.default?.kind === 'generated')
 }
+
+/** What a type's loss and writing depend on, for a type that stands on no column yet. */
+export const LOOSE: TypeContext = { values: [], listName: '', inKey: 0 }
 
 /** Tables with those that they refer to before them where there is no circle; otherwise in the order given. */
 export function parentsFirst(tables: readonly CatalogTable[]): CatalogTable[] {
@@ -108,4 +335,3 @@ export function parentsFirst(tables: readonly CatalogTable[]): CatalogTable[] {
   }
   return ordered
 }
-

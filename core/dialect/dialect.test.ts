@@ -8,7 +8,7 @@ import { apply } from '../edit/apply.ts'
 import { newTable, proposeJunction, proposeRelationship } from '../relate/propose.ts'
 import { tokens } from '../sql/lexer.ts'
 import { parentsFirst } from './build.ts'
-import { compareCatalogs, type CatalogTable } from './catalog.ts'
+import { bareTable, compareCatalogs, type CatalogTable } from './catalog.ts'
 import { script } from './dialect.ts'
 import { DIALECTS, isDialect } from './index.ts'
 import { fitName, NameGiver, nameLength } from './names.ts'
@@ -17,6 +17,7 @@ import { constraintNames } from './sqlite/read.ts'
 
 const { design } = fernhollow()
 const dialects = Object.values(DIALECTS)
+const AS_WRITTEN = { notes: true, oneDefault: (sql: string) => sql, oneExpression: (sql: string) => sql }
 
 describe('names', () => {
   it('are quoted so that they come back as one token, whatever is in them', () => {
@@ -85,7 +86,7 @@ describe('the SQL of a design', () => {
   })
 
   it('does not run out of stack on a chain of ten thousand tables', () => {
-    const chain = Array.from({ length: 10_000 }, (_, at): CatalogTable => ({ id: `${at}`, name: `t${at}`, columns: [], primaryKey: undefined, uniques: [], indexes: [], foreignKeys: at < 9999 ? [{ id: '', name: '', columns: [], table: `t${at + 1}`, refersTo: [], onDelete: 'CASCADE', onUpdate: 'CASCADE' }] : [] }))
+    const chain = Array.from({ length: 10_000 }, (_, at): CatalogTable => ({ ...bareTable(`${at}`, `t${at}`), foreignKeys: at < 9999 ? [{ id: '', name: '', columns: [], table: `t${at + 1}`, refersTo: [], onDelete: 'CASCADE', onUpdate: 'CASCADE' }] : [] }))
     expect(parentsFirst(chain).map((table) => table.name).slice(0, 2)).toEqual(['t9999', 't9998'])
   })
 
@@ -147,7 +148,7 @@ describe('reading back', () => {
 
   it('tells every difference of two catalogs', () => {
     const { catalog } = DIALECTS.sqlite.catalog(design)
-    expect(compareCatalogs(catalog, structuredClone(catalog), { columnOrder: true, oneDefault: (sql) => sql })).toEqual([])
+    expect(compareCatalogs(catalog, structuredClone(catalog), { columnOrder: true, ...AS_WRITTEN })).toEqual([])
     const other = structuredClone(catalog)
     const [species, patient] = other.tables as [CatalogTable, CatalogTable]
     species.name = 'kind'
@@ -159,8 +160,8 @@ describe('reading back', () => {
     patient.uniques = []
     patient.foreignKeys = patient.foreignKeys.map((key) => ({ ...key, onDelete: 'CASCADE' }))
     patient.indexes = []
-    const said = compareCatalogs(catalog, other, { columnOrder: true, oneDefault: (sql) => sql }).map((each) => `${each.table}: ${each.what}`)
+    const said = compareCatalogs(catalog, other, { columnOrder: true, ...AS_WRITTEN }).map((each) => `${each.table}: ${each.what}`)
     expect(said).toEqual(['species: table', 'patient: generated of patient_id', 'patient: type of ring_no', 'patient: required of ring_no', 'patient: default of ring_no', 'patient: order of columns', 'patient: unique key', 'patient: foreign key', 'patient: foreign key', 'patient: index', 'kind: table'])
-    expect(compareCatalogs(catalog, other, { columnOrder: false, oneDefault: (sql) => sql }).some((each) => each.what === 'order of columns')).toBe(false)
+    expect(compareCatalogs(catalog, other, { columnOrder: false, ...AS_WRITTEN }).some((each) => each.what === 'order of columns')).toBe(false)
   })
 })

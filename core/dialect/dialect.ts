@@ -1,10 +1,11 @@
-import type { Action, Design } from '../design/model.ts'
+import type { Design } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
 import type { Catalog, CatalogTable, Statement } from './catalog.ts'
+import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { MigrationInput } from './migration.ts'
 
-export type DialectName = 'postgresql' | 'sqlite'
+export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'oracle'
 
 /** Runs one statement on an engine and gives its rows. */
 export type Query = (sql: string) => Promise<Record<string, unknown>[]>
@@ -19,43 +20,63 @@ export interface Remark { table: string; message: string }
 export interface Dialect {
   name: DialectName
   title: string
-  /** Whether the engine takes the action on delete and on update; the reason where it does not. */
-  action(action: Action, on: 'delete' | 'update'): { can: true } | { can: false; why: string }
-  /** The longest name, or none. */
-  nameLimit: { most: number; of: 'bytes' | 'characters' } | undefined
-  /** Whether a migration leaves columns in the design's order; else new ones come last. */
-  ordersColumns: boolean
+  facts: Facts
+  /** A logical type as it is written here, and what is lost. */
+  type(type: Type, context: TypeContext): TypeWords
 
   quote(name: string): string
+  /** A table's name from a catalog, with its schema. */
+  quoteTable(name: string): string
   literal(value: Value, type: Type): string
   /** A default as SQL; `generated` is not a default in SQL. */
   default(value: Default, type: Type): string | undefined
 
-  /** One spelling for defaults of a type that mean the same to the engine. */
-  oneDefault(sql: string, type: string): string
-
   /** The catalog that the design should come to, and what the dialect cannot say. */
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }
-  /** The statements that make the catalog on an empty database, in an order that runs. */
+  /** The statements that make the catalog on an empty database, in an order that runs. External tables are left out. */
   create(catalog: Catalog): Statement[]
-  /** The statements that turn one catalog into another and keep the rows. */
-  migrate(input: MigrationInput): Statement[]
+  /** What ends each statement of a script. */
+  terminator: string
+  /** What migrates and proves, where this program does that in the dialect. */
+  migrate: ((input: MigrationInput) => Statement[]) | undefined
+  engine: EngineSide | undefined
+}
+
+/** A dialect whose engine runs here. */
+export type Provable = Dialect & { engine: EngineSide }
+/** A dialect in which migrations are written and proven. */
+export type Migrating = Provable & { migrate: NonNullable<Dialect['migrate']> }
+
+/** What a proof on a real engine asks of its dialect. */
+export interface EngineSide {
+  /** Whether a migration leaves columns in the design's order; else new ones come last. */
+  ordersColumns: boolean
+  /** One spelling for defaults of a type that mean the same to the engine. */
+  oneDefault(sql: string, type: string): string
+  /** One spelling for expressions that mean the same. */
+  oneExpression(sql: string): string
   /** What lets generated columns go on after rows were put in with numbers of their own. */
   afterRows(table: CatalogTable): Statement[]
   /** What must be said on each connection before anything else. */
   onConnect: string[]
-  /** Removes every table, so that a proof begins with nothing. */
+  /** Removes everything that a proof may have made, so that the next begins with nothing. */
   reset(query: Query): Promise<void>
   /** Reads what the engine has now. */
   read(query: Query): Promise<Catalog>
-  /** A column of a row as text (or null) whatever its type, for {@link sameValue}. */
+  /** A column of a row as text (or null) whatever its type, for comparing values. */
   selectText(column: string, type: Type): string
 }
 
+/** What an engine does with a referential action: takes it, or not, with the reason. */
+export function actionIn(facts: Facts, action: Facts['lacks'][number]['action'], on: 'delete' | 'update'): { can: true } | { can: false; why: string } {
+  const lack = facts.lacks.find((each) => each.action === action && each.on.includes(on))
+  return lack ? { can: false, why: lack.why } : { can: true }
+}
+
 /** The statements as one script that a person can run and read: those of several lines stand by themselves. */
-export function script(statements: readonly Statement[]): string {
+export function script(statements: readonly Statement[], terminator = ';'): string {
   return statements.map(({ sql }, at) => {
     const alone = at > 0 && (sql.includes('\n') || (statements[at - 1]?.sql.includes('\n') ?? false))
-    return `${alone ? '\n' : ''}${sql};\n`
+    return `${alone ? '\n' : ''}${sql}${terminator}\n`
   }).join('')
 }

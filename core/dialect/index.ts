@@ -1,11 +1,31 @@
-import type { Dialect, DialectName } from './dialect.ts'
+import type { Design } from '../design/model.ts'
+import type { Dialect, DialectName, Migrating, Provable } from './dialect.ts'
+import { mariadb } from './mariadb/index.ts'
+import { oracle } from './oracle/index.ts'
 import { postgresql } from './postgresql/index.ts'
 import { sqlite } from './sqlite/index.ts'
+import { sqlserver } from './sqlserver/index.ts'
 
 /** Every dialect that SQL can be written in. */
-export const DIALECTS: Record<DialectName, Dialect> = { postgresql, sqlite }
+export const DIALECTS = { postgresql, mariadb, sqlite, sqlserver, oracle } satisfies Record<DialectName, Dialect>
 export const DIALECT_NAMES = Object.keys(DIALECTS) as DialectName[]
 
 export function isDialect(name: string): name is DialectName {
   return Object.hasOwn(DIALECTS, name)
+}
+
+export type { Migrating, Provable } from './dialect.ts'
+
+export const isProvable = (dialect: Dialect): dialect is Provable => dialect.engine !== undefined
+export const isMigrating = (dialect: Dialect): dialect is Migrating => dialect.engine !== undefined && dialect.migrate !== undefined
+
+/** The dialects whose engines run here, and those of them in which migrations are written. */
+const ALL: readonly Dialect[] = Object.values(DIALECTS)
+export const PROVABLE: readonly Provable[] = ALL.filter(isProvable)
+export const MIGRATING: readonly Migrating[] = ALL.filter(isMigrating)
+
+/** The dialects that a design is written for: those that it names, or all. */
+export function dialectsOf(design: Pick<Design, 'dialects'>): Dialect[] {
+  const named = design.dialects.filter(isDialect).map((name) => DIALECTS[name])
+  return named.length > 0 ? named : Object.values(DIALECTS)
 }

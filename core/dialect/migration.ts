@@ -33,6 +33,16 @@ export interface MigrationInput {
   carries: CarryStep[]
 }
 
+/** What a migration is about: another system's tables are not, but references to them are. */
+export function ownTables(input: MigrationInput): MigrationInput {
+  const own = (catalog: Catalog): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !table.external) })
+  const gone = new Set(input.from.tables.filter((table) => table.external).map((table) => table.id))
+  const come = new Set(input.to.tables.filter((table) => table.external).map((table) => table.id))
+  // A table that changes hands is neither made nor dropped.
+  const kept = (catalog: Catalog, others: ReadonlySet<string>): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !others.has(table.id)) })
+  return { ...input, from: kept(own(input.from), come), to: kept(own(input.to), gone) }
+}
+
 /** The two states of an entity that stays. */
 export interface Pair<T> { from: T; to: T }
 

@@ -30,9 +30,12 @@ export function hash(text: string): string {
 /** Gives each name once, within the limit: what is taken gets a number. Names are compared as an engine that folds case does. */
 export class NameGiver {
   private readonly used = new Set<string>()
-  constructor(private readonly limit: { most: number; of: 'bytes' | 'characters' } | undefined) {}
 
-  give(wanted: string): string {
+  /** @param refused characters that an engine takes in no name; they come out as their code points. */
+  constructor(private readonly limit: { most: number; of: 'bytes' | 'characters' } | undefined, private readonly refused?: RegExp) {}
+
+  give(asked: string): string {
+    const wanted = this.refused ? asked.replaceAll(this.refused, (char) => `u${(char.codePointAt(0) ?? 0).toString(16)}`) : asked
     let name = fitName(wanted, this.limit)
     for (let n = 2; this.used.has(fold(name)); n++) name = fitName(`${wanted}_${n}`, this.limit)
     this.used.add(fold(name))
@@ -40,9 +43,9 @@ export class NameGiver {
   }
 }
 
-/** Double quotes around a name unless it is a plain lower-case word that is not reserved (ISO/IEC 9075-2, 5.2: a quote inside is doubled). */
-export function quoteUnless(reserved: ReadonlySet<string>): (name: string) => string {
-  return (name) => (/^[a-z_][a-z0-9_]*$/.test(name) && !reserved.has(name) ? name : `"${name.replaceAll('"', '""')}"`)
+/** Quotes around a name unless it is a plain lower-case word that is not reserved (ISO/IEC 9075-2, 5.2: a closing quote inside is doubled). */
+export function quoteUnless(reserved: ReadonlySet<string>, open = '"', close = open, plain = /^[a-z_][a-z0-9_]*$/): (name: string) => string {
+  return (name) => (plain.test(name) && !reserved.has(name) ? name : open + name.replaceAll(close, close + close) + close)
 }
 
 /** A text as an SQL string literal. */

@@ -5,13 +5,26 @@ import { addUnique, removeUnique, setPrimary } from './keys.ts'
 import type { Operation } from './operation.ts'
 import { Refused, type Refusal } from './refusal.ts'
 import { addForeignKey, addJunction, addRelationship, removeForeignKey, resolveToJunction, setActions, setVerbs } from './relationships.ts'
-import { addCarry, addTable, annotateTable, placeTable, removeCarry, removeTable, renameDesign, renameTable, setRows } from './tables.ts'
+import { addCheck, addIndex, addRowPolicy, changeCheck, changeIndex, changeRowPolicy, computeColumn, copyColumn, removeCheck, removeIndex, removeRowPolicy, renameConstraint } from './rules.ts'
+import { addEnum, addSchema, changeEnum, removeEnum, removeSchema, renameSchema, setDialects, setExternal, setPolicy, setSchema } from './shared.ts'
+import { addCarry, addTable, annotateTable, moveTable, placeTable, removeCarry, removeTable, renameDesign, renameTable, setRows } from './tables.ts'
 
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
+  'design.setPolicy': setPolicy,
+  'design.setDialects': setDialects,
+  'schema.add': addSchema,
+  'schema.rename': renameSchema,
+  'schema.remove': removeSchema,
+  'enum.add': addEnum,
+  'enum.change': changeEnum,
+  'enum.remove': removeEnum,
   'table.add': addTable,
   'table.rename': renameTable,
   'table.annotate': annotateTable,
+  'table.setSchema': setSchema,
+  'table.setExternal': setExternal,
+  'table.move': moveTable,
   'table.remove': removeTable,
   'table.setRows': setRows,
   'table.place': placeTable,
@@ -21,11 +34,23 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'column.retype': retypeColumn,
   'column.require': requireColumn,
   'column.setDefault': setDefault,
+  'column.compute': computeColumn,
+  'column.copy': copyColumn,
   'column.move': moveColumn,
   'column.remove': removeColumn,
   'key.setPrimary': setPrimary,
   'unique.add': addUnique,
   'unique.remove': removeUnique,
+  'constraint.rename': renameConstraint,
+  'check.add': addCheck,
+  'check.change': changeCheck,
+  'check.remove': removeCheck,
+  'index.add': addIndex,
+  'index.change': changeIndex,
+  'index.remove': removeIndex,
+  'rowPolicy.add': addRowPolicy,
+  'rowPolicy.change': changeRowPolicy,
+  'rowPolicy.remove': removeRowPolicy,
   'foreignKey.add': addForeignKey,
   'foreignKey.remove': removeForeignKey,
   'foreignKey.setActions': setActions,

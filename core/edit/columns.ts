@@ -1,20 +1,25 @@
+import { sortOfType } from '../design/expressions.ts'
+import { flawOfColumn, flawsOfExtras } from '../design/integrity.ts'
 import { isInPrimaryKey, keyOf, referencesTo, type Reference } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType, shorten, typeText } from '../design/type.ts'
 import { defaultFits, defaultText, fits, type Value } from '../design/value.ts'
-import { checkColumnName, checkNewIds, insertedAt, listed, needColumn, needTable, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
+import { checkColumnName, checkNewIds, insertedAt, listed, needColumn, needTable, sentence, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
 import type { Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
+import { expressionUses } from './rules.ts'
 
 export const addColumn: Handler<'column.add'> = (design, { table: id, column, at, values }) => {
   const table = needTable(design, id)
   checkColumnName(table, column.name)
   checkNewIds(design, [column.id])
-  checkDefault(table, column)
+  checkDefault(design, table, column)
+  const flaw = flawOfColumn(design, { ...table, columns: [...table.columns, column] }, column)
+  if (flaw) throw new Refused('invalid', `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`, { table: id })
   const next = withTable(design, id, (t) => ({
     ...t,
     columns: insertedAt(t.columns, column, at),
-    rows: t.rows.map((row, index) => withValue(row, column, values ? values[index] : firstValue(column)))
+    rows: t.rows.map((row, index) => withValue(design, row, column, values ? values[index] : firstValue(column)))
   }))
   return { design: next, inverse: { kind: 'column.remove', table: id, column: column.id }, touched: [id] }
 }
@@ -24,8 +29,8 @@ function firstValue(column: Column): Value | undefined {
   return column.default?.kind === 'value' ? column.default.value : undefined
 }
 
-function withValue(row: Table['rows'][number], column: Column, value: Value | undefined): Table['rows'][number] {
-  return value === undefined || !fits(value, column.type) ? row : { ...row, [column.id]: value }
+function withValue(design: Design, row: Table['rows'][number], column: Column, value: Value | undefined): Table['rows'][number] {
+  return value === undefined || !fits(value, column.type, design.enums) ? row : { ...row, [column.id]: value }
 }
 
 export const renameColumn: Handler<'column.rename'> = (design, { table: id, column: columnId, name }) => {
@@ -55,8 +60,8 @@ export const retypeColumn: Handler<'column.retype'> = (design, { table: id, colu
   if (follow) {
     const leader = leaderOf(design, table, columnId)
     if (leader && !sameType(leader.column.type, type)) {
-      throw new Refused('type-mismatch', `${column.name} refers to ${leader.table.name} and has the type of its key, ${typeText(leader.column.type)}. Change the type there and it follows.`, where, [
-        { label: `Change ${leader.table.name}.${leader.column.name} to ${typeText(type)}`, operation: { kind: 'column.retype', table: leader.table.id, column: leader.column.id, type } }
+      throw new Refused('type-mismatch', `${column.name} refers to ${leader.table.name} and has the type of its key, ${typeText(leader.column.type, design.enums)}. Change the type there and it follows.`, where, [
+        { label: `Change ${leader.table.name}.${leader.column.name} to ${typeText(type, design.enums)}`, operation: { kind: 'column.retype', table: leader.table.id, column: leader.column.id, type } }
       ])
     }
     const followers = followersOf(design, table, columnId).filter((each) => !sameType(each.column.type, type))
@@ -65,18 +70,21 @@ export const retypeColumn: Handler<'column.retype'> = (design, { table: id, colu
       return { instead: changes.map((each): Operation => ({ kind: 'column.retype', table: each.table.id, column: each.column.id, type, follow: false })) }
     }
   }
-  if (!defaultFits(column.default, type)) {
-    throw new Refused('does-not-fit', `The default ${shorten(defaultText(column.default, column.type))} of ${column.name} does not fit ${typeText(type)}.`, where, [{
-      label: `Remove the default and make it ${typeText(type)}`,
-      operation: { kind: 'batch', label: `make ${column.name} ${typeText(type)}`, operations: [{ kind: 'column.setDefault', ...where, default: null }, { kind: 'column.retype', ...where, type }] }
+  if (type.kind === 'enum' && !design.enums.some((each) => each.id === type.enum)) throw new Refused('missing', 'That list of values is no longer in the design.', where)
+  const said = typeText(type, design.enums)
+  checkExpressions(design, table, column, { ...column, type })
+  if (!defaultFits(column.default, type, design.enums)) {
+    throw new Refused('does-not-fit', `The default ${shorten(defaultText(column.default, column.type))} of ${column.name} does not fit ${said}.`, where, [{
+      label: `Remove the default and make it ${said}`,
+      operation: { kind: 'batch', label: `make ${column.name} ${said}`, operations: [{ kind: 'column.setDefault', ...where, default: null }, { kind: 'column.retype', ...where, type }] }
     }])
   }
-  const misfit = table.rows.findIndex((row) => !fits(row[columnId] ?? null, type))
+  const misfit = table.rows.findIndex((row) => !fits(row[columnId] ?? null, type, design.enums))
   if (misfit >= 0) {
-    const kept = table.rows.map((row) => (fits(row[columnId] ?? null, type) ? row : without(row, columnId)))
-    throw new Refused('does-not-fit', `Row ${misfit + 1} of ${table.name} holds ${JSON.stringify(table.rows[misfit]?.[columnId])}, which does not fit ${typeText(type)}.`, where, [{
+    const kept = table.rows.map((row) => (fits(row[columnId] ?? null, type, design.enums) ? row : without(row, columnId)))
+    throw new Refused('does-not-fit', `Row ${misfit + 1} of ${table.name} holds ${JSON.stringify(table.rows[misfit]?.[columnId])}, which does not fit ${said}.`, where, [{
       label: 'Empty the values that do not fit',
-      operation: { kind: 'batch', label: `make ${column.name} ${typeText(type)}`, operations: [{ kind: 'table.setRows', table: id, rows: kept }, { kind: 'column.retype', ...where, type }] }
+      operation: { kind: 'batch', label: `make ${column.name} ${said}`, operations: [{ kind: 'table.setRows', table: id, rows: kept }, { kind: 'column.retype', ...where, type }] }
     }])
   }
   return {
@@ -142,7 +150,8 @@ export const requireColumn: Handler<'column.require'> = (design, { table: id, co
 export const setDefault: Handler<'column.setDefault'> = (design, { table: id, column: columnId, default: value }) => {
   const table = needTable(design, id)
   const column = needColumn(table, columnId)
-  checkDefault(table, { ...column, default: value ?? undefined })
+  if (value && column.computed !== undefined) throw new Refused('invalid', `${column.name} is computed, so it has no default.`, { table: id, column: columnId })
+  checkDefault(design, table, { ...column, default: value ?? undefined })
   return {
     design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, default: value ?? undefined }))),
     inverse: { kind: 'column.setDefault', table: id, column: columnId, default: column.default ?? null },
@@ -150,10 +159,23 @@ export const setDefault: Handler<'column.setDefault'> = (design, { table: id, co
   }
 }
 
-function checkDefault(table: Table, column: Column): void {
+/** What names the column in an expression must still make sense when it has another type. */
+function checkExpressions(design: Design, table: Table, before: Column, after: Column): void {
+  if (sortOfType(before.type) === sortOfType(after.type) && before.type.kind !== 'enum' && after.type.kind !== 'enum') return
+  const columns = table.columns.map((column) => (column === before ? after : column))
+  const broken = flawsOfExtras(design, { ...table, columns }, [], () => undefined)[0]?.message ?? columns.map((column) => flawOfColumn(design, { ...table, columns }, column)).find((flaw) => flaw !== undefined)
+  if (!broken) return
+  const uses = expressionUses(table, before.id)
+  throw new Refused('in-use', `${before.name} cannot be ${typeText(after.type, design.enums)} while ${listed(uses.map((use) => use.says)) || 'it is computed'} says what it does: ${broken}`, { table: table.id, column: before.id }, uses.length === 0 ? [] : [{
+    label: `Remove ${listed(uses.map((use) => use.says))} and change the type`,
+    operation: { kind: 'batch', label: `make ${before.name} ${typeText(after.type, design.enums)}`, operations: [...uses.map((use) => use.removal), { kind: 'column.retype', table: table.id, column: before.id, type: after.type }] }
+  }])
+}
+
+function checkDefault(design: Design, table: Table, column: Column): void {
   const where = { table: table.id, column: column.id }
-  if (!defaultFits(column.default, column.type)) {
-    throw new Refused('does-not-fit', `The default ${shorten(defaultText(column.default, column.type))} does not fit ${column.name}, which is ${typeText(column.type)}.`, where)
+  if (!defaultFits(column.default, column.type, design.enums)) {
+    throw new Refused('does-not-fit', `The default ${shorten(defaultText(column.default, column.type))} does not fit ${column.name}, which is ${typeText(column.type, design.enums)}.`, where)
   }
   const other = column.default?.kind === 'generated' && table.columns.find((each) => each.id !== column.id && each.default?.kind === 'generated')
   if (other) throw new Refused('invalid', `${other.name} is generated already; a table has one generated number.`, where)
@@ -186,7 +208,15 @@ export const removeColumn: Handler<'column.remove'> = (design, { table: id, colu
       }
     }])
   }
-  const keys = keysWith(table, columnId)
+  const named = expressionUses(table, columnId)
+  if (named.length > 0) {
+    const said = listed(named.map((use) => use.says))
+    throw new Refused('in-use', `${column.name} cannot go by itself: ${said} ${named.length === 1 ? 'needs' : 'need'} it.`, { table: id, column: columnId }, [{
+      label: `Remove ${said} and the column`,
+      operation: { kind: 'batch', label: `remove ${table.name}.${column.name} and what needs it`, operations: [...named.map((use) => use.removal), { kind: 'column.remove', table: id, column: columnId }] }
+    }])
+  }
+  const keys = [...keysWith(table, columnId), ...copiesOf(design, table, columnId)]
   if (keys.length > 0) return { instead: [...keys, { kind: 'column.remove', table: id, column: columnId }] }
   const at = table.columns.findIndex((each) => each.id === columnId)
   const values = table.rows.length > 0 ? table.rows.map((row) => row[columnId]) : undefined
@@ -217,7 +247,17 @@ function keysWith(table: Table, columnId: string): Operation[] {
   for (const key of table.uniques.filter((each) => each.columns.includes(columnId))) {
     operations.push({ kind: 'unique.remove', table: table.id, key: key.id })
   }
+  for (const index of table.indexes.filter((each) => each.columns.some(({ column }) => column === columnId))) {
+    operations.push({ kind: 'index.remove', table: table.id, index: index.id })
+  }
   return operations
+}
+
+/** What leaves the columns that are copied from this one with the values that they have. */
+function copiesOf(design: Design, table: Table, columnId: string): Operation[] {
+  return referencesTo(design, table.id).flatMap(({ table: from, foreignKey }) => from.columns
+    .filter((column) => column.copied?.foreignKey === foreignKey.id && column.copied.column === columnId)
+    .map((column): Operation => ({ kind: 'column.copy', table: from.id, column: column.id, copied: null })))
 }
 
 function without(row: Table['rows'][number], id: string): Table['rows'][number] {

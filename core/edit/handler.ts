@@ -1,4 +1,4 @@
-import { columnOf, columnsIn, fold, lookup, tableOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, fold, fullName, lookup, tableOf } from '../design/lookup.ts'
 import { nameSchema, type Column, type Design, type ForeignKey, type Table } from '../design/model.ts'
 import { shorten } from '../design/type.ts'
 import type { Operation, OperationOf } from './operation.ts'
@@ -51,10 +51,11 @@ export function checkName(name: string, where: { table?: string; column?: string
   if (!parsed.success) throw new Refused('name-invalid', `${sentence(parsed.error.issues[0]?.message ?? 'that is not a name')}.`, where)
 }
 
-export function checkTableName(design: Design, name: string, self?: string): void {
+/** @param schema the id of the schema that the name is for; two schemas may each have a table of one name. */
+export function checkTableName(design: Design, name: string, self?: string, schema?: string): void {
   checkName(name, self ? { table: self } : {})
-  const other = lookup(design).byName.get(fold(name))
-  if (other && other.id !== self) throw new Refused('name-taken', `There is already a table called ${shorten(other.name)}. Names must differ in more than letter case.`, { table: other.id })
+  const other = lookup(design).byName.get(fold(fullName(design, { name, schema })))
+  if (other && other.id !== self) throw new Refused('name-taken', `There is already a table called ${shorten(fullName(design, other))}. Names must differ in more than letter case.`, { table: other.id })
 }
 
 export function checkColumnName(table: Table, name: string, self?: string): void {
@@ -69,7 +70,7 @@ const usedIds = new WeakMap<Table, string[]>()
 export function idsOf(table: Table): string[] {
   let ids = usedIds.get(table)
   if (!ids) {
-    ids = [table.id, ...table.columns.map((c) => c.id), ...table.uniques.map((k) => k.id), ...table.foreignKeys.map((f) => f.id)]
+    ids = [table, ...table.columns, ...table.uniques, ...table.foreignKeys, ...table.checks, ...table.indexes, ...table.rowPolicies].map((each) => each.id)
     if (table.primaryKey) ids.push(table.primaryKey.id)
     usedIds.set(table, ids)
   }
@@ -79,7 +80,7 @@ export function idsOf(table: Table): string[] {
 /** Refuses an id that something in the design has already, and one that stands twice in what is added. */
 export function checkNewIds(design: Design, ids: readonly string[]): void {
   const wanted = new Set(ids)
-  const taken = wanted.size < ids.length || design.tables.some((table) => idsOf(table).some((id) => wanted.has(id))) || design.carries.some((carry) => wanted.has(carry.id))
+  const taken = wanted.size < ids.length || design.tables.some((table) => idsOf(table).some((id) => wanted.has(id))) || [...design.carries, ...design.schemas, ...design.enums].some((each) => wanted.has(each.id))
   if (taken) throw new Refused('id-taken', 'That is in the design already.')
 }
 

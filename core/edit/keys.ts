@@ -8,6 +8,8 @@ export const setPrimary: Handler<'key.setPrimary'> = (design, { table: id, key }
   const table = needTable(design, id)
   const before = table.primaryKey
   if (key) checkKey(table, key)
+  const computed = key && columnsIn(table, key.columns).find((column) => column.computed !== undefined)
+  if (computed) throw new Refused('key-column', `${computed.name} is computed, and a primary key is given, not computed.`, { table: id, column: computed.id })
   if (key && key.id !== before?.id) checkNewIds(design, [key.id])
   const lost = before && (!key || key.id !== before.id || !sameSet(key.columns, before.columns)) ? referencesBy(design, table, before) : []
   if (before && lost.length > 0) {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { actionSchema, columnSchema, foreignKeySchema, idSchema, keySchema, nameSchema, positionSchema, rowSchema, tableSchema, verbsSchema, carriedSchema, carrySchema } from '../design/model.ts'
+import { actionSchema, checkSchema, columnSchema, enumSchema, expressionSchema, foreignKeySchema, idSchema, indexSchema, keySchema, nameSchema, policySchema, positionSchema, rowPolicySchema, rowSchema, schemaSchema, tableSchema, verbsSchema, carriedSchema, carrySchema } from '../design/model.ts'
 import { typeSchema } from '../design/type.ts'
 import { defaultSchema, valueSchema } from '../design/value.ts'
 
@@ -44,10 +44,24 @@ export type Junction = z.infer<typeof junction>
 
 const single = [
   z.strictObject({ kind: z.literal('design.rename'), name: nameSchema }),
+  z.strictObject({ kind: z.literal('design.setPolicy'), policy: policySchema }),
+  z.strictObject({ kind: z.literal('design.setDialects'), dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20) }),
+
+  z.strictObject({ kind: z.literal('schema.add'), schema: schemaSchema, at }),
+  z.strictObject({ kind: z.literal('schema.rename'), schema: idSchema, name: nameSchema }),
+  z.strictObject({ kind: z.literal('schema.remove'), schema: idSchema }),
+
+  z.strictObject({ kind: z.literal('enum.add'), enum: enumSchema, at }),
+  z.strictObject({ kind: z.literal('enum.change'), enum: enumSchema }),
+  z.strictObject({ kind: z.literal('enum.remove'), enum: idSchema }),
 
   z.strictObject({ kind: z.literal('table.add'), table: tableSchema, at, position: positionSchema.optional() }),
   z.strictObject({ kind: z.literal('table.rename'), table: idSchema, name: nameSchema }),
   z.strictObject({ kind: z.literal('table.annotate'), table: idSchema, note }),
+  /** Into a schema, or with null into the database's own. */
+  z.strictObject({ kind: z.literal('table.setSchema'), table: idSchema, schema: idSchema.nullable() }),
+  z.strictObject({ kind: z.literal('table.setExternal'), table: idSchema, external: z.boolean() }),
+  z.strictObject({ kind: z.literal('table.move'), table: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('table.remove'), table: idSchema }),
   z.strictObject({ kind: z.literal('table.setRows'), table: idSchema, rows: z.array(rowSchema) }),
   z.strictObject({ kind: z.literal('table.place'), table: idSchema, position: positionSchema.nullable() }),
@@ -59,12 +73,27 @@ const single = [
   z.strictObject({ kind: z.literal('column.retype'), table: idSchema, column: idSchema, type: typeSchema, follow: z.boolean().optional() }),
   z.strictObject({ kind: z.literal('column.require'), table: idSchema, column: idSchema, required: z.boolean() }),
   z.strictObject({ kind: z.literal('column.setDefault'), table: idSchema, column: idSchema, default: defaultSchema.nullable() }),
+  z.strictObject({ kind: z.literal('column.compute'), table: idSchema, column: idSchema, expression: expressionSchema.nullable() }),
+  z.strictObject({ kind: z.literal('column.copy'), table: idSchema, column: idSchema, copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).nullable() }),
   z.strictObject({ kind: z.literal('column.move'), table: idSchema, column: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('column.remove'), table: idSchema, column: idSchema }),
 
   z.strictObject({ kind: z.literal('key.setPrimary'), table: idSchema, key: keySchema.nullable() }),
   z.strictObject({ kind: z.literal('unique.add'), table: idSchema, key: keySchema, at }),
   z.strictObject({ kind: z.literal('unique.remove'), table: idSchema, key: idSchema }),
+
+  /** Names a key, a foreign key, a check or an index, or with null leaves its name to the policy. */
+  z.strictObject({ kind: z.literal('constraint.rename'), table: idSchema, constraint: idSchema, name: nameSchema.nullable() }),
+
+  z.strictObject({ kind: z.literal('check.add'), table: idSchema, check: checkSchema, at }),
+  z.strictObject({ kind: z.literal('check.change'), table: idSchema, check: checkSchema }),
+  z.strictObject({ kind: z.literal('check.remove'), table: idSchema, check: idSchema }),
+  z.strictObject({ kind: z.literal('index.add'), table: idSchema, index: indexSchema, at }),
+  z.strictObject({ kind: z.literal('index.change'), table: idSchema, index: indexSchema }),
+  z.strictObject({ kind: z.literal('index.remove'), table: idSchema, index: idSchema }),
+  z.strictObject({ kind: z.literal('rowPolicy.add'), table: idSchema, rowPolicy: rowPolicySchema, at }),
+  z.strictObject({ kind: z.literal('rowPolicy.change'), table: idSchema, rowPolicy: rowPolicySchema }),
+  z.strictObject({ kind: z.literal('rowPolicy.remove'), table: idSchema, rowPolicy: idSchema }),
 
   z.strictObject({ kind: z.literal('foreignKey.add'), table: idSchema, foreignKey: foreignKeySchema, at }),
   z.strictObject({ kind: z.literal('foreignKey.remove'), table: idSchema, foreignKey: idSchema }),

@@ -16,10 +16,11 @@ export const addForeignKey: Handler<'foreignKey.add'> = (design, { table: id, fo
   if (flaw) throw new Refused('invalid', `${sentence(flaw)}.`, { table: id })
   for (const pair of foreignKey.pairs) {
     const column = needColumn(table, pair.column)
+    if (column.computed !== undefined) throw new Refused('in-use', `${column.name} is computed, so it cannot refer to another table.`, { table: id, column: column.id })
     const target = needColumn(referred, pair.refersTo)
     if (!sameType(column.type, target.type)) {
-      throw new Refused('type-mismatch', `${column.name} is ${typeText(column.type)} and ${referred.name}.${target.name} is ${typeText(target.type)}; an engine refuses a reference between them, or takes it and never matches.`, { table: id, column: column.id }, [{
-        label: `Make ${column.name} ${typeText(target.type)} and refer`,
+      throw new Refused('type-mismatch', `${column.name} is ${typeText(column.type, design.enums)} and ${referred.name}.${target.name} is ${typeText(target.type, design.enums)}; an engine refuses a reference between them, or takes it and never matches.`, { table: id, column: column.id }, [{
+        label: `Make ${column.name} ${typeText(target.type, design.enums)} and refer`,
         operation: { kind: 'batch', label: `refer ${table.name} to ${referred.name}`, operations: [
           { kind: 'column.retype', table: id, column: column.id, type: target.type }, { kind: 'foreignKey.add', table: id, foreignKey, at }
         ] }
@@ -45,6 +46,8 @@ function noKey(referred: Table): Refused {
 export const removeForeignKey: Handler<'foreignKey.remove'> = (design, { table: id, foreignKey: foreignKeyId }) => {
   const table = needTable(design, id)
   const foreignKey = needForeignKey(table, foreignKeyId)
+  const copies = table.columns.filter((column) => column.copied?.foreignKey === foreignKeyId)
+  if (copies.length > 0) return { instead: [...copies.map((column): Operation => ({ kind: 'column.copy', table: id, column: column.id, copied: null })), { kind: 'foreignKey.remove', table: id, foreignKey: foreignKeyId }] }
   const at = table.foreignKeys.indexOf(foreignKey)
   return {
     design: withTable(design, id, (t) => ({ ...t, foreignKeys: withoutAt(t.foreignKeys, at) })),
@@ -161,6 +164,9 @@ function junctionTable(design: Design, junction: Junction): Table {
     primaryKey: { id: junction.key, columns: inKey },
     uniques: keyed.by === 'own' ? [{ id: keyed.unique, columns: pairIds }] : [],
     foreignKeys: sides.map((side) => side.foreignKey),
+    checks: [],
+    indexes: [],
+    rowPolicies: [],
     rows: []
   }
 }

@@ -1,8 +1,8 @@
 import { columnOf, referencesTo } from '../design/lookup.ts'
-import { flawOfForeignKey } from '../design/integrity.ts'
+import { flawOfColumn, flawOfForeignKey, flawsOfExtras } from '../design/integrity.ts'
 import { fits } from '../design/value.ts'
 import type { Design, Row, Table } from '../design/model.ts'
-import { checkColumnName, checkName, checkNewIds, checkTableName, idsOf, insertedAt, listed, needColumn, needTable, withTable, withoutAt, type Handler } from './handler.ts'
+import { checkColumnName, checkName, checkNewIds, checkTableName, idsOf, insertedAt, listed, needColumn, needTable, sentence, withTable, withoutAt, type Handler } from './handler.ts'
 import { Refused } from './refusal.ts'
 
 export const renameDesign: Handler<'design.rename'> = (design, { name }) => {
@@ -11,20 +11,24 @@ export const renameDesign: Handler<'design.rename'> = (design, { name }) => {
 }
 
 export const addTable: Handler<'table.add'> = (design, { table, at, position }) => {
-  checkTableName(design, table.name)
+  checkTableName(design, table.name, undefined, table.schema)
   checkNewIds(design, idsOf(table))
-  checkParts(table)
+  checkParts(design, table)
   const positions = position ? { ...design.positions, [table.id]: position } : design.positions
   const next: Design = { ...design, tables: insertedAt(design.tables, table, at), positions }
-  for (const foreignKey of table.foreignKeys) {
-    const flaw = flawOfForeignKey(next, table, foreignKey)
-    if (flaw) throw new Refused('invalid', `${flaw}.`, { table: table.id })
-  }
+  const flaws = [
+    ...(table.schema !== undefined && !design.schemas.some((each) => each.id === table.schema) ? [`${table.name} stands in a schema that is not there`] : []),
+    ...table.foreignKeys.map((foreignKey) => flawOfForeignKey(next, table, foreignKey)),
+    ...table.columns.map((column) => flawOfColumn(next, table, column)),
+    ...flawsOfExtras(next, table, [], () => undefined).map((flaw) => flaw.message)
+  ]
+  const flaw = flaws.find((each) => each !== undefined)
+  if (flaw) throw new Refused('invalid', `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`, { table: table.id })
   return { design: next, inverse: { kind: 'table.remove', table: table.id }, touched: [table.id] }
 }
 
 /** A table that arrives whole must hold together by itself. */
-function checkParts(table: Table): void {
+function checkParts(design: Design, table: Table): void {
   table.columns.forEach((column) => checkColumnName(table, column.name, column.id))
   const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
   for (const key of keys) {
@@ -33,12 +37,12 @@ function checkParts(table: Table): void {
     const open = key === table.primaryKey && columns.find((column) => !column.required)
     if (open) throw new Refused('key-column', `${open.name} is in the primary key and must be required.`, { table: table.id, column: open.id })
   }
-  checkRows(table, table.rows)
+  checkRows(design, table, table.rows)
 }
 
 export const renameTable: Handler<'table.rename'> = (design, { table: id, name }) => {
   const table = needTable(design, id)
-  checkTableName(design, name, id)
+  checkTableName(design, name, id, table.schema)
   return { design: withTable(design, id, (t) => ({ ...t, name })), inverse: { kind: 'table.rename', table: id, name: table.name }, touched: [id] }
 }
 
@@ -75,6 +79,12 @@ export const removeTable: Handler<'table.remove'> = (design, { table: id }) => {
   }
 }
 
+export const moveTable: Handler<'table.move'> = (design, { table: id, to }) => {
+  const table = needTable(design, id)
+  const from = design.tables.indexOf(table)
+  return { design: { ...design, tables: insertedAt(withoutAt(design.tables, from), table, Math.min(to, design.tables.length - 1)) }, inverse: { kind: 'table.move', table: id, to: from }, touched: [id] }
+}
+
 export const placeTable: Handler<'table.place'> = (design, { table: id, position }) => {
   needTable(design, id)
   const { [id]: before, ...rest } = design.positions
@@ -84,16 +94,17 @@ export const placeTable: Handler<'table.place'> = (design, { table: id, position
 
 export const setRows: Handler<'table.setRows'> = (design, { table: id, rows }) => {
   const table = needTable(design, id)
-  checkRows(table, rows)
+  checkRows(design, table, rows)
   return { design: withTable(design, id, (t) => ({ ...t, rows })), inverse: { kind: 'table.setRows', table: id, rows: table.rows }, touched: [id] }
 }
 
-function checkRows(table: Table, rows: readonly Row[]): void {
+function checkRows(design: Design, table: Table, rows: readonly Row[]): void {
   rows.forEach((row, at) => {
     for (const [id, value] of Object.entries(row)) {
       const column = columnOf(table, id)
       if (!column) throw new Refused('missing', `Row ${at + 1} of ${table.name} has a value for a column that is not there.`, { table: table.id })
-      if (!fits(value, column.type)) throw new Refused('does-not-fit', `Row ${at + 1} of ${table.name}: ${JSON.stringify(value)} does not fit ${column.name}.`, { table: table.id, column: id })
+      if (column.computed !== undefined && value !== null) throw new Refused('does-not-fit', `Row ${at + 1} of ${table.name}: ${column.name} is computed, so no value can be put there.`, { table: table.id, column: id })
+      if (!fits(value, column.type, design.enums)) throw new Refused('does-not-fit', `Row ${at + 1} of ${table.name}: ${JSON.stringify(value)} does not fit ${column.name}.`, { table: table.id, column: id })
     }
   })
 }

@@ -1,10 +1,11 @@
 import { columnsIn, fold, lookup } from '../design/lookup.ts'
-import { NAME_LENGTH, type Column, type Design, type Table } from '../design/model.ts'
+import { FIRST_POLICY, NAME_LENGTH, type Column, type Design, type Policy, type Table } from '../design/model.ts'
 import { fitName } from '../dialect/names.ts'
+import { plural, singular } from './words.ts'
 
 /**
- * The naming policy: what is proposed for what a relationship makes, and what constraints are called
- * that nobody named. Lower case with underscores; a reference is named for the table and the key column.
+ * The naming policy at work: what is proposed for what is new, and what constraints are called that
+ * nobody named.
  */
 
 /** A name that is not among those taken and not too long: itself, or with a number behind it. */
@@ -16,41 +17,88 @@ export function freeName(name: string, taken: Iterable<string>): string {
   return free
 }
 
+/** A pattern with its parts put in: `{table}_{columns}_uq`. */
+export function fill(pattern: string, parts: Readonly<Record<string, string>>): string {
+  return pattern.replaceAll(/\{([a-z]+)\}/g, (whole, part: string) => parts[part] ?? whole)
+}
+
+/** The words of a name, however they were put together: `pen_no`, `penNo` and `Pen no` are two. */
+export function wordsOf(name: string): string[] {
+  return name.replaceAll(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2').replaceAll(/(\p{Lu})(\p{Lu}\p{Ll})/gu, '$1 $2').split(/[\s_-]+/).filter((word) => word !== '')
+}
+
+/** A name in the policy's letter case. */
+export function inCase(name: string, letterCase: Policy['letterCase']): string {
+  const words = wordsOf(name)
+  const large = (word: string): string => word.charAt(0).toUpperCase() + word.slice(1).toLowerCase()
+  switch (letterCase) {
+    case 'lower_snake': return words.join('_').toLowerCase()
+    case 'UPPER_SNAKE': return words.join('_').toUpperCase()
+    case 'lowerCamel': return words.map((word, at) => (at === 0 ? word.toLowerCase() : large(word))).join('')
+    case 'UpperCamel': return words.map(large).join('')
+    case 'as typed': return name
+  }
+}
+
+/** What a table should be called under the policy. */
+export function tableName(name: string, policy: Policy): string {
+  const numbered = policy.tables === 'as typed' ? name : policy.tables === 'plural' ? plural(singular(name)) : singular(name)
+  return inCase(numbered, policy.letterCase) || name
+}
+
+/** What a column should be called under the policy. */
+export const columnName = (name: string, policy: Policy): string => inCase(name, policy.letterCase) || name
+
 /**
  * What the columns of a reference to `parent` would be called, one for each column of its key.
  * `patient_id` stays `patient_id`; a bare `id` becomes `patient_id`. A table that refers to itself
  * says so with `parent_`.
  */
-export function referenceNames(parent: Table, child: Pick<Table, 'id' | 'columns'>, taken: Iterable<string> = child.columns.map((column) => column.name)): string[] {
+export function referenceNames(parent: Table, child: Pick<Table, 'id' | 'columns'>, policy: Policy = FIRST_POLICY, taken: Iterable<string> = child.columns.map((column) => column.name)): string[] {
   const used = [...taken]
-  const prefix = parent.id === child.id ? 'parent_' : ''
   return columnsIn(parent, parent.primaryKey?.columns ?? []).map((column) => {
-    const name = freeName(prefix + referenceName(parent, column), used)
+    const own = referenceName(parent, column, policy)
+    const name = freeName(parent.id === child.id ? inCase(`parent_${own}`, policy.letterCase) : own, used)
     used.push(name)
     return name
   })
 }
 
-function referenceName(parent: Table, column: Column): string {
-  const bare = ['id', 'code', 'no', 'number', 'key', 'name', 'uuid'].includes(fold(column.name))
-  return bare ? `${parent.name}_${column.name}` : column.name
+const BARE = new Set(['id', 'code', 'no', 'number', 'key', 'name', 'uuid'])
+
+function referenceName(parent: Table, column: Column, policy: Policy): string {
+  const bare = BARE.has(fold(column.name)) ? inCase(`${singular(parent.name)}_${column.name}`, policy.letterCase) : column.name
+  return fill(policy.reference, { table: parent.name, column: bare })
 }
 
 /** The name of the generated key that a table is proposed: `admission_id`. */
-export function generatedKeyName(table: Pick<Table, 'name' | 'columns'>): string {
-  return freeName(`${table.name}_id`, table.columns.map((column) => column.name))
+export function generatedKeyName(table: Pick<Table, 'name' | 'columns'>, policy: Policy = FIRST_POLICY): string {
+  return freeName(inCase(fill(policy.key, { table: singular(table.name) }), policy.letterCase), table.columns.map((column) => column.name))
 }
 
 /** Names for a junction of two tables, the best first: both orders. Taken ones get a number. */
 export function junctionNames(design: Design, first: Table, second: Table): string[] {
   const taken = [...lookup(design).byName.keys()]
-  const names = [`${first.name}_${second.name}`, `${second.name}_${first.name}`]
-  return [...new Set(names)].map((name) => freeName(name, taken))
+  const name = (one: Table, other: Table): string => inCase(fill(design.policy.junction, { first: singular(one.name), second: singular(other.name) }), design.policy.letterCase)
+  return [...new Set([name(first, second), name(second, first)])].map((each) => freeName(each, taken))
 }
 
-export const constraintNames = {
-  primaryKey: (table: string): string => `${table}_pk`,
-  unique: (table: string, columns: readonly string[]): string => `${table}_${columns.join('_')}_uq`,
-  foreignKey: (table: string, columns: readonly string[]): string => `${table}_${columns.join('_')}_fk`,
-  index: (table: string, columns: readonly string[]): string => `${table}_${columns.join('_')}_ix`
+export interface ConstraintNames {
+  primaryKey(table: string): string
+  unique(table: string, columns: readonly string[]): string
+  foreignKey(table: string, columns: readonly string[]): string
+  check(table: string, columns: readonly string[]): string
+  index(table: string, columns: readonly string[]): string
+}
+
+/** What constraints and indexes are called that nobody named. */
+export function constraintNames(policy: Policy): ConstraintNames {
+  const named = (pattern: string) => (table: string, columns: readonly string[]): string => fill(pattern, { table, columns: columns.join('_') })
+  return {
+    primaryKey: (table) => fill(policy.primaryKey, { table }),
+    unique: named(policy.unique),
+    foreignKey: named(policy.foreignKey),
+    check: named(policy.check),
+    index: named(policy.index)
+  }
 }

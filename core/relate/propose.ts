@@ -1,12 +1,12 @@
 import { columnsIn, tableOf } from '../design/lookup.ts'
-import { newId, type Column, type Design, type ForeignKey, type Table, type Verbs } from '../design/model.ts'
+import { emptyTable, FIRST_POLICY, newId, type Column, type Design, type ForeignKey, type Policy, type Table, type Verbs } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from './naming.ts'
 
 /** A table as it is first made: a name and one generated column as its key, ready to be built on. */
-export function newTable(name: string): Table {
-  const column: Column = { id: newId('c'), name: generatedKeyName({ name, columns: [] }), type: { kind: 'integer', size: 'normal' }, required: true, default: { kind: 'generated' } }
-  return { id: newId('t'), name, columns: [column], primaryKey: { id: newId('k'), columns: [column.id] }, uniques: [], foreignKeys: [], rows: [] }
+export function newTable(name: string, policy: Policy = FIRST_POLICY): Table {
+  const column: Column = { id: newId('c'), name: generatedKeyName({ name, columns: [] }, policy), type: { kind: 'integer', size: 'normal' }, required: true, default: { kind: 'generated' } }
+  return { ...emptyTable(name), columns: [column], primaryKey: { id: newId('k'), columns: [column.id] } }
 }
 
 export interface RelationshipChoice {
@@ -32,7 +32,7 @@ export function proposeRelationship(design: Design, choice: RelationshipChoice):
   const parent = tableOf(design, choice.parent)
   const child = tableOf(design, choice.child)
   if (!parent || !child) return undefined
-  const names = referenceNames(parent, child)
+  const names = referenceNames(parent, child, design.policy)
   const columns = names.length === 1 && choice.column
     ? [{ id: choice.column.id, name: choice.column.name }]
     : names.map((name) => ({ id: newId('c'), name }))
@@ -48,7 +48,7 @@ export function proposeJunction(design: Design, first: Table, second: Table): Ju
   const [name = `${first.name}_${second.name}`] = junctionNames(design, first, second)
   const taken: string[] = []
   const side = (table: Table, onDelete: JunctionSide['onDelete'], role: string): JunctionSide => {
-    const columns = referenceNames(table, { id: '', columns: [] }, []).map((base) => {
+    const columns = referenceNames(table, { id: '', columns: [] }, design.policy, []).map((base) => {
       const free = freeName(role + base, taken)
       taken.push(free)
       return { id: newId('c'), name: free }

@@ -15,6 +15,20 @@ export function plural(name: string): string {
   return `${name}s`
 }
 
+const ONE = new Map([...IRREGULAR].map(([one, many]) => [many, one]))
+
+/** The singular of a table's name, where it is a plural: `diagnoses` → `diagnosis`. */
+export function singular(name: string): string {
+  const [, head = '', last = ''] = /^(.*?)([a-z]*)$/is.exec(name) ?? []
+  const word = last.toLowerCase()
+  if (word === '' || UNCHANGED.has(word)) return name
+  const irregular = ONE.get(word)
+  if (irregular) return head + irregular
+  if (/(?:ses|xes|zes|ches|shes)$/.test(word)) return /(?:no|ly|si)ses$/.test(word) && !/uses$/.test(word) ? `${name.slice(0, -2)}is` : name.slice(0, -2)
+  if (/[^aeiou]ies$/.test(word)) return `${name.slice(0, -3)}y`
+  return /[^su]s$/.test(word) && !/(?:is|ss)$/.test(word) ? name.slice(0, -1) : name
+}
+
 /** `a` or `an`, by the first letter. */
 export function article(name: string): string {
   return /^[aeiou]/i.test(name) ? 'an' : 'a'

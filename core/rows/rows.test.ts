@@ -58,7 +58,7 @@ describe('sample rows', () => {
 describe('INSERT', () => {
   it('puts parents first, also among rows of a table that refers to itself', () => {
     const note: Table = {
-      id: 't_note', name: 'note', uniques: [], primaryKey: { id: 'k_note', columns: ['c_id'] },
+      id: 't_note', name: 'note', uniques: [], checks: [], indexes: [], rowPolicies: [], primaryKey: { id: 'k_note', columns: ['c_id'] },
       columns: [{ id: 'c_id', name: 'id', type: { kind: 'integer', size: 'normal' }, required: true }, { id: 'c_up', name: 'reply_to', type: { kind: 'integer', size: 'normal' }, required: false }],
       foreignKeys: [{ id: 'f_up', table: 't_note', key: 'k_note', pairs: [{ column: 'c_up', refersTo: 'c_id' }], onDelete: 'CASCADE', onUpdate: 'CASCADE' }],
       rows: [{ c_id: 3, c_up: 2 }, { c_id: 2, c_up: 1 }, { c_id: 1 }]

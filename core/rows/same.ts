@@ -1,4 +1,5 @@
 import { canonicalJson } from '../design/json.ts'
+import { intervalSeconds } from '../design/value.ts'
 import type { Type } from '../design/type.ts'
 
 /**
@@ -18,6 +19,7 @@ export function canonicalValue(value: unknown, type: Type): string | null {
     case 'timestamp': return text.replace('T', ' ').replace(/(?:\.0+)?(?:\+00(?::?00)?|Z)?$/, '')
     case 'uuid':
     case 'binary': return text.toLowerCase()
+    case 'interval': return String(intervalSeconds(text) ?? text)
     case 'json': return canonicalJson(text)
     default: return text
   }

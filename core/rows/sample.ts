@@ -1,7 +1,8 @@
 import { columnOf, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
-import type { Value } from '../design/value.ts'
+import { intervalText, type Value } from '../design/value.ts'
+import { computedFits, evaluate, meetsChecks } from './evaluate.ts'
 
 /** How many rows a table without rows of its own is given. */
 const ROWS = 3
@@ -33,10 +34,10 @@ function ready(table: Table, filled: ReadonlySet<string>): boolean {
 
 function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[]>): Row[] {
   const made: Row[] = []
-  const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
+  const keys = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques, ...table.indexes.filter((index) => index.unique).map((index) => ({ columns: index.columns.map(({ column }) => column) }))]
   for (let n = 0; n < ROWS * 4 && made.length < ROWS; n++) {
     const row: Row = {}
-    for (const column of table.columns) row[column.id] = column.required || column.default?.kind === 'generated' || n % 2 === 0 ? sampleValue(column, n) : null
+    for (const column of table.columns.filter((each) => each.computed === undefined)) row[column.id] = column.required || column.default?.kind === 'generated' || n % 2 === 0 ? sampleValue(design, column, n) : null
     const fits = table.foreignKeys.every((foreignKey) => {
       const parents = rows.get(tableOf(design, foreignKey.table)?.id ?? '') ?? []
       const parent = foreignKey.table === table.id ? undefined : parents[n % Math.max(parents.length, 1)]
@@ -47,14 +48,22 @@ function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[
       }
       return true
     })
-    const doubled = keys.some((key) => made.some((other) => key.columns.every((id) => row[id] !== null && other[id] === row[id])))
-    if (fits && !doubled) made.push(row)
+    const doubled = keys.some((key) => made.some((other) => key.columns.every((id) => held(table, row, id) === undefined || (held(table, row, id) !== null && held(table, other, id) === held(table, row, id)))))
+    if (fits && !doubled && meetsChecks(table, row) && computedFits(table, row)) made.push(row)
   }
   return made
 }
 
-function sampleValue(column: Column, n: number): Value {
-  return valueOf(column.type, n, column.name)
+/** What a column holds in a row, worked out where it is computed; nothing where that cannot be told. */
+function held(table: Table, row: Row, id: string): Value | undefined {
+  const computed = columnOf(table, id)?.computed
+  return computed === undefined ? (row[id] ?? null) : evaluate(computed, table, row)
+}
+
+function sampleValue(design: Design, column: Column, n: number): Value {
+  const { type } = column
+  const list = type.kind === 'enum' ? design.enums.find((each) => each.id === type.enum) : undefined
+  return list ? (list.values[n % list.values.length] ?? null) : valueOf(type, n, column.name)
 }
 
 function valueOf(type: Type, n: number, name: string): Value {
@@ -64,8 +73,11 @@ function valueOf(type: Type, n: number, name: string): Value {
     case 'decimal': return type.scale > 0 ? `${type.precision > type.scale ? n % 10 : 0}.${String((n % 9) + 1).padEnd(type.scale, '0')}` : String(n % 10)
     case 'float': return n + 0.5
     case 'boolean': return n % 2 === 0
+    case 'interval': return intervalText((n + 1) * 5400)
+    case 'native': return null
+    case 'enum':
     case 'text':
-    case 'char': return [...`${n + 1} ${name}`].slice(0, type.length ?? 60).join('').trimEnd()
+    case 'char': return [...`${n + 1} ${name}`].slice(0, 'length' in type ? (type.length ?? 60) : 60).join('').trimEnd()
     case 'date': return `2026-05-${two}`
     case 'time': return `07:${two}:00`
     case 'timestamp': return `2026-05-${two} 07:40:00`

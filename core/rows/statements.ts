@@ -2,19 +2,20 @@ import { tableOf } from '../design/lookup.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import type { Catalog, CatalogTable, Statement } from '../dialect/catalog.ts'
 import { parentsFirst } from '../dialect/build.ts'
-import type { Dialect } from '../dialect/dialect.ts'
+import type { Provable } from '../dialect/index.ts'
+import { sayTable } from '../dialect/qualified.ts'
 import { canonicalValue } from './same.ts'
 
 /** How many rows go into one INSERT. */
 const ROWS_AT_ONCE = 200
 
 /** The statements that put the design's rows into its tables, parents first, and let generated numbers go on behind them. */
-export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): Statement[] {
+export function insertRows(design: Design, catalog: Catalog, dialect: Provable): Statement[] {
   const used = catalog.tables.map((target) => ({ ...target, foreignKeys: target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id)) }))
   return parentsFirst(used).flatMap((target) => {
     const table = tableOf(design, target.id)
     if (!table || table.rows.length === 0) return []
-    const columns = table.columns.filter((column) => column.default?.kind !== 'generated' || !isLeftToEngine(table, column))
+    const columns = table.columns.filter((column) => column.computed === undefined && (column.default?.kind !== 'generated' || !isLeftToEngine(table, column)))
     if (columns.length === 0) return []
     const names = columns.map((column) => dialect.quote(nameIn(target, column))).join(', ')
     const statements: Statement[] = []
@@ -27,9 +28,9 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): 
     for (let at = 0; at < rows.length; at += ROWS_AT_ONCE) {
       const some = rows.slice(at, at + ROWS_AT_ONCE)
       const values = some.map((row) => `(${columns.map((column) => write(row, column)).join(', ')})`)
-      statements.push({ sql: `INSERT INTO ${dialect.quote(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`, says: `put ${some.length} rows into ${target.name}` })
+      statements.push({ sql: `INSERT INTO ${dialect.quoteTable(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`, says: `put ${some.length} rows into ${sayTable(target.name)}` })
     }
-    return [...statements, ...dialect.afterRows(target)]
+    return [...statements, ...dialect.engine.afterRows(target)]
   })
 }
 
@@ -41,8 +42,9 @@ function isUsed(table: Table | undefined, foreignKey: string): boolean {
 
 const nameIn = (target: CatalogTable, column: Column): string => target.columns.find((each) => each.id === column.id)?.name ?? column.name
 
-/** True for a required column with a default in which some row says nothing: what it holds then is the engine's to say. */
+/** True for what the engine says: a computed column, and a required one with a default in which some row says nothing. */
 function isLeftToEngine(table: Table, column: Column): boolean {
+  if (column.computed !== undefined) return true
   return (column.required || column.default?.kind === 'generated') && column.default !== undefined && table.rows.some((row) => (row[column.id] ?? null) === null)
 }
 
@@ -66,9 +68,9 @@ function parentRowsFirst(table: Table): readonly Row[] {
 }
 
 /** How a table's rows are read back: every column as text, in the order of the design's columns. */
-export function selectRows(table: Table, target: CatalogTable, dialect: Dialect): string {
-  const columns = table.columns.map((column, at) => `${dialect.selectText(nameIn(target, column), column.type)} AS v${at}`)
-  return `SELECT ${columns.join(', ')} FROM ${dialect.quote(target.name)}`
+export function selectRows(table: Table, target: CatalogTable, dialect: Provable): string {
+  const columns = table.columns.map((column, at) => `${dialect.engine.selectText(nameIn(target, column), column.type)} AS v${at}`)
+  return `SELECT ${columns.join(', ')} FROM ${dialect.quoteTable(target.name)}`
 }
 
 /** Rows that are missing or too many, as counts: rows are compared as a whole, by all their values, in no order. */

@@ -6,7 +6,7 @@ const texts = (sql: string): string[] => tokens(sql).map((token) => token.text)
 
 describe('tokens', () => {
   it('leave out space and comments, and take quotes off names and strings', () => {
-    expect(texts(`select "a""b", \`c\`\`d\`, [e f], 'it''s' -- a comment, 'not a string'\n from /* x; */ t where n >= 1.5e3;`)).toEqual(['select', 'a"b', ',', 'c`d', ',', 'e f', ',', "it's", 'from', 't', 'where', 'n', '>', '=', '1.5e3', ';'])
+    expect(texts(`select "a""b", \`c\`\`d\`, [e f], 'it''s' -- a comment, 'not a string'\n from /* x; */ t where n >= 1.5e3;`)).toEqual(['select', 'a"b', ',', 'c`d', ',', 'e f', ',', "it's", 'from', 't', 'where', 'n', '>=', '1.5e3', ';'])
     expect(tokens('select "select" \'select\'').map((token) => [token.kind, token.word])).toEqual([['word', 'SELECT'], ['name', ''], ['string', '']])
   })
 

@@ -1,3 +1,4 @@
+import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, sameSet, tableOf } from '../design/lookup.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { sameType, typeText } from '../design/type.ts'
@@ -11,10 +12,10 @@ export interface Change { kind: ChangeKind; table: string; sentence: string }
 
 /**
  * What changed from one state of a design to the next, in words. Entities are known by their ids, so a
- * rename is told as a rename. Notes, rows and places in the diagram are no changes of the schema.
+ * rename is told as a rename. Rows and places in the diagram are no changes of the schema.
  */
 export function compareDesigns(from: Design, to: Design): Change[] {
-  const changes: Change[] = []
+  const changes: Change[] = [...compareShared(from, to)]
   for (const table of to.tables) {
     const before = tableOf(from, table.id)
     if (before) changes.push(...compareTable(from, to, before, table))
@@ -33,6 +34,32 @@ export function compareDesigns(from: Design, to: Design): Change[] {
   return changes
 }
 
+/** What no table has by itself: schemas and lists of values. */
+function compareShared(from: Design, to: Design): Change[] {
+  const changes: Change[] = []
+  const say = (kind: ChangeKind, sentence: string): void => void changes.push({ kind, table: '', sentence })
+  for (const list of to.enums) {
+    const before = from.enums.find((each) => each.id === list.id)
+    if (!before) {
+      say('added', `The list of values ${list.name} is new: ${list.values.join(', ')}.`)
+      continue
+    }
+    if (before.name !== list.name) say('renamed', `The list of values ${before.name} is renamed to ${list.name}.`)
+    const [come, gone] = [list.values.filter((value) => !before.values.includes(value)), before.values.filter((value) => !list.values.includes(value))]
+    if (come.length > 0) say('changed', `${list.name} gets ${come.join(', ')}.`)
+    if (gone.length > 0) say('changed', `${list.name} loses ${gone.join(', ')}.`)
+    if (come.length + gone.length === 0 && before.values.join('\0') !== list.values.join('\0')) say('changed', `The values of ${list.name} stand in another order.`)
+  }
+  for (const list of from.enums) if (!to.enums.some((each) => each.id === list.id)) say('removed', `The list of values ${list.name} is removed.`)
+  for (const schema of to.schemas) {
+    const before = from.schemas.find((each) => each.id === schema.id)
+    if (!before) say('added', `The schema ${schema.name} is new.`)
+    else if (before.name !== schema.name) say('renamed', `The schema ${before.name} is renamed to ${schema.name}.`)
+  }
+  for (const schema of from.schemas) if (!to.schemas.some((each) => each.id === schema.id)) say('removed', `The schema ${schema.name} is removed.`)
+  return changes
+}
+
 function newTableWords(to: Design, table: Table): string {
   if (isJunction(table)) return `: a junction of ${[...new Set(table.foreignKeys.map((each) => tableOf(to, each.table)?.name))].join(' and ')}, with ${table.columns.length} columns`
   return `, with ${table.columns.length} ${table.columns.length === 1 ? 'column' : 'columns'}`
@@ -43,36 +70,62 @@ function compareTable(from: Design, to: Design, before: Table, after: Table): Ch
   const changes: Change[] = []
   const say = (kind: ChangeKind, sentence: string): void => void changes.push({ kind, table: after.id, sentence })
   if (before.name !== after.name) say('renamed', `${before.name} is renamed to ${after.name}.`)
+  if (before.schema !== after.schema) say('changed', `${after.name} moves ${after.schema === undefined ? 'out of its schema' : `into the schema ${to.schemas.find((each) => each.id === after.schema)?.name ?? ''}`}.`)
+  if (before.external !== after.external) say('changed', after.external ? `${after.name} is another system's from now on.` : `${after.name} is the design's own from now on.`)
+  if (before.note !== after.note) say('changed', `The note of ${after.name} changes.`)
   for (const column of after.columns) {
     const old = columnOf(before, column.id)
-    if (old) compareColumn(after.name, old, column, say)
-    else say('added', `${after.name}.${column.name} is new: ${columnWords(column)}.`)
+    if (old) compareColumn({ before, after, from, to }, old, column, say)
+    else say('added', `${after.name}.${column.name} is new: ${columnWords(to, after, column)}.`)
   }
   for (const column of before.columns) {
-    if (!columnOf(after, column.id)) say('removed', `${after.name}.${column.name} is removed (${typeText(column.type)}).`)
+    if (!columnOf(after, column.id)) say('removed', `${after.name}.${column.name} is removed (${typeText(column.type, from.enums)}).`)
   }
   const common = (table: Table, other: Table): string => table.columns.filter((column) => columnOf(other, column.id)).map((column) => column.id).join()
   if (common(before, after) !== common(after, before)) say('changed', `The columns of ${after.name} stand in another order.`)
   compareKeys(before, after, say)
   compareForeignKeys(from, to, before, after, say)
+  compareRules(before, after, say)
   return changes
 }
 
 type Say = (kind: ChangeKind, sentence: string) => void
 
-function columnWords(column: Column): string {
-  const words = [typeText(column.type), column.required ? 'required' : 'may be empty']
+function columnWords(design: Design, table: Table, column: Column): string {
+  const words = [typeText(column.type, design.enums), column.required ? 'required' : 'may be empty']
   if (column.default) words.push(column.default.kind === 'generated' ? 'generated' : `default ${defaultText(column.default, column.type)}`)
+  if (column.computed !== undefined) words.push(`computed ${showExpression(column.computed, table.columns)}`)
   return words.join(', ')
 }
 
-function compareColumn(table: string, old: Column, column: Column, say: Say): void {
-  if (old.name !== column.name) say('renamed', `${table}.${old.name} is renamed to ${column.name}.`)
-  if (!sameType(old.type, column.type)) say('changed', `${table}.${column.name} changes from ${typeText(old.type)} to ${typeText(column.type)}.`)
-  if (old.required !== column.required) say('changed', `${table}.${column.name} ${column.required ? 'becomes required' : 'may now be empty'}.`)
-  const before = defaultText(old.default, old.type)
-  const after = defaultText(column.default, column.type)
-  if (before !== after) say('changed', after === '' ? `${table}.${column.name} no longer has the default ${before}.` : `${table}.${column.name} ${after === 'generated' ? 'is generated' : `has the default ${after}`}${before ? `, before it was ${before}` : ''}.`)
+function compareColumn({ before, after, from, to }: { before: Table; after: Table; from: Design; to: Design }, old: Column, column: Column, say: Say): void {
+  const place = `${after.name}.${column.name}`
+  if (old.name !== column.name) say('renamed', `${after.name}.${old.name} is renamed to ${column.name}.`)
+  if (!sameType(old.type, column.type)) say('changed', `${place} changes from ${typeText(old.type, from.enums)} to ${typeText(column.type, to.enums)}.`)
+  if (old.required !== column.required) say('changed', `${place} ${column.required ? 'becomes required' : 'may now be empty'}.`)
+  const was = defaultText(old.default, old.type)
+  const now = defaultText(column.default, column.type)
+  if (was !== now) say('changed', now === '' ? `${place} no longer has the default ${was}.` : `${place} ${now === 'generated' ? 'is generated' : `has the default ${now}`}${was ? `, before it was ${was}` : ''}.`)
+  const worked = (table: Table, expression: string | undefined): string => (expression === undefined ? '' : showExpression(expression, table.columns))
+  if (old.computed !== column.computed) say('changed', column.computed === undefined ? `${place} is no longer computed.` : `${place} is computed: ${worked(after, column.computed)}${old.computed === undefined ? '' : `, before it was ${worked(before, old.computed)}`}.`)
+  if (JSON.stringify(old.copied) !== JSON.stringify(column.copied)) say('changed', column.copied ? `${place} is copied from what it refers to.` : `${place} is no longer copied.`)
+  if (old.note !== column.note) say('changed', `The note of ${place} changes.`)
+}
+
+/** Checks, indexes and row policies. */
+function compareRules(before: Table, after: Table, say: Say): void {
+  const differ = <T extends { id: string }>(what: string, old: readonly T[], now: readonly T[], words: (table: Table, each: T) => string): void => {
+    for (const each of now) {
+      const was = old.find((other) => other.id === each.id)
+      if (!was) say('added', `${after.name} gets ${what}: ${words(after, each)}.`)
+      else if (JSON.stringify(was) !== JSON.stringify(each)) say('changed', `${after.name} has another ${what.replace(/^an? /, '')}: ${words(after, each)}, before it was ${words(before, was)}.`)
+    }
+    for (const each of old) if (!now.some((other) => other.id === each.id)) say('removed', `${after.name} loses ${what}: ${words(before, each)}.`)
+  }
+  const columns = (table: Table, ids: readonly string[]): string => columnsIn(table, ids).map((column) => column.name).join(', ')
+  differ('a check', before.checks, after.checks, (table, each) => showExpression(each.condition, table.columns))
+  differ('an index', before.indexes, after.indexes, (table, each) => `${columns(table, each.columns.map(({ column }) => column))}${each.unique ? ', unique' : ''}${each.where === undefined ? '' : ` where ${showExpression(each.where, table.columns)}`}`)
+  differ('a row policy', before.rowPolicies, after.rowPolicies, (table, each) => `${each.name}, ${showExpression(each.condition, table.columns)}`)
 }
 
 const keyNames = (table: Table, key: Key | undefined): string => columnsIn(table, key?.columns ?? []).map((column) => column.name).join(', ')

@@ -1,8 +1,10 @@
-import { columnOf, tableOf } from '../design/lookup.ts'
+import { showExpression } from '../design/expressions.ts'
+import { columnOf, columnsIn, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, Statement } from '../dialect/catalog.ts'
-import type { Dialect, Remark } from '../dialect/dialect.ts'
+import type { Remark } from '../dialect/dialect.ts'
+import type { Migrating } from '../dialect/index.ts'
 import type { CarryStep, Keepsake } from '../dialect/migration.ts'
 import { fitName, hash } from '../dialect/names.ts'
 
@@ -26,12 +28,12 @@ export interface MigrationPlan {
  * The migration between two states of a design in a dialect. The up step keeps aside whatever it drops;
  * the down step puts it back, so that down after up is where one began, schema and rows.
  */
-export function planMigration(from: Design, to: Design, dialect: Dialect): MigrationPlan {
+export function planMigration(from: Design, to: Design, dialect: Migrating): MigrationPlan {
   const before = dialect.catalog(from)
   const after = dialect.catalog(to)
   // The same change of schema gives the same names, whatever the rows.
   const tail = hash(JSON.stringify([before.catalog, after.catalog]))
-  const { keepsakes, warnings } = findKeepsakes(from, to, (table) => fitName(`keepsake_${table}_${tail}`, dialect.nameLimit))
+  const { keepsakes, warnings } = findKeepsakes(from, to, (table) => fitName(`keepsake_${table}_${tail}`, dialect.facts.nameLimit))
   const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: carriesBetween(from, to) })
   const down = dialect.migrate({ from: after.catalog, to: before.catalog, keep: [], restore: keepsakes, carries: [] })
   return {
@@ -39,8 +41,8 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
     down,
     keepsakes,
     warnings: {
-      up: [...warnings, ...unconvertible(from, to), ...unfillable(from, to, after.catalog)],
-      down: [...losses(to, from), ...unconvertible(to, from), ...unfillable(to, from, before.catalog, keepsakes)]
+      up: [...warnings, ...unconvertible(from, to), ...unfillable(from, to, after.catalog), ...newlyHeld(from, to)],
+      down: [...losses(to, from), ...unconvertible(to, from), ...unfillable(to, from, before.catalog, keepsakes), ...newlyHeld(to, from)]
     },
     remarks: after.remarks
   }
@@ -52,6 +54,7 @@ function findKeepsakes(from: Design, to: Design, nameFor: (table: string) => str
   for (const table of from.tables) {
     const after = tableOf(to, table.id)
     const name = nameFor(table.name)
+    if (table.external || after?.external) continue
     if (!after) {
       keepsakes.push({ name, table: table.id, key: [], columns: [] })
       warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, effect: 'kept' })
@@ -83,7 +86,8 @@ function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
     const now = columnOf(after, column.id)
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
     const filled = !column.required && now.required && now.default !== undefined
-    return holdsAll(column.type, now.type) && !filled ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
+    const computed = column.computed === undefined && now.computed !== undefined
+    return holdsAll(column.type, now.type) && !filled && !computed ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
   })
 }
 
@@ -130,6 +134,27 @@ function unconvertible(from: Design, to: Design): Warning[] {
       if (!old || holdsAll(old.type, column.type) || column.type.kind === 'text' || column.type.kind === 'char') return []
       return [{ table: table.id, message: `${table.name}.${column.name} changes from ${typeText(old.type)} to ${typeText(column.type)}: the migration stops at a value that cannot be turned into one.`, effect: 'stops' }]
     })
+  })
+}
+
+/** Conditions that the rows were not held to before: checks, unique indexes, and lists that lose a value. */
+function newlyHeld(from: Design, to: Design): Warning[] {
+  const lost = (table: Table): string[] => table.columns.flatMap(({ type }) => {
+    const list = type.kind === 'enum' ? to.enums.find((each) => each.id === type.enum) : undefined
+    const before = list && from.enums.find((each) => each.id === list.id)
+    return list && before?.values.some((value) => !list.values.includes(value)) ? [list.name] : []
+  })
+  return to.tables.flatMap((table): Warning[] => {
+    const before = tableOf(from, table.id)
+    if (!before) return []
+    const checks = table.checks.filter((check) => !before.checks.some((each) => each.id === check.id && each.condition === check.condition))
+    const indexes = table.indexes.filter((index) => index.unique && !before.indexes.some((each) => each.id === index.id && each.unique && JSON.stringify([each.columns, each.where]) === JSON.stringify([index.columns, index.where])))
+    const stops = (message: string): Warning => ({ table: table.id, message, effect: 'stops' })
+    return [
+      ...checks.map((check) => stops(`${table.name} gets the check ${showExpression(check.condition, table.columns)}: the migration stops at a row that does not meet it.`)),
+      ...indexes.map((index) => stops(`${columnsIn(table, index.columns.map(({ column }) => column)).map((column) => column.name).join(', ')} becomes unique in ${table.name}: the migration stops where a value is there twice.`)),
+      ...lost(table).map((name) => stops(`${name} loses a value: the migration stops at a row of ${table.name} that has it.`))
+    ]
   })
 }
 

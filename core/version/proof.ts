@@ -1,8 +1,9 @@
 import { columnOf, tableOf } from '../design/lookup.ts'
 import type { Design, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
-import { compareCatalogs, type Catalog, type Difference, type Statement } from '../dialect/catalog.ts'
-import type { Dialect, DialectName, Query } from '../dialect/dialect.ts'
+import { compareCatalogs, type Catalog, type CatalogTable, type Difference, type Statement } from '../dialect/catalog.ts'
+import type { DialectName, Query } from '../dialect/dialect.ts'
+import type { Migrating, Provable } from '../dialect/index.ts'
 import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
 import { withSampleRows } from '../rows/sample.ts'
 import { planMigration } from './plan.ts'
@@ -26,11 +27,13 @@ export type Report = (proof: Proof) => void
 export interface ProofOptions { report?: Report; signal?: { readonly aborted: boolean } }
 
 /** A proof that the design's SQL runs on the engine, its catalog reads back as the design, and its rows go in. The engine's current schema is emptied first. */
-export function proveDesign(design: Design, dialect: Dialect, query: Query, options: ProofOptions = {}): Promise<Proof> {
+export function proveDesign(design: Design, dialect: Provable, query: Query, options: ProofOptions = {}): Promise<Proof> {
   const filled = withSampleRows(design)
   const { catalog } = dialect.catalog(filled)
+  const others = standIns([catalog], dialect)
   return new Run(dialect, query, options).all([
-    { name: 'make the tables', run: (step) => step.execute(dialect.create(catalog)) },
+    ...others.steps,
+    { name: 'make the tables', run: (step) => step.execute(dialect.create(others.without(catalog))) },
     { name: 'read them back', run: (step) => step.compare(catalog, true) },
     { name: `put ${countRows(filled)} rows in`, run: (step) => step.execute(insertRows(filled, catalog, dialect)) },
     { name: 'read the rows back', run: (step) => step.rows(filled, catalog) }
@@ -41,29 +44,53 @@ export function proveDesign(design: Design, dialect: Dialect, query: Query, opti
  * A proof that a migration does what it says: the state before with rows, up, compared with the state
  * after; down, compared with the state before, rows and all; and up once more.
  */
-export function proveMigration(from: Design, to: Design, dialect: Dialect, query: Query, options: ProofOptions & { names?: { from: string; to: string } } = {}): Promise<Proof> {
+export function proveMigration(from: Design, to: Design, dialect: Migrating, query: Query, options: ProofOptions & { names?: { from: string; to: string } } = {}): Promise<Proof> {
   const filled = withSampleRows(from)
   const plan = planMigration(filled, to, dialect)
   const { catalog: before } = dialect.catalog(filled)
   const { catalog: after } = dialect.catalog(to)
   const { from: old = 'the state before', to: fresh = 'the state after' } = options.names ?? {}
   const kept = plan.keepsakes.map((keepsake) => keepsake.name)
-  const order = dialect.ordersColumns
+  const stands = standIns([before, after], dialect)
+  const others = [...before.tables, ...after.tables].filter((table) => table.external).map((table) => table.name)
+  const order = dialect.engine.ordersColumns
   return new Run(dialect, query, options).all([
+    ...stands.steps,
     { name: `make ${old} with ${countRows(filled)} rows`, run: async (step) => {
-      await step.execute([...dialect.create(before), ...insertRows(filled, before, dialect)])
+      await step.execute([...dialect.create(stands.without(before)), ...insertRows(filled, before, dialect)])
     } },
     { name: 'up', run: (step) => step.execute(plan.up) },
-    { name: `compare with ${fresh}`, run: (step) => step.compare(after, order, kept) },
+    { name: `compare with ${fresh}`, run: (step) => step.compare(after, order, [...kept, ...others]) },
     { name: 'look for the rows', run: (step) => step.survivors(filled, to, after) },
     { name: 'down', run: (step) => step.execute(plan.down) },
-    { name: `compare with ${old}`, run: (step) => step.compare(before, order) },
+    { name: `compare with ${old}`, run: (step) => step.compare(before, order, others) },
     { name: 'look for the rows again', run: (step) => step.rows(filled, before) },
     { name: 'up once more', run: async (step) => {
       await step.execute(plan.up)
-      await step.compare(after, order, kept)
+      await step.compare(after, order, [...kept, ...others])
     } }
   ])
+}
+
+/** What another system would have: its tables, made up for the proof, and the roles that row policies speak of. */
+function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: StepPlan[]; /** What is left to make. */ without(catalog: Catalog): Catalog } {
+  // A table that changes hands is made once, by whoever has it at first.
+  const first = new Map<string, CatalogTable>()
+  for (const table of catalogs.flatMap((catalog) => catalog.tables)) if (!first.has(table.id)) first.set(table.id, table)
+  const external = new Map([...first].filter(([, table]) => table.external))
+  const roles = [...new Set(catalogs.flatMap((catalog) => catalog.tables.flatMap((table) => table.rowPolicies.flatMap((policy) => policy.role ?? []))))]
+  const tables = [...external.values()].map((table) => ({ ...table, external: false, foreignKeys: table.foreignKeys.filter((key) => [...external.values()].some((other) => other.name === key.table)) }))
+  const enums = catalogs[0]?.enums.filter((list) => tables.some((table) => table.columns.some((column) => column.type === dialect.quote(list.name)))) ?? []
+  const without = (catalog: Catalog): Catalog => ({ ...catalog, enums: catalog.enums.filter((list) => !enums.includes(list)) })
+  if (external.size === 0 && roles.length === 0) return { steps: [], without }
+  const steps = [{
+    name: 'make stand-ins for what other systems have',
+    run: async (step: StepRun) => {
+      for (const role of roles) await step.ensure(`CREATE ROLE ${dialect.quote(role)}`)
+      await step.execute(dialect.create({ schemas: catalogs[0]?.schemas ?? [], enums, tables }))
+    }
+  }]
+  return { steps, without }
 }
 
 const countRows = (design: Design): number => design.tables.reduce((sum, table) => sum + table.rows.length, 0)
@@ -73,14 +100,14 @@ class Cancelled extends Error {}
 interface StepPlan { name: string; run(step: StepRun): Promise<void> }
 
 class Run {
-  constructor(readonly dialect: Dialect, private readonly query: Query, private readonly options: ProofOptions) {}
+  constructor(readonly dialect: Provable, private readonly query: Query, private readonly options: ProofOptions) {}
 
   async all(plans: StepPlan[]): Promise<Proof> {
     const proof: Proof = { engine: this.dialect.name, good: false, cancelled: false, steps: plans.map(({ name }) => ({ name, state: 'waiting', done: 0, of: 0, differences: [] })) }
     const report = (): void => this.options.report?.(structuredClone(proof))
     try {
-      await this.dialect.reset(this.query)
-      for (const sql of this.dialect.onConnect) await this.query(sql)
+      await this.dialect.engine.reset(this.query)
+      for (const sql of this.dialect.engine.onConnect) await this.query(sql)
     } catch (error) {
       const [first] = proof.steps
       if (first) Object.assign(first, { state: 'failed', error: { message: sayError(error), sql: '' } })
@@ -117,7 +144,7 @@ class StatementFailed extends Error {
 const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
 
 class StepRun {
-  constructor(private readonly step: ProofStep, private readonly dialect: Dialect, private readonly query: Query, private readonly report: () => void, private readonly signal: ProofOptions['signal']) {}
+  constructor(private readonly step: ProofStep, private readonly dialect: Provable, private readonly query: Query, private readonly report: () => void, private readonly signal: ProofOptions['signal']) {}
 
   async execute(statements: readonly Statement[]): Promise<void> {
     this.step.of += statements.length
@@ -133,11 +160,18 @@ class StepRun {
     }
   }
 
+  /** Runs a statement that may have been carried out before. */
+  async ensure(sql: string): Promise<void> {
+    await this.query(sql).catch(() => undefined)
+  }
+
   /** `besides`: tables that may be there as well. */
   async compare(expected: Catalog, columnOrder: boolean, besides: readonly string[] = []): Promise<void> {
-    const found = await this.dialect.read(this.query)
-    const tables = found.tables.filter((table) => !besides.includes(table.name))
-    this.step.differences.push(...compareCatalogs(expected, { tables }, { columnOrder, oneDefault: this.dialect.oneDefault }))
+    const found = await this.dialect.engine.read(this.query)
+    const strangers = new Set([...besides, ...expected.tables.filter((table) => table.external).map((table) => table.name)])
+    const own = (catalog: Catalog): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !strangers.has(table.name)) })
+    const { oneDefault, oneExpression } = this.dialect.engine
+    this.step.differences.push(...compareCatalogs(own(expected), own(found), { columnOrder, notes: this.dialect.facts.comments, oneDefault, oneExpression }))
   }
 
   /** Every row of the design, and no other. */
@@ -149,10 +183,10 @@ class StepRun {
   async survivors(from: Design, to: Design, catalog: Catalog): Promise<void> {
     for (const before of from.tables) {
       const after = tableOf(to, before.id)
-      if (!after) continue
+      if (!after || after.external !== before.external) continue
       const columns = after.columns.filter((column) => {
         const old = columnOf(before, column.id)
-        return old && sameType(old.type, column.type) && old.required === column.required
+        return old && old.computed === column.computed && sameType(old.type, column.type) && old.required === column.required
       })
       await this.compareTable(before, { ...before, columns }, catalog, true)
     }

@@ -1,6 +1,6 @@
 import { Router } from 'express'
 import { z } from 'zod'
-import { DIALECT_NAMES } from '../../core/dialect/index.ts'
+import { PROVABLE } from '../../core/dialect/index.ts'
 import { idSchema, type Design } from '../../core/design/model.ts'
 import { Proofs } from '../engine/proofs.ts'
 import type { Store } from '../store/store.ts'
@@ -8,7 +8,7 @@ import type { Events } from './events.ts'
 import { found, read } from './problem.ts'
 
 const state = z.union([z.literal('draft'), z.int().min(1)])
-const newProof = z.strictObject({ design: idSchema, to: state, from: state.optional(), engines: z.array(z.enum(DIALECT_NAMES)).min(1) })
+const newProof = z.strictObject({ design: idSchema, to: state, from: state.optional(), engines: z.array(z.enum(PROVABLE.map((each) => each.name))).min(1) })
 
 /** Proofs on real engines: started, followed by events, and cancelled. */
 export function proofRoutes(store: Store, events: Events): { router: Router; proofs: Proofs } {

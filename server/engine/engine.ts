@@ -8,3 +8,6 @@ export interface Engine {
   query: Query
   close(): Promise<void>
 }
+
+/** Why an engine cannot be had, in words for a person. */
+export class CannotOpen extends Error {}

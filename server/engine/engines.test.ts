@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import type { Engine } from './engine.ts'
-import { ENGINES } from './open.ts'
+import { openEngine } from './open.ts'
 
 /** Facts about the engines that the writers lean on; where one changes, what is written must change too. */
 const all = async (engine: Engine, ...statements: string[]): Promise<void> => { for (const sql of statements) await engine.query(sql) }
@@ -9,8 +9,8 @@ const all = async (engine: Engine, ...statements: string[]): Promise<void> => { 
 describe.each(['sqlite', 'postgresql'] as const)('%s', (name) => {
   let engine: Engine
   beforeEach(async () => {
-    engine = await ENGINES[name]()
-    await all(engine, ...DIALECTS[name].onConnect)
+    engine = await openEngine(DIALECTS[name])
+    await all(engine, ...DIALECTS[name].engine.onConnect)
     return () => engine.close()
   })
 
@@ -22,7 +22,7 @@ describe.each(['sqlite', 'postgresql'] as const)('%s', (name) => {
 
   it('makes no index on a foreign key column by itself', async () => {
     await all(engine, 'CREATE TABLE ward (ward_id integer PRIMARY KEY)', 'CREATE TABLE pen (pen_id integer PRIMARY KEY, ward_id integer REFERENCES ward (ward_id))')
-    const { tables } = await DIALECTS[name].read(engine.query)
+    const { tables } = await DIALECTS[name].engine.read(engine.query)
     expect(tables.find((table) => table.name === 'pen')?.indexes).toEqual([])
   })
 
@@ -42,16 +42,16 @@ describe.each(['sqlite', 'postgresql'] as const)('%s', (name) => {
 
 describe('postgresql alone', () => {
   it('drops a unique constraint on the key’s own columns without a word, which is why none is written', async () => {
-    const engine = await ENGINES.postgresql()
+    const engine = await openEngine(DIALECTS.postgresql)
     await engine.query('CREATE TABLE ward (ward_id integer, CONSTRAINT ward_pk PRIMARY KEY (ward_id), CONSTRAINT ward_uq UNIQUE (ward_id))')
-    expect((await DIALECTS.postgresql.read(engine.query)).tables[0]).toMatchObject({ primaryKey: { name: 'ward_pk' }, uniques: [] })
+    expect((await DIALECTS.postgresql.engine.read(engine.query)).tables[0]).toMatchObject({ primaryKey: { name: 'ward_pk' }, uniques: [] })
     await engine.close()
   })
 
   it('keeps a reference that is NOT VALID apart from one that is, until it is validated', async () => {
-    const engine = await ENGINES.postgresql()
+    const engine = await openEngine(DIALECTS.postgresql)
     await all(engine, 'CREATE TABLE ward (ward_id integer PRIMARY KEY)', 'CREATE TABLE pen (pen_id integer PRIMARY KEY, ward_id integer)', 'ALTER TABLE pen ADD CONSTRAINT pen_fk FOREIGN KEY (ward_id) REFERENCES ward (ward_id) NOT VALID')
-    const name = async (): Promise<string | undefined> => (await DIALECTS.postgresql.read(engine.query)).tables.find((table) => table.name === 'pen')?.foreignKeys[0]?.name
+    const name = async (): Promise<string | undefined> => (await DIALECTS.postgresql.engine.read(engine.query)).tables.find((table) => table.name === 'pen')?.foreignKeys[0]?.name
     expect(await name()).toBe('pen_fk (not validated)')
     await engine.query('ALTER TABLE pen VALIDATE CONSTRAINT pen_fk')
     expect(await name()).toBe('pen_fk')
@@ -62,7 +62,7 @@ describe('postgresql alone', () => {
 describe('sqlite alone', () => {
   let engine: Engine
   beforeEach(async () => {
-    engine = await ENGINES.sqlite()
+    engine = await openEngine(DIALECTS.sqlite)
     return () => engine.close()
   })
 

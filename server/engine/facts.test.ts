@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Action, Design, Table } from '../../core/design/model.ts'
+import { emptyDesign, type Action, type Design, type Table } from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
@@ -26,7 +26,7 @@ describe.each([['sqlite', openSqlite], ['postgresql', openPostgresql]] as const)
     if (!result.ok) throw new Error(result.refusal.message)
     return result.design
   }, design)
-  const base = run({ id: 'd_facts', name: 'Facts', tables: [], carries: [], positions: {} }, { kind: 'table.add', table: ward }, { kind: 'table.add', table: pen })
+  const base = run(emptyDesign('Facts', 'd_facts'), { kind: 'table.add', table: ward }, { kind: 'table.add', table: pen })
 
   function related(onDelete: Action): Design {
     const proposed = proposeRelationship(base, { parent: ward.id, child: pen.id, required: onDelete !== 'SET NULL', single: false })
@@ -54,13 +54,13 @@ describe.each([['sqlite', openSqlite], ['postgresql', openPostgresql]] as const)
     const { versions } = fernhollow()
     const [first, second] = versions.map((version) => version.design) as [Design, Design]
     expect((await proveDesign(first, dialect, engine.query)).good).toBe(true)
-    const before = await dialect.read(engine.query)
+    const before = await dialect.engine.read(engine.query)
     const plan = planMigration(first, second, dialect)
     const until = plan.up.findIndex((statement) => statement.sql === 'COMMIT')
     for (const { sql } of plan.up.slice(0, until)) await engine.query(sql)
     await expect(engine.query('INSERT INTO nowhere VALUES (1)')).rejects.toThrow()
     await engine.query('ROLLBACK')
-    expect(await dialect.read(engine.query)).toEqual(before)
+    expect(await dialect.engine.read(engine.query)).toEqual(before)
   })
 
   it('exchanges two names, keeps what is narrowed, and leaves alone what was changed since', async () => {
@@ -86,7 +86,7 @@ describe('sqlite alone', () => {
     await engine.query('CREATE TABLE ward (ward_id INTEGER PRIMARY KEY)')
     await engine.query('CREATE TABLE pen (ward_id INTEGER REFERENCES ward (ward_id))')
     await engine.query('INSERT INTO pen VALUES (7)')
-    await engine.query(DIALECTS.sqlite.onConnect[0] as string)
+    await engine.query(DIALECTS.sqlite.engine.onConnect[0] as string)
     await expect(engine.query('INSERT INTO pen VALUES (8)')).rejects.toThrow(/FOREIGN KEY/)
     await engine.close()
   })

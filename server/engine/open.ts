@@ -1,7 +1,32 @@
 import type { DialectName } from '../../core/dialect/dialect.ts'
-import type { Engine } from './engine.ts'
+import type { Provable } from '../../core/dialect/index.ts'
+import { CannotOpen, type Engine } from './engine.ts'
+import { connectMariadb, openMariadb } from './mariadb.ts'
 import { openPostgresql } from './postgresql.ts'
 import { openSqlite } from './sqlite.ts'
 
-/** The engines that run here by themselves, each on an empty database of its own. */
-export const ENGINES: Record<DialectName, () => Promise<Engine>> = { postgresql: openPostgresql, sqlite: () => openSqlite() }
+export { CannotOpen }
+
+/** How each engine is had: by itself, on an empty database of its own, or on a server at an address. */
+const WAYS: Partial<Record<DialectName, { start(): Promise<Engine>; connect?(url: string): Promise<Engine> }>> = {
+  postgresql: { start: openPostgresql },
+  mariadb: { start: openMariadb, connect: connectMariadb },
+  sqlite: { start: () => openSqlite() }
+}
+
+/**
+ * An engine for the dialect, started here, or with a url that of a server. A proof begins by removing
+ * everything that is in its database, so a server's must be empty.
+ * @throws CannotOpen where the engine is not installed, the server does not answer, or its database is in use.
+ */
+export async function openEngine(dialect: Provable, url?: string): Promise<Engine> {
+  const way = WAYS[dialect.name]
+  if (!way) throw new CannotOpen(`No ${dialect.title} runs here.`)
+  if (url === undefined) return way.start()
+  if (!way.connect) throw new CannotOpen(`${dialect.title} is run here by itself: leave --url out.`)
+  const engine = await way.connect(url)
+  const { tables } = await dialect.engine.read(engine.query)
+  if (tables.length === 0) return engine
+  await engine.close()
+  throw new CannotOpen(`The database at that address has ${tables.length} ${tables.length === 1 ? 'table' : 'tables'}, ${tables[0]?.name ?? ''} among them. A proof begins by removing everything: give it an empty database.`)
+}

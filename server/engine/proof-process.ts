@@ -1,9 +1,9 @@
-import { DIALECTS } from '../../core/dialect/index.ts'
+import { DIALECTS, isMigrating, isProvable } from '../../core/dialect/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
 import { proveDesign, proveMigration, type Proof } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
-import { ENGINES } from './open.ts'
+import { openEngine } from './open.ts'
 
 /** What is to be proven: one state, or the way from one to another and back. */
 export interface ProofTask { engine: DialectName; to: Design; from?: Design; names: { from: string; to: string } }
@@ -22,11 +22,13 @@ async function prove(job: string, task: ProofTask): Promise<void> {
   running = { job, signal }
   try {
     send({ job, kind: 'starting' })
-    engine ??= ENGINES[task.engine]()
+    const dialect = DIALECTS[task.engine]
+    if (!isProvable(dialect)) throw new Error(`No ${dialect.title} runs here.`)
+    engine ??= openEngine(dialect)
     const { query, title } = await engine
     const report = (proof: Proof): void => send({ job, kind: 'progress', proof, title })
-    const dialect = DIALECTS[task.engine]
-    const proof = task.from
+    if (task.from && !isMigrating(dialect)) throw new Error(`Migrations are not written for ${dialect.title} yet.`)
+    const proof = task.from && isMigrating(dialect)
       ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
       : await proveDesign(task.to, dialect, query, { report, signal })
     send({ job, kind: 'done', proof, title })

@@ -1,13 +1,13 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { choices, grow, Maker } from '../../tests/designs.ts'
+import { fullName } from '../../core/design/lookup.ts'
 import type { Design } from '../../core/design/model.ts'
-import { DIALECTS } from '../../core/dialect/index.ts'
+import { DIALECTS, isMigrating } from '../../core/dialect/index.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
-import { openPostgresql } from './postgresql.ts'
-import { openSqlite } from './sqlite.ts'
+import { openEngine } from './open.ts'
 
 /** A draft and what it grew into, with the same ids where they are the same things. */
 function twoStates(first: readonly [number, number, number, number][], second: readonly [number, number, number, number][]): [Design, Design] {
@@ -16,14 +16,17 @@ function twoStates(first: readonly [number, number, number, number][], second: r
   return [from, grow(second, from, maker)]
 }
 
-describe.each([
-  { name: 'sqlite' as const, open: openSqlite, designs: 400, migrations: 300 },
-  { name: 'postgresql' as const, open: openPostgresql, designs: 60, migrations: 60 }
-])('a random design on $name', ({ name, open, designs, migrations }) => {
-  let engine: Engine
-  beforeAll(async () => { engine = await open() })
-  afterAll(() => engine.close())
+const ENGINES: { name: 'sqlite' | 'postgresql' | 'mariadb'; designs: number; migrations: number }[] = [
+  { name: 'sqlite', designs: 400, migrations: 300 },
+  { name: 'postgresql', designs: 60, migrations: 60 },
+  { name: 'mariadb', designs: 60, migrations: 0 }
+]
+
+describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations }) => {
   const dialect = DIALECTS[name]
+  let engine: Engine
+  beforeAll(async () => { engine = await openEngine(dialect) })
+  afterAll(() => engine.close())
 
   it('is written, runs, and reads back equal, rows and all', async () => {
     await fc.assert(fc.asyncProperty(choices(40), async (taken) => {
@@ -33,9 +36,10 @@ describe.each([
     }), { numRuns: designs, endOnFailure: false })
   })
 
-  it('migrates to what it grows into and back, and the rows are there', async () => {
+  if (isMigrating(dialect)) it('migrates to what it grows into and back, and the rows are there', async () => {
     await fc.assert(fc.asyncProperty(choices(25), choices(20), async (first, second) => {
       const [from, to] = twoStates(first, second).map(usable) as [Design, Design]
+      if (!othersStay(from, to)) return
       const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
       const proof = await proveMigration(empty, to, dialect, engine.query)
       const failed = proof.steps.find((step) => step.state === 'failed')
@@ -50,7 +54,13 @@ describe.each([
   })
 })
 
-const STANDS_IN_THE_WAY = /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violates/
+const STANDS_IN_THE_WAY = /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate/
+
+/** What another system does to its tables no migration can do; both states must know them alike. */
+function othersStay(from: Design, to: Design): boolean {
+  const others = (design: Design, or: Design): string[] => design.tables.filter((table) => table.external || or.tables.some((each) => each.id === table.id && each.external)).map((table) => `${fullName(design, table)} ${JSON.stringify([table.columns, table.primaryKey, table.uniques])}`)
+  return others(from, to).sort().join() === others(to, from).sort().join()
+}
 
 /** The design without what the dialects say beforehand that an engine will refuse. */
 function usable(design: Design): Design {

@@ -13,7 +13,7 @@ import { openSqlite } from './sqlite.ts'
 const EDGES: Record<Type['kind'], string[]> = {
   integer: ['0', '-1', '32767', '-32768'], decimal: ['0', '-0.01', '999.99', '12345'], float: ['0', '-1.5', '1e-7', '123456.789'], boolean: ['true', 'false'],
   text: ['', "it's", 'a\\b', '"; DROP TABLE x; --', '🦔 قنفذ', 'line\nbreak', '%s $1 ?'], char: ['a', "'", 'é'], date: ['0001-01-01', '2028-02-29', '9999-12-31'], time: ['00:00:00', '23:59:59'],
-  timestamp: ['1970-01-01 00:00:00', '2026-05-03 07:40:00'], uuid: ['00000000-0000-0000-0000-000000000000', 'ffffffff-ffff-4fff-bfff-ffffffffffff'], json: ['null', '{"a": [1, "it\'s", {}]}', '"x"', '[]'], binary: ['00', 'ff00ff', '27']
+  timestamp: ['1970-01-01 00:00:00', '2026-05-03 07:40:00'], uuid: ['00000000-0000-0000-0000-000000000000', 'ffffffff-ffff-4fff-bfff-ffffffffffff'], interval: ['PT0S', 'P2DT3H30M', 'PT45S'], enum: ['calm', "can't tell", 'back\\slash', 'wary; --'], native: ['plain', "it's"], json: ['null', '{"a": [1, "it\'s", {}]}', '"x"', '[]'], binary: ['00', 'ff00ff', '27']
 }
 
 function valuesOf(type: Type): Value[] {
@@ -29,7 +29,7 @@ function tableOfType(type: Type, column: Partial<Column> = {}): Design {
   return {
     ...emptyDesign('Types', 'd_types'),
     tables: [{
-      id: 't_types', name: 'types', primaryKey: { id: 'k_types', columns: ['c_id'] }, uniques: [], foreignKeys: [], rows,
+      id: 't_types', name: 'types', primaryKey: { id: 'k_types', columns: ['c_id'] }, uniques: [], foreignKeys: [], checks: [], indexes: [], rowPolicies: [], rows,
       columns: [{ id: 'c_id', name: 'id', type: { kind: 'integer', size: 'normal' }, required: true }, { id: 'c_v', name: 'v', type, required: false, ...column }]
     }]
   }

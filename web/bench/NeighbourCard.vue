@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { ACTIONS, type Action } from '../../core/design/model.ts'
-import { DIALECTS } from '../../core/dialect/index.ts'
+import { actionIn } from '../../core/dialect/dialect.ts'
+import { dialectsOf } from '../../core/dialect/index.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { changeCardinality } from '../../core/relate/propose.ts'
@@ -48,9 +49,11 @@ function chooseHowMany(value: HowMany): void {
 
 function actions(on: 'delete' | 'update'): Option<Action>[] {
   return ACTIONS.map((action) => {
-    const refused = Object.values(DIALECTS).flatMap((dialect) => {
-      const able = dialect.action(action, on)
-      return able.can ? [] : [able.why]
+    // Without a word on what it is written for, a design is held to no dialect's limits; a refusal is the same by either name.
+    const named = store.design && store.design.dialects.length > 0 ? dialectsOf(store.design) : []
+    const refused = named.flatMap(({ facts }) => {
+      const able = actionIn(facts, action, on)
+      return able.can || action === 'RESTRICT' ? [] : [able.why]
     })
     const words = on === 'delete' ? deleteWords : updateWords
     return { value: action, words: words(action, props.neighbour.child.name, many.value).words, term: action, ...(refused[0] && { why: refused[0] }) }

@@ -15,7 +15,10 @@ import KeyMark from '../parts/KeyMark.vue'
 import TypeField from '../sheet/TypeField.vue'
 import { useDesign } from '../stores/design.ts'
 import OtherTable from './OtherTable.vue'
-import { childSide, HOW_MANY, JUNCTION_ACTIONS, pairPreview, tableSql, tryOut, type HowMany } from './relation.ts'
+import { tableSql } from '../../core/definitions/outputs.ts'
+import type { Dialect } from '../../core/dialect/dialect.ts'
+import { dialectsOf } from '../../core/dialect/index.ts'
+import { childSide, HOW_MANY, JUNCTION_ACTIONS, pairPreview, tryOut, type HowMany } from './relation.ts'
 
 /** Relates two tables: asks how many on each side, shows what will be built, and builds it on Enter. */
 const props = defineProps<{ table: Table; /** A reference that is to become a junction. */ resolve?: ForeignKey | undefined }>()
@@ -99,7 +102,7 @@ const outcome = computed(() => (store.design ? tryOut(store.design, operation.va
 const builtId = computed(() => (isMany.value ? junction.value?.table.id : child.value?.id) ?? '')
 const built = computed(() => (outcome.value?.ok ? tableOf(outcome.value.design, builtId.value) : undefined))
 const builtMarks = computed(() => (outcome.value?.ok && built.value ? columnMarks(outcome.value.design, built.value) : new Map()))
-const sql = computed(() => (outcome.value?.ok ? tableSql(outcome.value.design, builtId.value) : ''))
+const sql = computed(() => (outcome.value?.ok ? tableSql(outcome.value.design, builtId.value, dialectsOf(outcome.value.design)[0] as Dialect) : ''))
 const trouble = computed(() => ownColumns.value.slip || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : ''))
 const offers = computed(() => (outcome.value && !outcome.value.ok ? outcome.value.refusal.offers : []))
 const preview = computed(() => (store.design && other.value && isMany.value ? pairPreview(store.design, props.table, other.value) : []))

@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { tableOf } from '../../core/design/lookup.ts'
 import { proposeJunction } from '../../core/relate/propose.ts'
-import { childSide, keyNames, pairPreview, tableSql, tryOut } from './relation.ts'
+import { tableSql } from '../../core/definitions/outputs.ts'
+import { DIALECTS } from '../../core/dialect/index.ts'
+import { childSide, keyNames, pairPreview, tryOut } from './relation.ts'
 
 const { design } = fernhollow()
 const need = (id: string) => tableOf(design, id) ?? expect.fail(id)
@@ -18,11 +20,11 @@ describe('relating two tables', () => {
     const result = tryOut(design, { kind: 'relationship.addJunction', junction })
     if (!result?.ok) throw new Error('was refused')
     expect(tableOf(design, junction.table.id)).toBeUndefined()
-    const sql = tableSql(result.design, junction.table.id)
+    const sql = tableSql(result.design, junction.table.id, DIALECTS.postgresql)
     expect(sql).toMatch(/^CREATE TABLE patient_medicine \(/)
     expect(sql.match(/FOREIGN KEY/g)).toHaveLength(2)
     expect(tryOut(design, undefined)).toBeUndefined()
-    expect(tableSql(design, 't_nowhere')).toBe('')
+    expect(tableSql(design, 't_nowhere', DIALECTS.postgresql)).toBe('')
   })
 
   it('says its rows in words, and nothing where a side has none', () => {

@@ -1,7 +1,5 @@
 import { columnsIn } from '../../core/design/lookup.ts'
 import type { Action, Design, Table } from '../../core/design/model.ts'
-import { script } from '../../core/dialect/dialect.ts'
-import { DIALECTS } from '../../core/dialect/index.ts'
 import { apply, type ApplyResult } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { rowLabel } from '../../core/rows/label.ts'
@@ -13,13 +11,6 @@ export const HOW_MANY: HowMany[] = ['any number of', 'at most one', 'exactly one
 /** What an operation would come to, before it is done. */
 export function tryOut(design: Design, operation: Operation | undefined): ApplyResult | undefined {
   return operation && apply(design, operation)
-}
-
-/** The SQL that a table would come to in PostgreSQL. */
-export function tableSql(design: Design, table: string): string {
-  const { catalog } = DIALECTS.postgresql.catalog(design)
-  const name = catalog.tables.find((each) => each.id === table)?.name
-  return script(DIALECTS.postgresql.create(catalog).filter((statement) => statement.says === `make ${name}`))
 }
 
 /** Some pairs of rows as a junction would hold them, in words; none where a side has no rows. */

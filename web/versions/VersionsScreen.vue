@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Design } from '../../core/design/model.ts'
 import { script, type DialectName } from '../../core/dialect/dialect.ts'
-import { DIALECT_NAMES, DIALECTS } from '../../core/dialect/index.ts'
+import { DIALECTS, MIGRATING, PROVABLE } from '../../core/dialect/index.ts'
 import { compareDesigns } from '../../core/version/compare.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { api, type StateName } from '../api/client.ts'
@@ -20,7 +20,8 @@ const failure = ref('')
 
 const from = ref<StateName | undefined>()
 const to = ref<StateName>('draft')
-const dialect = ref<DialectName>('postgresql')
+const dialect = ref<DialectName>(MIGRATING[0]?.name ?? 'postgresql')
+const writer = computed(() => MIGRATING.find((each) => each.name === dialect.value))
 const last = computed(() => store.versions.at(-1)?.number)
 watch(last, (number) => { if (from.value === undefined) from.value = number }, { immediate: true })
 
@@ -42,15 +43,16 @@ const after = computed(() => designAt(to.value))
 const say = (state: StateName | undefined): string => (state === 'draft' ? 'the draft' : `version ${state}`)
 
 const changes = computed(() => (before.value && after.value ? compareDesigns(before.value, after.value) : []))
-const plan = computed(() => (before.value && after.value && from.value !== to.value ? planMigration(before.value, after.value, DIALECTS[dialect.value]) : undefined))
+const plan = computed(() => (before.value && after.value && writer.value && from.value !== to.value ? planMigration(before.value, after.value, writer.value) : undefined))
 const up = computed(() => script(plan.value?.up ?? []))
 const down = computed(() => script(plan.value?.down ?? []))
 
 const { job, failure: proofFailure, running, start, stop, cancel } = useProof()
 watch([from, to], stop)
-const engines = ref<DialectName[]>([...DIALECT_NAMES])
+const engines = ref<DialectName[]>(MIGRATING.map((each) => each.name))
+const migrating = computed(() => engines.value.filter((name) => MIGRATING.some((each) => each.name === name)))
 function prove(what: 'state' | 'migration'): void {
-  void start(store.id, to.value, what === 'migration' ? from.value : undefined, engines.value)
+  void start(store.id, to.value, what === 'migration' ? from.value : undefined, what === 'migration' ? migrating.value : engines.value)
 }
 
 async function save(): Promise<void> {
@@ -101,7 +103,7 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
       </section>
       <section v-for="step in ['up', 'down'] as const" :key="step" class="sql" :aria-label="step === 'up' ? 'Up' : 'Down'">
         <h2><b>{{ step }}</b>
-          <span v-if="step === 'up'" class="dialects"><label v-for="each in DIALECT_NAMES" :key="each" :class="{ on: dialect === each }"><input v-model="dialect" type="radio" name="dialect" :value="each">{{ DIALECTS[each].title }}</label></span>
+          <span v-if="step === 'up'" class="dialects"><label v-for="each in MIGRATING" :key="each.name" :class="{ on: dialect === each.name }"><input v-model="dialect" type="radio" name="dialect" :value="each.name">{{ each.title }}</label></span>
           <button type="button" class="link away" @click="take(step)">download</button>
         </h2>
         <div class="page"><SqlText v-if="step === 'up' ? up : down" :text="step === 'up' ? up : down" highlight :label="`${step}, ${DIALECTS[dialect].title}`" /><p v-else class="quiet nothing">Nothing to do: to {{ DIALECTS[dialect].title }} the two are the same.</p></div>
@@ -114,9 +116,9 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
     <div class="proving">
       <div class="act">
         <b>Proof</b><span class="quiet">on</span>
-        <label v-for="each in DIALECT_NAMES" :key="each"><input v-model="engines" type="checkbox" :value="each"> {{ DIALECTS[each].title }}</label>
+        <label v-for="each in PROVABLE" :key="each.name"><input v-model="engines" type="checkbox" :value="each.name"> {{ each.title }}</label>
         <button type="button" class="button" :disabled="running || engines.length === 0" @click="prove('state')">Prove {{ say(to) }}</button>
-        <button v-if="plan" type="button" class="button main" :disabled="running || engines.length === 0" @click="prove('migration')">Prove the migration, up and down</button>
+        <button v-if="plan" type="button" class="button main" :disabled="running || migrating.length === 0" :title="migrating.length < engines.length ? `On ${migrating.map((name) => DIALECTS[name].title).join(' and ')}: migrations are written for no other yet` : undefined" @click="prove('migration')">Prove the migration, up and down</button>
         <button v-if="running" type="button" class="button" @click="cancel">Cancel</button>
         <span v-if="!job" class="quiet hint">runs the SQL on real engines, reads it back and compares</span>
       </div>

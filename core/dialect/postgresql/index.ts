@@ -1,47 +1,64 @@
-import type { Column, Table } from '../../design/model.ts'
-import { buildCatalog } from '../build.ts'
-import type { CatalogColumn } from '../catalog.ts'
-import type { Dialect, Remark } from '../dialect.ts'
-import { nameLength } from '../names.ts'
+import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { Migrating } from '../dialect.ts'
+import { typeWords, type Facts } from '../facts.ts'
+import { quoteText } from '../names.ts'
+import { createAll } from '../write.ts'
 import { migrate, resetCounter } from './migrate.ts'
 import { read, reset } from './read.ts'
-import { canonicalDefault, postgresqlDefault, postgresqlLiteral, postgresqlType } from './types.ts'
-import { createAll, quote } from './write.ts'
-
-const NAME_BYTES = 63
+import { RESERVED } from './reserved.ts'
+import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
+import { place, words } from './write.ts'
 
 /** PostgreSQL 15 and later. */
-export const postgresql: Dialect = {
-  name: 'postgresql',
+export const facts: Facts = {
   title: 'PostgreSQL',
-  action: () => ({ can: true }),
-  nameLimit: { most: NAME_BYTES, of: 'bytes' },
-  ordersColumns: false,
+  nameLimit: { most: 63, of: 'bytes' },
+  folds: 'lower',
+  reserved: RESERVED,
+  schemas: true,
+  rowPolicies: true,
+  partialIndexes: true,
+  emptyIsDistinct: true,
+  comments: true,
+  deferrable: true,
+  // A third of a page of the index (PostgreSQL manual, 65.1).
+  key: { bytes: 2704, columns: 32, refuses: 'row' },
+  lacks: [],
+  manyCascadePaths: true,
+  rollsBack: true,
+  runs: true
+}
+
+const speech: Speech = {
+  name: 'postgresql', facts, types: TYPES, quote, literal, now, enumTypes: true,
+  expressions: {
+    text: quoteText,
+    boolean: (value) => (value ? 'true' : 'false'),
+    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`
+  }
+}
+
+export const postgresql: Migrating = {
+  name: 'postgresql',
+  title: facts.title,
+  facts,
+  type: (type, context) => typeWords(TYPES, 'postgresql', facts.title, type, context),
   quote,
-  literal: postgresqlLiteral,
-  default: postgresqlDefault,
-  oneDefault: canonicalDefault,
-  catalog: (design) => ({ catalog: buildCatalog(design, postgresql, writeColumn), remarks: design.tables.flatMap(remarksOn) }),
-  create: createAll,
+  quoteTable: place,
+  literal,
+  default: (value, type) => defaultSql(speech, value, type),
+  catalog: (design) => buildCatalog(design, speech),
+  create: (catalog) => createAll(catalog, words),
+  terminator: ';',
   migrate,
-  afterRows: resetCounter,
-  onConnect: ["SET TIME ZONE 'UTC'"],
-  reset,
-  read,
-  selectText: (column, type) => (type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`)
+  engine: {
+    ordersColumns: false,
+    oneDefault: canonicalDefault,
+    oneExpression,
+    afterRows: resetCounter,
+    onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
+    reset,
+    read,
+    selectText: (column, type) => (type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`)
+  }
 }
-
-function remarksOn(table: Table): Remark[] {
-  return [table.name, ...table.columns.map((column) => column.name)]
-    .filter((name) => nameLength(name, 'bytes') > NAME_BYTES)
-    .map((name) => ({ table: table.id, message: `PostgreSQL takes names of up to ${NAME_BYTES} bytes: ${name.slice(0, 30)}… is shortened.` }))
-}
-
-function writeColumn(_: Table, column: Column): CatalogColumn {
-  const type = postgresqlType(column.type)
-  const written = column.default && postgresqlDefault(column.default, column.type)
-  const generated = column.default?.kind === 'generated'
-  // An identity column is NOT NULL whether or not one says so.
-  return { id: column.id, name: column.name, type, required: column.required || generated, default: written, generated }
-}
-

@@ -1,9 +1,11 @@
-import type { Catalog, CatalogColumn, CatalogForeignKey, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
-import { NameGiver } from '../names.ts'
-import { columnById, columnIds, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
+import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
+import { NameGiver, quoteText } from '../names.ts'
+import { columnById, columnIds, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
 import { parentsFirst } from '../build.ts'
-import { postgresqlLiteral } from './types.ts'
-import { addForeignKey, addKey, columnType, createIndex, createTable, list, quote } from './write.ts'
+import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
+import { commentsOn } from '../write.ts'
+import { literal, quote } from './types.ts'
+import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas, createTable, createType, list, place, rowPolicies, words } from './write.ts'
 
 /**
  * One transaction: what would be lost is kept, constraints that change go, names change, columns come
@@ -11,30 +13,37 @@ import { addForeignKey, addKey, columnType, createIndex, createTable, list, quot
  * exist are validated after the transaction, so that writers wait only for a moment.
  */
 export function migrate(input: MigrationInput): Statement[] {
-  const plan = new Plan(input)
+  const plan = new Plan(ownTables(input))
   plan.build()
   if (plan.steps.length === 0) return []
   return [{ sql: 'BEGIN', says: 'all of it, or nothing' }, ...plan.steps, { sql: 'COMMIT', says: 'keep it' }, ...plan.after]
 }
 
-type Kind = 'primaryKey' | 'unique' | 'foreignKey' | 'index'
-interface Constraint { kind: Kind; key: CatalogKey | CatalogForeignKey }
+type Constraint =
+  | { kind: 'primaryKey' | 'unique'; key: CatalogKey }
+  | { kind: 'foreignKey'; key: CatalogForeignKey }
+  | { kind: 'index'; key: CatalogIndex }
+  | { kind: 'check'; key: CatalogCheck }
 
 class Plan {
   readonly steps: Statement[] = []
   readonly after: Statement[] = []
   private readonly tables: ReturnType<typeof sort<CatalogTable>>
+  private readonly enums: ReturnType<typeof sort<Catalog['enums'][number]>>
   private readonly names: NameGiver
   /** What a table or column is called at this point of the migration, by id. */
   private readonly now = new Map<string, string>()
 
   constructor(private readonly input: MigrationInput) {
     this.tables = sort(input.from.tables, input.to.tables)
+    this.enums = sort(input.from.enums, input.to.enums)
     this.names = new NameGiver({ most: 63, of: 'bytes' })
+    for (const { name } of [...input.from.enums, ...input.to.enums]) this.names.give(name)
     for (const table of [...input.from.tables, ...input.to.tables]) {
-      this.names.give(table.name)
+      this.names.give(bare(table.name))
       for (const column of table.columns) this.names.give(column.name)
     }
+    for (const { id, name } of input.from.enums) this.now.set(id, name)
     for (const table of input.from.tables) {
       this.now.set(table.id, table.name)
       for (const column of table.columns) this.now.set(column.id, column.name)
@@ -44,17 +53,24 @@ class Plan {
   build(): void {
     const { input, tables } = this
     for (const keepsake of input.keep) this.makeKeepsake(keepsake)
+    this.steps.push(...createSchemas(input.to.schemas.filter((schema) => !input.from.schemas.includes(schema))))
+    this.dropPolicies()
     this.dropConstraints()
     this.rename()
+    for (const { name, values } of this.madeEnums()) this.steps.push(createType(name, values))
+    for (const pair of tables.kept) this.uncompute(pair)
     for (const pair of tables.kept) this.retype(pair)
     for (const pair of tables.kept) this.addColumns(pair)
-    for (const table of parentsFirst(tables.made)) this.add(createTable({ ...table, foreignKeys: [] }), `make ${table.name}`)
+    for (const table of parentsFirst(tables.made)) this.add(createTable({ ...table, foreignKeys: [] }), `make ${sayTable(table.name)}`)
     for (const table of tables.made) this.refill(table)
     for (const carry of input.carries) this.carry(carry)
     for (const pair of tables.kept) this.finishColumns(pair)
-    for (const { from, to } of tables.kept) for (const column of sort(from.columns, to.columns).gone) this.add(`ALTER TABLE ${quote(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `drop ${column.name} of ${to.name}`)
-    for (const table of tables.gone) this.add(`DROP TABLE ${this.nowCalled(table.id)}`, `drop ${table.name}`)
+    for (const { from, to } of tables.kept) for (const column of sort(from.columns, to.columns).gone) if (!this.isRemade(from, to, column.id)) this.add(`ALTER TABLE ${place(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `drop ${column.name} of ${sayTable(to.name)}`)
+    for (const table of tables.gone) this.add(`DROP TABLE ${this.tableNow(table.id)}`, `drop ${sayTable(table.name)}`)
+    for (const { id, name } of this.goneEnums()) this.add(`DROP TYPE ${this.nowCalled(id)}`, `drop the list of values ${name}`)
     this.addConstraints()
+    for (const pair of tables.kept) this.describe(pair)
+    for (const table of tables.made) this.steps.push(...commentsOn(table, words, quoteText), ...rowPolicies(table))
     for (const keepsake of input.restore) this.add(`DROP TABLE ${quote(keepsake.name)}`, `drop the keepsake ${keepsake.name}`)
   }
 
@@ -66,12 +82,78 @@ class Plan {
     return quote(this.now.get(id) ?? id)
   }
 
+  private tableNow(id: string): string {
+    return place(this.now.get(id) ?? id)
+  }
+
+  /** Lists whose values change are made anew: a value that is added cannot be used in the same transaction, and none can be taken away. */
+  private remadeEnums(): Pair<Catalog['enums'][number]>[] {
+    return this.enums.kept.filter(({ from, to }) => JSON.stringify(from.values) !== JSON.stringify(to.values))
+  }
+
+  private madeEnums(): Catalog['enums'] {
+    return [...this.enums.made, ...this.remadeEnums().map(({ to }) => to)]
+  }
+
+  private goneEnums(): Catalog['enums'] {
+    return [...this.enums.gone, ...this.remadeEnums().map(({ from }) => from)]
+  }
+
+  /** Whether a column's type changes, in its name or in what it means. */
+  private retyped(from: CatalogColumn, to: CatalogColumn): boolean {
+    if (this.enums.kept.some((pair) => quote(pair.from.name) === from.type && quote(pair.to.name) === to.type)) return this.remadeEnums().some(({ to: list }) => quote(list.name) === to.type)
+    return from.type !== to.type
+  }
+
+  private anyRetyped(from: CatalogTable, to: CatalogTable): boolean {
+    return sort(from.columns, to.columns).kept.some((pair) => this.retyped(pair.from, pair.to))
+  }
+
+  /** A computed column that is computed otherwise, or newly computed, is made anew; one that leans on a column whose type changes as well. */
+  private isRemade(from: CatalogTable, to: CatalogTable, id: string): boolean {
+    const [before, after] = [from, to].map((table) => table.columns.find((column) => column.id === id))
+    if (!before || !after) return before?.computed !== undefined && after === undefined
+    return after.computed !== undefined && (before.computed !== after.computed || this.anyRetyped(from, to))
+  }
+
+  /** Takes out computed columns that are made anew or go, and lets those that become plain keep their values. */
+  private uncompute({ from, to }: Pair<CatalogTable>): void {
+    for (const column of from.columns) {
+      if (this.isRemade(from, to, column.id)) this.add(`ALTER TABLE ${place(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `no longer compute ${sayTable(to.name)}.${column.name} as it was`)
+      else if (column.computed !== undefined && to.columns.some((each) => each.id === column.id && each.computed === undefined)) this.add(`ALTER TABLE ${place(to.name)} ALTER COLUMN ${this.nowCalled(column.id)} DROP EXPRESSION`, `no longer compute ${sayTable(to.name)}.${column.name}`)
+    }
+  }
+
+  private dropPolicies(): void {
+    for (const { from, to } of this.tables.kept) {
+      if (!this.policiesChange(from, to)) continue
+      for (const policy of from.rowPolicies) this.add(`DROP POLICY ${quote(policy.name)} ON ${place(from.name)}`, `drop the row policy ${policy.name} of ${sayTable(from.name)}`)
+      if (from.rowPolicies.length > 0 && to.rowPolicies.length === 0) this.add(`ALTER TABLE ${place(from.name)} DISABLE ROW LEVEL SECURITY`, `hold ${sayTable(from.name)} to no row policies`)
+    }
+  }
+
+  private policiesChange(from: CatalogTable, to: CatalogTable): boolean {
+    return JSON.stringify(from.rowPolicies) !== JSON.stringify(to.rowPolicies) || ((from.rowPolicies.length > 0) && this.anyRetyped(from, to))
+  }
+
+  /** Notes that change, and row policies. */
+  private describe({ from, to }: Pair<CatalogTable>): void {
+    const said = (text: string | undefined): string => (text === undefined ? 'NULL' : quoteText(text))
+    if (from.note !== to.note) this.add(`COMMENT ON TABLE ${place(to.name)} IS ${said(to.note)}`, `say what ${sayTable(to.name)} is`)
+    for (const column of to.columns) {
+      const old = from.columns.find((each) => each.id === column.id)
+      const before = old && !this.isRemade(from, to, column.id) ? old.note : undefined
+      if (before !== column.note) this.add(`COMMENT ON COLUMN ${place(to.name)}.${quote(column.name)} IS ${said(column.note)}`, `say what ${sayTable(to.name)}.${column.name} is`)
+    }
+    if (this.policiesChange(from, to)) this.steps.push(...rowPolicies(to))
+  }
+
   /** The columns of a keepsake are called by their ids, since names may change meanwhile. */
   private makeKeepsake(keepsake: Keepsake): void {
     const table = tableById(this.input.from, keepsake.table)
     const wanted = keepsake.columns.length === 0 ? table.columns : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
     const columns = wanted.map((column) => `${quote(column.name)} AS ${quote(column.id)}`).join(', ')
-    this.add(`CREATE TABLE ${quote(keepsake.name)} AS SELECT ${columns} FROM ${quote(table.name)}`, keepsake.columns.length === 0 ? `keep the rows of ${table.name}` : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`)
+    this.add(`CREATE TABLE ${quote(keepsake.name)} AS SELECT ${columns} FROM ${place(table.name)}`, keepsake.columns.length === 0 ? `keep the rows of ${sayTable(table.name)}` : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`)
   }
 
   /** Constraints that go, or that change in more than their names; references first. All of those of a table that goes, for their names' sake. */
@@ -81,24 +163,32 @@ class Plan {
     for (const { from, to } of this.tables.kept) {
       for (const constraint of constraintsOf(from)) if (!this.survivor(from, to, constraint)) drops.push({ table: from, constraint })
     }
-    const rank: Record<Kind, number> = { foreignKey: 0, index: 1, unique: 2, primaryKey: 3 }
+    const rank: Record<Constraint['kind'], number> = { foreignKey: 0, check: 1, index: 2, unique: 3, primaryKey: 4 }
     for (const { table, constraint } of drops.sort((a, b) => rank[a.constraint.kind] - rank[b.constraint.kind])) {
       const name = quote(constraint.key.name)
-      this.add(constraint.kind === 'index' ? `DROP INDEX ${name}` : `ALTER TABLE ${quote(table.name)} DROP CONSTRAINT ${name}`, `drop ${constraint.key.name} of ${table.name}`)
+      this.add(constraint.kind === 'index' ? `DROP INDEX ${place(qualify(schemaOf(table.name), constraint.key.name))}` : `ALTER TABLE ${place(table.name)} DROP CONSTRAINT ${name}`, `drop ${constraint.key.name} of ${sayTable(table.name)}`)
     }
   }
 
   /** The constraint that this one becomes by a change of name at the most. */
   private survivor(from: CatalogTable, to: CatalogTable, constraint: Constraint): Constraint | undefined {
-    return constraintsOf(to).find((other) => other.kind === constraint.kind && other.key.id === constraint.key.id && this.shape(this.input.to, to, other) === this.shape(this.input.from, from, constraint))
+    const said = this.shape(this.input.from, from, constraint, to)
+    return constraintsOf(to).find((other) => other.kind === constraint.kind && other.key.id === constraint.key.id && this.shape(this.input.to, to, other, from) === said)
   }
 
-  /** What a constraint says, by ids; retyped columns of a reference make it another, since both sides must be free while types change. */
-  private shape(catalog: Catalog, table: CatalogTable, { kind, key }: Constraint): string {
-    const own = columnIds(table, key).map((id) => `${id}:${kind === 'foreignKey' ? table.columns.find((column) => column.id === id)?.type : ''}`)
-    if (!('table' in key)) return JSON.stringify([kind, own])
+  /** What a constraint says, by ids; where types change, on either side of a reference or under a condition, it is another. */
+  private shape(catalog: Catalog, table: CatalogTable, constraint: Constraint, counterpart: CatalogTable): string {
+    const { kind, key } = constraint
+    const [before, after] = catalog === this.input.from ? [table, counterpart] : [counterpart, table]
+    const retyped = this.anyRetyped(before, after) && catalog === this.input.from
+    if (kind === 'check') return JSON.stringify([kind, key.condition, retyped])
+    const ids = columnIds(table, key)
+    const remade = ids.some((id) => this.isRemade(before, after, id)) && catalog === this.input.from
+    const own = ids.map((id) => `${id}:${kind === 'foreignKey' ? table.columns.find((column) => column.id === id)?.type : ''}`)
+    if (kind === 'index') return JSON.stringify([kind, own, remade, key.unique, key.descending, key.where, key.where !== undefined && retyped])
+    if (kind !== 'foreignKey') return JSON.stringify([kind, own, remade])
     const referred = catalog.tables.find((each) => each.name === key.table)
-    const target = referred ? [referred.id, columnIds(referred, { columns: key.refersTo }), this.keyShape(referred, key.refersTo)] : []
+    const target = referred ? [referred.id, columnIds(referred, { columns: key.refersTo }), this.keyShape(referred, key.refersTo)] : [key.table, key.refersTo]
     return JSON.stringify([kind, own, target, key.onDelete, key.onUpdate])
   }
 
@@ -119,41 +209,52 @@ class Plan {
     const byId = new Map(constraints.map((each) => [each.id, each]))
     const survivors = new Set(constraints.map((each) => each.to))
     const newNames = this.input.to.tables.flatMap((table) => constraintsOf(table).map(({ key }) => key.name)).filter((name) => !survivors.has(name))
-    this.renameAll([...kept.map(({ to }) => ({ id: to.id, to: to.name })), ...constraints], gone, [...made.map((table) => table.name), ...newNames], (id, name) => {
+    const lists = this.enums.kept.filter((pair) => !this.remadeEnums().includes(pair))
+    const listIds = new Set(this.input.from.enums.map((each) => each.id))
+    const wanted = [...kept.map(({ to }) => ({ id: to.id, to: bare(to.name) })), ...lists.map(({ to }) => ({ id: to.id, to: to.name })), ...constraints]
+    this.renameAll(wanted, [...gone, ...this.goneEnums()], [...made.map((table) => bare(table.name)), ...this.madeEnums().map((list) => list.name), ...newNames], (id, name) => {
       const constraint = byId.get(id)
-      if (!constraint) return `ALTER TABLE ${this.nowCalled(id)} RENAME TO ${quote(name)}`
-      return constraint.index ? `ALTER INDEX ${this.nowCalled(id)} RENAME TO ${quote(name)}` : `ALTER TABLE ${this.nowCalled(constraint.table)} RENAME CONSTRAINT ${this.nowCalled(id)} TO ${quote(name)}`
+      if (listIds.has(id)) return `ALTER TYPE ${this.nowCalled(id)} RENAME TO ${quote(name)}`
+      if (!constraint) return `ALTER TABLE ${this.tableNow(id)} RENAME TO ${quote(name)}`
+      const table = this.now.get(constraint.table) ?? ''
+      return constraint.index ? `ALTER INDEX ${place(qualify(schemaOf(table), this.now.get(id) ?? ''))} RENAME TO ${quote(name)}` : `ALTER TABLE ${place(table)} RENAME CONSTRAINT ${this.nowCalled(id)} TO ${quote(name)}`
     })
+    for (const { to } of kept) {
+      const now = this.now.get(to.id) ?? ''
+      if (schemaOf(now) !== schemaOf(to.name)) this.add(`ALTER TABLE ${place(now)} SET SCHEMA ${schemaOf(to.name) === undefined ? 'public' : quote(schemaOf(to.name) as string)}`, `move ${sayTable(now)} to another schema`)
+      this.now.set(to.id, to.name)
+    }
     for (const { from, to } of kept) {
       const columns = sort(from.columns, to.columns)
-      this.renameAll(columns.kept.map((pair) => ({ id: pair.to.id, to: pair.to.name })), columns.gone, columns.made.map((column) => column.name), (id, name) => `ALTER TABLE ${quote(to.name)} RENAME COLUMN ${this.nowCalled(id)} TO ${quote(name)}`)
+      this.renameAll(columns.kept.map((pair) => ({ id: pair.to.id, to: pair.to.name })), columns.gone, columns.made.map((column) => column.name), (id, name) => `ALTER TABLE ${place(to.name)} RENAME COLUMN ${this.nowCalled(id)} TO ${quote(name)}`)
     }
   }
 
   /** Renames so that no two things have a name at once: what is in the way gets a passing name first. */
   private renameAll(kept: readonly { id: string; to: string }[], gone: readonly { id: string }[], made: readonly string[], sql: (id: string, name: string) => string): void {
-    const moving = kept.filter((each) => this.now.get(each.id) !== each.to)
+    const called = (id: string): string => bare(this.now.get(id) ?? '')
+    const moving = kept.filter((each) => called(each.id) !== each.to)
     const wanted = new Set([...made, ...moving.map((each) => each.to)])
     const move = (id: string, name: string, says: string): void => {
       this.add(sql(id, name), says)
-      this.now.set(id, name)
+      this.now.set(id, qualify(schemaOf(this.now.get(id) ?? ''), name))
     }
     for (const { id } of [...gone, ...moving]) {
-      const now = this.now.get(id) ?? ''
+      const now = called(id)
       if (wanted.has(now)) move(id, this.names.give(`old_${now}`), `call ${now} something else for now`)
     }
-    for (const { id, to } of moving) move(id, to, `call ${this.now.get(id) ?? ''} ${to}`)
+    for (const { id, to } of moving) move(id, to, `call ${called(id)} ${to}`)
   }
 
   private retype({ from, to }: Pair<CatalogTable>): void {
-    const table = quote(to.name)
+    const table = place(to.name)
     for (const { from: old, to: column } of sort(from.columns, to.columns).kept) {
       const name = quote(column.name)
-      if (old.generated && !column.generated) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP IDENTITY`, `${to.name}.${column.name} is no longer generated`)
-      if (old.type === column.type) continue
-      if (old.default !== undefined) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP DEFAULT`, `make ${to.name}.${column.name} ${column.type}`)
-      this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} TYPE ${column.type} USING ${cast(name, old.type, column.type)}`, `make ${to.name}.${column.name} ${column.type}`)
-      if (column.default !== undefined) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} SET DEFAULT ${column.default}`, `default of ${to.name}.${column.name}`)
+      if (old.generated && !column.generated) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP IDENTITY`, `${sayTable(to.name)}.${column.name} is no longer generated`)
+      if (!this.retyped(old, column) || this.isRemade(from, to, column.id)) continue
+      if (old.default !== undefined) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP DEFAULT`, `make ${sayTable(to.name)}.${column.name} ${column.type}`)
+      this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} TYPE ${column.type} USING ${cast(name, old.type, column.type)}`, `make ${sayTable(to.name)}.${column.name} ${column.type}`)
+      if (column.default !== undefined) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
     }
   }
 
@@ -165,25 +266,26 @@ class Plan {
     if (keepsake.table !== to.id || !keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) return
     const became = quote(`${column.id}_became`)
     this.add(`ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${became} ${column.type}`, 'keep what the narrowed values became')
-    this.add(`UPDATE ${quote(keepsake.name)} AS k SET ${became} = t.${quote(column.name)} FROM ${quote(to.name)} AS t WHERE ${this.match(keepsake, to)}`, 'keep what the narrowed values became')
+    this.add(`UPDATE ${quote(keepsake.name)} AS k SET ${became} = t.${quote(column.name)} FROM ${place(to.name)} AS t WHERE ${this.match(keepsake, to)}`, 'keep what the narrowed values became')
   }
 
   /** Puts the values from before back where nobody has changed what they became since. */
   private unnarrow(keepsake: Keepsake, to: CatalogTable, old: CatalogColumn, column: CatalogColumn): void {
     if (keepsake.table !== to.id || !keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) return
     const became = cast(`k.${quote(`${column.id}_became`)}`, old.type, column.type)
-    this.add(`UPDATE ${quote(to.name)} AS t SET ${quote(column.name)} = k.${quote(column.id)} FROM ${quote(keepsake.name)} AS k WHERE ${this.match(keepsake, to)} AND t.${quote(column.name)} IS NOT DISTINCT FROM ${became}`, `put the kept values of ${to.name}.${column.name} back`)
+    this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = k.${quote(column.id)} FROM ${quote(keepsake.name)} AS k WHERE ${this.match(keepsake, to)} AND t.${quote(column.name)} IS NOT DISTINCT FROM ${became}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
   }
 
   /** New columns come empty or with their default; those that must be filled and are put back from a keepsake are required after. */
   private addColumns({ from, to }: Pair<CatalogTable>): void {
+    for (const column of to.columns.filter((each) => this.isRemade(from, to, each.id))) this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, `compute ${sayTable(to.name)}.${column.name}`)
     for (const column of sort(from.columns, to.columns).made) {
       const restored = this.restoredBy(to, column)
       const first = restored ? { ...column, required: false, default: undefined } : column
-      this.add(`ALTER TABLE ${quote(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(first)}`, `add ${column.name} to ${to.name}`)
+      this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(first)}`, `add ${column.name} to ${sayTable(to.name)}`)
       if (!restored) continue
-      this.add(`UPDATE ${quote(to.name)} AS t SET ${quote(column.name)} = k.${quote(column.id)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${to.name}.${column.name} back`)
-      if (column.default !== undefined) this.add(`ALTER TABLE ${quote(to.name)} ALTER COLUMN ${quote(column.name)} SET DEFAULT ${column.default}`, `default of ${to.name}.${column.name}`)
+      this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = k.${quote(column.id)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
+      if (column.default !== undefined) this.add(`ALTER TABLE ${place(to.name)} ALTER COLUMN ${quote(column.name)} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
     }
   }
 
@@ -194,21 +296,22 @@ class Plan {
   private refill(table: CatalogTable): void {
     const keepsake = this.input.restore.find((each) => each.table === table.id && each.columns.length === 0)
     if (!keepsake) return
-    this.add(`INSERT INTO ${quote(table.name)} (${list(table.columns.map((column) => column.name))}) SELECT ${list(table.columns.map((column) => column.id))} FROM ${quote(keepsake.name)}`, `put the kept rows of ${table.name} back`)
+    const given = table.columns.filter((column) => column.computed === undefined)
+    this.add(`INSERT INTO ${place(table.name)} (${list(given.map((column) => column.name))}) SELECT ${list(given.map((column) => column.id))} FROM ${quote(keepsake.name)}`, `put the kept rows of ${sayTable(table.name)} back`)
     for (const statement of resetCounter(table)) this.steps.push(statement)
   }
 
   private carry(carry: CarryStep): void {
-    const source = this.nowCalled(carry.source)
+    const source = this.tableNow(carry.source)
     const target = tableById(this.input.to, carry.target)
     const values = carry.columns.map((each) => {
-      if (!('from' in each)) return postgresqlLiteral(each.value, each.type)
+      if (!('from' in each)) return literal(each.value, each.type)
       const [now, wanted] = [this.typeNow(carry.source, each.from), columnById(target, each.to).type]
       return now === wanted ? this.nowCalled(each.from) : cast(this.nowCalled(each.from), now, wanted)
     })
     const where = carry.where.map((id) => `${this.nowCalled(id)} IS NOT NULL`).join(' AND ')
     this.add(
-      `INSERT INTO ${quote(target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${source}${where && ` WHERE ${where}`}`,
+      `INSERT INTO ${place(target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${source}${where && ` WHERE ${where}`}`,
       `carry rows of ${this.now.get(carry.source) ?? ''} into ${target.name}`
     )
   }
@@ -221,20 +324,21 @@ class Plan {
 
   /** Defaults and NOT NULL, when every row has its values. */
   private finishColumns({ from, to }: Pair<CatalogTable>): void {
-    const table = quote(to.name)
+    const table = place(to.name)
     const columns = sort(from.columns, to.columns)
     for (const { from: old, to: column } of columns.kept) {
+      if (this.isRemade(from, to, column.id)) continue
       const name = quote(column.name)
-      if (old.type === column.type && old.default !== column.default) {
-        this.add(column.default === undefined ? `ALTER TABLE ${table} ALTER COLUMN ${name} DROP DEFAULT` : `ALTER TABLE ${table} ALTER COLUMN ${name} SET DEFAULT ${column.default}`, `default of ${to.name}.${column.name}`)
+      if (!this.retyped(old, column) && old.default !== column.default) {
+        this.add(column.default === undefined ? `ALTER TABLE ${table} ALTER COLUMN ${name} DROP DEFAULT` : `ALTER TABLE ${table} ALTER COLUMN ${name} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
       }
       if (!old.required && column.required) this.require(to, column)
       if (old.required && !column.required) {
         // A primary key holds its columns to NOT NULL by itself; what is asked here is the column's own.
-        this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP NOT NULL`, `${to.name}.${column.name} may be empty`)
+        this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP NOT NULL`, `${sayTable(to.name)}.${column.name} may be empty`)
       }
       if (!old.generated && column.generated) {
-        this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} ADD GENERATED BY DEFAULT AS IDENTITY`, `${to.name}.${column.name} is generated`)
+        this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} ADD GENERATED BY DEFAULT AS IDENTITY`, `${sayTable(to.name)}.${column.name} is generated`)
         for (const statement of resetCounter(to)) this.steps.push(statement)
       }
     }
@@ -246,8 +350,8 @@ class Plan {
   }
 
   private require(table: CatalogTable, column: CatalogColumn): void {
-    if (column.default !== undefined) this.add(`UPDATE ${quote(table.name)} SET ${quote(column.name)} = ${column.default} WHERE ${quote(column.name)} IS NULL`, `fill ${table.name}.${column.name} where it is empty`)
-    this.add(`ALTER TABLE ${quote(table.name)} ALTER COLUMN ${quote(column.name)} SET NOT NULL`, `require ${table.name}.${column.name}`)
+    if (column.default !== undefined) this.add(`UPDATE ${place(table.name)} SET ${quote(column.name)} = ${column.default} WHERE ${quote(column.name)} IS NULL`, `fill ${sayTable(table.name)}.${column.name} where it is empty`)
+    this.add(`ALTER TABLE ${place(table.name)} ALTER COLUMN ${quote(column.name)} SET NOT NULL`, `require ${sayTable(table.name)}.${column.name}`)
   }
 
   private addConstraints(): void {
@@ -259,9 +363,11 @@ class Plan {
       for (const { kind, key } of constraintsOf(table)) {
         if (kept.includes(key)) continue
         if (kind === 'index') late.push(createIndex(table, key))
-        else if ('table' in key) {
+        else if (kind === 'check') {
+          if (old) late.push(addCheck(table, key))
+        } else if (kind === 'foreignKey') {
           late.push(addForeignKey(table, key, old !== undefined))
-          if (old) this.after.push({ sql: `ALTER TABLE ${quote(table.name)} VALIDATE CONSTRAINT ${quote(key.name)}`, says: `check the rows of ${table.name} against ${key.table}` })
+          if (old) this.after.push({ sql: `ALTER TABLE ${place(table.name)} VALIDATE CONSTRAINT ${quote(key.name)}`, says: `check the rows of ${sayTable(table.name)} against ${sayTable(key.table)}` })
         } else if (old) this.steps.push(addKey(table, kind === 'primaryKey' ? 'PRIMARY KEY' : 'UNIQUE', key))
       }
     }
@@ -274,6 +380,7 @@ function constraintsOf(table: CatalogTable): Constraint[] {
     ...(table.primaryKey ? [{ kind: 'primaryKey' as const, key: table.primaryKey }] : []),
     ...table.uniques.map((key) => ({ kind: 'unique' as const, key })),
     ...table.foreignKeys.map((key) => ({ kind: 'foreignKey' as const, key })),
+    ...table.checks.map((key) => ({ kind: 'check' as const, key })),
     ...table.indexes.map((key) => ({ kind: 'index' as const, key }))
   ]
 }
@@ -288,10 +395,12 @@ function cast(expression: string, from: string, to: string): string {
 }
 
 /** The counter of a generated column goes on from the largest number there is. */
+const bare = (name: string): string => nameParts(name).at(-1) as string
+
 export function resetCounter(table: CatalogTable): Statement[] {
   return table.columns.filter((column) => column.generated).map((column) => ({
-    sql: `SELECT setval(pg_get_serial_sequence('${quoteForRegclass(table.name)}', '${column.name.replaceAll("'", "''")}'), coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${quote(table.name)}`,
-    says: `count ${table.name}.${column.name} on from the largest number there is`
+    sql: `SELECT setval(pg_get_serial_sequence('${nameParts(table.name).map(quoteForRegclass).join('.')}', '${column.name.replaceAll("'", "''")}'), coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
+    says: `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
   }))
 }
 

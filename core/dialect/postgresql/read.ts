@@ -1,63 +1,93 @@
 import type { Action } from '../../design/model.ts'
-import type { Catalog, CatalogTable } from '../catalog.ts'
+import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
-import { fromPrinted, fromPrintedDefault } from './types.ts'
-import { quote } from './write.ts'
+import { qualify } from '../qualified.ts'
+import { fromPrinted, fromPrintedDefault, quote } from './types.ts'
 
 /** pg_constraint.confdeltype and confupdtype (PostgreSQL manual, 53.13). */
 const ACTION: Record<string, Action> = { a: 'NO ACTION', r: 'RESTRICT', c: 'CASCADE', n: 'SET NULL', d: 'SET DEFAULT' }
+/** pg_policy.polcmd (PostgreSQL manual, 53.38). */
+const COMMAND: Record<string, string> = { r: 'SELECT', a: 'INSERT', w: 'UPDATE', d: 'DELETE', '*': 'ALL' }
 
-const TABLES = `SELECT c.oid::text AS id, c.relname AS name FROM pg_class c
-  WHERE c.relnamespace = current_schema()::regnamespace AND c.relkind = 'r' ORDER BY c.oid`
+const OURS = (namespace: string): string => `${namespace} NOT IN (SELECT oid FROM pg_namespace WHERE nspname IN ('information_schema', 'pg_catalog', 'pg_toast') OR nspname LIKE 'pg\\_temp%' OR nspname LIKE 'pg\\_toast%')`
+
+const TABLES = `SELECT c.oid::text AS id, c.relname AS name, CASE WHEN c.relnamespace <> current_schema()::regnamespace THEN n.nspname END AS schema, obj_description(c.oid, 'pg_class') AS note
+  FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ${OURS('c.relnamespace')} AND c.relkind = 'r' ORDER BY c.oid`
 
 const COLUMNS = `SELECT a.attrelid::text AS table, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type, a.attnotnull AS required,
-    a.attidentity <> '' AS generated, pg_get_expr(d.adbin, d.adrelid) AS default
+    a.attidentity <> '' AS generated, a.attgenerated <> '' AS computed, pg_get_expr(d.adbin, d.adrelid) AS default, col_description(a.attrelid, a.attnum) AS note
   FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum
-  WHERE c.relnamespace = current_schema()::regnamespace AND c.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped
+  WHERE ${OURS('c.relnamespace')} AND c.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped
   ORDER BY a.attrelid, a.attnum`
 
 const NAMES_OF = (table: string, columns: string): string =>
   `(SELECT json_agg(a.attname ORDER BY k.at)::text FROM unnest(${columns}) WITH ORDINALITY AS k(attnum, at) JOIN pg_attribute a ON a.attrelid = ${table} AND a.attnum = k.attnum)`
 
-const CONSTRAINTS = `SELECT c.conrelid::text AS table, c.conname AS name, c.contype AS kind, r.relname AS refers, c.confdeltype AS on_delete, c.confupdtype AS on_update,
-    c.convalidated AS validated, ${NAMES_OF('c.conrelid', 'c.conkey')} AS columns, ${NAMES_OF('c.confrelid', 'c.confkey')} AS targets
-  FROM pg_constraint c LEFT JOIN pg_class r ON r.oid = c.confrelid
-  WHERE c.connamespace = current_schema()::regnamespace AND c.contype IN ('p', 'u', 'f') ORDER BY c.oid`
+const CONSTRAINTS = `SELECT c.conrelid::text AS table, c.conname AS name, c.contype AS kind, c.confrelid::text AS refers, c.confdeltype AS on_delete, c.confupdtype AS on_update,
+    c.convalidated AS validated, ${NAMES_OF('c.conrelid', 'c.conkey')} AS columns, ${NAMES_OF('c.confrelid', 'c.confkey')} AS targets,
+    CASE WHEN c.contype = 'c' THEN pg_get_expr(c.conbin, c.conrelid) END AS condition
+  FROM pg_constraint c WHERE ${OURS('c.connamespace')} AND c.contype IN ('p', 'u', 'f', 'c') AND c.conrelid <> 0 ORDER BY c.oid`
 
-const INDEXES = `SELECT i.indrelid::text AS table, c.relname AS name, ${NAMES_OF('i.indrelid', 'i.indkey::int2[]')} AS columns
+const INDEXES = `SELECT i.indrelid::text AS table, c.relname AS name, i.indisunique AS unique, ${NAMES_OF('i.indrelid', 'i.indkey::int2[]')} AS columns,
+    (SELECT json_agg((o.option & 1) = 1 ORDER BY o.at)::text FROM unnest(i.indoption::int2[]) WITH ORDINALITY AS o(option, at)) AS descending, pg_get_expr(i.indpred, i.indrelid) AS condition
   FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid
-  WHERE c.relnamespace = current_schema()::regnamespace AND NOT EXISTS (SELECT 1 FROM pg_constraint k WHERE k.conindid = i.indexrelid AND k.contype IN ('p', 'u', 'x'))
+  WHERE ${OURS('c.relnamespace')} AND NOT EXISTS (SELECT 1 FROM pg_constraint k WHERE k.conindid = i.indexrelid AND k.contype IN ('p', 'u', 'x'))
   ORDER BY c.oid`
 
-/** Reads the tables of the current schema back from the catalog. A reference that was not validated is read with that said in its name. */
+const ENUMS = `SELECT t.typname AS name, json_agg(e.enumlabel ORDER BY e.enumsortorder)::text AS values
+  FROM pg_type t JOIN pg_enum e ON e.enumtypid = t.oid WHERE ${OURS('t.typnamespace')} GROUP BY t.oid, t.typname ORDER BY t.oid`
+
+const POLICIES = `SELECT p.polrelid::text AS table, p.polname AS name, p.polcmd AS command, (SELECT r.rolname FROM pg_roles r WHERE r.oid = p.polroles[1]) AS role,
+    pg_get_expr(coalesce(p.polqual, p.polwithcheck), p.polrelid) AS condition
+  FROM pg_policy p JOIN pg_class c ON c.oid = p.polrelid WHERE c.relrowsecurity AND ${OURS('c.relnamespace')} ORDER BY p.oid`
+
+/** Reads the tables of the current schema, and of those beside it, back from the catalog. A reference that was not validated is read with that said in its name. */
 export async function read(query: Query): Promise<Catalog> {
   const tables = new Map<string, CatalogTable>()
-  for (const { id, name } of await query(TABLES)) tables.set(String(id), { id: '', name: String(name), columns: [], primaryKey: undefined, uniques: [], foreignKeys: [], indexes: [] })
+  const schemas = new Set<string>()
+  for (const { id, name, schema, note } of await query(TABLES)) {
+    if (schema !== null) schemas.add(String(schema))
+    tables.set(String(id), { ...bareTable('', qualify(schema === null ? undefined : String(schema), String(name))), note: textOf(note) })
+  }
   for (const row of await query(COLUMNS)) {
     const type = fromPrinted(String(row.type))
+    const computed = row.computed === true
     tables.get(String(row.table))?.columns.push({
-      id: '', name: String(row.name), type, required: row.required === true, generated: row.generated === true,
-      default: fromPrintedDefault(row.default === null ? null : String(row.default), type)
+      id: '', name: String(row.name), type, required: row.required === true, generated: row.generated === true, note: textOf(row.note),
+      default: computed ? undefined : fromPrintedDefault(row.default === null ? null : String(row.default), type), computed: computed ? String(row.default) : undefined
     })
   }
   for (const row of await query(CONSTRAINTS)) {
     const table = tables.get(String(row.table))
-    const key = { id: '', name: String(row.name) + (row.validated === false ? ' (not validated)' : ''), columns: namesIn(row.columns) }
+    const name = String(row.name) + (row.validated === false ? ' (not validated)' : '')
+    if (row.kind === 'c') table?.checks.push({ id: '', name, condition: String(row.condition) })
+    if (row.kind === 'c') continue
+    const key = { id: '', name, columns: namesIn(row.columns) }
     if (row.kind === 'p' && table) table.primaryKey = key
     else if (row.kind === 'u') table?.uniques.push(key)
     else table?.foreignKeys.push({
-      ...key, table: String(row.refers), refersTo: namesIn(row.targets),
+      ...key, table: tables.get(String(row.refers))?.name ?? '', refersTo: namesIn(row.targets),
       onDelete: ACTION[String(row.on_delete)] ?? 'NO ACTION', onUpdate: ACTION[String(row.on_update)] ?? 'NO ACTION'
     })
   }
-  for (const row of await query(INDEXES)) tables.get(String(row.table))?.indexes.push({ id: '', name: String(row.name), columns: namesIn(row.columns) })
-  return { tables: [...tables.values()] }
+  for (const row of await query(INDEXES)) {
+    tables.get(String(row.table))?.indexes.push({ id: '', name: String(row.name), columns: namesIn(row.columns), unique: row.unique === true, descending: JSON.parse(String(row.descending)) as boolean[], where: textOf(row.condition) })
+  }
+  for (const row of await query(POLICIES)) {
+    tables.get(String(row.table))?.rowPolicies.push({ id: '', name: String(row.name), command: COMMAND[String(row.command)] ?? '', role: textOf(row.role), condition: String(row.condition) })
+  }
+  const enums = (await query(ENUMS)).map((row) => ({ id: '', name: String(row.name), values: namesIn(row.values) }))
+  return { schemas: [...schemas], enums, tables: [...tables.values()] }
 }
 
+const textOf = (value: unknown): string | undefined => (value === null || value === undefined ? undefined : String(value))
 const namesIn = (json: unknown): string[] => JSON.parse(String(json)) as string[]
 
-/** Drops every table of the current schema. */
+/** Drops every table, type and further schema that is not the engine's own. */
 export async function reset(query: Query): Promise<void> {
-  const names = (await query(TABLES)).map((row) => quote(String(row.name)))
-  if (names.length > 0) await query(`DROP TABLE ${names.join(', ')} CASCADE`)
+  const { tables, enums, schemas } = await read(query)
+  const here = tables.filter((table) => !schemas.some((schema) => table.name.startsWith(`${schema}\u0000`)))
+  if (here.length > 0) await query(`DROP TABLE ${here.map((table) => quote(table.name)).join(', ')} CASCADE`)
+  for (const { nspname } of await query(`SELECT nspname FROM pg_namespace WHERE ${OURS('oid')} AND nspname <> current_schema()`)) await query(`DROP SCHEMA ${quote(String(nspname))} CASCADE`)
+  if (enums.length > 0) await query(`DROP TYPE ${enums.map((each) => quote(each.name)).join(', ')} CASCADE`)
 }

@@ -1,20 +1,29 @@
 import { canonicalJson } from '../../design/json.ts'
 import type { Type } from '../../design/type.ts'
-import { normalValue, type Default, type Value } from '../../design/value.ts'
-import { quoteText } from '../names.ts'
+import { normalValue, type Value } from '../../design/value.ts'
+import { meaning } from '../../sql/print.ts'
+import { NotAnExpression, parseExpression } from '../../sql/parse.ts'
+import type { TypeTable } from '../facts.ts'
+import { quoteText, quoteUnless } from '../names.ts'
+import { RESERVED } from './reserved.ts'
 
-export function postgresqlType(type: Type): string {
-  switch (type.kind) {
-    case 'integer': return type.size === 'small' ? 'smallint' : type.size === 'big' ? 'bigint' : 'integer'
-    case 'decimal': return `numeric(${type.precision},${type.scale})`
-    case 'float': return 'double precision'
-    case 'text': return type.length === undefined ? 'text' : `varchar(${type.length})`
-    case 'char': return `char(${type.length})`
-    case 'timestamp': return type.zone ? 'timestamptz' : 'timestamp'
-    case 'json': return 'jsonb'
-    case 'binary': return 'bytea'
-    default: return type.kind
-  }
+export const quote = quoteUnless(RESERVED)
+
+export const TYPES: TypeTable = {
+  integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'integer' }),
+  decimal: ({ precision, scale }) => ({ sql: `numeric(${precision},${scale})` }),
+  float: () => ({ sql: 'double precision' }),
+  boolean: () => ({ sql: 'boolean' }),
+  text: ({ length }) => ({ sql: length === undefined ? 'text' : `varchar(${length})` }),
+  char: ({ length }) => ({ sql: `char(${length})` }),
+  date: () => ({ sql: 'date' }),
+  time: () => ({ sql: 'time' }),
+  timestamp: ({ zone }) => ({ sql: zone ? 'timestamptz' : 'timestamp' }),
+  interval: () => ({ sql: 'interval' }),
+  uuid: () => ({ sql: 'uuid' }),
+  json: () => ({ sql: 'jsonb' }),
+  binary: ({ length }) => (length === undefined ? { sql: 'bytea' } : { sql: 'bytea', holds: (column) => `octet_length(${column}) <= ${length}` }),
+  enum: (_, { listName }) => ({ sql: quote(listName) })
 }
 
 /** The types as format_type() of the engine prints them, where it is not as they are written here. */
@@ -23,12 +32,12 @@ const PRINTED: [RegExp, string][] = [
   [/^timestamp with time zone$/, 'timestamptz'], [/^time without time zone$/, 'time']
 ]
 
-/** A type as the engine prints it, in the spelling that {@link postgresqlType} writes. */
+/** A type as the engine prints it, in the spelling that {@link TYPES} writes. */
 export function fromPrinted(type: string): string {
   return PRINTED.reduce((text, [pattern, plain]) => text.replace(pattern, plain), type)
 }
 
-export function postgresqlLiteral(given: Value, type: Type): string {
+export function literal(given: Value, type: Type): string {
   if (given === null) return 'NULL'
   const value = normalValue(given, type)
   switch (type.kind) {
@@ -42,12 +51,31 @@ export function postgresqlLiteral(given: Value, type: Type): string {
   }
 }
 
-export function postgresqlDefault(value: Default, type: Type): string | undefined {
-  if (value.kind === 'generated') return undefined
-  if (value.kind === 'value') return postgresqlLiteral(value.value, type)
+export function now(type: Type): string {
   if (type.kind === 'date') return 'CURRENT_DATE'
   if (type.kind === 'time') return 'LOCALTIME'
   return type.kind === 'timestamp' && type.zone ? 'CURRENT_TIMESTAMP' : 'LOCALTIMESTAMP'
+}
+
+/** The functions of expressions in this dialect; those that are not here are called as they are. */
+export const CALLS: Record<string, (args: readonly string[]) => string> = {
+  trim: ([text = '']) => `btrim(${text})`,
+  length: ([text = '']) => `char_length(${text})`,
+  substring: (args) => `substr(${args.join(', ')})`,
+  now: () => 'CURRENT_TIMESTAMP',
+  today: () => 'CURRENT_DATE',
+  new_uuid: () => 'gen_random_uuid()',
+  current_user: () => 'CURRENT_USER'
+}
+
+/** An expression in one spelling, whether it was written here or printed by the engine; what cannot be read stays as it is. */
+export function oneExpression(sql: string): string {
+  try {
+    return meaning(parseExpression(sql, { printed: { spelling: { brackets: false, backslash: false }, functions: {} } }))
+  } catch (error) {
+    if (error instanceof NotAnExpression) return sql
+    throw error
+  }
 }
 
 /**
@@ -58,9 +86,10 @@ export function postgresqlDefault(value: Default, type: Type): string | undefine
 export function fromPrintedDefault(printed: string | null, type: string): string | undefined {
   if (printed === null) return undefined
   const text = printed.replace(/^\((.*)\)$/s, '$1')
-  const cast = /^('(?:[^']|'')*')::[a-z][a-z0-9 ]*(?:\(\d+(?:,\s*\d+)?\))?(?:\s+(?:with|without) time zone)?$/s.exec(text)
+  const cast = /^('(?:[^']|'')*')::(?:[a-z][a-z0-9 ]*|"(?:[^"]|"")*")(?:\(\d+(?:,\s*\d+)?\))?(?:\s+(?:with|without) time zone)?$/s.exec(text)
   const bare = cast?.[1] ?? text.replace(/^(-?\d[\d.]*(?:e[+-]?\d+)?)::[a-z ]+(?:\([\d,]+\))?$/i, '$1')
-  return canonicalDefault(bare, type)
+  // What is worked out stays as the engine printed it until it is compared.
+  return /^(?:'|-?[\d.]+(?:e[-+]?\d+)?$)/i.test(bare) ? canonicalDefault(bare, type) : bare
 }
 
 const NUMERIC = /^(smallint|integer|bigint|numeric|double precision)/
@@ -68,11 +97,11 @@ const NUMERIC = /^(smallint|integer|bigint|numeric|double precision)/
 /** One spelling for defaults that mean the same to the engine; applied to what is written and to what is read back. */
 export function canonicalDefault(sql: string, type: string): string {
   const inside = /^'((?:[^']|'')*)'$/s.exec(sql)?.[1]
-  if (NUMERIC.test(type)) {
+  if (NUMERIC.test(type) && (inside !== undefined || /^-?[\d.]+(e[+-]?\d+)?$/i.test(sql))) {
     const number = inside ?? sql
     return type === 'double precision' ? String(Number(number)) : number
   }
-  if (inside === undefined) return sql
+  if (inside === undefined) return /^-?[\d.]/.test(sql) ? sql : oneExpression(sql)
   if (type.startsWith('char(')) return `'${inside.replace(/ +$/, '')}'`
   if (type === 'timestamptz') return `'${inside.replace(/\+00(?::00)?$/, '')}+00'`
   if (type === 'jsonb') return quoteText(canonicalJson(inside.replaceAll("''", "'")))

@@ -1,43 +1,59 @@
-import type { Column, Design, Table } from '../../design/model.ts'
-import { buildCatalog, generatedColumn } from '../build.ts'
-import type { Catalog, CatalogColumn } from '../catalog.ts'
-import type { Dialect, Remark } from '../dialect.ts'
+import { buildCatalog, defaultSql, generatedColumn, type Speech } from '../build.ts'
+import type { Migrating } from '../dialect.ts'
+import { typeWords, type Facts } from '../facts.ts'
+import { quoteText } from '../names.ts'
+import type { Column, Table } from '../../design/model.ts'
 import { migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
-import { sqliteDefault, sqliteLiteral, sqliteType } from './types.ts'
-import { createAll, quote } from './write.ts'
+import { RESERVED } from './reserved.ts'
+import { CALLS, literal, now, oneExpression, quote, TYPES } from './types.ts'
+import { createAll } from './write.ts'
 
 /** SQLite 3, with foreign keys switched on. */
-export const sqlite: Dialect = {
-  name: 'sqlite',
+export const facts: Facts = {
   title: 'SQLite',
-  action: () => ({ can: true }),
   nameLimit: undefined,
-  ordersColumns: true,
-  quote,
-  literal: sqliteLiteral,
-  default: sqliteDefault,
-  oneDefault: (sql) => sql,
-  catalog: sqliteCatalog,
-  create: createAll,
-  migrate,
-  // AUTOINCREMENT goes on from the largest number there is by itself.
-  afterRows: () => [],
-  onConnect: ['PRAGMA foreign_keys = ON'],
-  reset,
-  read,
-  selectText: (column, type) => (type.kind === 'binary' ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS TEXT)`)
+  folds: 'not',
+  reserved: RESERVED,
+  schemas: false,
+  rowPolicies: false,
+  partialIndexes: true,
+  emptyIsDistinct: true,
+  comments: false,
+  deferrable: true,
+  key: { bytes: Infinity, columns: 2000, refuses: 'made' },
+  lacks: [],
+  manyCascadePaths: true,
+  rollsBack: true,
+  runs: true
 }
 
-function sqliteCatalog(design: Design): { catalog: Catalog; remarks: Remark[] } {
-  const remarks: Remark[] = []
-  for (const table of design.tables) {
+const speech: Speech = {
+  name: 'sqlite', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  expressions: {
+    text: quoteText,
+    boolean: (value) => (value ? 'TRUE' : 'FALSE'),
+    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`
+  },
+  /**
+   * A generated key is INTEGER PRIMARY KEY AUTOINCREMENT. A lone integer key that is not generated is INT
+   * and not INTEGER: only the latter would fill itself (SQLite, "CREATE TABLE", 5). A default that is
+   * worked out stands in parentheses.
+   */
+  adjust: (column, { table, column: from }) => {
+    const counted = isCounted(table, from)
+    const lone = !counted && from.type.kind === 'integer' && from.type.size === 'normal' && table.primaryKey?.columns.length === 1 && table.primaryKey.columns[0] === from.id
+    const worked = from.default?.kind === 'expression' && column.default !== undefined
+    return { ...column, type: counted ? 'INTEGER' : lone ? 'INT' : column.type, required: from.required, generated: counted, default: worked ? `(${column.default as string})` : column.default }
+  },
+  remarks: (table) => {
     const counted = generatedColumn(table)
-    if (counted && !isCounted(table, counted)) remarks.push({ table: table.id, message: `SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.` })
-    if (/^sqlite_/i.test(table.name)) remarks.push({ table: table.id, message: `SQLite keeps names that begin with sqlite_ to itself: it will refuse ${table.name}.` })
-    if (table.columns.length === 0) remarks.push({ table: table.id, message: `SQLite has no table without columns: it will refuse ${table.name}.` })
+    return [
+      ...(counted && !isCounted(table, counted) ? [`SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.`] : []),
+      ...(/^sqlite_/i.test(table.name) ? [`SQLite keeps names that begin with sqlite_ to itself: it will refuse ${table.name}.`] : []),
+      ...(table.columns.every((column) => column.computed !== undefined) ? [`SQLite has no table without columns of its own: it will refuse ${table.name}.`] : [])
+    ]
   }
-  return { catalog: buildCatalog(design, sqlite, writeColumn), remarks }
 }
 
 /** A generated column that is the table's whole key. */
@@ -45,19 +61,28 @@ function isCounted(table: Table, column: Column): boolean {
   return column.default?.kind === 'generated' && table.primaryKey?.columns.length === 1 && table.primaryKey.columns[0] === column.id
 }
 
-/**
- * A generated key is INTEGER PRIMARY KEY AUTOINCREMENT. A lone integer key that is not generated is INT
- * and not INTEGER: only the latter would fill itself (SQLite, "CREATE TABLE", 5).
- */
-function writeColumn(table: Table, column: Column): CatalogColumn {
-  const counted = isCounted(table, column)
-  const lone = !counted && column.type.kind === 'integer' && column.type.size === 'normal' && table.primaryKey?.columns.length === 1 && table.primaryKey.columns[0] === column.id
-  return {
-    id: column.id,
-    name: column.name,
-    type: counted ? 'INTEGER' : lone ? 'INT' : sqliteType(column.type),
-    required: column.required,
-    default: column.default && sqliteDefault(column.default, column.type),
-    generated: counted
+export const sqlite: Migrating = {
+  name: 'sqlite',
+  title: facts.title,
+  facts,
+  type: (type, context) => typeWords(TYPES, 'sqlite', facts.title, type, context),
+  quote,
+  quoteTable: quote,
+  literal,
+  default: (value, type) => defaultSql(speech, value, type),
+  catalog: (design) => buildCatalog(design, speech),
+  create: createAll,
+  terminator: ';',
+  migrate,
+  engine: {
+    ordersColumns: true,
+    oneDefault: (sql) => sql,
+    oneExpression,
+    // AUTOINCREMENT goes on from the largest number there is by itself.
+    afterRows: () => [],
+    onConnect: ['PRAGMA foreign_keys = ON'],
+    reset,
+    read,
+    selectText: (column, type) => (type.kind === 'binary' ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS TEXT)`)
   }
 }

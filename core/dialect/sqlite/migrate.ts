@@ -1,9 +1,9 @@
-import type { Catalog, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
+import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
 import { fold } from '../../design/lookup.ts'
 import { NameGiver } from '../names.ts'
-import { columnById, sort, tableById, type CarryStep, type Keepsake, type MigrationInput } from '../migration.ts'
-import { createIndexes, createTable, quote } from './write.ts'
-import { sqliteLiteral } from './types.ts'
+import { columnById, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput } from '../migration.ts'
+import { literal, quote } from './types.ts'
+import { createIndexes, createTable, indexText } from './write.ts'
 
 /** A table that is made in the course of a migration: new, or anew where `from` is what it was. `name`: what it is called until the old ones are gone. */
 interface Making { from: CatalogTable | undefined; to: CatalogTable; name: string }
@@ -14,12 +14,13 @@ interface Making { from: CatalogTable | undefined; to: CatalogTable; name: strin
  * meanwhile, said before the transaction begins, and checked before it ends; the check is a statement
  * that fails, so that the script stops wherever it is run.
  */
-export function migrate(input: MigrationInput): Statement[] {
+export function migrate(whole: MigrationInput): Statement[] {
+  const input = ownTables(whole)
   const tables = sort(input.from.tables, input.to.tables)
   const makings = tablesToMake(input)
   const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
   const steps = [
-    ...standing.flatMap(({ from, to }) => from.indexes.filter((index) => !hasIndex(to, index)).map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))),
+    ...standing.flatMap(({ from, to }) => from.indexes.filter((index) => !hasIndex(to, from, index)).map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))),
     ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
     ...makings.map(({ to, name }) => ({ sql: createTable(to, name), says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}` })),
     ...makings.flatMap((making) => fill(making, input.restore)),
@@ -28,7 +29,7 @@ export function migrate(input: MigrationInput): Statement[] {
     ...[...tables.gone, ...makings.flatMap((making) => making.from ?? [])].map((table) => ({ sql: `DROP TABLE ${quote(table.name)}`, says: `drop the old ${table.name}` })),
     ...makings.filter(({ to, name }) => name !== to.name).map(({ to, name }) => ({ sql: `ALTER TABLE ${quote(name)} RENAME TO ${quote(to.name)}`, says: `put the new ${to.name} in its place` })),
     ...makings.flatMap(({ to }) => createIndexes(to)),
-    ...standing.flatMap(({ from, to }) => createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, index)) })),
+    ...standing.flatMap(({ from, to }) => createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, to, index)) })),
     ...input.restore.map((keepsake) => ({ sql: `DROP TABLE ${quote(keepsake.name)}`, says: `drop the keepsake ${keepsake.name}` }))
   ]
   if (steps.length === 0) return []
@@ -54,8 +55,8 @@ function tablesToMake({ from, to }: MigrationInput): Making[] {
   })
 }
 
-function hasIndex(table: CatalogTable, index: CatalogKey): boolean {
-  return table.indexes.some((other) => other.name === index.name && other.columns.join('\0') === index.columns.join('\0'))
+function hasIndex(table: CatalogTable, of: CatalogTable, index: CatalogIndex): boolean {
+  return table.indexes.some((other) => indexText(of, other) === indexText(of, index))
 }
 
 const list = (names: readonly string[]): string => names.map(quote).join(', ')
@@ -90,7 +91,8 @@ function fill({ from, to, name }: Making, restore: readonly Keepsake[]): Stateme
 /** INSERT … SELECT from the old table into the new one: what stays, what is put back, and defaults for what is empty and must not be. */
 function copy(from: CatalogTable, to: CatalogTable, name: string, restore: readonly Keepsake[]): string {
   const keepsakes = restore.filter((each) => each.table === to.id && each.columns.length > 0)
-  const values = to.columns.map((column) => {
+  const given = to.columns.filter((column) => column.computed === undefined)
+  const values = given.map((column) => {
     const old = from.columns.find((each) => each.id === column.id)
     const keepsake = keepsakes.find((each) => each.columns.some((kept) => kept.id === column.id))
     const kept = keepsake && `${quote(keepsake.name)}.${quote(column.id)}`
@@ -103,17 +105,18 @@ function copy(from: CatalogTable, to: CatalogTable, name: string, restore: reado
     const on = keepsake.key.map((id) => `${quote(keepsake.name)}.${quote(id)} = o.${quote(columnById(from, id).name)}`).join(' AND ')
     return ` LEFT JOIN ${quote(keepsake.name)} ON ${on}`
   })
-  return `INSERT INTO ${quote(name)} (${list(to.columns.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
+  return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
 }
 
 function refill(table: CatalogTable, name: string, keepsake: Keepsake): string {
-  return `INSERT INTO ${quote(name)} (${list(table.columns.map((column) => column.name))})\n  SELECT ${table.columns.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
+  const given = table.columns.filter((column) => column.computed === undefined)
+  return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${given.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
 }
 
 function carryRows(carry: CarryStep, input: MigrationInput, makings: readonly Making[]): Statement {
   const source = tableById(input.from, carry.source)
   const target = tableById(input.to, carry.target)
-  const values = carry.columns.map((each) => ('from' in each ? quote(columnById(source, each.from).name) : sqliteLiteral(each.value, each.type)))
+  const values = carry.columns.map((each) => ('from' in each ? quote(columnById(source, each.from).name) : literal(each.value, each.type)))
   const where = carry.where.map((id) => `${quote(columnById(source, id).name)} IS NOT NULL`).join(' AND ')
   return {
     sql: `INSERT INTO ${quote(makings.find((making) => making.to === target)?.name ?? target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${quote(source.name)}${where && ` WHERE ${where}`}`,

@@ -1,9 +1,9 @@
 import type { Action } from '../../design/model.ts'
 import { tokens, type Token } from '../../sql/lexer.ts'
-import type { Catalog, CatalogTable } from '../catalog.ts'
+import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
 import { quoteText } from '../names.ts'
-import { quote } from './write.ts'
+import { quote } from './types.ts'
 
 /**
  * Reads a database's tables back, by the pragmas SQLite has for it. The names of constraints stand only
@@ -13,38 +13,40 @@ export async function read(query: Query): Promise<Catalog> {
   const tables = await query("SELECT name, sql FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid")
   const found: CatalogTable[] = []
   for (const { name, sql } of tables) found.push(await readTable(query, String(name), String(sql)))
-  return { tables: found }
+  return { schemas: [], enums: [], tables: found }
 }
 
 async function readTable(query: Query, name: string, sql: string): Promise<CatalogTable> {
-  const columns = await query(`SELECT name, type, "notnull" AS required, dflt_value, pk FROM pragma_table_xinfo(${quoteText(name)}) ORDER BY cid`)
+  const columns = await query(`SELECT name, type, "notnull" AS required, dflt_value, pk, hidden FROM pragma_table_xinfo(${quoteText(name)}) ORDER BY cid`)
   const references = await query(`SELECT id, "table", "from", "to", on_update, on_delete FROM pragma_foreign_key_list(${quoteText(name)}) ORDER BY id, seq`)
-  const indexes = await query(`SELECT name, origin FROM pragma_index_list(${quoteText(name)}) ORDER BY seq DESC`)
+  const indexes = await query(`SELECT name, origin, "unique" AS is_unique FROM pragma_index_list(${quoteText(name)}) ORDER BY seq DESC`)
   const constraints = constraintNames(sql)
+  const computed = computedColumns(sql)
   const named = (kind: string, keyColumns: readonly string[]): string => constraints.find((each) => each.kind === kind && each.columns.join('\0') === keyColumns.join('\0'))?.name ?? ''
   const keyColumns = columns.filter((column) => Number(column.pk) > 0).sort((a, b) => Number(a.pk) - Number(b.pk)).map((column) => String(column.name))
   const counted = tokens(sql).some((token) => token.word === 'AUTOINCREMENT')
   const table: CatalogTable = {
-    id: '',
-    name,
+    ...bareTable('', name),
+    checks: checksIn(sql),
     columns: columns.map((column) => ({
       id: '',
       name: String(column.name),
       type: String(column.type),
       required: Number(column.required) === 1,
-      default: column.dflt_value === null ? undefined : String(column.dflt_value),
-      generated: counted && Number(column.pk) === 1
+      default: column.dflt_value === null ? undefined : defaultOf(String(column.dflt_value)),
+      generated: counted && Number(column.pk) === 1,
+      // Hidden 2 and 3 are computed columns (SQLite, "PRAGMA table_xinfo").
+      computed: Number(column.hidden) >= 2 ? computed.get(String(column.name)) : undefined,
+      note: undefined
     })),
-    primaryKey: keyColumns.length > 0 ? { id: '', name: named('PRIMARY', keyColumns), columns: keyColumns } : undefined,
-    uniques: [],
-    foreignKeys: [],
-    indexes: []
+    primaryKey: keyColumns.length > 0 ? { id: '', name: named('PRIMARY', keyColumns), columns: keyColumns } : undefined
   }
   for (const index of indexes) {
     if (index.origin === 'pk') continue
-    const own = (await query(`SELECT name FROM pragma_index_info(${quoteText(String(index.name))}) ORDER BY seqno`)).map((column) => String(column.name))
+    const places = (await query(`SELECT name, "desc" AS descending FROM pragma_index_xinfo(${quoteText(String(index.name))}) WHERE key = 1 ORDER BY seqno`))
+    const own = places.map((column) => String(column.name))
     if (index.origin === 'u') table.uniques.push({ id: '', name: named('UNIQUE', own), columns: own })
-    else table.indexes.push({ id: '', name: String(index.name), columns: own })
+    else table.indexes.push({ id: '', name: String(index.name), columns: own, unique: Number(index.is_unique) === 1, descending: places.map((column) => Number(column.descending) === 1), where: await conditionOf(query, String(index.name)) })
   }
   for (const id of new Set(references.map((row) => row.id))) {
     const group = references.filter((row) => row.id === id)
@@ -56,6 +58,48 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
     })
   }
   return table
+}
+
+/** SQLite gives back a default that is worked out without the parentheses that it must be written in. */
+const defaultOf = (text: string): string => (/^(?:[-+]?[\d.]+(?:e[-+]?\d+)?|'(?:[^']|'')*'|x'[0-9a-f]*'|true|false|null|current_\w+)$/i.test(text) ? text : `(${text})`)
+
+/** The condition of an index on some of the rows stands only in its text. */
+async function conditionOf(query: Query, index: string): Promise<string | undefined> {
+  const [row] = await query(`SELECT sql FROM sqlite_schema WHERE type = 'index' AND name = ${quoteText(index)}`)
+  const sql = String(row?.sql ?? '')
+  const where = tokens(sql).find((token) => token.word === 'WHERE')
+  return where && sql.slice(where.at + 'WHERE'.length).trim()
+}
+
+/** What stands between the parenthesis at the place and the one that closes it. */
+function inside(sql: string, all: readonly Token[], open: number): string {
+  let depth = 0
+  for (let at = open; at < all.length; at++) {
+    const token = all[at] as Token
+    if (token.word === '(') depth++
+    if (token.word === ')' && --depth === 0) return sql.slice((all[open] as Token).at + 1, token.at)
+  }
+  return ''
+}
+
+function checksIn(sql: string): CatalogTable['checks'] {
+  const all = tokens(sql)
+  return all.flatMap((token, at) => (token.word === 'CONSTRAINT' && all[at + 2]?.word === 'CHECK' ? [{ id: '', name: all[at + 1]?.text ?? '', condition: inside(sql, all, at + 3) }] : []))
+}
+
+/** What each computed column is worked out from, by its name. */
+function computedColumns(sql: string): Map<string, string> {
+  const all = tokens(sql)
+  const found = new Map<string, string>()
+  let depth = 0
+  let column = ''
+  all.forEach((token, at) => {
+    if (token.word === '(') depth++
+    if (token.word === ')') depth--
+    if (depth === 1 && (token.word === '(' || token.word === ',')) column = all[at + 1]?.text ?? ''
+    if (depth === 1 && token.word === 'GENERATED' && all[at + 1]?.word === 'ALWAYS') found.set(column, inside(sql, all, at + 3))
+  })
+  return found
 }
 
 interface NamedConstraint { name: string; kind: string; columns: string[] }

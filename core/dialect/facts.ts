@@ -1,0 +1,77 @@
+import type { Action } from '../design/model.ts'
+import type { Type } from '../design/type.ts'
+
+/**
+ * What an engine can do and where its limits are, as data. Checks, readings, writers and plans ask it;
+ * the source of each is the engine's own manual, and what an engine that runs here says is held by tests.
+ */
+export interface Facts {
+  title: string
+  /** The longest name, or none. */
+  nameLimit: { most: number; of: 'bytes' | 'characters' } | undefined
+  /** Characters that no name can have, quoted or not. */
+  refusedInNames?: RegExp
+  /** What becomes of a name without quotes. */
+  folds: 'lower' | 'upper' | 'not'
+  /** Words that cannot be names without quotes, in lower case. */
+  reserved: ReadonlySet<string>
+  schemas: boolean
+  rowPolicies: boolean
+  partialIndexes: boolean
+  /** Whether two rows may both be empty in a unique key's columns. */
+  emptyIsDistinct: boolean
+  comments: boolean
+  deferrable: boolean
+  /** The longest key or index. `refuses`: when it is made, or when a row is too long for it. */
+  key: { bytes: number; columns: number; refuses: 'made' | 'row' } | undefined
+  /** The actions it does not have, each with the reason. */
+  lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
+  /** Whether a referential action may reach a table by two ways, or come round in a circle. */
+  manyCascadePaths: boolean
+  /** Whether the engine changes a table inside a transaction that can be rolled back. */
+  rollsBack: boolean
+  /** Whether a version of it runs here, so that what is written can be proven. */
+  runs: boolean
+}
+
+/** How a logical type comes out in a dialect. `loss`: what it does not keep. `holds`: a condition that holds the column to what the type itself does not. */
+export interface TypeWords { sql: string; loss?: string; holds?: (column: string) => string }
+
+/** What a type may depend on: the values of a list, how the list is called there, and whether the column stands in a key or index (of so many columns). */
+export interface TypeContext { values: readonly string[]; listName: string; inKey: number }
+
+/** Every logical type, one line each. */
+export type TypeTable = { [K in Exclude<Type['kind'], 'native'>]: (type: Extract<Type, { kind: K }>, context: TypeContext) => TypeWords }
+
+/** A type in a dialect. An engine's own type without a word for this one comes out as text. */
+export function typeWords(table: TypeTable, dialect: string, title: string, type: Type, context: TypeContext): TypeWords {
+  if (type.kind === 'native') {
+    const spelled = type.spelled[dialect] ?? type.spelled.any
+    if (spelled !== undefined) return { sql: spelled }
+    return { ...(table.text as (type: Extract<Type, { kind: 'text' }>, context: TypeContext) => TypeWords)({ kind: 'text' }, context), loss: `${title} has no word for native ${Object.values(type.spelled).join(', ')}: it is written as text.` }
+  }
+  return (table[type.kind] as (type: Type, context: TypeContext) => TypeWords)(type, context)
+}
+
+/**
+ * About how many bytes a value takes in a key. Text counts four bytes a character, the most that UTF-8
+ * has; nothing where there is no telling.
+ */
+export function keyBytes(type: Type, values: readonly string[] = []): number | undefined {
+  switch (type.kind) {
+    case 'integer': return type.size === 'small' ? 2 : type.size === 'normal' ? 4 : 8
+    case 'decimal': return Math.ceil(type.precision / 2) + 2
+    case 'boolean': return 1
+    case 'float':
+    case 'date':
+    case 'time':
+    case 'timestamp': return 8
+    case 'interval':
+    case 'uuid': return 16
+    case 'char':
+    case 'text': return type.length === undefined ? undefined : type.length * 4
+    case 'binary': return type.length
+    case 'enum': return Math.max(...values.map((value) => [...value].length), 1) * 4
+    default: return undefined
+  }
+}

@@ -1,0 +1,107 @@
+import type { Column, Table } from '../../design/model.ts'
+import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { Provable } from '../dialect.ts'
+import { typeWords, type Facts } from '../facts.ts'
+import { bothActions, createAll, type Words } from '../write.ts'
+import { read, reset, uniquesAsKeys } from './read.ts'
+import { RESERVED } from './reserved.ts'
+import { CALLS, KEY_BYTES, literal, now, oneDefault, oneExpression, quote, quoteText, TYPES } from './types.ts'
+
+/** MariaDB 10.11 and later, with InnoDB. */
+export const facts: Facts = {
+  title: 'MariaDB',
+  nameLimit: { most: 64, of: 'characters' },
+  // Names are kept in the Basic Multilingual Plane (MariaDB, "Identifier Names").
+  refusedInNames: /[\u{10000}-\u{10ffff}]/gu,
+  folds: 'not',
+  reserved: RESERVED,
+  schemas: false,
+  rowPolicies: false,
+  partialIndexes: false,
+  emptyIsDistinct: true,
+  comments: true,
+  deferrable: false,
+  key: { bytes: KEY_BYTES, columns: 16, refuses: 'made' },
+  lacks: [{ action: 'SET DEFAULT', on: ['delete', 'update'], why: 'MariaDB takes SET DEFAULT without a word and refuses instead.' }],
+  manyCascadePaths: true,
+  rollsBack: false,
+  runs: true
+}
+
+/** The longest notes (MariaDB, "CREATE TABLE"). */
+const NOTE = { table: 2048, column: 1024 }
+
+const speech: Speech = {
+  name: 'mariadb', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  expressions: {
+    text: quoteText,
+    boolean: (value) => (value ? '1' : '0'),
+    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    // Two bars mean OR unless the server is told otherwise.
+    concat: (left, right) => `concat(${left}, ${right})`
+  },
+  adjust: (column, { table, column: from }) => {
+    const counted = isCounted(table, from)
+    const worked = from.default?.kind === 'expression' && column.default !== undefined
+    // A computed column takes no NOT NULL; whether it can be empty follows from what it is computed from.
+    return { ...column, generated: counted, required: column.computed === undefined && from.required, default: worked ? `(${column.default as string})` : column.default, note: column.note?.slice(0, NOTE.column) }
+  },
+  finish: (table) => uniquesAsKeys({ ...table, note: table.note?.slice(0, NOTE.table), primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' } }),
+  refusesCheck: (table, columns) => {
+    const counted = columns.find((column) => isCounted(table, column))
+    return counted && `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
+  },
+  remarks: (table) => [
+    ...table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `MariaDB counts only a column that a key begins with: ${table.name}.${column.name} is written as a plain number.`),
+    ...(table.columns.every((column) => column.computed !== undefined) ? [`MariaDB has no table without columns of its own: it will refuse ${table.name}.`] : []),
+    ...table.columns.filter((column) => (column.note?.length ?? 0) > NOTE.column).map((column) => `MariaDB takes notes of up to ${NOTE.column} characters: that of ${table.name}.${column.name} is cut.`)
+  ]
+}
+
+/** AUTO_INCREMENT stands only on a column that a key begins with. */
+function isCounted(table: Table, column: Column): boolean {
+  return column.default?.kind === 'generated' && [table.primaryKey, ...table.uniques].some((key) => key?.columns[0] === column.id)
+}
+
+const words: Words = {
+  quote,
+  column: (column) => {
+    const parts = [column.type]
+    if (column.computed !== undefined) parts.push(`GENERATED ALWAYS AS (${column.computed}) STORED`)
+    if (column.required) parts.push('NOT NULL')
+    if (column.generated) parts.push('AUTO_INCREMENT')
+    else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
+    if (column.note !== undefined) parts.push(`COMMENT ${quoteText(column.note)}`)
+    return parts.join(' ')
+  },
+  actions: bothActions,
+  // Texts are told apart as they are written, and not by what they look like.
+  tail: (table) => ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
+  descending: true
+}
+
+export const mariadb: Provable = {
+  name: 'mariadb',
+  title: facts.title,
+  facts,
+  type: (type, context) => typeWords(TYPES, 'mariadb', facts.title, type, context),
+  quote,
+  quoteTable: quote,
+  literal,
+  default: (value, type) => defaultSql(speech, value, type),
+  catalog: (design) => buildCatalog(design, speech),
+  create: (catalog) => createAll(catalog, words),
+  terminator: ';',
+  migrate: undefined,
+  engine: {
+    ordersColumns: true,
+    oneDefault,
+    oneExpression,
+    // The counter goes on from the largest number there is by itself.
+    afterRows: () => [],
+    onConnect: ["SET time_zone = '+00:00'", 'SET NAMES utf8mb4', 'SET foreign_key_checks = 1'],
+    reset,
+    read,
+    selectText: (column, type) => (type.kind === 'binary' ? `lower(hex(${quote(column)}))` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS CHAR CHARACTER SET utf8mb4)`)
+  }
+}

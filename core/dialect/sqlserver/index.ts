@@ -1,0 +1,106 @@
+import { columnOf } from '../../design/lookup.ts'
+import type { Column, Table } from '../../design/model.ts'
+import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { CatalogTable, Statement } from '../catalog.ts'
+import type { Dialect } from '../dialect.ts'
+import { typeWords, type Facts } from '../facts.ts'
+import { nameParts, sayTable } from '../qualified.ts'
+import { bothActions, createAll, tableIn, type Words } from '../write.ts'
+import { RESERVED } from './reserved.ts'
+import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
+
+/** SQL Server 2017 and later. */
+export const facts: Facts = {
+  title: 'SQL Server',
+  nameLimit: { most: 128, of: 'characters' },
+  folds: 'not',
+  reserved: RESERVED,
+  schemas: true,
+  rowPolicies: false,
+  partialIndexes: true,
+  emptyIsDistinct: false,
+  comments: true,
+  deferrable: false,
+  key: { bytes: 1700, columns: 32, refuses: 'row' },
+  lacks: [{ action: 'RESTRICT', on: ['delete', 'update'], why: 'SQL Server has no RESTRICT; NO ACTION refuses at the end of the statement.' }],
+  manyCascadePaths: false,
+  rollsBack: true,
+  runs: false
+}
+
+const speech: Speech = {
+  name: 'sqlserver', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  expressions: {
+    text: quoteText,
+    boolean: (value) => (value ? '1' : '0'),
+    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    concat: (left, right) => `${left} + ${right}`
+  },
+  truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `CAST(CASE WHEN ${condition} THEN 1 ELSE 0 END AS bit)` },
+  adjust: (column, { table, column: from }) => ({ ...column, generated: isCounted(table, from), required: from.required || isCounted(table, from) }),
+  finish: (table, { table: from, design }) => emptyUniques(table, from, new Set(design.tables.flatMap((each) => each.foreignKeys.map((key) => key.key)))),
+  remarks: (table) => table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `SQL Server counts one column a table: ${table.name}.${column.name} is written as a plain number.`)
+}
+
+const isCounted = (table: Table, column: Column): boolean => table.columns.find((each) => each.default?.kind === 'generated') === column
+
+/**
+ * Two empty values count as equal in a unique constraint, so one whose columns may be empty becomes a
+ * unique index on the rows that are filled; not where a reference leans on it, which needs the constraint.
+ */
+function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<string>): CatalogTable {
+  const open = table.uniques.filter((key) => !referred.has(key.id) && from.uniques.some((each) => each.id === key.id && each.columns.some((id) => !columnOf(from, id)?.required)))
+  if (open.length === 0) return table
+  const filled = (columns: readonly string[]): string => columns.map((name) => `${quote(name)} IS NOT NULL`).join(' AND ')
+  return {
+    ...table,
+    uniques: table.uniques.filter((key) => !open.includes(key)),
+    indexes: [...open.map((key) => ({ ...key, unique: true, descending: key.columns.map(() => false), where: filled(key.columns) })), ...table.indexes]
+  }
+}
+
+const words: Words = {
+  quote,
+  column: (column) => {
+    // The type of a computed column follows from what it is computed from.
+    if (column.computed !== undefined) return `AS (${column.computed}) PERSISTED${column.required ? ' NOT NULL' : ''}`
+    const parts = [column.type]
+    if (column.generated) parts.push('IDENTITY(1, 1)')
+    parts.push(column.required ? 'NOT NULL' : 'NULL')
+    if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
+    return parts.join(' ')
+  },
+  actions: bothActions,
+  // CREATE SCHEMA must be alone in its batch.
+  before: (catalog) => catalog.schemas.map((schema) => ({ sql: `IF schema_id(${quoteText(schema)}) IS NULL EXEC(${quoteText(`CREATE SCHEMA ${quote(schema)}`)})`, says: `make the schema ${schema}` })),
+  after: notes,
+  descending: true
+}
+
+function notes(table: CatalogTable): Statement[] {
+  const [name = '', schema = 'dbo'] = nameParts(table.name).reverse()
+  const describe = (note: string, column?: string): string => {
+    const place = [`N'SCHEMA', ${quoteText(schema)}`, `N'TABLE', ${quoteText(name)}`, ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])]
+    return `EXEC sp_addextendedproperty N'MS_Description', ${quoteText(note)}, ${place.join(', ')}`
+  }
+  return [
+    ...(table.note === undefined ? [] : [{ sql: describe(table.note), says: `say what ${sayTable(table.name)} is` }]),
+    ...table.columns.flatMap((column) => (column.note === undefined ? [] : [{ sql: describe(column.note, column.name), says: `say what ${sayTable(table.name)}.${column.name} is` }]))
+  ]
+}
+
+export const sqlserver: Dialect = {
+  name: 'sqlserver',
+  title: facts.title,
+  facts,
+  type: (type, context) => typeWords(TYPES, 'sqlserver', facts.title, type, context),
+  quote,
+  quoteTable: (name) => tableIn(words, name),
+  literal,
+  default: (value, type) => defaultSql(speech, value, type),
+  catalog: (design) => buildCatalog(design, speech),
+  create: (catalog) => createAll(catalog, words),
+  terminator: ';',
+  migrate: undefined,
+  engine: undefined
+}

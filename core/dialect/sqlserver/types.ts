@@ -1,0 +1,70 @@
+import type { Type } from '../../design/type.ts'
+import { normalValue, type Value } from '../../design/value.ts'
+import type { TypeTable } from '../facts.ts'
+import { quoteText as quoteStandard, quoteUnless } from '../names.ts'
+import { RESERVED } from './reserved.ts'
+
+export const quote = quoteUnless(RESERVED, '[', ']')
+
+/** A text in any script. */
+export const quoteText = (text: string): string => `N${quoteStandard(text)}`
+
+/** A key in a nonclustered index has at most 1,700 bytes; a character of nvarchar has two. */
+const keyText = (inKey: number): number => Math.floor(850 / Math.max(inKey, 1))
+const LONGEST = { text: 4000, bytes: 8000 }
+
+export const TYPES: TypeTable = {
+  integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'int' }),
+  decimal: ({ precision, scale }) => ({ sql: `decimal(${precision},${scale})` }),
+  float: () => ({ sql: 'float(53)' }),
+  boolean: () => ({ sql: 'bit', loss: 'SQL Server has no truth values of its own: they are kept as the bits 0 and 1.' }),
+  text: ({ length }, { inKey }) => {
+    if (length === undefined) return inKey > 0 ? { sql: `nvarchar(${keyText(inKey)})`, loss: 'SQL Server needs a length for a text in a key or an index: it gets the longest that fits.' } : { sql: 'nvarchar(max)' }
+    return length <= LONGEST.text ? { sql: `nvarchar(${length})` } : { sql: 'nvarchar(max)', holds: (column) => `len(${column}) <= ${length}` }
+  },
+  char: ({ length }) => ({ sql: `nchar(${length})` }),
+  date: () => ({ sql: 'date' }),
+  time: () => ({ sql: 'time' }),
+  timestamp: ({ zone }) => ({ sql: zone ? 'datetimeoffset' : 'datetime2' }),
+  interval: () => ({ sql: 'nvarchar(40)', loss: 'SQL Server has no intervals: they are kept as text, in ISO 8601.' }),
+  uuid: () => ({ sql: 'uniqueidentifier' }),
+  json: (_, { inKey }) => ({ sql: inKey > 0 ? `nvarchar(${keyText(inKey)})` : 'nvarchar(max)', holds: (column) => `isjson(${column}) = 1` }),
+  binary: ({ length }, { inKey }) => {
+    if (length === undefined) return inKey > 0 ? { sql: `varbinary(${keyText(inKey)})`, loss: 'SQL Server needs a length for bytes in a key or an index: they get the longest that fits.' } : { sql: 'varbinary(max)' }
+    return length <= LONGEST.bytes ? { sql: `varbinary(${length})` } : { sql: 'varbinary(max)', holds: (column) => `datalength(${column}) <= ${length}` }
+  },
+  enum: (_, { values }) => ({ sql: `nvarchar(${Math.max(1, ...values.map((value) => [...value].length))})`, holds: (column) => `${column} IN (${values.map(quoteText).join(', ')})` })
+}
+
+export function literal(given: Value, type: Type): string {
+  if (given === null) return 'NULL'
+  const value = normalValue(given, type)
+  switch (type.kind) {
+    case 'boolean': return value ? '1' : '0'
+    case 'binary': return `0x${String(value)}`
+    case 'integer':
+    case 'decimal':
+    case 'float': return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(String(value)) ? String(value) : quoteText(String(value))
+    case 'date':
+    case 'time':
+    case 'uuid': return quoteStandard(String(value))
+    case 'timestamp': return quoteStandard(`${String(value).replace(' ', 'T')}${type.zone ? '+00:00' : ''}`)
+    default: return quoteText(String(value))
+  }
+}
+
+export function now(type: Type): string {
+  if (type.kind === 'date') return 'CAST(sysdatetime() AS date)'
+  if (type.kind === 'time') return 'CAST(sysdatetime() AS time)'
+  return type.kind === 'timestamp' && type.zone ? 'sysdatetimeoffset()' : 'sysdatetime()'
+}
+
+export const CALLS: Record<string, (args: readonly string[]) => string> = {
+  length: ([text = '']) => `len(${text})`,
+  substring: (args) => `substring(${args.length === 2 ? [...args, String(LONGEST.bytes)].join(', ') : args.join(', ')})`,
+  round: ([number = '']) => `round(${number}, 0)`,
+  now: () => 'sysdatetime()',
+  today: () => 'CAST(sysdatetime() AS date)',
+  new_uuid: () => 'newid()',
+  current_user: () => 'CURRENT_USER'
+}

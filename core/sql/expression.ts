@@ -1,0 +1,75 @@
+/**
+ * Expressions: what a check, a computed column, a default or the condition of an index or a row policy
+ * says. A small common part of SQL (ISO/IEC 9075-2, 6 and 8), written down once and printed for each
+ * dialect; nothing that a person types reaches an engine but through this tree.
+ */
+export type Expression =
+  | { kind: 'number'; text: string }
+  /** `written`: as a dialect writes it, where the text stands for a value of another type. */
+  | { kind: 'text'; value: string; written?: string }
+  | { kind: 'boolean'; value: boolean }
+  | { kind: 'null' }
+  /** A column by its name or, in what a design keeps, by its id. */
+  | { kind: 'column'; name: string }
+  | { kind: 'call'; name: string; args: Expression[] }
+  | { kind: 'not' | 'negative'; of: Expression }
+  | { kind: 'binary'; op: BinaryOperator; left: Expression; right: Expression }
+  | { kind: 'isNull'; of: Expression; not: boolean }
+  | { kind: 'in'; of: Expression; list: Expression[]; not: boolean }
+  | { kind: 'between'; of: Expression; low: Expression; high: Expression; not: boolean }
+  | { kind: 'case'; branches: { when: Expression; then: Expression }[]; otherwise: Expression | undefined }
+
+export const COMPARISONS = ['=', '<>', '<', '<=', '>', '>='] as const
+export type BinaryOperator = 'or' | 'and' | (typeof COMPARISONS)[number] | 'like' | 'not like' | '||' | '+' | '-' | '*' | '/' | '%'
+
+/** How tightly an operator binds; from loose to tight. */
+export const BINDS: Record<BinaryOperator | 'not' | 'test' | 'negative', number> = {
+  or: 1, and: 2, not: 3, '=': 4, '<>': 4, '<': 4, '<=': 4, '>': 4, '>=': 4, like: 4, 'not like': 4, test: 4, '||': 5, '+': 6, '-': 6, '*': 7, '/': 7, '%': 7, negative: 8
+}
+
+/** The expressions that stand directly in one. */
+export function partsOf(expression: Expression): Expression[] {
+  switch (expression.kind) {
+    case 'call': return expression.args
+    case 'not':
+    case 'negative':
+    case 'isNull': return [expression.of]
+    case 'binary': return [expression.left, expression.right]
+    case 'in': return [expression.of, ...expression.list]
+    case 'between': return [expression.of, expression.low, expression.high]
+    case 'case': return [...expression.branches.flatMap(({ when, then }) => [when, then]), ...(expression.otherwise ? [expression.otherwise] : [])]
+    default: return []
+  }
+}
+
+/** The expression with each part changed, from the inside out. */
+export function mapExpression(expression: Expression, change: (part: Expression) => Expression): Expression {
+  const map = (part: Expression): Expression => mapExpression(part, change)
+  switch (expression.kind) {
+    case 'call': return change({ ...expression, args: expression.args.map(map) })
+    case 'not':
+    case 'negative':
+    case 'isNull': return change({ ...expression, of: map(expression.of) })
+    case 'binary': return change({ ...expression, left: map(expression.left), right: map(expression.right) })
+    case 'in': return change({ ...expression, of: map(expression.of), list: expression.list.map(map) })
+    case 'between': return change({ ...expression, of: map(expression.of), low: map(expression.low), high: map(expression.high) })
+    case 'case': return change({ ...expression, branches: expression.branches.map(({ when, then }) => ({ when: map(when), then: map(then) })), otherwise: expression.otherwise && map(expression.otherwise) })
+    default: return change(expression)
+  }
+}
+
+/** The columns that an expression names, each once, in the order in which they come. */
+export function columnsNamed(expression: Expression): string[] {
+  const found = new Set<string>()
+  const visit = (part: Expression): void => {
+    if (part.kind === 'column') found.add(part.name)
+    partsOf(part).forEach(visit)
+  }
+  visit(expression)
+  return [...found]
+}
+
+/** The functions that an expression calls. */
+export function callsIn(expression: Expression): string[] {
+  return [...(expression.kind === 'call' ? [expression.name] : []), ...partsOf(expression).flatMap(callsIn)]
+}

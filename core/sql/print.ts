@@ -1,0 +1,135 @@
+import { BINDS, type Expression } from './expression.ts'
+
+/** How a dialect says what the dialects say differently. Everything that comes out of here is quoted by the dialect. */
+export interface ExpressionWords {
+  column(name: string): string
+  text(value: string): string
+  boolean(value: boolean): string
+  /** A call with its arguments written. */
+  call(name: string, args: readonly string[]): string
+  concat?(left: string, right: string): string
+  modulo?(left: string, right: string): string
+  /** Where a truth value is no condition and a condition no value: whether the part is a truth value (a column, say), and what makes it a condition or a condition a value. */
+  truth?: { isValue(part: Expression): boolean; toCondition(value: string): string; toValue(condition: string): string }
+}
+
+const CONDITIONS = new Set(['or', 'and', '=', '<>', '<', '<=', '>', '>=', 'like', 'not like'])
+
+function isCondition(part: Expression): boolean {
+  return part.kind === 'not' || part.kind === 'isNull' || part.kind === 'in' || part.kind === 'between' || (part.kind === 'binary' && CONDITIONS.has(part.op))
+}
+
+/** An expression as text, with no more parentheses than it needs. `as` says what it stands for, where the dialect tells conditions from values. */
+export function printExpression(expression: Expression, words: ExpressionWords, as: 'condition' | 'value' = 'condition'): string {
+  return new Printer(words).in(expression, 0, as)
+}
+
+class Printer {
+  constructor(private readonly words: ExpressionWords) {}
+
+  in(part: Expression, level: number, as: 'condition' | 'value'): string {
+    const { truth } = this.words
+    if (truth && as === 'condition' && !isCondition(part) && truth.isValue(part)) return truth.toCondition(this.write(part, BINDS['=']))
+    if (truth && as === 'value' && isCondition(part)) return truth.toValue(this.write(part, 0))
+    return this.write(part, level)
+  }
+
+  private write(part: Expression, level: number): string {
+    const value = (of: Expression, inside: number): string => this.in(of, inside, 'value')
+    const wrap = (binds: number, text: string): string => (binds <= level ? `(${text})` : text)
+    const not = (on: boolean): string => (on ? 'NOT ' : '')
+    switch (part.kind) {
+      case 'number': return part.text
+      case 'text': return part.written ?? this.words.text(part.value)
+      case 'boolean': return this.words.boolean(part.value)
+      case 'null': return 'NULL'
+      case 'column': return this.words.column(part.name)
+      case 'call': return this.words.call(part.name, part.args.map((each) => value(each, 0)))
+      case 'not': return wrap(BINDS.not, `NOT ${this.in(part.of, BINDS.not, 'condition')}`)
+      // A space, so that a minus before a minus never begins a comment.
+      case 'negative': return wrap(BINDS.negative, `-${part.of.kind === 'negative' ? ' ' : ''}${value(part.of, BINDS.negative - 1)}`)
+      case 'isNull': return wrap(BINDS.test, `${value(part.of, BINDS.test)} IS ${not(part.not)}NULL`)
+      case 'in': return wrap(BINDS.test, `${value(part.of, BINDS.test)} ${not(part.not)}IN (${part.list.map((each) => value(each, 0)).join(', ')})`)
+      case 'between': return wrap(BINDS.test, `${value(part.of, BINDS.test)} ${not(part.not)}BETWEEN ${value(part.low, BINDS.test)} AND ${value(part.high, BINDS.test)}`)
+      case 'case': {
+        const branches = part.branches.map(({ when, then }) => `WHEN ${this.in(when, 0, 'condition')} THEN ${value(then, 0)}`)
+        return `CASE ${branches.join(' ')}${part.otherwise ? ` ELSE ${value(part.otherwise, 0)}` : ''} END`
+      }
+      case 'binary': {
+        const { op } = part
+        if (op === '||' && this.words.concat) return this.words.concat(value(part.left, 0), value(part.right, 0))
+        if (op === '%' && this.words.modulo) return this.words.modulo(value(part.left, BINDS['%'] - 1), value(part.right, BINDS['%']))
+        const as = op === 'and' || op === 'or' ? 'condition' : 'value'
+        const [left, right] = op === '||' || op === '+' || op === '*' || op === 'and' || op === 'or' || op === '-' || op === '/' || op === '%' ? [BINDS[op] - 1, BINDS[op]] : [BINDS[op], BINDS[op]]
+        return wrap(BINDS[op], `${this.in(part.left, left, as)} ${op.toUpperCase()} ${this.in(part.right, right, as)}`)
+      }
+    }
+  }
+}
+
+/** The spelling in which a person reads and writes an expression; {@link parseExpression} reads it back. */
+export function plainWords(column: (name: string) => string): ExpressionWords {
+  return {
+    column,
+    text: (value) => `'${value.replaceAll("'", "''")}'`,
+    boolean: (value) => (value ? 'TRUE' : 'FALSE'),
+    call: (name, args) => `${name}(${args.join(', ')})`
+  }
+}
+
+const WORDS = /^(?:and|or|not|is|in|between|like|case|when|then|else|end|null|true|false|select|from|current_user|current_timestamp|current_date)$/i
+
+/** A column's name in an expression, in double quotes unless it is a plain word. */
+export const plainName = (name: string): string => (/^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !WORDS.test(name) ? name : `"${name.replaceAll('"', '""')}"`)
+
+/**
+ * One spelling for expressions that engines print differently and mean the same: between as two
+ * comparisons, a list of one as an equality, negations at the front, truth values as 1 and 0.
+ */
+export function meaning(expression: Expression): string {
+  return said(expression)
+}
+
+function said(part: Expression): string {
+  switch (part.kind) {
+    case 'number': return plainNumber(part.text)
+    case 'text': return JSON.stringify(part.value.trimEnd())
+    case 'boolean': return part.value ? '1' : '0'
+    case 'null': return 'null'
+    case 'column': return `[${part.name}]`
+    case 'call': return `${part.name}(${part.args.map(said).join(',')})`
+    case 'not': return `not(${said(part.of)})`
+    case 'negative': return part.of.kind === 'number' ? `-${said(part.of)}` : `-(${said(part.of)})`
+    case 'isNull': return part.not ? `not(null?(${said(part.of)}))` : `null?(${said(part.of)})`
+    case 'in': {
+      const list = part.list.map(said)
+      const inside = list.length === 1 ? `(${said(part.of)}=${list[0] as string})` : `in(${said(part.of)};${list.join(',')})`
+      return part.not ? (list.length === 1 ? `(${said(part.of)}<>${list[0] as string})` : `not(${inside})`) : inside
+    }
+    case 'between': {
+      const [low, high] = [`(${said(part.of)}>=${said(part.low)})`, `(${said(part.of)}<=${said(part.high)})`]
+      return part.not ? `or((${said(part.of)}<${said(part.low)}),(${said(part.of)}>${said(part.high)}))` : `and(${low},${high})`
+    }
+    case 'case': return `case(${part.branches.map(({ when, then }) => `${said(when)}:${said(then)}`).join(';')};${part.otherwise && part.otherwise.kind !== 'null' ? said(part.otherwise) : ''})`
+    case 'binary': {
+      if (part.op === 'and' || part.op === 'or') return `${part.op}(${chain(part, part.op).join(',')})`
+      if (part.op === '||') return `||(${chain(part, '||').join(',')})`
+      if (part.op === 'not like') return `not((${said(part.left)}like${said(part.right)}))`
+      return `(${said(part.left)}${part.op}${said(part.right)})`
+    }
+  }
+}
+
+/** The members of `a and b and c`, however they were grouped. */
+function chain(part: Expression, op: 'and' | 'or' | '||'): string[] {
+  if (part.kind === 'binary' && part.op === op) return [...chain(part.left, op), ...chain(part.right, op)]
+  if (op === 'and' && part.kind === 'between' && !part.not) return [`(${said(part.of)}>=${said(part.low)})`, `(${said(part.of)}<=${said(part.high)})`]
+  return [said(part)]
+}
+
+function plainNumber(text: string): string {
+  if (/e/i.test(text)) return String(Number(text))
+  const [whole = '0', fraction = ''] = text.split('.')
+  const rest = fraction.replace(/0+$/, '')
+  return `${whole.replace(/^0+(?=\d)/, '')}${rest && `.${rest}`}`
+}
