@@ -103,7 +103,7 @@ export class Maker {
       case 16: {
         const places = [...new Set([column?.id, pick(table.columns, c)?.id])].flatMap((id) => id ?? [])
         const where = c % 3 === 0 ? this.condition(design, table, c) : undefined
-        return { kind: 'index.add', table: table.id, index: { id: this.id('i'), columns: places.map((id, at) => ({ column: id, descending: (b + at) % 2 === 0 })), unique: c % 4 === 0, ...(where !== undefined && { where }) } }
+        return places.length === 0 ? { kind: 'table.remove', table: table.id } : { kind: 'index.add', table: table.id, index: { id: this.id('i'), columns: places.map((id, at) => ({ column: id, descending: (b + at) % 2 === 0 })), unique: c % 4 === 0, ...(where !== undefined && { where }) } }
       }
       case 17: {
         const made = this.column(design, b, c)

@@ -181,12 +181,12 @@ class Builder {
       }
     })
     const checks = [
-      ...table.checks.filter((each) => !this.refuses(table, each.condition)).map((each): CatalogCheck => ({
+      ...table.checks.filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table))).map((each): CatalogCheck => ({
         id: each.id, name: this.names.give(each.name ?? policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
       })),
       ...columns.flatMap((column, at): CatalogCheck[] => {
         const held = this.words(table, table.columns[at] as Column).holds
-        return held ? [{ id: `${column.id}_held`, name: this.names.give(policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
+        return held && !this.refuses(table, [column.id]) ? [{ id: `${column.id}_held`, name: this.names.give(policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
       })
     ]
     for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
@@ -200,8 +200,8 @@ class Builder {
   }
 
   /** True where the dialect cannot make the check; it says why. */
-  private refuses(table: Table, condition: string): boolean {
-    const why = this.speech.refusesCheck?.(table, columnsIn(table, columnsNamedBy(condition, table)))
+  private refuses(table: Table, columns: readonly string[]): boolean {
+    const why = this.speech.refusesCheck?.(table, columnsIn(table, columns))
     if (why) this.remark(table, why)
     return why !== undefined
   }

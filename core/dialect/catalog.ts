@@ -74,7 +74,7 @@ export interface Difference { table: string; what: string; expected: string; fou
 export interface Statement { sql: string; says: string }
 
 /** What counts as a difference: the order of columns or not, notes or not; and one spelling for defaults, and for expressions, that mean the same. */
-export interface Comparison { columnOrder: boolean; notes: boolean; oneDefault: (sql: string, type: string) => string; oneExpression: (sql: string) => string }
+export interface Comparison { columnOrder: boolean; notes: boolean; oneDefault: (sql: string, type: string) => string; oneExpression: (sql: string) => string; /** What an engine prints of a text that it cannot print. */ asPrinted?: (text: string) => string }
 
 /** Compares what was expected with what was found, both in the same dialect's spelling. */
 export function compareCatalogs(expected: Catalog, found: Catalog, options: Comparison): Difference[] {
@@ -94,7 +94,7 @@ export function compareCatalogs(expected: Catalog, found: Catalog, options: Comp
   return differences
 }
 
-function compareTables(expected: CatalogTable, found: CatalogTable, { columnOrder, notes, oneDefault, oneExpression }: Comparison): Difference[] {
+function compareTables(expected: CatalogTable, found: CatalogTable, { columnOrder, notes, oneDefault, oneExpression, asPrinted = (text) => text }: Comparison): Difference[] {
   const differences: Difference[] = []
   const compare = (what: string, a: string | undefined, b: string | undefined): void => {
     if (a !== b) differences.push({ table: sayTable(expected.name), what, expected: a ?? 'none', found: b ?? 'none' })
@@ -106,16 +106,16 @@ function compareTables(expected: CatalogTable, found: CatalogTable, { columnOrde
       compare(`column ${column.name}`, 'there', 'missing')
       continue
     }
-    compare(`type of ${column.name}`, column.type, other.type)
+    compare(`type of ${column.name}`, asPrinted(column.type), asPrinted(other.type))
     compare(`required of ${column.name}`, String(column.required), String(other.required))
     const said = ({ default: sql, type }: CatalogColumn): string | undefined => sql && oneDefault(sql, type)
     compare(`default of ${column.name}`, said(column), said(other))
     compare(`generated of ${column.name}`, String(column.generated), String(other.generated))
     const worked = ({ computed }: CatalogColumn): string | undefined => (computed === undefined ? undefined : oneExpression(computed))
     compare(`what ${column.name} is computed from`, worked(column), worked(other))
-    if (notes) compare(`note of ${column.name}`, column.note, other.note)
+    if (notes) compare(`note of ${column.name}`, column.note && asPrinted(column.note), other.note && asPrinted(other.note))
   }
-  if (notes) compare('note', expected.note, found.note)
+  if (notes) compare('note', expected.note && asPrinted(expected.note), found.note && asPrinted(found.note))
   const names = new Set(expected.columns.map((column) => column.name))
   for (const column of found.columns) if (!names.has(column.name)) compare(`column ${column.name}`, 'not there', 'there')
   if (columnOrder) compare('order of columns', expected.columns.map((c) => c.name).join(', '), found.columns.map((c) => c.name).join(', '))

@@ -100,11 +100,24 @@ function run(design: Design, operation: Operation, touched: Set<string>): { desi
 function runAll(design: Design, operations: readonly Operation[], touched: Set<string>): { design: Design; inverse: Operation } {
   const inverses: Operation[] = []
   let current = design
-  for (const operation of operations) {
-    const done = run(current, operation, touched)
+  for (const [at, operation] of operations.entries()) {
+    const done = runOne(current, operation, touched, operations, at)
     current = done.design
     inverses.unshift(done.inverse)
   }
   const [only] = inverses
   return { design: current, inverse: inverses.length === 1 && only ? only : { kind: 'batch', operations: inverses } }
+}
+
+/** Runs one of several. What is offered in its place is offered with the others around it, so that all that was meant is done. */
+function runOne(design: Design, operation: Operation, touched: Set<string>, all: readonly Operation[], at: number): { design: Design; inverse: Operation } {
+  try {
+    return run(design, operation, touched)
+  } catch (error) {
+    if (!(error instanceof Refused) || all.length === 1) throw error
+    const { code, message, where, offers } = error.refusal
+    throw new Refused(code, message, where, offers.map(({ label, operation: instead }) => ({
+      label, operation: { kind: 'batch', label: label.charAt(0).toLowerCase() + label.slice(1), operations: [...all.slice(0, at), instead, ...all.slice(at + 1)] }
+    })))
+  }
 }

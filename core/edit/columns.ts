@@ -166,9 +166,9 @@ function checkExpressions(design: Design, table: Table, before: Column, after: C
   const broken = flawsOfExtras(design, { ...table, columns }, [], () => undefined)[0]?.message ?? columns.map((column) => flawOfColumn(design, { ...table, columns }, column)).find((flaw) => flaw !== undefined)
   if (!broken) return
   const uses = expressionUses(table, before.id)
-  throw new Refused('in-use', `${before.name} cannot be ${typeText(after.type, design.enums)} while ${listed(uses.map((use) => use.says)) || 'it is computed'} says what it does: ${broken}`, { table: table.id, column: before.id }, uses.length === 0 ? [] : [{
-    label: `Remove ${listed(uses.map((use) => use.says))} and change the type`,
-    operation: { kind: 'batch', label: `make ${before.name} ${typeText(after.type, design.enums)}`, operations: [...uses.map((use) => use.removal), { kind: 'column.retype', table: table.id, column: before.id, type: after.type }] }
+  throw new Refused('in-use', `${before.name} cannot be ${typeText(after.type, design.enums)} while ${listed(uses.says) || 'it is computed'} says what it does: ${broken}`, { table: table.id, column: before.id }, uses.says.length === 0 ? [] : [{
+    label: `Remove ${listed(uses.says)} and change the type`,
+    operation: { kind: 'batch', label: `make ${before.name} ${typeText(after.type, design.enums)}`, operations: [...uses.removals, { kind: 'column.retype', table: table.id, column: before.id, type: after.type }] }
   }])
 }
 
@@ -194,26 +194,21 @@ export const removeColumn: Handler<'column.remove'> = (design, { table: id, colu
   const table = needTable(design, id)
   const column = needColumn(table, columnId)
   const uses = usesOf(design, table, columnId)
-  if (uses.length > 0) {
-    const said = listed(uses.map((use) => (use.table.id === id ? `refers to ${needTable(design, use.foreignKey.table).name}` : `is referred to by ${use.table.name}`)))
-    throw new Refused('in-use', `${column.name} cannot go by itself: it ${said}.`, { table: id, column: columnId }, [{
-      label: uses.length === 1 ? 'Remove the relationship and the column' : `Remove the ${uses.length} relationships and the column`,
+  const named = expressionUses(table, columnId)
+  if (uses.length > 0 || named.says.length > 0) {
+    const related = uses.map((use) => (use.table.id === id ? `refers to ${needTable(design, use.foreignKey.table).name}` : `is referred to by ${use.table.name}`))
+    const said = [...(related.length > 0 ? [`it ${listed(related)}`] : []), ...(named.says.length > 0 ? [`${listed(named.says)} ${named.removals.length === 1 ? 'needs' : 'need'} it`] : [])]
+    const gone = [...(uses.length === 0 ? [] : [uses.length === 1 ? 'the relationship' : `the ${uses.length} relationships`]), ...named.says]
+    throw new Refused('in-use', `${column.name} cannot go by itself: ${listed(said)}.`, { table: id, column: columnId }, [{
+      label: `Remove ${listed([...gone, 'the column'])}`,
       operation: {
         kind: 'batch',
-        label: `remove ${table.name}.${column.name} and its relationships`,
+        label: uses.length > 0 ? `remove ${table.name}.${column.name} and its relationships` : `remove ${table.name}.${column.name} and what needs it`,
         operations: [
-          ...uses.map((use): Operation => ({ kind: 'foreignKey.remove', table: use.table.id, foreignKey: use.foreignKey.id })),
+          ...uses.map((use): Operation => ({ kind: 'foreignKey.remove', table: use.table.id, foreignKey: use.foreignKey.id })), ...named.removals,
           { kind: 'column.remove', table: id, column: columnId }
         ]
       }
-    }])
-  }
-  const named = expressionUses(table, columnId)
-  if (named.length > 0) {
-    const said = listed(named.map((use) => use.says))
-    throw new Refused('in-use', `${column.name} cannot go by itself: ${said} ${named.length === 1 ? 'needs' : 'need'} it.`, { table: id, column: columnId }, [{
-      label: `Remove ${said} and the column`,
-      operation: { kind: 'batch', label: `remove ${table.name}.${column.name} and what needs it`, operations: [...named.map((use) => use.removal), { kind: 'column.remove', table: id, column: columnId }] }
     }])
   }
   const keys = [...keysWith(table, columnId), ...copiesOf(design, table, columnId)]

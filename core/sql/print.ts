@@ -1,4 +1,4 @@
-import { BINDS, type Expression } from './expression.ts'
+import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
 
 /** How a dialect says what the dialects say differently. Everything that comes out of here is quoted by the dialect. */
 export interface ExpressionWords {
@@ -98,7 +98,7 @@ function said(part: Expression): string {
     case 'null': return 'null'
     case 'column': return `[${part.name}]`
     case 'call': return `${part.name}(${part.args.map(said).join(',')})`
-    case 'not': return `not(${said(part.of)})`
+    case 'not': return negated(part.of)
     case 'negative': return part.of.kind === 'number' ? `-${said(part.of)}` : `-(${said(part.of)})`
     case 'isNull': return part.not ? `not(null?(${said(part.of)}))` : `null?(${said(part.of)})`
     case 'in': {
@@ -120,8 +120,24 @@ function said(part: Expression): string {
   }
 }
 
+const OPPOSITE: Partial<Record<BinaryOperator, BinaryOperator>> = { '=': '<>', '<>': '=', '<': '>=', '>=': '<', '>': '<=', '<=': '>', like: 'not like', 'not like': 'like' }
+
+/** A negation carried inwards as far as it goes, as some engines do; the same in three-valued logic. */
+function negated(part: Expression): string {
+  if (part.kind === 'not') return said(part.of)
+  if (part.kind === 'isNull' || part.kind === 'in' || part.kind === 'between') return said({ ...part, not: !part.not })
+  if (part.kind === 'binary') {
+    const opposite = OPPOSITE[part.op]
+    if (opposite) return said({ ...part, op: opposite })
+    if (part.op === 'and' || part.op === 'or') return said({ ...part, op: part.op === 'and' ? 'or' : 'and', left: { kind: 'not', of: part.left }, right: { kind: 'not', of: part.right } })
+  }
+  return `not(${said(part)})`
+}
+
 /** The members of `a and b and c`, however they were grouped. */
 function chain(part: Expression, op: 'and' | 'or' | '||'): string[] {
+  if (part.kind === 'not' && part.of.kind === 'binary' && part.of.op === (op === 'and' ? 'or' : 'and') && op !== '||') return [...chain({ kind: 'not', of: part.of.left }, op), ...chain({ kind: 'not', of: part.of.right }, op)]
+  if (part.kind === 'between' && part.not && op === 'or') return [`(${said(part.of)}<${said(part.low)})`, `(${said(part.of)}>${said(part.high)})`]
   if (part.kind === 'binary' && part.op === op) return [...chain(part.left, op), ...chain(part.right, op)]
   if (op === 'and' && part.kind === 'between' && !part.not) return [`(${said(part.of)}>=${said(part.low)})`, `(${said(part.of)}<=${said(part.high)})`]
   return [said(part)]

@@ -170,8 +170,8 @@ class StepRun {
     const found = await this.dialect.engine.read(this.query)
     const strangers = new Set([...besides, ...expected.tables.filter((table) => table.external).map((table) => table.name)])
     const own = (catalog: Catalog): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !strangers.has(table.name)) })
-    const { oneDefault, oneExpression } = this.dialect.engine
-    this.step.differences.push(...compareCatalogs(own(expected), own(found), { columnOrder, notes: this.dialect.facts.comments, oneDefault, oneExpression }))
+    const { oneDefault, oneExpression, asPrinted } = this.dialect.engine
+    this.step.differences.push(...compareCatalogs(own(expected), own(found), { columnOrder, notes: this.dialect.facts.comments, oneDefault, oneExpression, ...(asPrinted && { asPrinted }) }))
   }
 
   /** Every row of the design, and no other. */

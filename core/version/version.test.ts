@@ -38,7 +38,8 @@ describe('a change in words', () => {
     ['that loses a key', [{ kind: 'key.setPrimary', table: 't_dose', key: null }], ['removed: dose loses its primary key (admission_id, medicine_id, given_at).']],
     ['with a new table', [{ kind: 'table.add', table: newTable('ward') }], ['added: ward is new, with 1 column.']],
     ['without a table', [{ kind: 'table.remove', table: 't_dose' }], ['removed: dose is removed, with its 5 columns.']],
-    ['of notes, rows and places only', [{ kind: 'table.annotate', table: patient, note: 'x' }, { kind: 'table.place', table: patient, position: { x: 1, y: 1 } }, { kind: 'table.setRows', table: 't_dose', rows: [] }], []]
+    ['of a note', [{ kind: 'table.annotate', table: patient, note: 'x' }], ['changed: The note of patient changes.']],
+    ['of rows and places only', [{ kind: 'table.place', table: patient, position: { x: 1, y: 1 } }, { kind: 'table.setRows', table: 't_dose', rows: [] }], []]
   ])('%s', (_, operations, said) => {
     expect(compareDesigns(start, after(...operations)).map((change) => `${change.kind}: ${change.sentence}`)).toEqual(said)
   })

@@ -5,7 +5,7 @@ import { typeWords, type Facts } from '../facts.ts'
 import { bothActions, createAll, type Words } from '../write.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
 import { RESERVED } from './reserved.ts'
-import { CALLS, KEY_BYTES, literal, now, oneDefault, oneExpression, quote, quoteText, TYPES } from './types.ts'
+import { asPrinted, CALLS, KEY_BYTES, literal, now, oneDefault, oneExpression, quote, quoteText, TYPES } from './types.ts'
 
 /** MariaDB 10.11 and later, with InnoDB. */
 export const facts: Facts = {
@@ -42,14 +42,16 @@ const speech: Speech = {
   },
   adjust: (column, { table, column: from }) => {
     const counted = isCounted(table, from)
-    const worked = from.default?.kind === 'expression' && column.default !== undefined
+    const worked = (from.default?.kind === 'expression' || (from.default?.kind === 'value' && from.type.kind === 'binary')) && column.default !== undefined
     // A computed column takes no NOT NULL; whether it can be empty follows from what it is computed from.
     return { ...column, generated: counted, required: column.computed === undefined && from.required, default: worked ? `(${column.default as string})` : column.default, note: column.note?.slice(0, NOTE.column) }
   },
   finish: (table) => uniquesAsKeys({ ...table, note: table.note?.slice(0, NOTE.table), primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' } }),
   refusesCheck: (table, columns) => {
     const counted = columns.find((column) => isCounted(table, column))
-    return counted && `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
+    if (counted) return `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
+    const moved = columns.find((column) => table.foreignKeys.some((key) => [key.onUpdate, key.onDelete === 'SET NULL' ? key.onDelete : 'RESTRICT'].some((action) => action === 'CASCADE' || action === 'SET NULL') && key.pairs.some((pair) => pair.column === column.id)))
+    return moved && `MariaDB checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`
   },
   remarks: (table) => [
     ...table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `MariaDB counts only a column that a key begins with: ${table.name}.${column.name} is written as a plain number.`),
@@ -67,7 +69,8 @@ const words: Words = {
   quote,
   column: (column) => {
     const parts = [column.type]
-    if (column.computed !== undefined) parts.push(`GENERATED ALWAYS AS (${column.computed}) STORED`)
+    // A stored one takes no column that a reference changes by itself.
+    if (column.computed !== undefined) parts.push(`GENERATED ALWAYS AS (${column.computed}) VIRTUAL`)
     if (column.required) parts.push('NOT NULL')
     if (column.generated) parts.push('AUTO_INCREMENT')
     else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
@@ -97,6 +100,7 @@ export const mariadb: Provable = {
     ordersColumns: true,
     oneDefault,
     oneExpression,
+    asPrinted,
     // The counter goes on from the largest number there is by itself.
     afterRows: () => [],
     onConnect: ["SET time_zone = '+00:00'", 'SET NAMES utf8mb4', 'SET foreign_key_checks = 1'],

@@ -49,7 +49,8 @@ export function literal(given: Value, type: Type): string {
   const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? '1' : '0'
-    case 'binary': return `X'${String(value)}'`
+    // A literal in hexadecimal is printed back as the bytes themselves, whatever they look like.
+    case 'binary': return `unhex('${String(value).replaceAll(/[^0-9a-f]/gi, '')}')`
     case 'integer':
     case 'decimal':
     case 'float': return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(String(value)) ? String(value) : quoteText(String(value))
@@ -82,15 +83,19 @@ export function oneExpression(sql: string): string {
   }
 }
 
+/** The catalog keeps characters outside the Basic Multilingual Plane, and prints a question mark, or four, for each other. */
+export const asPrinted = (text: string): string => text.replaceAll(/[\u{10000}-\u{10ffff}]/gu, '?').replaceAll(/\?+/g, '?')
+
 /** One spelling for defaults: numbers without the zeros that the engine adds, JSON in order, the rest as it stands. */
 export function oneDefault(sql: string, type: string): string {
   const bare = sql.replace(/^\((.*)\)$/s, '$1')
   const inside = /^'((?:[^'\\]|''|\\[\s\S])*)'$/s.exec(bare)?.[1]
   if (/^(?:smallint|int|bigint|decimal|double|tinyint)/.test(type) && (inside ?? bare).trim() !== '' && Number.isFinite(Number(inside ?? bare))) return plain(inside ?? bare, type)
-  if (inside === undefined) return /^x'/i.test(bare) ? bare.toLowerCase() : oneExpression(bare)
+  if (inside === undefined) return oneExpression(bare)
   const text = inside.replaceAll(/''|\\([\s\S])/g, (_, char: string | undefined) => (char === undefined ? "'" : char === 'n' ? '\n' : char))
+  if (type.startsWith('enum')) return asPrinted(text)
   if (type.startsWith('datetime') || type.startsWith('time')) return text.replace(/\.0+$/, '')
-  return type.startsWith('longtext') || type.startsWith('varchar') ? canonicalJson(text) : type.startsWith('char(') ? text.trimEnd() : text
+  return type.startsWith('longtext') || type.startsWith('varchar') ? asPrinted(canonicalJson(text)) : type.startsWith('char(') ? asPrinted(text.trimEnd()) : asPrinted(text)
 }
 
 function plain(number: string, type: string): string {

@@ -101,7 +101,7 @@ export function canonicalDefault(sql: string, type: string): string {
     const number = inside ?? sql
     return type === 'double precision' ? String(Number(number)) : number
   }
-  if (inside === undefined) return /^-?[\d.]/.test(sql) ? sql : oneExpression(sql)
+  if (inside === undefined) return oneExpression(sql)
   if (type.startsWith('char(')) return `'${inside.replace(/ +$/, '')}'`
   if (type === 'timestamptz') return `'${inside.replace(/\+00(?::00)?$/, '')}+00'`
   if (type === 'jsonb') return quoteText(canonicalJson(inside.replaceAll("''", "'")))

@@ -76,7 +76,8 @@ export const sqlite: Migrating = {
   migrate,
   engine: {
     ordersColumns: true,
-    oneDefault: (sql) => sql,
+    // The parentheses around what is worked out are not given back.
+    oneDefault: oneExpression,
     oneExpression,
     // AUTOINCREMENT goes on from the largest number there is by itself.
     afterRows: () => [],

@@ -33,7 +33,7 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
       name: String(column.name),
       type: String(column.type),
       required: Number(column.required) === 1,
-      default: column.dflt_value === null ? undefined : defaultOf(String(column.dflt_value)),
+      default: column.dflt_value === null ? undefined : String(column.dflt_value),
       generated: counted && Number(column.pk) === 1,
       // Hidden 2 and 3 are computed columns (SQLite, "PRAGMA table_xinfo").
       computed: Number(column.hidden) >= 2 ? computed.get(String(column.name)) : undefined,
@@ -59,9 +59,6 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
   }
   return table
 }
-
-/** SQLite gives back a default that is worked out without the parentheses that it must be written in. */
-const defaultOf = (text: string): string => (/^(?:[-+]?[\d.]+(?:e[-+]?\d+)?|'(?:[^']|'')*'|x'[0-9a-f]*'|true|false|null|current_\w+)$/i.test(text) ? text : `(${text})`)
 
 /** The condition of an index on some of the rows stands only in its text. */
 async function conditionOf(query: Query, index: string): Promise<string | undefined> {

@@ -1,0 +1,36 @@
+import type { Design, Table } from '../design/model.ts'
+import type { Operation } from '../edit/operation.ts'
+import type { Dialect } from '../dialect/dialect.ts'
+
+/** `refused`: an engine will not take it; `wrong`: it will not hold what it seems to; `doubtful`: it may be meant so. */
+export type Severity = 'refused' | 'wrong' | 'doubtful'
+
+/** Something that is wrong or doubtful, where, and what would mend it. `fix.says` tells what it will change. */
+export interface Finding {
+  rule: string
+  severity: Severity
+  table: string
+  /** The column concerned, where there is one. */
+  column?: string
+  message: string
+  fix?: { label: string; operation: Operation }
+  /** The dialects that it is about, by name; all where there are none. */
+  dialects?: string[]
+}
+
+/** What a rule may ask besides its table. */
+export interface RuleContext {
+  design: Design
+  /** What the design is written for; `named` where it says so itself. */
+  dialects: readonly Dialect[]
+  named: boolean
+}
+
+/** A rule looks at one table. A `local` one asks of the design nothing but its policy, lists, schemas and dialects, so that what it found stays until one of them changes. */
+export interface Rule { name: string; local: boolean; find(table: Table, context: RuleContext): Omit<Finding, 'rule' | 'table'>[] }
+
+/** The dialects that something is about, in words: `MariaDB and Oracle`. */
+export function titles(dialects: readonly Dialect[]): string {
+  const words = dialects.map((dialect) => dialect.title)
+  return words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} and ${words.at(-1) as string}`
+}

@@ -1,0 +1,51 @@
+import type { Design, Table } from '../design/model.ts'
+import { dialectsOf } from '../dialect/index.ts'
+import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
+import { cutNames } from './rules/cut-names.ts'
+import { floatMoney } from './rules/float-money.ts'
+import { longKey } from './rules/long-key.ts'
+import { namesFit } from './rules/names.ts'
+import { noPrimaryKey } from './rules/no-primary-key.ts'
+import { openKey } from './rules/open-key.ts'
+import { repeatedGroup } from './rules/repeated-group.ts'
+import { undeclaredReference } from './rules/undeclared-reference.ts'
+import { wideKey } from './rules/wide-key.ts'
+
+export const RULES: readonly Rule[] = [noPrimaryKey, openKey, wideKey, namesFit, cutNames, longKey, floatMoney, repeatedGroup, undeclaredReference]
+const [LOCAL, GLOBAL] = [RULES.filter((rule) => rule.local), RULES.filter((rule) => !rule.local)]
+
+const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
+
+/** What local rules found on a table, and what they had asked of the design. */
+const known = new WeakMap<Table, { policy: Design['policy']; enums: Design['enums']; dialects: Design['dialects']; findings: Finding[] }>()
+const byDesign = new WeakMap<Design, ReadonlyMap<string, readonly Finding[]>>()
+
+/** Every finding, by the id of its table; worked out again only for tables that changed. Another system's tables are left alone. */
+export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding[]> {
+  let found = byDesign.get(design)
+  if (!found) {
+    const context: RuleContext = { design, dialects: dialectsOf(design), named: design.dialects.length > 0 }
+    const all = new Map<string, readonly Finding[]>()
+    for (const table of design.tables) {
+      if (table.external) continue
+      const findings = [...localFindings(table, context), ...run(GLOBAL, table, context)]
+      if (findings.length > 0) all.set(table.id, findings.sort((a, b) => RANK[a.severity] - RANK[b.severity]))
+    }
+    byDesign.set(design, found = all)
+  }
+  return found
+}
+
+/** What was found on one table, the most serious first. */
+export const findingsOn = (design: Design, table: string): readonly Finding[] => findingsIn(design).get(table) ?? []
+
+function localFindings(table: Table, context: RuleContext): Finding[] {
+  const { policy, enums, dialects } = context.design
+  const before = known.get(table)
+  if (before?.policy === policy && before.enums === enums && before.dialects === dialects) return before.findings
+  const findings = run(LOCAL, table, context)
+  known.set(table, { policy, enums, dialects, findings })
+  return findings
+}
+
+const run = (rules: readonly Rule[], table: Table, context: RuleContext): Finding[] => rules.flatMap((rule) => rule.find(table, context).map((finding) => ({ ...finding, rule: rule.name, table: table.id })))

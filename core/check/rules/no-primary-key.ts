@@ -1,0 +1,13 @@
+import { proposeKey } from '../../relate/keys.ts'
+import type { Rule } from '../finding.ts'
+
+/** Rows that nothing tells apart cannot be referred to, found again, or changed one at a time. */
+export const noPrimaryKey: Rule = {
+  name: 'no primary key',
+  local: true,
+  find: (table, { design }) => {
+    if (table.primaryKey) return []
+    const { says, operation } = proposeKey(table, design.policy)
+    return [{ severity: 'wrong', message: `${table.name} has no primary key: its rows cannot be told apart or referred to.`, fix: { label: says, operation } }]
+  }
+}

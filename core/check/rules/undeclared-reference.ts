@@ -1,0 +1,80 @@
+import { columnOf, columnsIn, fold } from '../../design/lookup.ts'
+import type { Column, Design, Policy, Table } from '../../design/model.ts'
+import { sameType, typeText } from '../../design/type.ts'
+import { declareReference } from '../../relate/keys.ts'
+import { referenceNames } from '../../relate/naming.ts'
+import type { Rule } from '../finding.ts'
+
+/** A column that looks like a reference and is not declared: rows that point at nothing build up unseen. */
+export const undeclaredReference: Rule = {
+  name: 'undeclared reference',
+  local: false,
+  find: (table, { design }) => {
+    const referring = new Set(table.foreignKeys.flatMap((key) => key.pairs.map((pair) => pair.column)))
+    const candidates = candidatesIn(design)
+    const told = new Set<string>()
+    return table.columns.flatMap((column) => {
+      if (referring.has(column.id) || column.computed !== undefined || column.default?.kind === 'generated') return []
+      for (const parent of candidates.get(fold(column.name)) ?? []) {
+        if (parent.id === table.id || told.has(parent.id)) continue
+        const own = match(table, parent, design.policy)
+        if (!own?.some((each) => each.id === column.id) || own.some((each) => referring.has(each.id))) continue
+        // A table's own key may be called as another's is, and mean the other way round.
+        if (table.primaryKey?.columns.length === own.length && own.every((each) => table.primaryKey?.columns.includes(each.id)) && candidates.get(fold(column.name))?.includes(table)) continue
+        told.add(parent.id)
+        const names = own.map((each) => each.name).join(', ')
+        const differs = columnsIn(parent, parent.primaryKey?.columns ?? []).find((key, at) => !sameType(key.type, (own[at] as Column).type))
+        return [{
+          severity: 'wrong' as const, column: column.id,
+          message: `${names} ${own.length === 1 ? 'looks' : 'look'} like a reference to ${parent.name}, but nothing holds ${own.length === 1 ? 'it' : 'them'} to it${differs ? `, and the type is not that of its key (${typeText(differs.type, design.enums)})` : ''}.`,
+          fix: { label: `Refer to ${parent.name}`, operation: declareReference(table, parent, own) }
+        }]
+      }
+      return []
+    })
+  }
+}
+
+const byDesign = new WeakMap<Design['tables'], Map<string, Table[]>>()
+const byTable = new WeakMap<Table, { policy: Policy; names: string[] }>()
+
+/** The tables that a column may refer to, by the first name that such a column would have. */
+function candidatesIn(design: Design): Map<string, Table[]> {
+  let found = byDesign.get(design.tables)
+  if (!found) {
+    byDesign.set(design.tables, found = new Map())
+    for (const table of design.tables) {
+      for (const name of namesFor(table, design.policy)) {
+        const list = found.get(name)
+        if (!list) found.set(name, [table])
+        else if (!list.includes(table)) list.push(table)
+      }
+    }
+  }
+  return found
+}
+
+/** What a reference to the table would be called: by the policy, and as its key is called. Names that say nothing by themselves are left out. */
+function namesFor(table: Table, policy: Policy): string[] {
+  const known = byTable.get(table)
+  if (known?.policy === policy) return known.names
+  const names = table.primaryKey ? [...new Set([...referenceNames(table, { id: '', columns: [] }, policy), ...expected(table)].map(fold))] : []
+  byTable.set(table, { policy, names })
+  return names
+}
+
+const expected = (table: Table): string[] => ((table.primaryKey?.columns.length ?? 0) === 1 ? [`${table.name}_id`] : [])
+
+/** The columns of the table that stand for each column of the parent's key, where all do and their kinds go together. */
+function match(table: Table, parent: Table, policy: Policy): Column[] | undefined {
+  const keys = columnsIn(parent, parent.primaryKey?.columns ?? [])
+  const names = referenceNames(parent, { id: '', columns: [] }, policy)
+  const own = keys.map((key, at) => {
+    const wanted = [names[at] ?? '', ...(keys.length === 1 ? expected(parent) : [])].map(fold)
+    const column = table.columns.find((each) => wanted.includes(fold(each.name)))
+    return column && (column.type.kind === key.type.kind || (isText(column) && isText(key))) ? column : undefined
+  })
+  return own.every((column): column is Column => column !== undefined && columnOf(table, column.id) !== undefined) && own.length > 0 ? own : undefined
+}
+
+const isText = (column: Column): boolean => column.type.kind === 'text' || column.type.kind === 'char'
