@@ -10,6 +10,7 @@ export const router = createRouter({
       children: [
         { path: '', redirect: { name: 'bench' } },
         { path: 'bench/:table?', name: 'bench', component: () => import('./bench/BenchScreen.vue'), meta: { title: 'Bench' } },
+        { path: 'ledger/:table?', name: 'ledger', component: () => import('./ledger/LedgerScreen.vue'), meta: { title: 'Ledger' } },
         { path: 'diagram', name: 'diagram', component: () => import('./diagram/DiagramScreen.vue'), meta: { title: 'Diagram' } },
         { path: 'versions', name: 'versions', component: () => import('./versions/VersionsScreen.vue'), meta: { title: 'Versions' } },
         { path: 'outputs/:output?', name: 'outputs', component: () => import('./outputs/OutputsScreen.vue'), meta: { title: 'Outputs' } }

@@ -7,6 +7,8 @@ import { tableMarks } from '../../core/diagram/mark.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
+import SqlStrip from '../sheet/SqlStrip.vue'
+import { useStrip } from '../sheet/strip.ts'
 import TableSheet from '../sheet/TableSheet.vue'
 import { useDesign } from '../stores/design.ts'
 import BenchWires from './BenchWires.vue'
@@ -17,6 +19,7 @@ import { useNeighbours, type Neighbour } from './useNeighbours.ts'
 
 const store = useDesign()
 const trail = useTrail()
+const strip = useStrip()
 const route = useRoute()
 const router = useRouter()
 
@@ -27,6 +30,9 @@ const middle = computed(() => {
 })
 const { ones, manys } = useNeighbours(computed(() => store.design), middle)
 const trailTables = computed(() => trail.tables.flatMap((id) => (store.design && tableOf(store.design, id)) ?? []))
+
+/** With more cards than this on a side they say what they say in a few words. */
+const MANY = 7
 
 const bench = ref<HTMLElement>()
 const sheet = ref<InstanceType<typeof TableSheet>>()
@@ -40,6 +46,8 @@ watch(() => middle.value?.id, async (id) => {
   if (route.params.table !== id) void router.replace({ name: 'bench', params: { ...route.params, table: id } })
   await nextTick()
   wires.value?.redraw()
+  const column = String(route.query.column ?? '')
+  if (column !== '') return void sheet.value?.focusColumn(column)
   const active = document.activeElement
   if (!active || active === document.body || bench.value?.contains(active)) void sheet.value?.focusLine(0)
 }, { immediate: true })
@@ -97,7 +105,7 @@ const firstName = ref('')
 function makeFirst(): void {
   const name = firstName.value.trim()
   if (name === '') return
-  const table = newTable(name)
+  const table = newTable(name, store.design?.policy)
   if (!store.submit({ kind: 'table.add', table })) walk(table.id)
 }
 </script>
@@ -126,25 +134,26 @@ function makeFirst(): void {
         <BenchWires ref="wires" :ones="ones" :manys="manys" :root="bench" />
         <div class="side" data-side="one" @keydown="cardKey($event, 'one')">
           <h2>{{ middle.name }} refers to</h2>
-          <NeighbourCard v-for="neighbour in ones" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="one" :data-relation="neighbour.foreignKey.id" @walk="walk" @resolve="resolve(neighbour)" />
+          <NeighbourCard v-for="neighbour in ones" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="one" :slim="ones.length > MANY" :data-relation="neighbour.foreignKey.id" @walk="walk" @resolve="resolve(neighbour)" />
           <p v-if="ones.length === 0" class="none">nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd></p>
         </div>
         <div class="middle">
-          <TableSheet :key="middle.id" ref="sheet" class="arrives" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" />
+          <TableSheet :key="middle.id" ref="sheet" class="arrives" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" @jump="walk" @out="(to) => sheet?.focusLine(to === 'up' ? 0 : undefined)" @sql="strip.toggle()" />
         </div>
         <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
           <h2>refers to {{ middle.name }}</h2>
-          <NeighbourCard v-for="neighbour in manys" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="many" :data-relation="neighbour.foreignKey.id" @walk="walk" />
+          <NeighbourCard v-for="neighbour in manys" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="many" :slim="manys.length > MANY" :data-relation="neighbour.foreignKey.id" @walk="walk" />
           <p v-if="manys.length === 0" class="none">nothing yet</p>
         </div>
       </div>
     </div>
+    <SqlStrip :table="middle" />
     <RelateCard v-if="relating" :table="middle" :resolve="relating.resolve" @close="related" />
   </div>
 </template>
 
 <style scoped>
-.screen { height: 100%; display: grid; grid-template-rows: 34px 1fr; }
+.screen { height: 100%; display: grid; grid-template-rows: 34px minmax(0, 1fr) auto; }
 .trail { display: flex; align-items: center; gap: 8px; padding: 0 20px; color: var(--quiet); min-width: 0; overflow: hidden; }
 .stop { display: inline-flex; align-items: center; gap: 6px; border: 0; background: none; padding: 2px 0; cursor: pointer; color: var(--quiet); white-space: nowrap; max-width: 180px; overflow: hidden; text-overflow: ellipsis; }
 .stop.here { color: var(--ink); font-weight: 600; }

@@ -23,7 +23,7 @@ function choose(index: number): void {
   const entry = found.value[index]
   if (entry) emit('choose', entry.table.id)
   else if (makes.value) {
-    const table = newTable(typed.value.trim())
+    const table = newTable(typed.value.trim(), store.design?.policy)
     if (!store.submit({ kind: 'table.add', table })) emit('choose', table.id)
   }
 }

@@ -47,7 +47,7 @@ const name = computed({
   set: (value: string) => { if (value.trim() && value.trim() !== store.design?.name) store.submit({ kind: 'design.rename', name: value.trim() }) }
 })
 
-const screens = ['bench', 'diagram', 'versions', 'outputs'] as const
+const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs'] as const
 
 useShortcuts((event) => {
   const command = event.ctrlKey || event.metaKey

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { findTables } from '../../core/design/find.ts'
 import { fold, lookup } from '../../core/design/lookup.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
@@ -10,6 +10,7 @@ import { useDesign } from '../stores/design.ts'
 
 const store = useDesign()
 const router = useRouter()
+const route = useRoute()
 const field = ref<HTMLInputElement>()
 const typed = ref('')
 const open = ref(false)
@@ -20,19 +21,20 @@ const wanted = computed(() => typed.value.trim())
 const makes = computed(() => wanted.value !== '' && store.design !== undefined && !lookup(store.design).byName.has(fold(wanted.value)))
 const count = computed(() => found.value.length + (makes.value ? 1 : 0))
 
-function go(table: string): void {
+/** On the ledger one stays on the ledger; everywhere else a table is found on the bench. */
+function go(table: string, column?: string): void {
   leave()
-  void router.push({ name: 'bench', params: { table } })
+  void router.push({ name: route.name === 'ledger' ? 'ledger' : 'bench', params: { table }, ...(column !== undefined && { query: { column } }) })
 }
 
 function make(): void {
-  const table = newTable(wanted.value)
+  const table = newTable(wanted.value, store.design?.policy)
   if (!store.submit({ kind: 'table.add', table })) go(table.id)
 }
 
 function take(index: number): void {
   const entry = found.value[index]
-  if (entry) go(entry.table.id)
+  if (entry) go(entry.table.id, entry.column?.id)
   else if (makes.value) make()
 }
 

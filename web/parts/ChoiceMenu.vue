@@ -14,7 +14,8 @@ const list = ref<HTMLElement>()
 
 async function show(): Promise<void> {
   open.value = true
-  await nextTick()
+  // The list is there when its frame is.
+  for (let tries = 0; tries < 5 && !list.value; tries++) await nextTick()
   const items = list.value?.querySelectorAll<HTMLElement>('[role=option]') ?? []
   const at = props.options.findIndex((option) => option.value === props.value)
   items[Math.max(at, 0)]?.focus()
@@ -39,10 +40,9 @@ function move(event: KeyboardEvent, by: number): void {
 </script>
 
 <template>
-  <ElPopover :visible="open" trigger="click" placement="bottom-start" width="auto" :show-arrow="false" :offset="4" :teleported="true" popper-class="choice-list">
-    <template #reference>
-      <span ref="button" role="button" tabindex="0" class="choice" :class="tone" :aria-label="`${label}: ${words}`" aria-haspopup="listbox" :aria-expanded="open" @click.stop="open ? hide() : show()" @dblclick.stop @keydown.enter.stop.prevent="show" @keydown.space.stop.prevent="show" @keydown.down.stop.prevent="show" @keydown.esc="open = false">{{ words }}</span>
-    </template>
+  <span ref="button" role="button" tabindex="0" class="choice" :class="tone" :aria-label="`${label}: ${words}`" aria-haspopup="listbox" :aria-expanded="open" @click.stop="open ? hide() : show()" @dblclick.stop @keydown.enter.stop.prevent="show" @keydown.space.stop.prevent="show" @keydown.down.stop.prevent="show" @keydown.esc="open = false">{{ words }}</span>
+  <!-- Made when it is asked for: a screen may hold hundreds of choices. -->
+  <ElPopover v-if="open && button" :visible="open" :virtual-ref="button" virtual-triggering placement="bottom-start" width="auto" :show-arrow="false" :offset="4" :teleported="true" popper-class="choice-list">
     <div ref="list" role="listbox" :aria-label="label" @focusout="($event.relatedTarget && list?.contains($event.relatedTarget as Node)) || (open = false)">
       <div
         v-for="option in options" :key="option.value" role="option" tabindex="-1" class="option" :class="{ off: option.why }" :aria-selected="option.value === value" :aria-disabled="!!option.why"

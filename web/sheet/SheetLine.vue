@@ -5,11 +5,19 @@ import { typeText } from '../../core/design/type.ts'
 import type { Mark } from '../../core/diagram/mark.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
+import type { Finding } from '../../core/check/finding.ts'
+import FindingLine from './FindingLine.vue'
 import { addLine, CELLS, changeCell, EMPTY_LINE, lineOf, type Cell, type LineText, type Slip } from './edits.ts'
 import TypeField from './TypeField.vue'
 
 /** One line of a sheet: a column, or, without one, a line that is being written. */
-const props = defineProps<{ table: Table; column?: Column | undefined; at: number; marks: Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean }>()
+const props = defineProps<{
+  table: Table; column?: Column | undefined; at: number; marks: Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean
+  rowId: string
+  findings?: readonly Finding[]
+  /** What a line begins with that was typed elsewhere and could not be taken yet. */
+  typed?: LineText | undefined
+}>()
 const emit = defineEmits<{ leave: [where: 'below' | 'above' | 'line' | 'newBelow']; added: []; key: [event: KeyboardEvent]; pick: [event: MouseEvent] }>()
 const store = useDesign()
 
@@ -18,6 +26,9 @@ const slip = ref<Slip>()
 const line = ref<HTMLElement>()
 const typeField = ref<InstanceType<typeof TypeField>>()
 let adding = false
+/** What was typed when the person was told what else it changes. */
+const asked = ref('')
+const question = ref('')
 
 /** What stood in the cells when they were last the design's own. */
 const taken = shallowRef<LineText>({ ...EMPTY_LINE })
@@ -27,6 +38,7 @@ function reset(): void {
   taken.value = asDesigned()
   Object.assign(text, taken.value)
   slip.value = undefined
+  asked.value = ''
 }
 
 /** Follows the design, here or from another tab, except in a cell where something is being typed. */
@@ -37,8 +49,13 @@ function follow(): void {
   taken.value = fresh
 }
 watch([() => props.column, () => props.table], follow, { immediate: true })
+if (props.typed) {
+  Object.assign(text, props.typed)
+  const tried = store.design && addLine(store.design, props.table, props.typed, props.at)
+  if (tried && !tried.ok) slip.value = tried.slip
+}
 
-const type = computed(() => props.column && typeText(props.column.type))
+const type = computed(() => props.column && typeText(props.column.type, store.design?.enums))
 const refers = computed(() => text.type.startsWith('>'))
 const dirty = computed(() => props.column === undefined && (text.name.trim() !== '' || text.type.trim() !== ''))
 
@@ -48,9 +65,17 @@ function take(cell: Cell): boolean {
   const taken = changeCell(store.design, props.table, props.column, cell, String(text[cell]))
   if (!taken.ok) {
     slip.value = taken.slip
+    asked.value = ''
     return false
   }
   slip.value = undefined
+  // What changes elsewhere is said first; the same again, or the button, does it.
+  if (taken.ask !== undefined && asked.value !== text[cell]) {
+    asked.value = String(text[cell])
+    question.value = taken.ask
+    return false
+  }
+  asked.value = ''
   const refusal = taken.operation && store.submit(taken.operation)
   if (refusal) slip.value = { cell, message: refusal.message }
   else reset()
@@ -141,7 +166,7 @@ function left(event: FocusEvent): void {
   if (!line.value?.contains(event.relatedTarget as Node | null) && dirty.value && !slip.value) add()
 }
 
-defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.column?.id })
+defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props.rowId })
 </script>
 
 <template>
@@ -155,13 +180,15 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.
     </span>
     <span role="gridcell"><input v-model="text.name" class="cell" data-cell="name" :data-taken="taken.name" tabindex="-1" :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'" :placeholder="column ? '' : 'new column…'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'name')" @change="take('name')"></span>
     <span role="gridcell" class="type">
-      <TypeField ref="typeField" v-model="text.type" :taken="taken.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="take('type')" @commit="take('type')" />
+      <TypeField ref="typeField" v-model="text.type" :taken="taken.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="asked || take('type')" @commit="take('type')" />
       <span v-if="refers && column" class="of mono">{{ type }}</span>
     </span>
     <span role="gridcell"><button type="button" class="cell toggle" data-cell="required" tabindex="-1" :aria-pressed="text.required" :aria-label="`${column?.name ?? ''} required${text.required ? ': yes' : ''}`" @click="toggle" @keydown="cellKey($event, 'required')" @keydown.space.prevent @keyup.space.prevent="toggle">{{ text.required ? 'yes' : '' }}&nbsp;</button></span>
     <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :data-taken="taken.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
     <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="taken.note" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
     <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
+    <p v-else-if="asked" class="asks" role="status">{{ question }} <button type="button" class="link" tabindex="-1" @click="take('type')">Change them all</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></p>
+    <div v-if="findings && findings.length > 0" class="findings"><FindingLine v-for="(finding, n) in findings" :key="n" :finding="finding" /></div>
   </div>
 </template>
 
@@ -186,5 +213,8 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, id: () => props.
 .line:has(input:focus) .of { display: none; }
 .unique { position: absolute; right: 0; top: 4px; color: var(--quiet); pointer-events: none; }
 .line:has(input:focus) .unique { display: none; }
+/* Behind the marks, so that what was found stands under the name that it is about. */
+.findings { grid-column: 2 / -1; }
+.asks { grid-column: 2 / -1; font-size: 12px; padding: 0 0 5px; }
 .slip { grid-column: 2 / -1; color: var(--deleted); padding: 0 0 5px; font-size: 12px; }
 </style>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { parseType } from '../../core/design/type.ts'
+import { fullName } from '../../core/design/lookup.ts'
+import { LOOSE } from '../../core/dialect/build.ts'
+import { dialectsOf } from '../../core/dialect/index.ts'
 import { findTables } from '../../core/design/find.ts'
 import { useDesign } from '../stores/design.ts'
 
@@ -13,12 +16,25 @@ const field = ref<HTMLInputElement>()
 const open = ref(false)
 const at = ref(-1)
 
-const WORDS = ['integer', 'text', 'text(120)', 'boolean', 'date', 'timestamp', 'timestamp zone', 'decimal(10,2)', 'bigint', 'smallint', 'char(6)', 'time', 'float', 'uuid', 'json', 'binary']
+const WORDS = ['integer', 'text', 'text(120)', 'boolean', 'date', 'timestamp', 'timestamp zone', 'decimal(10,2)', 'bigint', 'smallint', 'char(6)', 'time', 'interval', 'float', 'uuid', 'json', 'binary', 'binary(16)']
+
+/** What the dialects that the design is written for lose of a type. */
+function losses(word: string): string {
+  const type = parseType(word)
+  if (!type.ok || !store.design || store.design.dialects.length === 0) return ''
+  return dialectsOf(store.design).filter((dialect) => dialect.type(type.value, LOOSE).loss).map((dialect) => dialect.title).join(', ')
+}
+const hint = (word: string): string => {
+  const lost = losses(word)
+  return lost && `with a loss in ${lost}`
+}
 
 const proposals = computed(() => {
   const typed = model.value.trim().toLowerCase()
-  if (typed.startsWith('>')) return store.design ? findTables(store.design, typed.slice(1), 8).filter((each) => !each.column).map(({ table }) => ({ text: `> ${table.name}`, hint: table.primaryKey ? '' : 'has no key yet' })) : []
-  return WORDS.filter((word) => word.startsWith(typed)).map((text) => ({ text, hint: '' }))
+  if (typed.startsWith('>')) return store.design ? findTables(store.design, typed.slice(1), 8).filter((each) => !each.column).map(({ table }) => ({ text: `> ${store.design ? fullName(store.design, table) : table.name}`, hint: table.primaryKey ? '' : 'has no key yet' })) : []
+  const lists = (store.design?.enums ?? []).map((each) => ({ text: `enum ${each.name}`, hint: each.values.join(', ').slice(0, 40) })).filter(({ text }) => text.startsWith(typed) || text.slice(5).toLowerCase().startsWith(typed))
+  const others = ['one of ', 'native '].filter((word) => word.startsWith(typed) && typed !== '').map((text) => ({ text, hint: text === 'one of ' ? 'values, with commas between' : 'as the engine spells it' }))
+  return [...WORDS.filter((word) => word.startsWith(typed)).map((text) => ({ text, hint: hint(text) })), ...lists, ...others]
 })
 const shown = computed(() => open.value && proposals.value.length > 0 && !(proposals.value.length === 1 && proposals.value[0]?.text === model.value.trim()))
 
@@ -26,7 +42,7 @@ function typed(): void {
   open.value = true
   const text = model.value.trim()
   // What is complete already is taken as it stands; only what is not would otherwise be refused.
-  const complete = text === '' || (text.startsWith('>') ? proposals.value.some((each) => each.text === text) : parseType(text).ok)
+  const complete = text === '' || (text.startsWith('>') ? proposals.value.some((each) => each.text === text) : /^(?:one of|native)\b/i.test(text) || parseType(text, store.design?.enums).ok)
   at.value = complete ? -1 : 0
 }
 

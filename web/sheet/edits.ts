@@ -1,8 +1,10 @@
-import { fold, lookup, tableOf } from '../../core/design/lookup.ts'
-import { newId, type Column, type Design, type Table } from '../../core/design/model.ts'
-import { parseType, sameType, typeText, type Parsed } from '../../core/design/type.ts'
-import { defaultText, parseDefault } from '../../core/design/value.ts'
+import { showExpression, readExpression } from '../../core/design/expressions.ts'
+import { columnOf, fold, fullName, lookup, referencesTo, tableOf } from '../../core/design/lookup.ts'
+import { newId, type Column, type Design, type Enum, type Table } from '../../core/design/model.ts'
+import { parseType, sameType, typeText, type Parsed, type Type } from '../../core/design/type.ts'
+import { defaultText, parseDefault, type Default } from '../../core/design/value.ts'
 import type { Operation } from '../../core/edit/operation.ts'
+import { columnName, freeName } from '../../core/relate/naming.ts'
 import { proposeRelationship } from '../../core/relate/propose.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
@@ -15,22 +17,32 @@ export const EMPTY_LINE: LineText = { name: '', type: '', required: false, defau
 
 /** Why what was typed cannot be taken over yet, and at which cell. */
 export interface Slip { cell: Cell; message: string }
-export type Taken = { ok: true; operation: Operation | undefined } | { ok: false; slip: Slip }
+/** `ask`: what else the operation changes, to be said before it is done. */
+export type Taken = { ok: true; operation: Operation | undefined; ask?: string } | { ok: false; slip: Slip }
 
 /** What the type cell shows: the type, or `> table` where the column refers to one. */
 function typeWords(design: Design, table: Table, column: Column): string {
   const foreignKey = table.foreignKeys.find((each) => each.pairs.some((pair) => pair.column === column.id))
   const parent = foreignKey && tableOf(design, foreignKey.table)
-  return parent ? `> ${parent.name}` : typeText(column.type)
+  return parent ? `> ${fullName(design, parent)}` : typeText(column.type, design.enums)
+}
+
+/** What the default cell shows: a default, or what the column is computed or copied from. */
+function valueWords(design: Design, table: Table, column: Column): string {
+  if (column.computed !== undefined) return `computed ${showExpression(column.computed, table.columns)}`
+  const { copied } = column
+  const source = copied && tableOf(design, table.foreignKeys.find((each) => each.id === copied.foreignKey)?.table ?? '')
+  if (copied && source) return `copied ${fullName(design, source)}.${columnOf(source, copied.column)?.name ?? ''}`
+  return defaultText(column.default, column.type)
 }
 
 /** A line as text, from the column that stands there. */
 export function lineOf(design: Design, table: Table, column: Column): LineText {
-  return { name: column.name, type: typeWords(design, table, column), required: column.required, default: defaultText(column.default, column.type), note: column.note ?? '' }
+  return { name: column.name, type: typeWords(design, table, column), required: column.required, default: valueWords(design, table, column), note: column.note ?? '' }
 }
 
 const slip = (cell: Cell, message: string): Taken => ({ ok: false, slip: { cell, message } })
-const done = (operation?: Operation): Taken => ({ ok: true, operation })
+const done = (operation?: Operation, ask?: string): Taken => ({ ok: true, operation, ...(ask !== undefined && { ask }) })
 
 /** The table that `> name` names. */
 function referred(design: Design, typed: string): Parsed<Table> {
@@ -39,24 +51,76 @@ function referred(design: Design, typed: string): Parsed<Table> {
   return table ? { ok: true, value: table } : { ok: false, message: name === '' ? 'Say which table it refers to: > and its name.' : `There is no table called ${name} to refer to.` }
 }
 
+/** A type as typed; `one of calm, wary, fierce` makes a list of values that is called as the column is. */
+function readType(design: Design, text: string, column: string): Parsed<{ type: Type; first: Operation[] }> {
+  const values = /^one of\b(.*)$/is.exec(text.trim())
+  if (!values) {
+    const type = parseType(text, design.enums)
+    return type.ok ? { ok: true, value: { type: type.value, first: [] } } : type
+  }
+  const list = (values[1] ?? '').split(',').map((value) => value.trim()).filter((value) => value !== '')
+  if (list.length === 0) return { ok: false, message: 'Say which values there are: one of calm, wary, fierce.' }
+  const same = design.enums.find((each) => each.values.join('\0') === list.join('\0'))
+  if (same) return { ok: true, value: { type: { kind: 'enum', enum: same.id }, first: [] } }
+  const made: Enum = { id: newId('e'), name: freeName(columnName(column, design.policy) || 'values', design.enums.map((each) => each.name)), values: list }
+  return { ok: true, value: { type: { kind: 'enum', enum: made.id }, first: [{ kind: 'enum.add', enum: made }] } }
+}
+
+/** What stands in the default cell: a default, `computed` and an expression, or `copied` and a column of a table referred to. */
+type Given = { default: Default | null } | { computed: string } | { copied: NonNullable<Column['copied']> }
+
+function readGiven(design: Design, table: Table, type: Type, text: string, enums: readonly Enum[] = design.enums): Parsed<Given> {
+  const [, word = '', rest = ''] = /^(computed|copied)\b\s*(?:from\b)?\s*(.*)$/is.exec(text.trim()) ?? []
+  if (word.toLowerCase() === 'computed') {
+    const read = readExpression(rest, { wanted: type, columns: table.columns, enums })
+    return read.ok ? { ok: true, value: { computed: read.value } } : read
+  }
+  if (word.toLowerCase() === 'copied') return readCopied(design, table, rest)
+  const value = parseDefault(text, type, enums)
+  return value.ok ? { ok: true, value: { default: value.value } } : value
+}
+
+function readCopied(design: Design, table: Table, text: string): Parsed<Given> {
+  const sources = table.foreignKeys.flatMap((foreignKey) => {
+    const source = tableOf(design, foreignKey.table)
+    return source ? source.columns.filter((column) => [column.name, `${source.name}.${column.name}`, `${fullName(design, source)}.${column.name}`].some((name) => fold(name) === fold(text))).map((column) => ({ foreignKey, column })) : []
+  })
+  const [found] = sources
+  if (found) return { ok: true, value: { copied: { foreignKey: found.foreignKey.id, column: found.column.id } } }
+  const tables = table.foreignKeys.flatMap((each) => tableOf(design, each.table)?.name ?? [])
+  return { ok: false, message: tables.length === 0 ? `${table.name} refers to no table yet that a value could be copied from.` : `Say which column it is copied from, of ${tables.join(', ')}: copied ${tables[0] ?? ''}.name` }
+}
+
 /** The operation that a new line comes to. A line without a type is text; `> table` makes a reference. */
 export function addLine(design: Design, table: Table, line: LineText, at: number): Taken {
   const name = line.name.trim()
-  if (line.type.trim().startsWith('>')) {
-    const parent = referred(design, line.type.trim())
-    if (!parent.ok) return slip('type', parent.message)
-    const proposed = proposeRelationship(design, { parent: parent.value.id, child: table.id, required: line.required, single: false, at })
-    const [only] = proposed?.columns ?? []
-    if (proposed && only && proposed.columns.length === 1 && name !== '') proposed.columns = [{ ...only, name }]
-    return done(proposed)
-  }
+  if (line.type.trim().startsWith('>')) return addReference(design, table, line, at)
   if (name === '') return slip('name', 'A column needs a name.')
-  const type = line.type.trim() === '' ? parseType('text') : parseType(line.type)
+  const type = readType(design, line.type.trim() === '' ? 'text' : line.type, name)
   if (!type.ok) return slip('type', type.message)
-  const value = parseDefault(line.default, type.value)
-  if (!value.ok) return slip('default', value.message)
-  const column: Column = { id: newId('c'), name, type: type.value, required: line.required, default: value.value ?? undefined, note: line.note.trim() || undefined }
-  return done({ kind: 'column.add', table: table.id, column, at })
+  const { first } = type.value
+  const lists = [...design.enums, ...first.flatMap((operation) => (operation.kind === 'enum.add' ? [operation.enum] : []))]
+  const given = readGiven(design, table, type.value.type, line.default, lists)
+  if (!given.ok) return slip('default', given.message)
+  const column: Column = {
+    id: newId('c'), name, type: type.value.type, required: line.required, note: line.note.trim() || undefined,
+    ...('default' in given.value ? { default: given.value.default ?? undefined } : given.value)
+  }
+  const add: Operation = { kind: 'column.add', table: table.id, column, at }
+  return done(first.length > 0 ? { kind: 'batch', label: `add ${table.name}.${name}`, operations: [...first, add] } : add)
+}
+
+function addReference(design: Design, table: Table, line: LineText, at: number): Taken {
+  const parent = referred(design, line.type.trim())
+  if (!parent.ok) return slip('type', parent.message)
+  const name = line.name.trim()
+  const proposed = proposeRelationship(design, { parent: parent.value.id, child: table.id, required: line.required, single: false, at })
+  const [only] = proposed?.columns ?? []
+  if (!proposed || !only) return done(proposed)
+  if (proposed.columns.length === 1 && name !== '') proposed.columns = [{ ...only, name }]
+  const note = line.note.trim()
+  if (note === '') return done(proposed)
+  return done({ kind: 'batch', label: `refer ${table.name} to ${parent.value.name}`, operations: [proposed, { kind: 'column.annotate', table: table.id, column: only.id, note }] })
 }
 
 /** The operation that a change of one cell comes to; none where nothing changed. */
@@ -68,12 +132,26 @@ export function changeCell(design: Design, table: Table, column: Column, cell: C
     case 'name': return text.trim() === '' ? slip('name', 'A column needs a name. To remove the line, press Delete on it.') : done({ kind: 'column.rename', ...where, name: text.trim() })
     case 'type': return changeType(design, table, column, text.trim())
     case 'required': return done({ kind: 'column.require', ...where, required: text === 'true' })
-    case 'default': {
-      const value = parseDefault(text, column.type)
-      return value.ok ? done({ kind: 'column.setDefault', ...where, default: value.value }) : slip('default', value.message)
-    }
+    case 'default': return changeGiven(design, table, column, text)
     case 'note': return done({ kind: 'column.annotate', ...where, note: text.trim() })
   }
+}
+
+function changeGiven(design: Design, table: Table, column: Column, text: string): Taken {
+  const where = { table: table.id, column: column.id }
+  // A column cannot be computed from itself; the others are what there is.
+  const given = readGiven(design, table, column.type, text)
+  if (!given.ok) return slip('default', given.message)
+  const { value } = given
+  const operations: Operation[] = [
+    ...(column.computed !== undefined && !('computed' in value) ? [{ kind: 'column.compute' as const, ...where, expression: null }] : []),
+    ...(column.copied && !('copied' in value) ? [{ kind: 'column.copy' as const, ...where, copied: null }] : []),
+    ...('computed' in value ? [{ kind: 'column.compute' as const, ...where, expression: value.computed }] : []),
+    ...('copied' in value ? [...(column.default ? [{ kind: 'column.setDefault' as const, ...where, default: null }] : []), { kind: 'column.copy' as const, ...where, copied: value.copied }] : []),
+    ...('default' in value ? [{ kind: 'column.setDefault' as const, ...where, default: value.default }] : [])
+  ]
+  const [only] = operations
+  return done(operations.length === 1 && only ? only : { kind: 'batch', label: `change what ${table.name}.${column.name} holds at first`, operations })
 }
 
 function changeType(design: Design, table: Table, column: Column, text: string): Taken {
@@ -86,9 +164,26 @@ function changeType(design: Design, table: Table, column: Column, text: string):
     const proposed = proposeRelationship(design, { parent: parent.value.id, child: table.id, required: column.required, single: false, column })
     return done(proposed && { kind: 'batch', label: `refer ${table.name}.${column.name} to ${parent.value.name}`, operations: [...leave, proposed] })
   }
-  const type = parseType(text)
+  const type = readType(design, text, column.name)
   if (!type.ok) return slip('type', type.message)
-  const retype: Operation[] = sameType(type.value, column.type) ? [] : [{ kind: 'column.retype', ...where, type: type.value }]
+  const retype: Operation[] = sameType(type.value.type, column.type) ? [] : [...type.value.first, { kind: 'column.retype', ...where, type: type.value.type }]
   const operations = [...leave, ...retype]
-  return done(operations.length > 0 ? { kind: 'batch', label: `make ${table.name}.${column.name} ${typeText(type.value)}`, operations } : undefined)
+  const followers = retype.length > 0 ? followersOf(design, table, column.id) : []
+  const ask = followers.length > 0 ? `${followers.length === 1 ? `${followers[0] as string} refers to it and changes` : `${followers.length} columns refer to it and change`} with it${followers.length > 1 ? `: ${followers.slice(0, 6).join(', ')}${followers.length > 6 ? ' …' : ''}` : ''}.` : undefined
+  return done(operations.length > 0 ? { kind: 'batch', label: `make ${table.name}.${column.name} ${text}`, operations } : undefined, ask)
+}
+
+/** The columns that take their type from this one, near and far, as a person names them. */
+function followersOf(design: Design, table: Table, column: string): string[] {
+  const found = new Map<string, string>()
+  const visit = (from: Table, id: string): void => {
+    for (const { table: child, foreignKey } of referencesTo(design, from.id)) {
+      const pair = foreignKey.pairs.find((each) => each.refersTo === id)
+      if (!pair || found.has(pair.column) || pair.column === column) continue
+      found.set(pair.column, `${child.name}.${columnOf(child, pair.column)?.name ?? ''}`)
+      visit(child, pair.column)
+    }
+  }
+  visit(table, column)
+  return [...found.values()]
 }

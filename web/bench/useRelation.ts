@@ -1,0 +1,71 @@
+import { computed, type ComputedRef } from 'vue'
+import { ACTIONS, type Action, type ForeignKey, type Table } from '../../core/design/model.ts'
+import { actionIn } from '../../core/dialect/dialect.ts'
+import { dialectsOf } from '../../core/dialect/index.ts'
+import { changeCardinality } from '../../core/relate/propose.ts'
+import { cardinalitySentences, deleteWords, readingOf, updateWords } from '../../core/relate/reading.ts'
+import type { Option } from '../parts/ChoiceMenu.vue'
+import { useDesign } from '../stores/design.ts'
+import type { HowMany } from './relation.ts'
+
+export interface Relation { child: Table; parent: Table; foreignKey: ForeignKey }
+
+/** A relationship as sentences and the choices in them, wherever it is read: on a card of the bench or in the ledger. */
+export function useRelation(relation: ComputedRef<Relation>) {
+  const store = useDesign()
+  const reading = computed(() => readingOf(relation.value.child, relation.value.foreignKey))
+  const sentences = computed(() => cardinalitySentences(relation.value.child, relation.value.parent, reading.value))
+  const many = computed(() => reading.value.ofParent === 'any number of')
+  const onDelete = computed(() => deleteWords(relation.value.foreignKey.onDelete, relation.value.child.name, many.value))
+  const onUpdate = computed(() => updateWords(relation.value.foreignKey.onUpdate, relation.value.child.name, many.value))
+
+  /** How many of the other side a row of the child, or of the parent, may have. */
+  function howMany(of: 'child' | 'parent'): Option<HowMany>[] {
+    if (of === 'parent') return [{ value: 'any number of', words: 'any number of' }, { value: 'at most one', words: 'at most one', term: 'UNIQUE' }]
+    const inKey = reading.value.identifying ? `It is part of the key of ${relation.value.child.name}` : ''
+    return [
+      { value: 'exactly one', words: 'exactly one' },
+      { value: 'at most one', words: 'at most one', ...(inKey && { why: `${inKey}, and a key is never empty.` }) },
+      { value: 'any number of', words: 'any number of', term: 'junction table', ...(inKey && { why: `${inKey}.` }) }
+    ]
+  }
+
+  /** False where the choice needs a junction, which is for the caller to open. */
+  function chooseHowMany(of: 'child' | 'parent', value: HowMany): boolean {
+    if (of === 'child' && value === 'any number of') return false
+    const { child, foreignKey } = relation.value
+    store.submit(changeCardinality(child, foreignKey, of === 'child' ? { required: value === 'exactly one' } : { single: value === 'at most one' }))
+    return true
+  }
+
+  function actions(on: 'delete' | 'update'): Option<Action>[] {
+    // Without a word on what it is written for, a design is held to no dialect's limits; a refusal is the same by either name.
+    const named = store.design && store.design.dialects.length > 0 ? dialectsOf(store.design) : []
+    return ACTIONS.map((action) => {
+      const refused = named.flatMap(({ facts }) => {
+        const able = actionIn(facts, action, on)
+        return able.can || action === 'RESTRICT' ? [] : [able.why]
+      })
+      const words = on === 'delete' ? deleteWords : updateWords
+      return { value: action, words: words(action, relation.value.child.name, many.value).words, term: action, ...(refused[0] && { why: refused[0] }) }
+    })
+  }
+
+  function setActions(change: { onDelete?: Action; onUpdate?: Action }): void {
+    const { child, foreignKey } = relation.value
+    store.submit({ kind: 'foreignKey.setActions', table: child.id, foreignKey: foreignKey.id, onDelete: change.onDelete ?? foreignKey.onDelete, onUpdate: change.onUpdate ?? foreignKey.onUpdate })
+  }
+
+  function setVerb(of: 'child' | 'parent', said: string): void {
+    const { child, foreignKey } = relation.value
+    store.submit({ kind: 'foreignKey.setVerbs', table: child.id, foreignKey: foreignKey.id, verbs: { ...reading.value.verbs, [of]: said } })
+  }
+
+  function remove(): void {
+    const { child, parent, foreignKey } = relation.value
+    const columns = foreignKey.pairs.length === 1 ? 'Its column stays' : 'Its columns stay'
+    if (!store.submit({ kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id })) store.say(`${child.name} no longer refers to ${parent.name}. ${columns}; Ctrl Z brings the relationship back.`)
+  }
+
+  return { reading, sentences, onDelete, onUpdate, howMany, chooseHowMany, actions, setActions, setVerb, remove }
+}

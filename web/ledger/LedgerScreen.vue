@@ -1,0 +1,216 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { findingsIn } from '../../core/check/index.ts'
+import { fullName, tableOf } from '../../core/design/lookup.ts'
+import type { ForeignKey, Table } from '../../core/design/model.ts'
+import { tableMarks } from '../../core/diagram/mark.ts'
+import { newTable } from '../../core/relate/propose.ts'
+import RelateCard from '../bench/RelateCard.vue'
+import { useTrail } from '../bench/trail.ts'
+import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
+import KeyMark from '../parts/KeyMark.vue'
+import SqlStrip from '../sheet/SqlStrip.vue'
+import { useStrip } from '../sheet/strip.ts'
+import TableSheet from '../sheet/TableSheet.vue'
+import { useDesign } from '../stores/design.ts'
+import LedgerHead from './LedgerHead.vue'
+import ReadingLine from './ReadingLine.vue'
+
+/** The whole design as one written document: only the sections in view are made. */
+const store = useDesign()
+const strip = useStrip()
+const trail = useTrail()
+const route = useRoute()
+const router = useRouter()
+
+const tables = computed(() => store.design?.tables ?? [])
+const page = ref<HTMLElement>()
+const folded = ref(new Set<string>())
+/** The table that the keyboard is in. */
+const at = ref('')
+const current = computed(() => (store.design && tableOf(store.design, at.value)) ?? tables.value[0])
+
+/** Heights before they are measured (pixels): the parts of a section, and a folded one. */
+const HEIGHT = { head: 96, line: 29, reading: 44, foot: 34, folded: 42, gap: 14 }
+function estimate(index: number): number {
+  const table = tables.value[index]
+  if (!table) return HEIGHT.head
+  if (folded.value.has(table.id)) return HEIGHT.folded
+  return HEIGHT.head + (table.columns.length + 1) * HEIGHT.line + table.foreignKeys.length * HEIGHT.reading + HEIGHT.foot + HEIGHT.gap
+}
+
+const head = ref<InstanceType<typeof LedgerHead>>()
+const headHeight = computed(() => head.value?.height ?? 0)
+const virtual = useVirtualizer(computed(() => ({
+  count: tables.value.length, getScrollElement: () => page.value ?? null, estimateSize: estimate, overscan: 3, scrollMargin: headHeight.value,
+  getItemKey: (index: number) => tables.value[index]?.id ?? index
+})))
+const measure = (element: unknown): void => { if (element instanceof HTMLElement) virtual.value.measureElement(element) }
+
+const sections = new Map<string, InstanceType<typeof TableSheet>>()
+function keep(id: string, section: unknown): void {
+  if (section) sections.set(id, section as InstanceType<typeof TableSheet>)
+  else sections.delete(id)
+}
+
+const relations = (table: Table) => table.foreignKeys.flatMap((foreignKey) => {
+  const parent = store.design && tableOf(store.design, foreignKey.table)
+  return parent ? [{ child: table, parent, foreignKey }] : []
+})
+
+/** Brings a table into view and the keyboard to it: to a column, or to its first or last line. */
+async function go(id: string, to: { column?: string; last?: boolean } = {}): Promise<void> {
+  const index = tables.value.findIndex((table) => table.id === id)
+  if (index < 0) return
+  at.value = id
+  if (!sections.has(id) && !folded.value.has(id)) {
+    virtual.value.scrollToIndex(index, { align: to.last ? 'end' : 'start' })
+    for (let tries = 0; tries < 12 && !sections.has(id); tries++) {
+      await nextTick()
+      await new Promise((resolve) => requestAnimationFrame(resolve))
+    }
+  } else if (!to.last && !isInView(id)) virtual.value.scrollToIndex(index, { align: 'start' })
+  await nextTick()
+  const section = sections.get(id)
+  if (!section) return void page.value?.querySelector<HTMLElement>(`[data-folded="${CSS.escape(id)}"]`)?.focus()
+  if (to.column) void section.focusColumn(to.column)
+  else if (to.last) void section.focusLast()
+  else void section.focusLine(0)
+}
+
+function isInView(id: string): boolean {
+  const box = page.value?.querySelector(`[data-table="${CSS.escape(id)}"]`)?.getBoundingClientRect()
+  const view = page.value?.getBoundingClientRect()
+  return box !== undefined && view !== undefined && box.top >= view.top && box.top < view.bottom - 120
+}
+
+/** To the section above or below. */
+function out(from: string, to: 'up' | 'down'): void {
+  const index = tables.value.findIndex((table) => table.id === from) + (to === 'up' ? -1 : 1)
+  const next = tables.value[index]
+  if (next) void go(next.id, { last: to === 'up' })
+  else if (to === 'down') field.value?.focus()
+  else head.value?.focus()
+}
+
+async function fold(id: string, all: boolean): Promise<void> {
+  const shut = !folded.value.has(id)
+  folded.value = all ? new Set(shut ? tables.value.map((table) => table.id) : []) : new Set(shut ? [...folded.value, id] : [...folded.value].filter((each) => each !== id))
+  virtual.value.measure()
+  await nextTick()
+  await go(id)
+}
+
+function jump(table: string): void {
+  trail.step(at.value)
+  trail.step(table)
+  void router.push({ name: 'ledger', params: { table } })
+}
+
+function back(): void {
+  const table = trail.back()
+  if (table) void router.push({ name: 'ledger', params: { table } })
+}
+
+watch([() => route.params.table, () => route.query.column, () => store.design !== undefined], async ([table, column]) => {
+  if (!table) return
+  await nextTick()
+  void go(String(table), column ? { column: String(column) } : {})
+}, { immediate: true })
+
+const relating = ref<{ table: Table; resolve?: ForeignKey }>()
+function related(table: string | undefined): void {
+  const { value } = relating
+  relating.value = undefined
+  void nextTick(() => go(table ?? value?.table.id ?? at.value))
+}
+
+const field = ref<HTMLInputElement>()
+const name = ref('')
+const slip = ref('')
+async function make(): Promise<void> {
+  const wanted = name.value.trim()
+  if (wanted === '') return
+  const table = newTable(wanted, store.design?.policy)
+  const refusal = store.submit({ kind: 'table.add', table })
+  slip.value = refusal?.message ?? ''
+  if (refusal) return
+  name.value = ''
+  await nextTick()
+  await go(table.id, { last: true })
+}
+
+const trouble = (table: Table): number => (store.design ? (findingsIn(store.design).get(table.id)?.length ?? 0) : 0)
+function removed(id: string): void {
+  sections.delete(id)
+  const index = Math.max(0, tables.value.findIndex((table) => table.id === id))
+  const next = tables.value[index] ?? tables.value.at(-1)
+  if (next) void nextTick(() => go(next.id))
+}
+
+useShortcuts((event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || relating.value || isTyping(event)) return false
+  if (event.key === 't') field.value?.focus()
+  else if (event.key === 'Backspace') back()
+  else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body && current.value) void go(current.value.id)
+  else return false
+  return true
+})
+</script>
+
+<template>
+  <div class="screen">
+    <div ref="page" class="page" tabindex="-1">
+      <LedgerHead ref="head" />
+      <div class="sections" :style="{ height: `${virtual.getTotalSize()}px` }">
+        <div v-for="item in virtual.getVirtualItems()" :key="String(item.key)" :ref="measure" :data-index="item.index" :data-table="tables[item.index]?.id" class="section" :style="{ transform: `translateY(${item.start - headHeight}px)` }">
+          <template v-for="table in tables.slice(item.index, item.index + 1)" :key="table.id">
+            <button v-if="folded.has(table.id)" type="button" class="folded" :data-folded="table.id" aria-expanded="false" @click="fold(table.id, false)" @keydown.z.prevent.stop="fold(table.id, $event.shiftKey)" @keydown.up.prevent.stop="out(table.id, 'up')" @keydown.down.prevent.stop="out(table.id, 'down')" @focus="at = table.id">
+              <KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" />
+              <b>{{ store.design ? fullName(store.design, table) : table.name }}</b>
+              <span class="quiet few">{{ table.columns.map((column) => column.name).join(', ') }}</span>
+              <span v-if="trouble(table) > 0" class="trouble">{{ trouble(table) }} found</span>
+            </button>
+            <TableSheet
+              v-else :ref="(section) => keep(table.id, section)" :table="table" ledger @focusin="at = table.id"
+              @walk="(to) => to === 'back' && back()" @relate="relating = { table }" @removed="removed(table.id)" @jump="jump" @out="out(table.id, $event)" @fold="fold(table.id, $event)" @sql="strip.toggle()"
+            >
+              <template #title>
+                <button type="button" class="link small fold" aria-expanded="true" tabindex="-1" :aria-label="`Fold ${table.name}`" @click="fold(table.id, false)">fold <kbd>Z</kbd></button>
+              </template>
+              <template #readings>
+                <div v-if="table.foreignKeys.length > 0" class="readings"><ReadingLine v-for="relation in relations(table)" :key="relation.foreignKey.id" :relation="relation" @jump="jump" @resolve="relating = { table, resolve: relation.foreignKey }" /></div>
+              </template>
+            </TableSheet>
+          </template>
+        </div>
+      </div>
+      <form class="next" @submit.prevent="make">
+        <input ref="field" v-model="name" class="field" aria-label="Name of a new table" placeholder="Name another table…" spellcheck="false" autocomplete="off" @keydown.up.prevent="tables.length > 0 && go((tables.at(-1) as Table).id, { last: true })" @keydown.esc="go(at)">
+        <button type="submit" class="button">Make it <kbd>Enter</kbd></button><span class="quiet small">from anywhere: <kbd>T</kbd></span>
+        <p v-if="slip" role="alert" class="slip">{{ slip }}</p>
+      </form>
+    </div>
+    <SqlStrip :table="current" />
+    <RelateCard v-if="relating" :table="relating.table" :resolve="relating.resolve" @close="related" />
+  </div>
+</template>
+
+<style scoped>
+.screen { height: 100%; display: grid; grid-template-rows: minmax(0, 1fr) auto; --sheet-columns: 40px minmax(150px, 1.1fr) minmax(170px, 1.2fr) 60px minmax(130px, 1fr) minmax(150px, 1.7fr); }
+.page { overflow: auto; padding: 0 20px; min-height: 0; overflow-anchor: none; }
+.page:focus { outline: none; }
+.sections { position: relative; }
+.section { position: absolute; top: 0; left: 0; width: 100%; padding-bottom: 14px; }
+.folded { display: flex; align-items: center; gap: 8px; width: 100%; border: 1px solid var(--line); background: var(--sheet); padding: 5px 14px; cursor: pointer; text-align: left; min-width: 0; }
+.folded:focus-visible { outline: none; background: var(--chosen-tint); border-color: var(--ink); }
+.few { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
+.trouble { color: var(--emptied); white-space: nowrap; }
+.fold { margin-left: auto; border-bottom: 0; color: var(--quiet); }
+.readings { border-top: 1px solid var(--hair); padding: 4px 0; }
+.next { display: flex; flex-wrap: wrap; align-items: center; gap: 10px; padding: 0 0 60px; }
+.next .field { width: 320px; }
+.slip { color: var(--deleted); flex-basis: 100%; }
+</style>

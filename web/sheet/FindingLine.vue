@@ -1,0 +1,31 @@
+<script setup lang="ts">
+import type { Finding } from '../../core/check/finding.ts'
+import { useDesign } from '../stores/design.ts'
+
+/** What a check found, beside the line concerned, with what would mend it. */
+const props = defineProps<{ finding: Finding }>()
+const store = useDesign()
+
+const MARK = { refused: '⊘', wrong: '!', doubtful: '?' }
+const WORD = { refused: 'an engine refuses this', wrong: 'this is wrong', doubtful: 'this is doubtful' }
+
+function mend(): void {
+  const { fix } = props.finding
+  if (fix) store.submit(fix.operation, fix.label.charAt(0).toLowerCase() + fix.label.slice(1))
+}
+</script>
+
+<template>
+  <p class="finding" :class="finding.severity">
+    <span class="mark" :title="WORD[finding.severity]" aria-hidden="true">{{ MARK[finding.severity] }}</span>
+    <span class="visually-hidden">{{ WORD[finding.severity] }}: </span>
+    <span>{{ finding.message }}</span>
+    <button v-if="finding.fix" type="button" class="link" tabindex="-1" @click="mend">{{ finding.fix.label }} <kbd>F</kbd></button>
+  </p>
+</template>
+
+<style scoped>
+.finding { display: flex; flex-wrap: wrap; gap: 2px 8px; align-items: baseline; font-size: 12px; color: var(--ink); padding: 0 0 4px; overflow-wrap: anywhere; }
+.mark { font-weight: 700; color: var(--emptied); width: 10px; text-align: center; }
+.wrong .mark, .refused .mark { color: var(--deleted); }
+</style>
