@@ -1,69 +1,15 @@
-import { emptyDesign, type Column, type Design, type ForeignKey, type Row, type Table, type Version } from '../core/design/model.ts'
+import { emptyDesign, type Design, type Version } from '../core/design/model.ts'
 import { FORMAT, type DesignFile } from '../core/design/file.ts'
-import { parseType } from '../core/design/type.ts'
-import { parseDefault, type Value } from '../core/design/value.ts'
-import { apply } from '../core/edit/apply.ts'
 import type { Operation } from '../core/edit/operation.ts'
+import { peopleAndPairs, wardsAndPens } from './later.ts'
 import { ADMISSIONS, DOSES, FINDERS, MEDICINES, PATIENTS, REASONS, SPECIES } from './rows.ts'
+import { build, column, refer, rows, table } from './words.ts'
 
 /**
- * The demo: Fernhollow Wildlife Hospital, with the first two versions of its design, a draft on top of
- * them, and rows. Everyone and everything in it is made up. Ids are spelled out, so that the file is the
+ * The demo: Fernhollow Wildlife Hospital, with the four versions of its design, a draft on top of them,
+ * and rows. Everyone and everything in it is made up. Ids are spelled out, so that the file is the
  * same each time.
  */
-
-/** A column from words as they are typed in a sheet: name, type, and `required` or a default. */
-function column(table: string, name: string, type: string, ...rest: string[]): Column {
-  const parsed = parseType(type)
-  if (!parsed.ok) throw new Error(parsed.message)
-  const [text] = rest.filter((word) => word !== 'required')
-  const value = parseDefault(text ?? '', parsed.value)
-  if (!value.ok) throw new Error(value.message)
-  return { id: `c_${table}_${name}`, name, type: parsed.value, required: rest.includes('required'), default: value.value ?? undefined }
-}
-
-interface TableWords { name: string; note: string; key: string[]; columns: [name: string, type: string, ...rest: string[]][]; uniques?: string[] }
-
-function table({ name, note, key, columns, uniques = [] }: TableWords): Table {
-  return {
-    id: `t_${name}`, name, note,
-    columns: columns.map((words) => column(name, ...words)),
-    primaryKey: { id: `k_${name}`, columns: key.map((each) => `c_${name}_${each}`) },
-    uniques: uniques.map((each) => ({ id: `k_${name}_${each}`, columns: [`c_${name}_${each}`] })),
-    foreignKeys: [],
-    checks: [],
-    indexes: [],
-    rowPolicies: [],
-    rows: []
-  }
-}
-
-function refer(child: string, columnName: string, parent: string, onDelete: ForeignKey['onDelete'], verbs: { child: string; parent: string }): Operation {
-  const target = parent === 'species' ? 'species_code' : parent === 'reason' ? 'reason_code' : `${parent}_id`
-  return {
-    kind: 'foreignKey.add', table: `t_${child}`,
-    foreignKey: {
-      id: `f_${child}_${columnName}`, table: `t_${parent}`, key: `k_${parent}`,
-      pairs: [{ column: `c_${child}_${columnName}`, refersTo: `c_${parent}_${target}` }], onDelete, onUpdate: 'CASCADE', verbs
-    }
-  }
-}
-
-/** Rows from lists of values in the order of the columns named. */
-function rows(name: string, columns: string[], values: readonly (readonly Value[])[]): Operation {
-  return {
-    kind: 'table.setRows', table: `t_${name}`,
-    rows: values.map((row): Row => Object.fromEntries(columns.map((each, at) => [`c_${name}_${each}`, row[at] ?? null])))
-  }
-}
-
-function build(start: Design, operations: Operation[]): Design {
-  return operations.reduce((design, operation) => {
-    const result = apply(design, operation)
-    if (!result.ok) throw new Error(`${operation.kind}: ${result.refusal.message}`)
-    return result.design
-  }, start)
-}
 
 function frontDesk(): Design {
   const tables = [
@@ -92,13 +38,13 @@ function frontDesk(): Design {
       columns: [['admission_id', 'integer', 'required', 'generated'], ['patient_id', 'integer', 'required'], ['finder_id', 'integer'], ['reason_code', 'char(6)', 'required'], ['admitted_at', 'timestamp zone', 'required', 'now'], ['weight_g', 'integer'], ['medicine_id', 'integer']]
     })
   ]
-  return build(emptyDesign('Fernhollow Wildlife Hospital', 'd_fernhollow'), [
+  return build({ ...emptyDesign('Fernhollow Wildlife Hospital', 'd_fernhollow'), dialects: ['postgresql', 'mariadb', 'sqlite'] }, [
     ...tables.map((each): Operation => ({ kind: 'table.add', table: each })),
-    refer('patient', 'species_code', 'species', 'RESTRICT', { child: 'is of', parent: 'has' }),
-    refer('admission', 'patient_id', 'patient', 'RESTRICT', { child: 'is of', parent: 'has' }),
-    refer('admission', 'finder_id', 'finder', 'SET NULL', { child: 'was brought by', parent: 'brought' }),
-    refer('admission', 'reason_code', 'reason', 'RESTRICT', { child: 'has', parent: 'is given for' }),
-    refer('admission', 'medicine_id', 'medicine', 'RESTRICT', { child: 'was given', parent: 'was given in' }),
+    refer('patient', ['species_code'], 'species', 'RESTRICT', { child: 'is of', parent: 'has' }),
+    refer('admission', ['patient_id'], 'patient', 'RESTRICT', { child: 'is of', parent: 'has' }),
+    refer('admission', ['finder_id'], 'finder', 'SET NULL', { child: 'was brought by', parent: 'brought' }),
+    refer('admission', ['reason_code'], 'reason', 'RESTRICT', { child: 'has', parent: 'is given for' }),
+    refer('admission', ['medicine_id'], 'medicine', 'RESTRICT', { child: 'was given', parent: 'was given in' }),
     rows('species', ['species_code', 'common_name', 'latin_name', 'protected'], SPECIES),
     rows('reason', ['reason_code', 'description'], REASONS),
     rows('finder', ['finder_id', 'name', 'telephone', 'postcode'], FINDERS),
@@ -131,22 +77,27 @@ function medicinesDoneRight(start: Design): Design {
   ])
 }
 
-/** Two small changes that nobody has finished: what the versions screen shows as the draft. */
+/** Small changes that nobody has finished, and one mistake: a column that looks like a reference to a volunteer and is held to nothing. */
 function draft(start: Design): Design {
   return build(start, [
     { kind: 'column.rename', table: 't_medicine', column: 'c_medicine_unit', name: 'dose_unit' },
-    { kind: 'column.add', table: 't_finder', column: column('finder', 'may_contact', 'boolean', 'required', 'true') }
+    { kind: 'column.add', table: 't_finder', column: column('finder', 'may_contact', 'boolean', 'required', 'true') },
+    { kind: 'column.add', table: 't_release', column: column('release', 'volunteer_id', 'integer') }
   ])
 }
 
-/** The demo as a design file: two versions and the draft. */
+/** The demo as a design file: four versions and the draft. */
 export function fernhollow(): DesignFile {
   const first = frontDesk()
   const second = medicinesDoneRight(first)
+  const third = wardsAndPens(second)
+  const fourth = peopleAndPairs(third)
   const versions: Version[] = [
     { number: 1, note: 'Front desk', savedAt: '2026-03-02T09:15:00Z', design: first },
-    { number: 2, note: 'Medicines done right: one admission, many medicines', savedAt: '2026-04-20T16:40:00Z', design: second }
+    { number: 2, note: 'Medicines done right: one admission, many medicines', savedAt: '2026-04-20T16:40:00Z', design: second },
+    { number: 3, note: 'Wards and pens', savedAt: '2026-06-08T11:05:00Z', design: third },
+    { number: 4, note: 'People and pairs', savedAt: '2026-09-14T17:30:00Z', design: fourth }
   ]
-  const design = draft(second)
+  const design = draft(fourth)
   return { format: FORMAT, design, versions }
 }

@@ -1,3 +1,4 @@
+import type { Design } from '../design/model.ts'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
@@ -6,7 +7,7 @@ import { BOX, boxesOf, clip, textWidth } from './box.ts'
 import { keyShape, markColour, markPath, tableMarks } from './mark.ts'
 import { endMarks, linePath, outline } from './scene.ts'
 
-const { design } = fernhollow()
+const design = fernhollow().versions[1]?.design as Design
 const box = (id: string) => boxesOf(design).get(id) ?? expect.fail(id)
 
 /** Contrast of two colours (WCAG 2.2, 1.4.3). */

@@ -27,7 +27,7 @@ const rightAngled = (scene: Scene): boolean => scene.lines.every((line) => line.
 
 describe('the diagram', () => {
   it('puts ones left of manys, and tables apart from each other', async () => {
-    const scene = await sceneOf(fernhollow().design)
+    const scene = await sceneOf(fernhollow().versions[1]?.design as Design)
     const place = new Map(scene.tables.map((table) => [table.id, table]))
     expect(scene.lines).toHaveLength(6)
     for (const line of scene.lines) expect((place.get(line.parent)?.x ?? 0) + (place.get(line.parent)?.width ?? 0)).toBeLessThan(place.get(line.child)?.x ?? 0)
@@ -60,7 +60,7 @@ describe('the diagram', () => {
   })
 
   it('leaves a table where it was put by hand', async () => {
-    const { design } = fernhollow()
+    const design = fernhollow().versions[1]?.design as Design
     const position: Position = { x: 1234, y: -56 }
     const scene = await sceneOf({ ...design, positions: { t_species: position } })
     expect(scene.tables.find((table) => table.id === 't_species')).toMatchObject(position)
@@ -87,7 +87,7 @@ describe('key marks', () => {
   })
 
   it('travel with the key: filled at home, in outline where it fits, barred where it is both, dashed where it may be empty', () => {
-    const { design } = fernhollow()
+    const design = fernhollow().versions[1]?.design as Design
     const styles = (id: string): string[] => [...columnMarks(design, design.tables.find((table) => table.id === id) ?? expect.fail(id))].map(([column, [mark]]) => `${column.slice(2)} ${mark?.style} ${mark?.table}`)
     expect(styles('t_admission')).toEqual(['admission_patient_id fits patient', 'admission_finder_id open finder', 'admission_reason_code fits reason', 'admission_admission_id own admission'])
     expect(styles('t_dose').slice(0, 2)).toEqual(['dose_admission_id both admission', 'dose_medicine_id both medicine'])

@@ -15,7 +15,7 @@ import { fitName, NameGiver, nameLength } from './names.ts'
 import { canonicalDefault, fromPrinted, fromPrintedDefault } from './postgresql/types.ts'
 import { constraintNames } from './sqlite/read.ts'
 
-const { design } = fernhollow()
+const design = fernhollow().versions[1]?.design as Design
 const dialects = Object.values(DIALECTS)
 const AS_WRITTEN = { notes: true, oneDefault: (sql: string) => sql, oneExpression: (sql: string) => sql }
 

@@ -9,7 +9,7 @@ import { describe as say } from './describe.ts'
 import type { Operation } from './operation.ts'
 import type { Refusal } from './refusal.ts'
 
-const { design } = fernhollow()
+const design = fernhollow().versions[1]?.design as Design
 
 function refused(operation: Operation, on: Design = design): Refusal {
   const before = writeDesignFile(on)

@@ -87,7 +87,7 @@ function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: Ste
     name: 'make stand-ins for what other systems have',
     run: async (step: StepRun) => {
       for (const role of roles) await step.ensure(`CREATE ROLE ${dialect.quote(role)}`)
-      await step.execute(dialect.create({ schemas: catalogs[0]?.schemas ?? [], enums, tables }))
+      await step.execute(dialect.create({ schemas: [...new Set(catalogs.flatMap((catalog) => catalog.schemas))], enums, tables }))
     }
   }]
   return { steps, without }

@@ -10,7 +10,7 @@ import { newTable } from '../relate/propose.ts'
 import { compareDesigns } from './compare.ts'
 import { holdsAll, planMigration } from './plan.ts'
 
-const { design: start } = fernhollow()
+const start = fernhollow().versions[1]?.design as Design
 
 function after(...operations: Operation[]): Design {
   return operations.reduce((design, operation) => {

@@ -7,7 +7,7 @@ import { apply } from '../../core/edit/apply.ts'
 import { proposeRelationship } from '../../core/relate/propose.ts'
 import { useNeighbours, type Neighbour } from './useNeighbours.ts'
 
-const design = shallowRef<Design | undefined>(fernhollow().design)
+const design = shallowRef<Design | undefined>(fernhollow().versions[1]?.design)
 const middle = shallowRef('t_admission')
 const { ones, manys } = useNeighbours(computed(() => design.value), computed(() => design.value && tableOf(design.value, middle.value)))
 const say = (neighbours: readonly Neighbour[]): string[] => neighbours.map(({ table, child, parent, far }) => `${table.name}: ${child.name} of ${parent.name}${far.length > 0 ? `, beyond it ${far.map((each) => each.name).join()}` : ''}`)
