@@ -28,12 +28,23 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
     const all = new Map<string, readonly Finding[]>()
     for (const table of design.tables) {
       if (table.external) continue
-      const findings = [...localFindings(table, context), ...run(GLOBAL, table, context)]
-      if (findings.length > 0) all.set(table.id, findings.sort((a, b) => RANK[a.severity] - RANK[b.severity]))
+      const findings = merged(table, localFindings(table, context), run(GLOBAL, table, context))
+      if (findings.length > 0) all.set(table.id, findings)
     }
     byDesign.set(design, found = all)
   }
   return found
+}
+
+const before = new WeakMap<Table, { local: readonly Finding[]; global: readonly Finding[]; all: readonly Finding[] }>()
+
+/** Both kinds together, the most serious first; the same value as before where the same was found. What a fix would do is worked out anew and may be another id. */
+function merged(table: Table, local: readonly Finding[], global: readonly Finding[]): readonly Finding[] {
+  const old = before.get(table)
+  if (old?.local === local && old.global.length === global.length && old.global.every((each, at) => each.message === global[at]?.message)) return old.all
+  const all = [...local, ...global].sort((a, b) => RANK[a.severity] - RANK[b.severity])
+  before.set(table, { local, global, all })
+  return all
 }
 
 /** What was found on one table, the most serious first. */

@@ -29,9 +29,11 @@ export function tableSql(design: Design, table: string, dialect: Dialect): strin
   const { catalog } = dialect.catalog(design)
   const own = catalog.tables.find((each) => each.id === table)
   if (!own || own.external) return ''
-  // To the writer the other tables are there already, so that references stand inside the table.
+  // To the writer what it refers to is there already, so that references stand inside the table.
+  const parents = new Set(own.foreignKeys.map((key) => key.table))
   const lists = catalog.enums.filter((list) => own.columns.some((column) => column.type === dialect.quote(list.name)))
-  return script(dialect.create({ schemas: [], enums: lists, tables: catalog.tables.map((each) => (each === own || each.external ? each : { ...each, external: true })) }), dialect.terminator)
+  const tables = catalog.tables.filter((each) => each === own || parents.has(each.name)).map((each) => (each === own ? own : { ...each, external: true }))
+  return script(dialect.create({ schemas: [], enums: lists, tables }), dialect.terminator)
 }
 
 /** Every output, by the name that the command line knows it by. */

@@ -38,8 +38,11 @@ function makeLookup(design: Design): Lookup {
 
 /** A name as the strictest engine compares it. */
 export function fold(name: string): string {
-  return name.normalize('NFC').toLowerCase()
+  // Most names are plain, and normalising those changes nothing.
+  return (PLAIN.test(name) ? name : name.normalize('NFC')).toLowerCase()
 }
+// eslint-disable-next-line no-control-regex
+const PLAIN = /^[\u0000-\u007f]*$/
 
 /** A table's name with its schema before it, where it stands in one: `staff.person`. */
 export function fullName(design: Pick<Design, 'schemas'>, table: Pick<Table, 'name' | 'schema'>): string {

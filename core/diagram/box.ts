@@ -1,4 +1,5 @@
 import type { Design, Table } from '../design/model.ts'
+import { fullName } from '../design/lookup.ts'
 import { typeText } from '../design/type.ts'
 import { isJunction } from '../relate/junction.ts'
 import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
@@ -15,6 +16,8 @@ export interface Box {
   width: number
   height: number
   junction: boolean
+  /** Another system's, drawn with a dotted outline. */
+  external: boolean
   marks: Mark[]
   /** Key columns first. */
   rows: BoxRow[]
@@ -54,15 +57,15 @@ function makeBox(design: Design, table: Table): Box {
   const places = columnMarks(design, table)
   const key = table.primaryKey?.columns ?? []
   const columns = [...table.columns].sort((a, b) => Number(key.includes(b.id)) - Number(key.includes(a.id)))
-  const head = BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(table.name, 14) * 1.05
-  const lines = columns.map((column) => BOX.pad * 2 + BOX.markColumn + textWidth(column.name, 12.5, true) + 18 + textWidth(typeText(column.type), 12, true))
+  const head = BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(fullName(design, table), 14) * 1.05
+  const lines = columns.map((column) => BOX.pad * 2 + BOX.markColumn + textWidth(column.name, 12.5, true) + 18 + textWidth(typeText(column.type, design.enums), 12, true))
   const width = Math.round(Math.min(BOX.most, Math.max(130, head, ...lines)))
   const keyRows = columns.filter((column) => key.includes(column.id)).length
   return {
-    id: table.id, name: table.name, width, junction: isJunction(table), marks,
+    id: table.id, name: fullName(design, table), width, junction: isJunction(table), external: table.external === true, marks,
     height: BOX.head + columns.length * BOX.row + BOX.foot,
     rows: columns.map((column, at) => ({
-      id: column.id, name: column.name, type: typeText(column.type), required: column.required, mark: places.get(column.id)?.[0],
+      id: column.id, name: column.name, type: typeText(column.type, design.enums), required: column.required, mark: places.get(column.id)?.[0],
       middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
     })),
     rule: BOX.head + keyRows * BOX.row + (keyRows > 0 ? 1.5 : 0)

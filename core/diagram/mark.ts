@@ -72,8 +72,19 @@ function hslToHex(hue: number, saturation: number, lightness: number): string {
   return `#${channel(0)}${channel(8)}${channel(4)}`
 }
 
-/** The marks at each column that has any, by the column's id: of the keys it refers to, else of its table's own. */
-export function columnMarks(design: Design, table: Table): Map<string, Mark[]> {
+const known = new WeakMap<Table, { leans: string; marks: ReadonlyMap<string, Mark[]> }>()
+
+/** The marks at each column that has any, by the column's id: of the keys it refers to, else of its table's own. The same value as before where nothing that they show has changed. */
+export function columnMarks(design: Design, table: Table): ReadonlyMap<string, Mark[]> {
+  const leans = [...table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? ''), ...referencesTo(design, table.id).map((reference) => reference.foreignKey.key)].join('\0')
+  const before = known.get(table)
+  if (before?.leans === leans) return before.marks
+  const marks = makeColumnMarks(design, table)
+  known.set(table, { leans, marks })
+  return marks
+}
+
+function makeColumnMarks(design: Design, table: Table): Map<string, Mark[]> {
   const marks = new Map<string, Mark[]>()
   const add = (column: string, mark: Mark): void => {
     const list = marks.get(column)
@@ -99,8 +110,19 @@ function ownKeys(design: Design, table: Table): Key[] {
   return [...(table.primaryKey ? [table.primaryKey] : []), ...new Set(referred)]
 }
 
-/** The marks beside a table's name: a junction's sides, the key of the table that one-to-one rows belong to, else its own. */
+const knownHeads = new WeakMap<Table, { leans: string; marks: Mark[] }>()
+
+/** The marks beside a table's name: a junction's sides, the key of the table that one-to-one rows belong to, else its own. The same value as before where nothing that they show has changed. */
 export function tableMarks(design: Design, table: Table): Mark[] {
+  const leans = table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? '').join('\0')
+  const before = knownHeads.get(table)
+  if (before?.leans === leans) return before.marks
+  const marks = makeTableMarks(design, table)
+  knownHeads.set(table, { leans, marks })
+  return marks
+}
+
+function makeTableMarks(design: Design, table: Table): Mark[] {
   const { primaryKey } = table
   if (!primaryKey) return []
   const identifying = table.foreignKeys.filter((foreignKey) => isIdentifying(table, foreignKey))

@@ -48,7 +48,7 @@ function tableToSvg(table: SceneTable): string {
     return `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escape(name)}</text>` +
       `<text x="${x + width - BOX.pad}" y="${middle + 4}" font-family="${MONO}" font-size="12" fill="${QUIET}" text-anchor="end">${escape(type)}</text>`
   })
-  return `<g><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="1"/>` +
+  return `<g><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="${table.external ? '1.5" stroke-dasharray="1.5 2.5' : '1'}"/>` +
     `${marks.join('')}<text x="${nameX}" y="${y + 20}" font-family="${SANS}" font-size="14" font-weight="700" fill="${INK}">${escape(clip(table.name, width - (nameX - x) - BOX.pad, 14))}</text>` +
     `${table.rule > BOX.head ? `<path d="M${x} ${y + table.rule}H${x + width}" stroke="${INK}" stroke-width="1"/>` : ''}${rows.join('')}</g>`
 }

@@ -1,5 +1,5 @@
 import { expressionOf, sortOfType } from '../design/expressions.ts'
-import { columnOf, columnsIn, keyOf, sameSet, tableOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, fold, keyOf, referencesTo, sameSet, tableOf } from '../design/lookup.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
@@ -10,7 +10,7 @@ import { printExpression, type ExpressionWords } from '../sql/print.ts'
 import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable } from './catalog.ts'
 import type { Remark } from './dialect.ts'
 import { typeWords, type Facts, type TypeContext, type TypeTable, type TypeWords } from './facts.ts'
-import { NameGiver, nameLength } from './names.ts'
+import { fitName, NameGiver, nameLength } from './names.ts'
 import { qualify } from './qualified.ts'
 
 /** How a dialect says what a design holds; {@link buildCatalog} puts it together. */
@@ -96,27 +96,58 @@ function typeLiterals(expression: Expression, types: ReadonlyMap<string, Type>, 
   return write(expression, wanted)
 }
 
+/** What was worked out for a table, and all that it was worked out from; as long as that stays, so does it. */
+interface Worked {
+  shared: readonly unknown[]
+  name: string
+  parents: readonly (Table | undefined)[]
+  referredBy: string
+  /** The names that its keys and rules were given, folded; nothing where one had to give way to another. */
+  names: readonly string[] | undefined
+  result: CatalogTable
+  remarks: readonly Remark[]
+  losses: readonly string[]
+}
+
+const worked = new WeakMap<Speech, WeakMap<Table, Worked>>()
+const catalogs = new WeakMap<Speech, WeakMap<Design, { catalog: Catalog; remarks: Remark[] }>>()
+
+function memoIn<K extends object, V>(all: WeakMap<Speech, WeakMap<K, V>>, speech: Speech): WeakMap<K, V> {
+  let found = all.get(speech)
+  if (!found) all.set(speech, found = new WeakMap())
+  return found
+}
+
 /**
  * The catalog of a design with names, keys and indexes worked out, columns as the dialect writes them,
  * and what it cannot say. Constraints and indexes that nobody named get the naming policy's names,
- * shortened and numbered where the engine needs it.
+ * shortened and numbered where the engine needs it. Worked out once for each design value, and from one
+ * to the next only for the tables that changed or lean on one that did.
  */
 export function buildCatalog(design: Design, speech: Speech): { catalog: Catalog; remarks: Remark[] } {
-  const builder = new Builder(design, speech)
-  const tables = design.tables.map((table) => builder.table(table))
-  const schemas = speech.facts.schemas ? [...builder.schemaNames.values()] : []
-  return { catalog: { schemas, enums: builder.enums, tables }, remarks: builder.remarks }
+  const known = memoIn(catalogs, speech)
+  let found = known.get(design)
+  if (!found) {
+    const builder = new Builder(design, speech)
+    const tables = design.tables.map((table) => builder.table(table))
+    const schemas = speech.facts.schemas ? [...builder.schemaNames.values()] : []
+    known.set(design, found = { catalog: { schemas, enums: builder.enums, tables }, remarks: builder.remarks })
+  }
+  return found
 }
+
+const columnNames = new WeakMap<Speech, WeakMap<Table['columns'], ReadonlyMap<string, string>>>()
 
 class Builder {
   readonly remarks: Remark[] = []
   readonly enums: Catalog['enums']
   private readonly names: NameGiver
   private readonly tableNames: Map<string, string>
-  private readonly columnNames = new Map<string, string>()
   private readonly enumNames: Map<string, string>
   readonly schemaNames: Map<string, string>
   private readonly losses = new Set<string>()
+  /** Of the table that is being worked out. */
+  private own: { remarks: Remark[]; losses: string[]; names: string[]; gaveWay: boolean } = { remarks: [], losses: [], names: [], gaveWay: false }
 
   constructor(private readonly design: Design, private readonly speech: Speech) {
     const { facts } = speech
@@ -124,12 +155,63 @@ class Builder {
     const schemas = new NameGiver(facts.nameLimit, facts.refusedInNames)
     this.schemaNames = new Map(design.schemas.map((each) => [each.id, schemas.give(each.name)]))
     this.tableNames = new Map(design.tables.map((table) => [table.id, this.nameTable(table)]))
-    for (const table of design.tables) {
-      const own = new NameGiver(facts.nameLimit, facts.refusedInNames)
-      for (const column of table.columns) this.columnNames.set(column.id, own.give(column.name))
-    }
     this.enumNames = new Map(speech.enumTypes ? design.enums.map((each) => [each.id, this.names.give(each.name)]) : [])
     this.enums = speech.enumTypes ? design.enums.map((each) => ({ id: each.id, name: this.enumNames.get(each.id) as string, values: [...each.values] })) : []
+  }
+
+  /** The table as it was worked out before, where nothing that it leans on has changed; else anew. */
+  table(table: Table): CatalogTable {
+    const { design, speech } = this
+    const memo = memoIn(worked, speech)
+    const before = memo.get(table)
+    const shared = [design.policy, design.enums, design.schemas]
+    const name = this.tableNames.get(table.id) as string
+    const parents = table.foreignKeys.map((key) => tableOf(design, key.table))
+    const referredBy = table.uniques.length === 0 ? '' : referencesTo(design, table.id).map((reference) => reference.foreignKey.key).join()
+    const same = before && before.name === name && before.referredBy === referredBy && before.shared.every((each, at) => each === shared[at]) && before.parents.every((each, at) => each === parents[at])
+    if (same && before.names && this.parentsKeepNames(before, table) && this.names.giveAll(before.names)) {
+      this.say(before.remarks, before.losses, table)
+      return before.result
+    }
+    this.own = { remarks: [], losses: [], names: [], gaveWay: false }
+    const result = this.work(table, name)
+    const { remarks, losses, names, gaveWay } = this.own
+    memo.set(table, { shared, name, parents, referredBy, names: gaveWay ? undefined : names.map(fold), result, remarks, losses })
+    this.say(remarks, losses, table)
+    return result
+  }
+
+  private parentsKeepNames(before: Worked, table: Table): boolean {
+    return table.foreignKeys.every((key, at) => before.result.foreignKeys[at]?.table === this.tableNames.get(key.table))
+  }
+
+  /** What every column of a type loses is said once. */
+  private say(remarks: readonly Remark[], losses: readonly string[], table: Table): void {
+    this.remarks.push(...remarks)
+    for (const message of losses) {
+      if (this.losses.has(message)) continue
+      this.losses.add(message)
+      this.remarks.push({ table: table.id, message })
+    }
+  }
+
+  /** A name for a key or a rule, and a note of whether it had to give way to another. */
+  private give(wanted: string): string {
+    const name = this.names.give(wanted)
+    this.own.names.push(name)
+    this.own.gaveWay ||= name !== fitName(wanted, this.speech.facts.nameLimit)
+    return name
+  }
+
+  private columnNames(table: Table): ReadonlyMap<string, string> {
+    const memo = memoIn(columnNames, this.speech)
+    let found = memo.get(table.columns)
+    if (!found) {
+      const { nameLimit, refusedInNames } = this.speech.facts
+      const own = new NameGiver(nameLimit, refusedInNames)
+      memo.set(table.columns, found = new Map(table.columns.map((column) => [column.id, own.give(column.name)])))
+    }
+    return found
   }
 
   /** In a dialect without schemas the schema's name goes before the table's. */
@@ -137,36 +219,32 @@ class Builder {
     const schema = this.design.schemas.find((each) => each.id === table.schema)
     if (!schema) return this.names.give(table.name)
     if (this.speech.facts.schemas) return qualify(this.schemaNames.get(schema.id), this.names.give(table.name))
-    this.remark(table, `${this.speech.facts.title} has no schemas here: ${schema.name}.${table.name} is written as ${schema.name}_${table.name}.`)
+    this.remarks.push({ table: table.id, message: `${this.speech.facts.title} has no schemas here: ${schema.name}.${table.name} is written as ${schema.name}_${table.name}.` })
     return this.names.give(`${schema.name}_${table.name}`)
   }
 
   private remark(table: Table, message: string): void {
-    this.remarks.push({ table: table.id, message })
+    this.own.remarks.push({ table: table.id, message })
   }
 
-  /** What every column of a type loses is said once. */
-  private lose(table: Table, message: string): void {
-    if (this.losses.has(message)) return
-    this.losses.add(message)
-    this.remark(table, message)
+  private lose(message: string): void {
+    if (!this.own.losses.includes(message)) this.own.losses.push(message)
   }
 
-  private column(id: string): string {
-    return this.columnNames.get(id) as string
+  private column(table: Table, id: string): string {
+    return this.columnNames(table).get(id) as string
   }
 
   private expression(table: Table, kept: string, type?: Type): string {
-    return expressionSql(this.speech, table.columns, kept, type, (id) => this.speech.quote(this.column(id)))
+    return expressionSql(this.speech, table.columns, kept, type, (id) => this.speech.quote(this.column(table, id)))
   }
 
-  table(table: Table): CatalogTable {
+  private work(table: Table, name: string): CatalogTable {
     const { design, speech } = this
     const { facts } = speech
-    const name = this.tableNames.get(table.id) as string
     const policy = constraintNames(design.policy)
     const labels = (ids: readonly string[]): string[] => columnsIn(table, ids).map((column) => column.name)
-    const key = (each: Key, wanted: string): CatalogKey => ({ id: each.id, name: this.names.give(each.name ?? wanted), columns: each.columns.map((id) => this.column(id)) })
+    const key = (each: Key, wanted: string): CatalogKey => ({ id: each.id, name: this.give(each.name ?? wanted), columns: each.columns.map((id) => this.column(table, id)) })
     for (const word of [table.name, ...table.columns.map((column) => column.name)]) this.sayLength(table, word)
     const columns = table.columns.map((column) => this.catalogColumn(table, column))
     const primaryKey = table.primaryKey && key(table.primaryKey, policy.primaryKey(table.name))
@@ -176,17 +254,17 @@ class Builder {
       const ids = pairs.map((pair) => pair.column)
       return {
         ...key({ id: each.id, name: each.name, columns: ids }, policy.foreignKey(table.name, labels(ids))),
-        table: this.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(pair.refersTo)),
+        table: this.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
         onDelete: this.action(table, each, 'delete'), onUpdate: this.action(table, each, 'update')
       }
     })
     const checks = [
       ...table.checks.filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table))).map((each): CatalogCheck => ({
-        id: each.id, name: this.names.give(each.name ?? policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
+        id: each.id, name: this.give(each.name ?? policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
       })),
       ...columns.flatMap((column, at): CatalogCheck[] => {
         const held = this.words(table, table.columns[at] as Column).holds
-        return held && !this.refuses(table, [column.id]) ? [{ id: `${column.id}_held`, name: this.names.give(policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
+        return held && !this.refuses(table, [column.id]) ? [{ id: `${column.id}_held`, name: this.give(policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
       })
     ]
     for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
@@ -231,10 +309,10 @@ class Builder {
   private catalogColumn(table: Table, column: Column): CatalogColumn {
     const { speech } = this
     const words = this.words(table, column)
-    if (words.loss) this.lose(table, words.loss)
+    if (words.loss) this.lose(words.loss)
     const generated = column.default?.kind === 'generated'
     const plain: CatalogColumn = {
-      id: column.id, name: this.column(column.id), type: words.sql, required: column.required || generated, generated,
+      id: column.id, name: this.column(table, column.id), type: words.sql, required: column.required || generated, generated,
       default: column.default && defaultSql(speech, column.default, column.type),
       computed: column.computed === undefined ? undefined : this.expression(table, column.computed, column.type),
       note: speech.facts.comments ? column.note : undefined
@@ -249,7 +327,7 @@ class Builder {
       const whole = each.where !== undefined && !facts.partialIndexes
       if (whole) this.remark(table, `${facts.title} has no index on some of the rows: the index of ${table.name} on ${labels(ids).join(', ')} is made on all of them${each.unique ? ', and is not unique' : ''}.`)
       return {
-        id: each.id, name: this.names.give(each.name ?? (each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids)))), columns: ids.map((id) => this.column(id)),
+        id: each.id, name: this.give(each.name ?? (each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids)))), columns: ids.map((id) => this.column(table, id)),
         descending: each.columns.map(({ descending }) => descending), unique: each.unique && !whole, where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
       }
     })
@@ -259,7 +337,7 @@ class Builder {
     if (!this.design.policy.indexForeignKeys) return []
     return unindexed(table).map((each) => {
       const ids = each.pairs.map((pair) => pair.column)
-      return { id: `${each.id}_ix`, name: this.names.give(policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(id)), descending: ids.map(() => false), unique: false, where: undefined }
+      return { id: `${each.id}_ix`, name: this.give(policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(table, id)), descending: ids.map(() => false), unique: false, where: undefined }
     })
   }
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { NAMES } from '../../tests/designs.ts'
+import { choices, Maker, NAMES } from '../../tests/designs.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { writeSql } from '../definitions/outputs.ts'
 import { emptyDesign, type Column, type Design } from '../design/model.ts'
@@ -60,6 +60,21 @@ describe('values', () => {
         }
       }
     }))
+  })
+})
+
+describe('the catalog of a design', () => {
+  it('that was worked out bit by bit, edit by edit, is the one that is worked out at once', () => {
+    fc.assert(fc.property(choices(40, 10), (taken) => {
+      const maker = new Maker()
+      let edited = emptyDesign('Fernhollow', 'd_test')
+      for (const choice of taken) {
+        const result = apply(edited, maker.operation(edited, choice))
+        if (result.ok) edited = result.design
+        for (const dialect of dialects) dialect.catalog(edited)
+      }
+      for (const dialect of dialects) expect(dialect.catalog(edited)).toEqual(dialect.catalog(structuredClone(edited)))
+    }), { numRuns: 60 })
   })
 })
 

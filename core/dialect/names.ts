@@ -10,7 +10,8 @@ export function nameLength(name: string, of: 'bytes' | 'characters'): number {
  * two long names stay two.
  */
 export function fitName(name: string, limit: { most: number; of: 'bytes' | 'characters' } | undefined): string {
-  if (!limit || nameLength(name, limit.of) <= limit.most) return name
+  // A character has at most four bytes: a short name needs no counting.
+  if (!limit || name.length * 4 <= limit.most || nameLength(name, limit.of) <= limit.most) return name
   const tail = `_${hash(name)}`
   let head = ''
   for (const char of name) {
@@ -40,6 +41,13 @@ export class NameGiver {
     for (let n = 2; this.used.has(fold(name)); n++) name = fitName(`${wanted}_${n}`, this.limit)
     this.used.add(fold(name))
     return name
+  }
+
+  /** Gives all of the names as they are, or none where one of them is taken. They are folded already, and known to fit. */
+  giveAll(folded: readonly string[]): boolean {
+    if (folded.some((name) => this.used.has(name))) return false
+    for (const name of folded) this.used.add(name)
+    return true
   }
 }
 

@@ -132,7 +132,7 @@ function unconvertible(from: Design, to: Design): Warning[] {
     return table.columns.flatMap((column): Warning[] => {
       const old = columnOf(before, column.id)
       if (!old || holdsAll(old.type, column.type) || column.type.kind === 'text' || column.type.kind === 'char') return []
-      return [{ table: table.id, message: `${table.name}.${column.name} changes from ${typeText(old.type)} to ${typeText(column.type)}: the migration stops at a value that cannot be turned into one.`, effect: 'stops' }]
+      return [{ table: table.id, message: `${table.name}.${column.name} changes from ${typeText(old.type, from.enums)} to ${typeText(column.type, to.enums)}: the migration stops at a value that cannot be turned into one.`, effect: 'stops' }]
     })
   })
 }

@@ -132,7 +132,7 @@ function makeFirst(): void {
     <div class="scroll">
       <div ref="bench" class="bench">
         <BenchWires ref="wires" :ones="ones" :manys="manys" :root="bench" />
-        <div class="side" data-side="one" @keydown="cardKey($event, 'one')">
+        <div class="side" :class="{ dense: ones.length > MANY }" data-side="one" @keydown="cardKey($event, 'one')">
           <h2>{{ middle.name }} refers to</h2>
           <NeighbourCard v-for="neighbour in ones" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="one" :slim="ones.length > MANY" :data-relation="neighbour.foreignKey.id" @walk="walk" @resolve="resolve(neighbour)" />
           <p v-if="ones.length === 0" class="none">nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd></p>
@@ -140,7 +140,7 @@ function makeFirst(): void {
         <div class="middle">
           <TableSheet :key="middle.id" ref="sheet" class="arrives" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" @jump="walk" @out="(to) => sheet?.focusLine(to === 'up' ? 0 : undefined)" @sql="strip.toggle()" />
         </div>
-        <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
+        <div class="side" :class="{ dense: manys.length > MANY }" data-side="many" @keydown="cardKey($event, 'many')">
           <h2>refers to {{ middle.name }}</h2>
           <NeighbourCard v-for="neighbour in manys" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="many" :slim="manys.length > MANY" :data-relation="neighbour.foreignKey.id" @walk="walk" />
           <p v-if="manys.length === 0" class="none">nothing yet</p>
@@ -161,6 +161,10 @@ function makeFirst(): void {
 .scroll { overflow: auto; min-height: 0; }
 .bench { position: relative; display: grid; grid-template-columns: minmax(220px, 256px) minmax(480px, 640px) minmax(240px, 300px); justify-content: space-between; column-gap: 56px; padding: 4px 20px 40px; min-height: 100%; align-items: start; }
 .side { display: flex; flex-direction: column; gap: 10px; position: relative; }
+/* As high as the lines of the sheet, so that each stands near the line that it is about. */
+.dense { gap: 0; }
+.dense > article { margin-bottom: -1px; flex: none; }
+.dense h2 { margin-bottom: 6px; }
 h2 { font-size: 12px; color: var(--quiet); margin-bottom: -2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .middle { padding-top: 20px; position: relative; }
 .none { color: var(--quiet); font-size: 12px; border: 1px dashed var(--line); padding: 8px 11px; }

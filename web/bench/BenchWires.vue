@@ -39,7 +39,7 @@ function draw(): void {
     const { ofChild, ofParent, identifying } = readingOf(neighbour.child, neighbour.foreignKey)
     return [{ neighbour, card, identifying, least: ofChild === 'exactly one' ? 1 : 0, many: ofParent === 'any number of' ? 'many' : 'one' }]
   })
-  const cardY = (card: DOMRect): number => crisp(card.top + HEAD - origin.top)
+  const cardY = (card: DOMRect): number => crisp(card.top + Math.min(HEAD, card.height / 2) - origin.top)
 
   // On the left each line has a lane of its own; those from above turn later, so that they do not cross.
   const ones = places('one', props.ones)

@@ -37,7 +37,7 @@ const first = computed(() => props.neighbour[of.value].name)
 </script>
 
 <template>
-  <article class="card" :class="{ junction, slim }" tabindex="-1" :aria-label="`${neighbour.table.name}. ${sentence.before} ${sentence.choice} ${sentence.after}`" @keydown.enter.self.prevent="emit('walk', neighbour.table.id)" @dblclick="emit('walk', neighbour.table.id)">
+  <article class="card" :class="{ junction, slim, external: neighbour.table.external }" tabindex="-1" :aria-label="`${neighbour.table.name}. ${sentence.before} ${sentence.choice} ${sentence.after}`" @keydown.enter.self.prevent="emit('walk', neighbour.table.id)" @dblclick="emit('walk', neighbour.table.id)">
     <div class="inside">
       <h3>
         <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
@@ -78,7 +78,9 @@ const first = computed(() => props.neighbour[of.value].name)
 h3 { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: 14px; }
 .to { border: 0; background: none; padding: 0; cursor: pointer; font-weight: 600; text-align: left; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .to:hover { color: var(--act); }
-.slim .inside { padding: 4px 10px; }
+.card.external { background: none; border: 1.5px dotted var(--quiet); padding: 0; }
+.slim .inside { padding: 3px 10px; min-height: 27px; }
+.slim:not(:hover, :focus-within) .remove { display: none; }
 .slim h3 { font-size: 13px; }
 .slim p, .slim .rule, .slim .far { display: none; }
 .slim:focus-within p { display: block; }

@@ -194,7 +194,7 @@ function key(event: KeyboardEvent): void {
             <div>
               <div v-for="column in built?.columns.filter((each) => !own.some((line) => line.id === each.id)) ?? []" :key="column.id" class="mini mono">
                 <span class="marks"><KeyMark v-for="mark in builtMarks.get(column.id) ?? []" :key="mark.key" :mark="mark" /></span>
-                <span>{{ column.name }}</span><span class="quiet">{{ builtMarks.get(column.id)?.[0]?.style === 'own' ? '' : `> ${builtMarks.get(column.id)?.[0]?.table} ` }}{{ typeText(column.type) }}</span><span class="quiet">{{ built?.primaryKey?.columns.includes(column.id) ? `key ${built.primaryKey.columns.indexOf(column.id) + 1}` : '' }}</span>
+                <span>{{ column.name }}</span><span class="quiet">{{ builtMarks.get(column.id)?.[0]?.style === 'own' ? '' : `> ${builtMarks.get(column.id)?.[0]?.table} ` }}{{ typeText(column.type, store.design?.enums) }}</span><span class="quiet">{{ built?.primaryKey?.columns.includes(column.id) ? `key ${built.primaryKey.columns.indexOf(column.id) + 1}` : '' }}</span>
               </div>
               <div v-for="line in own" :key="line.id" class="mini own mono">
                 <span class="marks" />
@@ -218,7 +218,7 @@ function key(event: KeyboardEvent): void {
             <div>
               <div v-for="column in newColumns" :key="column.id" class="mini mono">
                 <span class="marks"><KeyMark v-for="mark in builtMarks.get(column.id) ?? []" :key="mark.key" :mark="mark" /></span>
-                <span>{{ child.name }}.{{ column.name }}</span><span class="quiet">&gt; {{ parent.name }} {{ typeText(column.type) }}</span><span class="quiet">{{ column.required ? 'required' : '' }}</span>
+                <span>{{ child.name }}.{{ column.name }}</span><span class="quiet">&gt; {{ parent.name }} {{ typeText(column.type, store.design?.enums) }}</span><span class="quiet">{{ column.required ? 'required' : '' }}</span>
               </div>
             </div>
           </div>

@@ -24,7 +24,7 @@ const filled = (mark: Mark): boolean => mark.style === 'own' || mark.style === '
 
 <template>
   <g class="table">
-    <path class="paper" :d="outline(table, BOX.cut)" />
+    <path class="paper" :class="{ external: table.external }" :d="outline(table, BOX.cut)" />
     <text :x="nameX" :y="table.y + 20" class="name">{{ clip(table.name, table.width - (nameX - table.x) - BOX.pad, 14) }}<title>{{ table.name }}</title></text>
     <path v-if="table.rule > BOX.head" class="rule" :d="`M${table.x} ${table.y + table.rule}H${table.x + table.width}`" />
     <template v-for="row in table.rows" :key="row.id">
@@ -41,6 +41,7 @@ const filled = (mark: Mark): boolean => mark.style === 'own' || mark.style === '
 
 <style scoped>
 .paper { fill: var(--sheet); stroke: var(--ink); stroke-width: 1; }
+.paper.external { stroke-width: 1.5; stroke-dasharray: 1.5 2.5; }
 .rule { stroke: var(--ink); stroke-width: 1; }
 text { fill: var(--ink); font-family: var(--mono); font-size: 12.5px; }
 .name { font-family: var(--sans); font-size: 14px; font-weight: 700; }

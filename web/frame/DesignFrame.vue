@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import type { Design } from '../../core/design/model.ts'
 import { compareDesigns } from '../../core/version/compare.ts'
 import { api } from '../api/client.ts'
 import { useDesign } from '../stores/design.ts'
+import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
 import NoticeBar from './NoticeBar.vue'
 import TableFinder from './TableFinder.vue'
@@ -14,11 +15,25 @@ const props = defineProps<{ design: string }>()
 const store = useDesign()
 const theme = useTheme()
 const router = useRouter()
+const route = useRoute()
+const tabs = useTabs()
 const finder = ref<InstanceType<typeof TableFinder>>()
 
 watch(() => props.design, (id) => void store.open(id), { immediate: true })
 onBeforeUnmount(() => store.close())
 watch(() => store.design?.name, (name) => { document.title = name ? `${name} · Patient Key` : 'Patient Key' })
+
+watch([() => route.fullPath, () => store.design?.name, () => props.design], ([path, name, id]) => {
+  if (path.startsWith(`/d/${id}`)) tabs.visit(id, path, store.id === id ? name : undefined)
+}, { immediate: true })
+watch(() => store.failure, (failure) => { if (failure) tabs.close(props.design) })
+const others = computed(() => tabs.tabs.filter((tab) => tab.id !== props.design))
+
+function closeTab(id: string): void {
+  const next = tabs.close(id)
+  if (id === props.design) void router.push(next ? next.path : '/')
+}
+const goTo = (tab: Tab | undefined): void => { if (tab && tab.id !== props.design) void router.push(tab.path) }
 
 // The last version, to say how far the draft has come since.
 const lastVersion = shallowRef<Design>()
@@ -64,6 +79,10 @@ useShortcuts((event) => {
     finder.value?.focus()
     return true
   }
+  if (event.altKey && !command && (event.key === 'PageDown' || event.key === 'PageUp')) {
+    goTo(tabs.beside(props.design, event.key === 'PageDown' ? 1 : -1))
+    return true
+  }
   const screen = event.altKey && !command ? screens[Number(event.key) - 1] : undefined
   if (screen) {
     void router.push({ name: screen })
@@ -81,6 +100,9 @@ useShortcuts((event) => {
       </RouterLink>
       <input v-model.lazy="name" class="name" aria-label="Name of the design" :size="Math.min(Math.max(name.length, 6), 30)" spellcheck="false" @keydown.enter="($event.target as HTMLInputElement).blur()">
       <span class="quiet standing">{{ standing }}</span>
+      <nav v-if="others.length > 0" class="others" aria-label="Open designs">
+        <span v-for="tab in others" :key="tab.id" class="other"><RouterLink :to="tab.path" :title="`${tab.name} (Alt Page Down goes round)`" active-class="">{{ tab.name || 'a design' }}</RouterLink><button type="button" class="shut" :aria-label="`Close ${tab.name}`" @click="closeTab(tab.id)">×</button></span>
+      </nav>
       <TableFinder ref="finder" />
       <nav aria-label="Screens">
         <RouterLink v-for="(screen, at) in screens" :key="screen" :to="{ name: screen }" :title="`Alt ${at + 1}`" active-class="on">{{ screen.charAt(0).toUpperCase() + screen.slice(1) }}</RouterLink>
@@ -88,6 +110,7 @@ useShortcuts((event) => {
       <div class="tools">
         <button class="tool" type="button" :disabled="!store.undoLabel" :title="store.undoLabel ? `Undo: ${store.undoLabel} (Ctrl Z)` : 'Nothing to undo'" @click="store.undo()">Undo</button>
         <button class="tool" type="button" :disabled="!store.redoLabel" :title="store.redoLabel ? `Redo: ${store.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" @click="store.redo()">Redo</button>
+        <button v-if="others.length > 0" class="tool" type="button" :title="`Close ${store.design?.name ?? 'this design'}; it stays on the shelf`" @click="closeTab(design)">Close</button>
         <button class="tool" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
       </div>
     </header>
@@ -107,6 +130,11 @@ header { display: flex; align-items: center; padding: 0 20px; gap: 12px; backgro
 .name:hover { border-bottom-color: var(--line); }
 .standing { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; min-width: 60px; }
 nav { display: flex; gap: 16px; margin-left: auto; align-self: stretch; }
+.others { margin-left: 0; gap: 10px; min-width: 0; flex: 0 2 auto; overflow: hidden; }
+.other { display: flex; align-items: center; min-width: 30px; border-left: 1px solid var(--hair); padding-left: 10px; }
+.other a { max-width: 130px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; display: block; line-height: 40px; }
+.shut { border: 0; background: none; padding: 2px 4px; cursor: pointer; color: var(--quiet); }
+.shut:hover { color: var(--ink); }
 nav a { color: var(--quiet); text-decoration: none; display: flex; align-items: center; border-bottom: 2px solid transparent; border-top: 2px solid transparent; }
 nav a:hover { color: var(--ink); }
 nav a.on { color: var(--ink); font-weight: 600; border-bottom-color: var(--act); }

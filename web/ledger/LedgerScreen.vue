@@ -16,7 +16,7 @@ import { useStrip } from '../sheet/strip.ts'
 import TableSheet from '../sheet/TableSheet.vue'
 import { useDesign } from '../stores/design.ts'
 import LedgerHead from './LedgerHead.vue'
-import ReadingLine from './ReadingLine.vue'
+import SectionReadings from './SectionReadings.vue'
 
 /** The whole design as one written document: only the sections in view are made. */
 const store = useDesign()
@@ -44,21 +44,24 @@ function estimate(index: number): number {
 const head = ref<InstanceType<typeof LedgerHead>>()
 const headHeight = computed(() => head.value?.height ?? 0)
 const virtual = useVirtualizer(computed(() => ({
-  count: tables.value.length, getScrollElement: () => page.value ?? null, estimateSize: estimate, overscan: 3, scrollMargin: headHeight.value,
+  count: tables.value.length, getScrollElement: () => page.value ?? null, estimateSize: estimate, overscan: 2, scrollMargin: headHeight.value,
   getItemKey: (index: number) => tables.value[index]?.id ?? index
 })))
-const measure = (element: unknown): void => { if (element instanceof HTMLElement) virtual.value.measureElement(element) }
+/** Each section is measured when it comes, and by its observer from then on: asked again at each edit, the page would be laid out each time. */
+const measured = new WeakSet<HTMLElement>()
+function measure(element: unknown): void {
+  if (element === null) virtual.value.measureElement(null)
+  else if (element instanceof HTMLElement && !measured.has(element)) {
+    measured.add(element)
+    virtual.value.measureElement(element)
+  }
+}
 
 const sections = new Map<string, InstanceType<typeof TableSheet>>()
 function keep(id: string, section: unknown): void {
   if (section) sections.set(id, section as InstanceType<typeof TableSheet>)
   else sections.delete(id)
 }
-
-const relations = (table: Table) => table.foreignKeys.flatMap((foreignKey) => {
-  const parent = store.design && tableOf(store.design, foreignKey.table)
-  return parent ? [{ child: table, parent, foreignKey }] : []
-})
 
 /** Brings a table into view and the keyboard to it: to a column, or to its first or last line. */
 async function go(id: string, to: { column?: string; last?: boolean } = {}): Promise<void> {
@@ -181,7 +184,7 @@ useShortcuts((event) => {
                 <button type="button" class="link small fold" aria-expanded="true" tabindex="-1" :aria-label="`Fold ${table.name}`" @click="fold(table.id, false)">fold <kbd>Z</kbd></button>
               </template>
               <template #readings>
-                <div v-if="table.foreignKeys.length > 0" class="readings"><ReadingLine v-for="relation in relations(table)" :key="relation.foreignKey.id" :relation="relation" @jump="jump" @resolve="relating = { table, resolve: relation.foreignKey }" /></div>
+                <SectionReadings :table="table" @jump="jump" @resolve="relating = { table, resolve: $event }" />
               </template>
             </TableSheet>
           </template>
@@ -209,7 +212,6 @@ useShortcuts((event) => {
 .few { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .trouble { color: var(--emptied); white-space: nowrap; }
 .fold { margin-left: auto; border-bottom: 0; color: var(--quiet); }
-.readings { border-top: 1px solid var(--hair); padding: 4px 0; }
 .next { display: flex; flex-wrap: wrap; align-items: center; gap: 10px; padding: 0 0 60px; }
 .next .field { width: 320px; }
 .slip { color: var(--deleted); flex-basis: 100%; }

@@ -26,6 +26,9 @@ function mend(): void {
 
 <style scoped>
 .finding { display: flex; flex-wrap: wrap; gap: 2px 8px; align-items: baseline; font-size: 12px; color: var(--ink); padding: 0 0 4px; overflow-wrap: anywhere; }
+/* The key stands where it would act: at the line that the keyboard is at. */
+kbd { display: none; }
+:global(.line:focus .finding kbd), :global(.of-table .finding kbd) { display: inline; }
 .mark { font-weight: 700; color: var(--emptied); width: 10px; text-align: center; }
 .wrong .mark, .refused .mark { color: var(--deleted); }
 </style>

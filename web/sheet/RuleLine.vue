@@ -80,6 +80,7 @@ function rename(name: string): void {
     <input ref="field" v-model="text" class="words" :data-taken="said" :aria-label="rule ? `${WORDS[kind]} of ${table.name}` : `New ${WORDS[kind]} of ${table.name}`" :placeholder="EXAMPLE[kind]" spellcheck="false" autocomplete="off" @keydown.enter.prevent.stop="enter" @keydown.esc.prevent.stop="back" @keydown.stop @change="rule && take()" @blur="left">
     <template v-if="rule">
       <input v-if="kind !== 'rowPolicy'" class="named" :value="ownName" :data-taken="ownName" :placeholder="policyName" :aria-label="`Name of the ${WORDS[kind]} ${said}`" spellcheck="false" autocomplete="off" @change="rename(($event.target as HTMLInputElement).value)" @keydown.stop>
+      <span v-else />
       <button type="button" class="link small" :aria-label="`remove the ${WORDS[kind]} ${said}`" @click="remove">remove</button>
     </template>
     <p v-if="slip" class="slip" role="alert">{{ slip }}</p>

@@ -36,19 +36,23 @@ function earlier(at: number): void {
 }
 
 const NONE = 'none'
-const schemas = computed((): Option<string>[] => [{ value: NONE, words: 'the database’s own schema' }, ...(store.design?.schemas ?? []).map((each) => ({ value: each.id, words: each.name }))])
+const designSchemas = computed(() => store.design?.schemas)
+const schemas = computed((): Option<string>[] => [{ value: NONE, words: 'no schema' }, ...(designSchemas.value ?? []).map((each) => ({ value: each.id, words: each.name }))])
 const schema = computed(() => props.table.schema ?? NONE)
-const copied = computed(() => props.table.columns.flatMap((column) => {
+const copied = computed(() => props.table.columns.filter((column) => column.copied).flatMap((column) => {
   const foreignKey = props.table.foreignKeys.find((each) => each.id === column.copied?.foreignKey)
   const source = foreignKey && store.design?.tables.find((each) => each.id === foreignKey.table)
   return source && column.copied ? [`${column.name} is copied from ${source.name}.${columnOf(source, column.copied.column)?.name ?? ''} when a row is made, and stays the row’s own.`] : []
 }))
 
+/** Nothing stands here but commands. */
+const bare = computed(() => props.ledger && key.value.length < 2 && copied.value.length + props.table.uniques.length + props.table.checks.length + props.table.indexes.length + props.table.rowPolicies.length === 0)
+
 defineExpose({ write })
 </script>
 
 <template>
-  <div class="foot">
+  <div class="foot" :class="{ bare }">
     <p v-if="key.length > 1">key, in this order:
       <template v-for="(column, at) in columnsIn(table, key)" :key="column.id"><span class="mono">{{ column.name }}</span><button v-if="at > 0" type="button" class="link small" :aria-label="`earlier in the key: ${column.name}`" @click="earlier(at)">earlier</button><span v-if="at < key.length - 1">, </span></template>
     </p>
@@ -71,8 +75,8 @@ defineExpose({ write })
     <p class="commands table" :class="{ quietly: ledger }">
       <span v-if="schemas.length > 1 || table.schema">in <ChoiceMenu :value="schema" :words="schemas.find((each) => each.value === schema)?.words ?? ''" :options="schemas" :label="`The schema of ${table.name}`" @choose="store.submit({ kind: 'table.setSchema', table: table.id, schema: $event === NONE ? null : $event })" /></span>
       <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>
-      <button type="button" class="link away" @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">{{ table.external ? 'it is the design’s own' : 'it is another system’s' }}</button>
-      <button type="button" class="link away" @click="emit('duplicateTable')">duplicate the table</button>
+      <button type="button" class="link away" @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">{{ table.external ? 'the design’s own' : 'another system’s' }}</button>
+      <button type="button" class="link away" @click="emit('duplicateTable')">duplicate table</button>
       <button type="button" class="link away gone" @click="emit('removeTable')">remove this table</button>
     </p>
   </div>
@@ -82,11 +86,12 @@ defineExpose({ write })
 .foot { border-top: 1px solid var(--line); padding: 7px 14px 8px; color: var(--quiet); display: flex; flex-direction: column; gap: 3px; }
 .foot p { overflow-wrap: anywhere; min-width: 0; }
 .foot p > .small { margin-left: 6px; }
-.commands { display: flex; flex-wrap: wrap; gap: 3px 14px; }
+.commands { display: flex; flex-wrap: wrap; gap: 3px 11px; }
 .commands .link { border-bottom: 0; }
 /* In the ledger the commands stand only under the table that is being written. */
 .quietly { display: none; }
-.sheet:focus-within .quietly, .sheet:hover .quietly { display: flex; }
+.sheet:focus-within .quietly { display: flex; }
+.sheet:not(:focus-within) .bare { display: none; }
 .away { color: var(--quiet); }
 .gone:hover { color: var(--deleted); }
 </style>

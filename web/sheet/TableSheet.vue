@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
+import type { Finding } from '../../core/check/finding.ts'
 import { findingsOn } from '../../core/check/index.ts'
 import { columnOf, sameSet } from '../../core/design/lookup.ts'
 import { newId, type Column, type Table } from '../../core/design/model.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import { columnMarks, tableMarks } from '../../core/diagram/mark.ts'
+import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { proposeKey } from '../../core/relate/keys.ts'
 import KeyMark from '../parts/KeyMark.vue'
@@ -32,13 +33,24 @@ const left = ref<{ id: number; text: LineText }[]>([])
 const lines = ref<InstanceType<typeof SheetLine>[]>([])
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
-const marks = computed(() => (store.design ? columnMarks(store.design, props.table) : new Map()))
+const NO_MARKS: Mark[] = []
+const marks = computed((): ReadonlyMap<string, Mark[]> => (store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>()))
 const head = computed(() => (store.design ? tableMarks(store.design, props.table) : []))
 const columns = computed(() => props.table.columns)
 const key = computed(() => props.table.primaryKey?.columns ?? [])
 const findings = computed(() => (store.design ? findingsOn(store.design, props.table.id) : []))
 const ofTable = computed(() => findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column)))
-const ofColumn = (column: Column | undefined) => (column ? findings.value.filter((finding) => finding.column === column.id) : [])
+/** What was found at each column; the very same lists as before where the same was found, so that only lines that change are made anew. */
+const NOTHING: readonly Finding[] = []
+const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => {
+  const found = new Map<string, Finding[]>()
+  for (const finding of findings.value) if (finding.column) found.set(finding.column, [...(found.get(finding.column) ?? []), finding])
+  return new Map([...found].map(([id, list]): [string, readonly Finding[]] => {
+    const old = before?.get(id)
+    return [id, old?.length === list.length && old.every((each, at) => each === list[at]) ? old : list]
+  }))
+})
+const ofColumn = (column: Column | undefined): readonly Finding[] => (column && byColumn.value.get(column.id)) ?? NOTHING
 
 interface Row { id: string; column: Column | undefined; at: number; typed?: LineText }
 /** The lines as they stand: columns, with the line that is being written between or below them, and what was pasted and waits. */
@@ -310,7 +322,7 @@ defineExpose({
         <span role="columnheader"><span class="visually-hidden">key marks</span></span><span role="columnheader">column</span><span role="columnheader">type</span><span role="columnheader">required</span><span role="columnheader">default</span><span role="columnheader">note</span>
       </div>
       <SheetLine
-        v-for="(row, index) in rows" :key="row.id" ref="lines" :table="table" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? []) : []" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
+        v-for="(row, index) in rows" :key="row.id" ref="lines" :table="table" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
         :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '') }"
         @leave="cellLeft($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @focusin="current = index"
       />

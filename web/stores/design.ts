@@ -32,6 +32,8 @@ export const useDesign = defineStore('design', () => {
   const notice = shallowRef<Notice>()
   const online = ref(true)
   const failure = ref('')
+  /** What can be undone and redone in designs that were open before; they may be opened again. */
+  const stacks = new Map<string, { past: Step[]; future: Step[] }>()
   let events: EventSource | undefined
   let outbox: Outbox | undefined
   let sending = false
@@ -47,6 +49,8 @@ export const useDesign = defineStore('design', () => {
       confirmed.value = answer.design
       revision.value = answer.revision
       versions.value = answer.versions
+      const stack = stacks.get(wanted)
+      if (stack) [past.value, future.value] = [stack.past, stack.future]
       outbox = new Outbox(wanted)
       const left = await outbox.adopt()
       if (id.value !== wanted) return
@@ -69,6 +73,7 @@ export const useDesign = defineStore('design', () => {
     outbox?.close()
     outbox = undefined
     clearTimeout(retryTimer)
+    if (id.value !== '' && design.value) stacks.set(id.value, { past: past.value, future: future.value })
     id.value = ''
     confirmed.value = design.value = notice.value = undefined
     pending.value = []

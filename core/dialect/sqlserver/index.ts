@@ -1,4 +1,4 @@
-import { columnOf } from '../../design/lookup.ts'
+import { columnOf, referencesTo } from '../../design/lookup.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { buildCatalog, defaultSql, type Speech } from '../build.ts'
 import type { CatalogTable, Statement } from '../catalog.ts'
@@ -38,7 +38,7 @@ const speech: Speech = {
   },
   truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `CAST(CASE WHEN ${condition} THEN 1 ELSE 0 END AS bit)` },
   adjust: (column, { table, column: from }) => ({ ...column, generated: isCounted(table, from), required: from.required || isCounted(table, from) }),
-  finish: (table, { table: from, design }) => emptyUniques(table, from, new Set(design.tables.flatMap((each) => each.foreignKeys.map((key) => key.key)))),
+  finish: (table, { table: from, design }) => emptyUniques(table, from, new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))),
   remarks: (table) => table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `SQL Server counts one column a table: ${table.name}.${column.name} is written as a plain number.`)
 }
 
