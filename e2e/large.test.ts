@@ -37,14 +37,14 @@ describe('a design out of the ordinary', () => {
     await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row', 5000)
     await browser.type('n', 'ward_round', Key.TAB, 'date', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('ward_round'), 5000)
-    await browser.chord(Key.ALT, '2')
+    await browser.chord(Key.ALT, '3')
     await browser.driver.wait(async () => (await browser.driver.findElements(By.css('g.place'))).length === 300, 60_000)
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.says('CREATE TABLE species', '.cm-content')
   })
 
   it('with names of every kind stays inside its cards, and its sheet inside the page', async () => {
-    const taken: Choice[] = [[0, 0, 1, 22], [16, 0, 2, 23], [32, 0, 3, 12], [48, 0, 3, 13], [1, 0, 8, 22], [1, 0, 9, 23], [1, 0, 13, 10], [10, 0, 1, 2], [10, 2, 0, 3], [11, 0, 1, 0], [11, 0, 3, 0]]
+    const taken: Choice[] = [[0, 0, 1, 22], [26, 0, 2, 23], [52, 0, 3, 12], [78, 0, 3, 13], [1, 0, 8, 22], [1, 0, 9, 23], [1, 0, 13, 10], [10, 0, 1, 2], [10, 2, 0, 3], [11, 0, 1, 0], [11, 0, 3, 0]]
     const design = grow(taken, undefined, new Maker())
     expect(design.tables.length).toBeGreaterThan(4)
     const address = await put({ ...design, name: 'A design with a name that goes on for longer than any header would like it to' })

@@ -115,7 +115,7 @@ describe('a newcomer', () => {
   })
 
   it('sees it all in the diagram, ones left of manys, and puts a table elsewhere', async () => {
-    await browser.chord(Key.ALT, '2')
+    await browser.chord(Key.ALT, '3')
     await browser.see('[data-table] .paper')
     await browser.driver.wait(async () => (await browser.driver.findElements(By.css('g.line'))).length === 2, 10_000)
     const left = async (name: string): Promise<number> => (await (await browser.named('*[@data-table]', `${name},`)).getRect()).x
@@ -127,7 +127,7 @@ describe('a newcomer', () => {
   })
 
   it('gets the SQL of the draft, and the diagram as a file', async () => {
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.says('CREATE TABLE dose', '.cm-content')
     await browser.says('ON DELETE CASCADE', '.cm-content')
     await browser.click('a', 'SQLite')
@@ -143,7 +143,7 @@ describe('a newcomer', () => {
   })
 
   it('saves two versions, reads the change in words, and proves the migration on two engines', async () => {
-    await browser.chord(Key.ALT, '3')
+    await browser.chord(Key.ALT, '4')
     await browser.says('No version yet')
     await (await browser.see('.save input')).sendKeys('Two things and a junction', Key.ENTER)
     await browser.says('version 1', '.line')
@@ -161,7 +161,7 @@ describe('a newcomer', () => {
     await browser.type('/', 'ward', Key.ENTER)
     await browser.says('refers to ward')
     await browser.driver.wait(async () => (await stored()).tables.length === 4, 10_000)
-    await browser.chord(Key.ALT, '3')
+    await browser.chord(Key.ALT, '4')
     await (await browser.see('.save input')).sendKeys('Wards, and controlled medicines', Key.ENTER)
     await browser.says('from version 1 to version 2')
     for (const sentence of ['medicine.name is renamed to trade_name', 'medicine.controlled is new: boolean, required, default false', 'medicine.code is removed', 'ward is new']) await browser.says(sentence, '.words')

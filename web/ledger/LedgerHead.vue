@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { newId, type Enum, type Policy } from '../../core/design/model.ts'
 import { DIALECTS, DIALECT_NAMES } from '../../core/dialect/index.ts'
+import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
 import PolicyCard from './PolicyCard.vue'
 
@@ -61,15 +62,15 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
         <dt>lists of values</dt>
         <dd class="lists">
           <span v-for="list in store.design?.enums ?? []" :key="list.id" class="list">
-            <input class="of" :value="list.name" :data-taken="list.name" :aria-label="`Name of the list of values ${list.name}`" spellcheck="false" @change="renameList(list, ($event.target as HTMLInputElement).value)">
-            <input class="values" :value="list.values.join(', ')" :data-taken="list.values.join(', ')" :aria-label="`Values of ${list.name}`" spellcheck="false" @change="changeList(list, ($event.target as HTMLInputElement).value)">
+            <DraftField class="of" :value="list.name" :aria-label="`Name of the list of values ${list.name}`" spellcheck="false" @take="renameList(list, $event)" />
+            <DraftField class="values" :value="list.values.join(', ')" :aria-label="`Values of ${list.name}`" spellcheck="false" @take="changeList(list, $event)" />
             <button type="button" class="link small" :aria-label="`remove the list ${list.name}`" @click="store.submit({ kind: 'enum.remove', enum: list.id })">remove</button>
           </span>
         </dd>
       </template>
       <dt>schemas</dt>
       <dd>
-        <span v-for="schema in store.design?.schemas ?? []" :key="schema.id" class="schema"><input class="of" :value="schema.name" :data-taken="schema.name" :aria-label="`Name of the schema ${schema.name}`" spellcheck="false" @change="store.submit({ kind: 'schema.rename', schema: schema.id, name: ($event.target as HTMLInputElement).value.trim() })"> <button type="button" class="link small" :aria-label="`remove the schema ${schema.name}`" @click="store.submit({ kind: 'schema.remove', schema: schema.id })">remove</button></span>
+        <span v-for="schema in store.design?.schemas ?? []" :key="schema.id" class="schema"><DraftField class="of" :value="schema.name" :aria-label="`Name of the schema ${schema.name}`" spellcheck="false" @take="store.submit({ kind: 'schema.rename', schema: schema.id, name: $event.trim() })" /> <button type="button" class="link small" :aria-label="`remove the schema ${schema.name}`" @click="store.submit({ kind: 'schema.remove', schema: schema.id })">remove</button></span>
         <form @submit.prevent="addSchema"><input v-model="schemaName" class="of new" aria-label="Name of a new schema" placeholder="another…" spellcheck="false"></form>
       </dd>
     </dl>

@@ -1,22 +1,18 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
+import { defaultRangeExtractor, useVirtualizer, type Range } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { findingsIn } from '../../core/check/index.ts'
-import { fullName, tableOf } from '../../core/design/lookup.ts'
+import { tableOf } from '../../core/design/lookup.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
-import { tableMarks } from '../../core/diagram/mark.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import RelateCard from '../bench/RelateCard.vue'
 import { useTrail } from '../bench/trail.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
-import KeyMark from '../parts/KeyMark.vue'
 import SqlStrip from '../sheet/SqlStrip.vue'
 import { useStrip } from '../sheet/strip.ts'
-import TableSheet from '../sheet/TableSheet.vue'
 import { useDesign } from '../stores/design.ts'
 import LedgerHead from './LedgerHead.vue'
-import SectionReadings from './SectionReadings.vue'
+import LedgerSection from './LedgerSection.vue'
 
 /** The whole design as one written document: only the sections in view are made. */
 const store = useDesign()
@@ -45,6 +41,12 @@ const head = ref<InstanceType<typeof LedgerHead>>()
 const headHeight = computed(() => head.value?.height ?? 0)
 const virtual = useVirtualizer(computed(() => ({
   count: tables.value.length, getScrollElement: () => page.value ?? null, estimateSize: estimate, overscan: 2, scrollMargin: headHeight.value,
+  // The section that the keyboard is in stays, wherever one scrolls: what is being typed in it must not go.
+  rangeExtractor: (range: Range) => {
+    const shown = defaultRangeExtractor(range)
+    const here = tables.value.findIndex((table) => table.id === at.value)
+    return here < 0 || shown.includes(here) ? shown : [...shown, here].sort((a, b) => a - b)
+  },
   getItemKey: (index: number) => tables.value[index]?.id ?? index
 })))
 /** Each section is measured when it comes, and by its observer from then on: asked again at each edit, the page would be laid out each time. */
@@ -57,9 +59,9 @@ function measure(element: unknown): void {
   }
 }
 
-const sections = new Map<string, InstanceType<typeof TableSheet>>()
+const sections = new Map<string, InstanceType<typeof LedgerSection>>()
 function keep(id: string, section: unknown): void {
-  if (section) sections.set(id, section as InstanceType<typeof TableSheet>)
+  if (section) sections.set(id, section as InstanceType<typeof LedgerSection>)
   else sections.delete(id)
 }
 
@@ -68,7 +70,7 @@ async function go(id: string, to: { column?: string; last?: boolean } = {}): Pro
   const index = tables.value.findIndex((table) => table.id === id)
   if (index < 0) return
   at.value = id
-  if (!sections.has(id) && !folded.value.has(id)) {
+  if (!sections.has(id)) {
     virtual.value.scrollToIndex(index, { align: to.last ? 'end' : 'start' })
     for (let tries = 0; tries < 12 && !sections.has(id); tries++) {
       await nextTick()
@@ -76,11 +78,7 @@ async function go(id: string, to: { column?: string; last?: boolean } = {}): Pro
     }
   } else if (!to.last && !isInView(id)) virtual.value.scrollToIndex(index, { align: 'start' })
   await nextTick()
-  const section = sections.get(id)
-  if (!section) return void page.value?.querySelector<HTMLElement>(`[data-folded="${CSS.escape(id)}"]`)?.focus()
-  if (to.column) void section.focusColumn(to.column)
-  else if (to.last) void section.focusLast()
-  else void section.focusLine(0)
+  sections.get(id)?.go(to)
 }
 
 function isInView(id: string): boolean {
@@ -145,7 +143,6 @@ async function make(): Promise<void> {
   await go(table.id, { last: true })
 }
 
-const trouble = (table: Table): number => (store.design ? (findingsIn(store.design).get(table.id)?.length ?? 0) : 0)
 function removed(id: string): void {
   sections.delete(id)
   const index = Math.max(0, tables.value.findIndex((table) => table.id === id))
@@ -169,25 +166,10 @@ useShortcuts((event) => {
       <LedgerHead ref="head" />
       <div class="sections" :style="{ height: `${virtual.getTotalSize()}px` }">
         <div v-for="item in virtual.getVirtualItems()" :key="String(item.key)" :ref="measure" :data-index="item.index" :data-table="tables[item.index]?.id" class="section" :style="{ transform: `translateY(${item.start - headHeight}px)` }">
-          <template v-for="table in tables.slice(item.index, item.index + 1)" :key="table.id">
-            <button v-if="folded.has(table.id)" type="button" class="folded" :data-folded="table.id" aria-expanded="false" @click="fold(table.id, false)" @keydown.z.prevent.stop="fold(table.id, $event.shiftKey)" @keydown.up.prevent.stop="out(table.id, 'up')" @keydown.down.prevent.stop="out(table.id, 'down')" @focus="at = table.id">
-              <KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" />
-              <b>{{ store.design ? fullName(store.design, table) : table.name }}</b>
-              <span class="quiet few">{{ table.columns.map((column) => column.name).join(', ') }}</span>
-              <span v-if="trouble(table) > 0" class="trouble">{{ trouble(table) }} found</span>
-            </button>
-            <TableSheet
-              v-else :ref="(section) => keep(table.id, section)" :table="table" ledger @focusin="at = table.id"
-              @walk="(to) => to === 'back' && back()" @relate="relating = { table }" @removed="removed(table.id)" @jump="jump" @out="out(table.id, $event)" @fold="fold(table.id, $event)" @sql="strip.toggle()"
-            >
-              <template #title>
-                <button type="button" class="link small fold" aria-expanded="true" tabindex="-1" :aria-label="`Fold ${table.name}`" @click="fold(table.id, false)">fold <kbd>Z</kbd></button>
-              </template>
-              <template #readings>
-                <SectionReadings :table="table" @jump="jump" @resolve="relating = { table, resolve: $event }" />
-              </template>
-            </TableSheet>
-          </template>
+          <LedgerSection
+            v-for="table in tables.slice(item.index, item.index + 1)" :key="table.id" :ref="(section) => keep(table.id, section)" :table="table" :folded="folded.has(table.id)" @focusin="at = table.id"
+            @back="back" @relate="relating = { table, ...($event && { resolve: $event }) }" @removed="removed(table.id)" @jump="jump" @out="out(table.id, $event)" @fold="fold(table.id, $event)" @sql="strip.toggle()"
+          />
         </div>
       </div>
       <form class="next" @submit.prevent="make">
@@ -207,11 +189,6 @@ useShortcuts((event) => {
 .page:focus { outline: none; }
 .sections { position: relative; }
 .section { position: absolute; top: 0; left: 0; width: 100%; padding-bottom: 14px; }
-.folded { display: flex; align-items: center; gap: 8px; width: 100%; border: 1px solid var(--line); background: var(--sheet); padding: 5px 14px; cursor: pointer; text-align: left; min-width: 0; }
-.folded:focus-visible { outline: none; background: var(--chosen-tint); border-color: var(--ink); }
-.few { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-.trouble { color: var(--emptied); white-space: nowrap; }
-.fold { margin-left: auto; border-bottom: 0; color: var(--quiet); }
 .next { display: flex; flex-wrap: wrap; align-items: center; gap: 10px; padding: 0 0 60px; }
 .next .field { width: 320px; }
 .slip { color: var(--deleted); flex-basis: 100%; }

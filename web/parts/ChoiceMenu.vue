@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="T extends string">
 import { ElPopover } from 'element-plus/es/components/popover/index.mjs'
-import { nextTick, ref } from 'vue'
+import { ref } from 'vue'
 
 /** A part of a sentence that can be changed in place: its words, and what else it could be. */
 export interface Option<V> { value: V; words: string; /** The SQL term, small. */ term?: string; /** Why it cannot be chosen. */ why?: string }
@@ -14,11 +14,12 @@ const list = ref<HTMLElement>()
 
 async function show(): Promise<void> {
   open.value = true
-  // The list is there when its frame is.
-  for (let tries = 0; tries < 5 && !list.value; tries++) await nextTick()
-  const items = list.value?.querySelectorAll<HTMLElement>('[role=option]') ?? []
-  const at = props.options.findIndex((option) => option.value === props.value)
-  items[Math.max(at, 0)]?.focus()
+  // The list is there when its frame is, some frames from now.
+  for (let tries = 0; tries < 30 && open.value && !list.value?.contains(document.activeElement); tries++) {
+    await new Promise((resolve) => requestAnimationFrame(resolve))
+    const items = list.value?.querySelectorAll<HTMLElement>('[role=option]') ?? []
+    items[Math.max(props.options.findIndex((option) => option.value === props.value), 0)]?.focus()
+  }
 }
 
 function hide(): void {

@@ -4,6 +4,7 @@ import type { Table } from '../../core/design/model.ts'
 import { constraintNames } from '../../core/relate/naming.ts'
 import { columnsIn } from '../../core/design/lookup.ts'
 import { columnsUsed } from '../../core/design/expressions.ts'
+import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
 import { readRule, ruleOperation, ruleRemoval, ruleText, type RuleKind, type RuleOf } from './ruleText.ts'
 
@@ -26,10 +27,13 @@ onMounted(() => {
   field.value?.setSelectionRange(text.value.length, text.value.length)
 })
 
+/** A line that was written is there as another by the time that this one is left. */
+let finished = false
+
 /** Takes the line over. False where it cannot be yet, with a word beside it. */
 function take(): boolean {
   const typed = text.value.trim()
-  if (!store.design || typed === said.value) return true
+  if (!store.design || finished || typed === said.value) return true
   if (typed === '') return props.rule ? remove() : true
   const read = readRule(props.kind, store.design, props.table, typed, props.rule as never)
   if (!read.ok) {
@@ -38,6 +42,7 @@ function take(): boolean {
   }
   const refusal = store.submit(ruleOperation(props.kind, props.rule ? 'change' : 'add', props.table.id, read.value))
   slip.value = refusal?.message ?? ''
+  finished = !refusal && !props.rule
   return !refusal
 }
 
@@ -79,7 +84,7 @@ function rename(name: string): void {
     <span class="kind">{{ WORDS[kind] }}</span>
     <input ref="field" v-model="text" class="words" :data-taken="said" :aria-label="rule ? `${WORDS[kind]} of ${table.name}` : `New ${WORDS[kind]} of ${table.name}`" :placeholder="EXAMPLE[kind]" spellcheck="false" autocomplete="off" @keydown.enter.prevent.stop="enter" @keydown.esc.prevent.stop="back" @keydown.stop @change="rule && take()" @blur="left">
     <template v-if="rule">
-      <input v-if="kind !== 'rowPolicy'" class="named" :value="ownName" :data-taken="ownName" :placeholder="policyName" :aria-label="`Name of the ${WORDS[kind]} ${said}`" spellcheck="false" autocomplete="off" @change="rename(($event.target as HTMLInputElement).value)" @keydown.stop>
+      <DraftField v-if="kind !== 'rowPolicy'" class="named" :value="ownName" :placeholder="policyName" :aria-label="`Name of the ${WORDS[kind]} ${said}`" spellcheck="false" @take="rename" @entered="emit('done')" @keydown.stop />
       <span v-else />
       <button type="button" class="link small" :aria-label="`remove the ${WORDS[kind]} ${said}`" @click="remove">remove</button>
     </template>

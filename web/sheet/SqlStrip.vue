@@ -20,7 +20,7 @@ const remarks = computed(() => (strip.open && store.design && dialect.value ? di
 
 <template>
   <section class="strip" :class="{ open: strip.open }" aria-label="SQL of the table">
-    <div class="bar">
+    <div class="handle">
       <button type="button" class="link" :aria-expanded="strip.open" @click="strip.toggle()">{{ strip.open ? 'put the SQL away' : 'SQL of this table' }} <kbd>Q</kbd></button>
       <template v-if="strip.open">
         <label v-for="each in dialects" :key="each.name" :class="{ on: each === dialect }"><input v-model="strip.dialect" type="radio" name="strip-dialect" :value="each.name">{{ each.title }}</label>
@@ -33,9 +33,9 @@ const remarks = computed(() => (strip.open && store.design && dialect.value ? di
 
 <style scoped>
 .strip { background: var(--film); border-top: 1px solid var(--line); }
-.bar { display: flex; align-items: center; gap: 14px; padding: 3px 20px; min-height: 26px; min-width: 0; }
-.bar .link { border-bottom: 0; color: var(--quiet); white-space: nowrap; }
-.bar .small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
+.handle { display: flex; align-items: center; gap: 14px; padding: 3px 20px; min-height: 26px; min-width: 0; }
+.handle .link { border-bottom: 0; color: var(--quiet); white-space: nowrap; }
+.handle .small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 label { color: var(--quiet); cursor: pointer; white-space: nowrap; }
 label.on { color: var(--ink); font-weight: 600; }
 label input { position: absolute; opacity: 0; }

@@ -8,6 +8,7 @@ import type { Operation } from '../../core/edit/operation.ts'
 import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { proposeKey } from '../../core/relate/keys.ts'
+import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { isBlock, linesOf, pasteLines } from './block.ts'
@@ -288,10 +289,11 @@ function toggleRequired(): void {
   submitAll(chosen.value.map((column): Operation => ({ kind: 'column.require', table: props.table.id, column: column.id, required })), `${required ? 'require' : 'let be empty'} ${chosen.value.length} columns`)
 }
 
-function rename(field: HTMLInputElement): void {
-  const name = field.value.trim()
-  if (name === props.table.name) return
-  if (!submit({ kind: 'table.rename', table: props.table.id, name })) field.select()
+function rename(typed: string, field: HTMLInputElement): void {
+  const name = typed.trim()
+  if (name === props.table.name || submit({ kind: 'table.rename', table: props.table.id, name })) return
+  // The name stays as it was typed until it is right.
+  void nextTick(() => { field.focus(); field.select() })
 }
 
 function annotate(note: string): void {
@@ -309,12 +311,12 @@ defineExpose({
     <div class="top">
       <div class="title">
         <KeyMark v-for="mark in head" :key="mark.key" :mark="mark" large />
-        <input class="name" :value="table.name" :data-taken="table.name" :aria-label="ledger ? `Name of the table ${table.name}` : 'Name of the table'" spellcheck="false" @change="rename($event.target as HTMLInputElement)" @keydown.enter.prevent="($event.target as HTMLInputElement).blur(); focusLine(current)" @keydown.esc="($event.target as HTMLInputElement).value = table.name">
+        <DraftField class="name" :value="table.name" :aria-label="ledger ? `Name of the table ${table.name}` : 'Name of the table'" spellcheck="false" @take="rename" @entered="focusLine(current)" />
         <span v-if="isJunction(table)" class="quiet small">junction table</span>
         <span v-if="table.external" class="quiet small">another system’s: referred to, never made or changed</span>
         <slot name="title" />
       </div>
-      <input class="note" :value="table.note ?? ''" :data-taken="table.note ?? ''" :aria-label="ledger ? `Note on the table ${table.name}` : 'Note on the table'" placeholder="What one row of it is…" @change="annotate(($event.target as HTMLInputElement).value)" @keydown.enter.prevent="($event.target as HTMLInputElement).blur(); focusLine(current)">
+      <DraftField class="note" :value="table.note ?? ''" :aria-label="ledger ? `Note on the table ${table.name}` : 'Note on the table'" placeholder="What one row of it is…" @take="annotate" @entered="focusLine(current)" />
       <div v-if="ofTable.length > 0" class="of-table"><FindingLine v-for="(finding, n) in ofTable" :key="n" :finding="finding" /></div>
     </div>
     <div role="grid" :aria-label="`Columns of ${table.name}`" aria-multiselectable="true">

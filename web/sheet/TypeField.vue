@@ -79,7 +79,7 @@ defineExpose({ complete, focus: () => field.value?.focus() })
 <template>
   <div class="type">
     <input
-      ref="field" v-model="model" class="cell" role="combobox" aria-autocomplete="list" :aria-expanded="shown" :aria-label="label" :placeholder="placeholder" data-cell="type" :data-taken="taken ?? ''" autocomplete="off" spellcheck="false"
+      ref="field" v-model="model" class="cell" role="combobox" aria-autocomplete="list" :aria-expanded="shown" :aria-label="label" :placeholder="placeholder" data-cell="type" tabindex="-1" :data-taken="taken ?? ''" autocomplete="off" spellcheck="false"
       @input="typed" @focus="open = false" @blur="open = false" @keydown.capture="key"
     >
     <div v-if="shown" class="list" role="listbox" aria-label="Types">

@@ -16,7 +16,11 @@ const HEADS = /^(?:name|column|column name|field)$/i
  * between), or a list of `name type` lines, with `required`, `default …` and a comma at the end as they come.
  */
 export function linesOf(text: string): LineText[] {
-  const rows = text.includes('\t') ? parse<string[]>(text.trim(), { delimiter: '\t', skipEmptyLines: 'greedy' }).data.map(fromCells) : text.split(/\r?\n/).map((line) => line.trim()).filter((line) => line !== '' && !/^[()]+;?$/.test(line)).map(fromWords)
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !/^\s*[()]+;?\s*$/.test(line))
+  // A spreadsheet puts a cell with a line break into quotes, so its block is read whole; a list may have a tab in it here and there.
+  const rows = lines.filter((line) => line.includes('\t')).length > lines.length / 2
+    ? parse<string[]>(text.trim(), { delimiter: '\t', skipEmptyLines: 'greedy' }).data.map(fromCells)
+    : lines.map((line) => (line.includes('\t') ? fromCells(line.split('\t')) : fromWords(line.trim())))
   const [first, ...rest] = rows
   return first && HEADS.test(first.name) && rest.length > 0 ? rest : rows
 }
