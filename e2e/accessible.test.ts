@@ -27,12 +27,25 @@ describe.each([{ theme: 'light', dark: false }, { theme: 'dark', dark: true }])(
   it.each([
     ['shelf', '/', '.drawing .paper'],
     ['bench', '/d/d_fernhollow/bench/t_dose', '.wires path'],
+    ['bench, with what was found', '/d/d_fernhollow/bench/t_release', '.finding'],
+    ['ledger', '/d/d_fernhollow/ledger/t_release', '.finding'],
     ['diagram', '/d/d_fernhollow/diagram', '.place'],
     ['versions', '/d/d_fernhollow/versions', '.cm-line'],
     ['outputs', '/d/d_fernhollow/outputs', '.cm-line']
   ])('has nothing serious on the %s', async (_, path, sign) => {
     await browser.open(app.address + path)
     await browser.see(sign)
+    expect(await serious(browser)).toEqual([])
+  })
+
+  it('has nothing serious on the ledger with its policy, a rule being written and the SQL pulled up', async () => {
+    await browser.open(`${app.address}/d/d_fernhollow/ledger`)
+    await browser.see('.sheet')
+    await browser.click('button', 'change the policy')
+    await browser.see('.preview')
+    await browser.driver.executeScript('document.querySelector(".line[data-column]").focus()')
+    await browser.type('q', 'c')
+    await browser.see('.strip .cm-line')
     expect(await serious(browser)).toEqual([])
   })
 

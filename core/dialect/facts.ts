@@ -23,7 +23,7 @@ export interface Facts {
   comments: boolean
   deferrable: boolean
   /** The longest key or index. `refuses`: when it is made, or when a row is too long for it. */
-  key: { bytes: number; columns: number; refuses: 'made' | 'row' } | undefined
+  key: { bytes: number; columns: number; refuses: 'made' | 'row'; /** A unique key may be longer, held by a hash, and so may an index on one column, which then knows its beginning. */ longUnique?: true } | undefined
   /** The actions it does not have, each with the reason. */
   lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
   /** Whether a referential action may reach a table by two ways, or come round in a circle. */

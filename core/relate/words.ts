@@ -24,7 +24,9 @@ export function singular(name: string): string {
   if (word === '' || UNCHANGED.has(word)) return name
   const irregular = ONE.get(word)
   if (irregular) return head + irregular
-  if (/(?:ses|xes|zes|ches|shes)$/.test(word)) return /(?:no|ly|si)ses$/.test(word) && !/uses$/.test(word) ? `${name.slice(0, -2)}is` : name.slice(0, -2)
+  // Words from the Greek: analysis, diagnosis, basis, synthesis.
+  if (/(?:ly|gno|ba|ri|the)ses$/.test(word)) return `${name.slice(0, -2)}is`
+  if (/(?:sses|[^ao]uses|xes|zzes|ches|shes)$/.test(word)) return name.slice(0, -2)
   if (/[^aeiou]ies$/.test(word)) return `${name.slice(0, -3)}y`
   return /[^su]s$/.test(word) && !/(?:is|ss)$/.test(word) ? name.slice(0, -1) : name
 }

@@ -9,6 +9,8 @@ export interface ExpressionWords {
   call(name: string, args: readonly string[]): string
   concat?(left: string, right: string): string
   modulo?(left: string, right: string): string
+  /** LIKE with a pattern that is known, where the dialect's own takes large letters for small ones. */
+  like?(left: string, pattern: string, not: boolean): string
   /** Where a truth value is no condition and a condition no value: whether the part is a truth value (a column, say), and what makes it a condition or a condition a value. */
   truth?: { isValue(part: Expression): boolean; toCondition(value: string): string; toValue(condition: string): string }
 }
@@ -59,6 +61,7 @@ class Printer {
         const { op } = part
         if (op === '||' && this.words.concat) return this.words.concat(value(part.left, 0), value(part.right, 0))
         if (op === '%' && this.words.modulo) return this.words.modulo(value(part.left, BINDS['%'] - 1), value(part.right, BINDS['%']))
+        if ((op === 'like' || op === 'not like') && this.words.like && part.right.kind === 'text') return wrap(BINDS[op], this.words.like(value(part.left, BINDS[op]), part.right.value, op === 'not like'))
         const as = op === 'and' || op === 'or' ? 'condition' : 'value'
         const [left, right] = op === '||' || op === '+' || op === '*' || op === 'and' || op === 'or' || op === '-' || op === '/' || op === '%' ? [BINDS[op] - 1, BINDS[op]] : [BINDS[op], BINDS[op]]
         return wrap(BINDS[op], `${this.in(part.left, left, as)} ${op.toUpperCase()} ${this.in(part.right, right, as)}`)

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { columnOf, columnsIn } from '../../core/design/lookup.ts'
-import type { Column, Table } from '../../core/design/model.ts'
+import type { Column, Design, Table } from '../../core/design/model.ts'
+import type { Parsed } from '../../core/design/type.ts'
+import type { Operation } from '../../core/edit/operation.ts'
+import { generatedInstead, switchKey } from '../../core/relate/switch-key.ts'
 import { plainName } from '../../core/sql/print.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
@@ -35,6 +38,15 @@ function earlier(at: number): void {
   store.submit({ kind: 'key.setPrimary', table: props.table.id, key: { ...primaryKey, columns: order } })
 }
 
+const design = computed(() => store.design as Design)
+/** The table has a key of its own, which a generated number could take the place of. */
+const natural = computed(() => key.value.length > 0 && props.table.foreignKeys.length === 0 && !props.table.columns.some((column) => column.default?.kind === 'generated'))
+/** Puts one key in another's place, with what refers to it; or says why not. */
+function swap(operation: Parsed<Operation>): void {
+  if (operation.ok) store.submit(operation.value)
+  else store.say(operation.message)
+}
+
 const NONE = 'none'
 const designSchemas = computed(() => store.design?.schemas)
 const schemas = computed((): Option<string>[] => [{ value: NONE, words: 'no schema' }, ...(designSchemas.value ?? []).map((each) => ({ value: each.id, words: each.name }))])
@@ -56,7 +68,7 @@ defineExpose({ write })
     <p v-if="key.length > 1">key, in this order:
       <template v-for="(column, at) in columnsIn(table, key)" :key="column.id"><span class="mono">{{ column.name }}</span><button v-if="at > 0" type="button" class="link small" :aria-label="`earlier in the key: ${column.name}`" @click="earlier(at)">earlier</button><span v-if="at < key.length - 1">, </span></template>
     </p>
-    <p v-for="unique in table.uniques" :key="unique.id">unique: <span class="mono">{{ names(unique.columns) }}</span> <button type="button" class="link small" :aria-label="`let it repeat: ${names(unique.columns)}`" @click="store.submit({ kind: 'unique.remove', table: table.id, key: unique.id })">let it repeat</button></p>
+    <p v-for="unique in table.uniques" :key="unique.id">unique: <span class="mono">{{ names(unique.columns) }}</span> <button type="button" class="link small" :aria-label="`let it repeat: ${names(unique.columns)}`" @click="store.submit({ kind: 'unique.remove', table: table.id, key: unique.id })">let it repeat</button> <button v-if="table.primaryKey" type="button" class="link small" :aria-label="`make it the primary key: ${names(unique.columns)}`" @click="swap(switchKey(design, table, unique))">make it the primary key</button></p>
     <p v-for="words in copied" :key="words">{{ words }}</p>
     <RuleLine v-for="check in table.checks" :key="check.id" :table="table" kind="check" :rule="check" @done="emit('back')" />
     <RuleLine v-for="index in table.indexes" :key="index.id" :table="table" kind="index" :rule="index" @done="emit('back')" />
@@ -74,6 +86,7 @@ defineExpose({ write })
     </p>
     <p class="commands table" :class="{ quietly: ledger }">
       <span v-if="schemas.length > 1 || table.schema">in <ChoiceMenu :value="schema" :words="schemas.find((each) => each.value === schema)?.words ?? ''" :options="schemas" :label="`The schema of ${table.name}`" @choose="store.submit({ kind: 'table.setSchema', table: table.id, schema: $event === NONE ? null : $event })" /></span>
+      <button v-if="natural" type="button" class="link away" @click="swap(generatedInstead(design, table))">generated key instead</button>
       <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>
       <button type="button" class="link away" @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">{{ table.external ? 'the design’s own' : 'another system’s' }}</button>
       <button type="button" class="link away" @click="emit('duplicateTable')">duplicate table</button>

@@ -31,7 +31,7 @@ function fromCells(cells: string[]): LineText {
 }
 
 function fromWords(line: string): LineText {
-  const [, bare = '', note = ''] = /^(.*?)(?:\s+--\s*(.*))?$/s.exec(line.replace(/,\s*$/, '')) ?? []
+  const [, bare = '', note = ''] = /^(.*?),?(?:\s+--\s*(.*))?$/s.exec(line.trim().replace(/,$/, '')) ?? []
   const [, quoted, plain, rest = ''] = /^(?:"([^"]+)"|(\S+))\s*(.*)$/s.exec(bare.trim()) ?? []
   const [, before = '', value = ''] = /^(.*?)\s*(?:\bdefault\s+(.*?))?$/is.exec(rest) ?? []
   const required = /\b(?:required|not null)\b/i

@@ -23,7 +23,7 @@ function keysOf(table: Table): { words: string; columns: Column[] }[] {
 function tooLong(table: Table, words: string, columns: readonly Column[], { dialects, named, design }: RuleContext): Omit<Finding, 'rule' | 'table'>[] {
   const bytes = (column: Column): number => keyBytes(column.type, design.enums.find((each) => column.type.kind === 'enum' && each.id === column.type.enum)?.values) ?? 0
   const total = columns.reduce((sum, column) => sum + bytes(column), 0)
-  const against = (refuses: 'made' | 'row'): Dialect[] => dialects.filter(({ facts: { key } }) => key?.refuses === refuses && (total > key.bytes || columns.length > key.columns))
+  const against = (refuses: 'made' | 'row'): Dialect[] => dialects.filter(({ facts: { key } }) => key?.refuses === refuses && ((total > key.bytes && !(key.longUnique && (words === 'unique key' || (words === 'index' && columns.length === 1)))) || columns.length > key.columns))
   const [refused, doubtful] = [against('made'), named ? against('row') : []]
   const all = [...refused, ...doubtful]
   if (all.length === 0) return []

@@ -21,7 +21,7 @@ export const facts: Facts = {
   emptyIsDistinct: true,
   comments: true,
   deferrable: false,
-  key: { bytes: KEY_BYTES, columns: 16, refuses: 'made' },
+  key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true },
   lacks: [{ action: 'SET DEFAULT', on: ['delete', 'update'], why: 'MariaDB takes SET DEFAULT without a word and refuses instead.' }],
   manyCascadePaths: true,
   rollsBack: false,

@@ -33,7 +33,9 @@ const speech: Speech = {
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? 'TRUE' : 'FALSE'),
-    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`
+    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    // LIKE takes large letters for small ones; GLOB does not (SQLite, "The LIKE, GLOB, REGEXP … operators").
+    like: (left, pattern, not) => `${left} ${not ? 'NOT ' : ''}GLOB ${quoteText(pattern.replaceAll(/[[*?]/g, '[$&]').replaceAll('%', '*').replaceAll('_', '?'))}`
   },
   /**
    * A generated key is INTEGER PRIMARY KEY AUTOINCREMENT. A lone integer key that is not generated is INT

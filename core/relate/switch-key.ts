@@ -1,0 +1,83 @@
+import { columnOf, columnsIn, referencesTo, type Reference } from '../design/lookup.ts'
+import { newId, type Column, type Design, type Key, type Row, type Table } from '../design/model.ts'
+import type { Parsed } from '../design/type.ts'
+import { apply } from '../edit/apply.ts'
+import type { Operation } from '../edit/operation.ts'
+import { freeName, generatedKeyName, referenceNames } from './naming.ts'
+
+/**
+ * Makes a unique key the primary key, and the primary key a unique one beside it. Everything that
+ * referred by the old key refers by the new: its columns take the place of the old ones, in keys too, and
+ * the design's rows go along. Refuses, in words, where the key cannot be one or a key that others refer
+ * to would change under them.
+ */
+export function switchKey(design: Design, table: Table, unique: Key): Parsed<Operation> {
+  const old = table.primaryKey
+  const columns = columnsIn(table, unique.columns)
+  const open = columns.find((column) => !column.required || column.computed !== undefined)
+  if (open) return { ok: false, message: `${open.name} ${open.computed === undefined ? 'may be empty, and a primary key never is. Require it first.' : 'is computed, and a primary key is given.'}` }
+  const key: Key = { id: newId('k'), columns: [...unique.columns] }
+  const references = old ? referencesTo(design, table.id).filter((reference) => reference.foreignKey.key === old.id) : []
+  const stuck = references.find(({ table: child, foreignKey }) => foreignKey.pairs.some((pair) => child.primaryKey?.columns.includes(pair.column)) && referencesTo(design, child.id).some((each) => each.foreignKey.key === child.primaryKey?.id))
+  if (stuck) return { ok: false, message: `${stuck.table.name} has ${columnsIn(table, old?.columns ?? []).map((column) => column.name).join(', ')} in its own key, and others refer to that. Change the key of ${stuck.table.name} first.` }
+  const operations: Operation[] = []
+  let current = design
+  const carryOut = (some: Operation[]): string | undefined => {
+    operations.push(...some)
+    const result = apply(current, { kind: 'batch', operations: some })
+    if (result.ok) current = result.design
+    return result.ok ? undefined : result.refusal.message
+  }
+  const refused = carryOut([
+    ...references.map(({ table: child, foreignKey }): Operation => ({ kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id })),
+    { kind: 'key.setPrimary', table: table.id, key },
+    ...(old ? [{ kind: 'unique.add' as const, table: table.id, key: { id: newId('k'), columns: old.columns } }] : [])
+  ])
+  if (refused) return { ok: false, message: refused }
+  for (const { table: child, foreignKey } of references) {
+    // One table may refer twice: what the first made is there when the second follows.
+    const now = current.tables.find((each) => each.id === child.id) ?? child
+    const message = carryOut(follow(current, { ...table, primaryKey: key }, key, { table: now, foreignKey }))
+    if (message) return { ok: false, message }
+  }
+  return { ok: true, value: { kind: 'batch', label: `make ${columns.map((column) => column.name).join(', ')} the key of ${table.name}, and refer by it`, operations } }
+}
+
+/** What lets one reference follow to the new key: new columns with the values that the old ones stood for, in the old ones' place. */
+function follow(design: Design, parent: Table & { primaryKey: Key }, key: Key, { table: child, foreignKey }: Reference): Operation[] {
+  const gone = foreignKey.pairs.map((pair) => pair.column).filter((id) => !child.foreignKeys.some((each) => each !== foreignKey && each.pairs.some((pair) => pair.column === id)))
+  const staying = child.columns.filter((column) => !gone.includes(column.id))
+  const names = referenceNames(parent, child, design.policy, staying.map((column) => column.name))
+  const required = foreignKey.pairs.every((pair) => columnOf(child, pair.column)?.required)
+  const at = Math.min(...foreignKey.pairs.map((pair) => child.columns.findIndex((column) => column.id === pair.column)))
+  const made = columnsIn(parent, key.columns).map((target, n): Column => ({ id: newId('c'), name: names[n] ?? target.name, type: target.type, required }))
+  const source = (row: Row): Row | undefined => parent.rows.find((each) => foreignKey.pairs.every((pair) => (row[pair.column] ?? null) !== null && each[pair.refersTo] === row[pair.column]))
+  const replaced = (columns: readonly string[]): string[] => columns.flatMap((id, place) => (gone.includes(id) ? (columns.findIndex((each) => gone.includes(each)) === place ? made.map((column) => column.id) : []) : [id]))
+  const on = { table: child.id }
+  return [
+    // Under passing names where the old ones are still in the way.
+    ...made.map((column, n): Operation => ({ kind: 'column.add', ...on, column: { ...column, name: freeName(column.name, child.columns.map((each) => each.name)) }, at: at + n, values: child.rows.map((row) => source(row)?.[key.columns[n] as string]) })),
+    ...(child.primaryKey?.columns.some((id) => gone.includes(id)) ? [{ kind: 'key.setPrimary' as const, ...on, key: { ...child.primaryKey, columns: replaced(child.primaryKey.columns) } }] : []),
+    ...child.uniques.filter((each) => each.columns.some((id) => gone.includes(id))).flatMap((each): Operation[] => [{ kind: 'unique.remove', ...on, key: each.id }, { kind: 'unique.add', ...on, key: { ...each, columns: replaced(each.columns) } }]),
+    ...gone.map((column): Operation => ({ kind: 'column.remove', ...on, column })),
+    ...made.filter((column) => freeName(column.name, child.columns.map((each) => each.name)) !== column.name).map((column): Operation => ({ kind: 'column.rename', ...on, column: column.id, name: column.name })),
+    { kind: 'foreignKey.add', ...on, foreignKey: { ...foreignKey, id: newId('f'), key: key.id, pairs: made.map((column, n) => ({ column: column.id, refersTo: key.columns[n] as string })) } }
+  ]
+}
+
+/** A generated number as the primary key in place of a natural one, which stays unique beside it; what refers to the table follows. */
+export function generatedInstead(design: Design, table: Table): Parsed<Operation> {
+  const name = generatedKeyName(table, design.policy)
+  const column: Column = { id: newId('c'), name, type: { kind: 'integer', size: 'normal' }, required: true, default: { kind: 'generated' } }
+  const unique: Key = { id: newId('k'), columns: [column.id] }
+  const first: Operation[] = [
+    { kind: 'column.add', table: table.id, column, at: 0, values: table.rows.map((_, at) => at + 1) },
+    { kind: 'unique.add', table: table.id, key: unique }
+  ]
+  const made = apply(design, { kind: 'batch', operations: first })
+  if (!made.ok) return { ok: false, message: made.refusal.message }
+  const now = made.design.tables.find((each) => each.id === table.id)
+  const switched = now && switchKey(made.design, now, unique)
+  if (!switched?.ok) return switched ?? { ok: false, message: `${table.name} is no longer in the design.` }
+  return { ok: true, value: { kind: 'batch', label: `give ${table.name} a generated key, and refer by it`, operations: [...first, switched.value] } }
+}

@@ -1,0 +1,72 @@
+import { describe, expect, it } from 'vitest'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { tableOf } from '../../core/design/lookup.ts'
+import type { Table } from '../../core/design/model.ts'
+import { typeText } from '../../core/design/type.ts'
+import { apply } from '../../core/edit/apply.ts'
+import { isBlock, linesOf, pasteLines } from './block.ts'
+import { duplicateTable } from './duplicate.ts'
+import { readRule, ruleText } from './ruleText.ts'
+
+const { design } = fernhollow()
+const patient = tableOf(design, 't_patient') as Table
+
+describe('a pasted block', () => {
+  it.each([
+    ['weight_g integer\nname text(20) required,\nbroken ???', [['weight_g', 'integer', false, ''], ['name', 'text(20)', true, ''], ['broken', '???', false, '']]],
+    ['name\ttype\trequired\tdefault\tnote\nunit_cost\tdecimal(8,2)\tyes\t0.50\ton the day\n', [['unit_cost', 'decimal(8,2)', true, '0.50']]],
+    ['(\n  seen_at timestamp zone not null default now, -- when it was seen\n  "two words" text\n);', [['seen_at', 'timestamp zone', true, 'now'], ['two words', 'text', false, '']]],
+    ['a\ttext\nb\ttext\tx', [['a', 'text', false, ''], ['b', 'text', true, '']]],
+    ['"a\nb"\ttext\nc\ttext', [['a\nb', 'text', false, ''], ['c', 'text', false, '']]]
+  ])('%j is lines', (text, lines) => {
+    expect(isBlock(text)).toBe(true)
+    expect(linesOf(text).map((line) => [line.name, line.type, line.required, line.default])).toEqual(lines)
+  })
+
+  it('is a block only with more than one line or cell', () => expect(['weight_g', 'two words', 'a > b\n'].map(isBlock)).toEqual([false, false, false]))
+
+  it('comes as one step, each line behind those before it, and what cannot be taken stays as it was', () => {
+    const pasted = pasteLines(design, patient, linesOf('chip_no text(20) required\nspecies_code_2 > nothing\nring_no text\nlikes one of worms, slugs\nhates likes\nhome > pen'), 2)
+    expect(pasted.left.map((line) => line.name)).toEqual(['species_code_2', 'ring_no'])
+    const result = pasted.operation && apply(design, pasted.operation)
+    if (!result?.ok) throw new Error('it was refused')
+    const after = tableOf(result.design, 't_patient') as Table
+    const lists = result.design.enums
+    expect(after.columns.slice(2, 7).map((column) => `${column.name} ${typeText(column.type, lists)}`)).toEqual(['chip_no text(20)', 'likes enum likes', 'hates enum likes', 'ward_code char(3)', 'pen_no smallint'])
+    expect(after.foreignKeys.at(-1)?.pairs).toHaveLength(2)
+  })
+})
+
+describe('a rule as a line of text', () => {
+  it('reads back as it is shown, for every rule of the demo', () => {
+    for (const table of design.tables) {
+      for (const kind of ['check', 'index', 'rowPolicy'] as const) {
+        for (const rule of { check: table.checks, index: table.indexes, rowPolicy: table.rowPolicies }[kind]) expect(readRule(kind, design, table, ruleText(kind, table, rule), rule as never)).toEqual({ ok: true, value: rule })
+      }
+    }
+  })
+
+  it.each([
+    ['check', 'weight > 0', 'There is no column called weight here.'], ['index', 'found_on, chip', 'patient has no column called chip.'], ['index', '', 'Say which columns'], ['index', 'found_on where found_at', 'This is a value, not a condition'],
+    ['rowPolicy', 'own for looking: sex is null', 'A row policy is written as'], ['rowPolicy', 'own for select to ward_staff: sex >', 'Something is missing at the end.']
+  ] as const)('%s “%s” is refused in words', (kind, text, message) => expect(readRule(kind, design, patient, text)).toMatchObject({ ok: false, message: expect.stringContaining(message) as string }))
+
+  it('takes an index with its order, its condition and its uniqueness', () => {
+    const read = readRule('index', design, patient, 'UNIQUE found_on DESC, ring_no where ring_no is not null')
+    expect(read.ok && read.value).toMatchObject({ unique: true, columns: [{ column: 'c_patient_found_on', descending: true }, { column: 'c_patient_ring', descending: false }], where: '{c_patient_ring} IS NOT NULL' })
+  })
+})
+
+describe('a table once more', () => {
+  it('has the same columns, keys, references and rules under new ids, and no rows', () => {
+    for (const table of design.tables) {
+      const operation = duplicateTable(design, table)
+      const result = apply(design, operation)
+      if (!result.ok) throw new Error(`${table.name}: ${result.refusal.message}`)
+      const copy = tableOf(result.design, operation.table.id) as Table
+      expect(copy.columns.map((column) => column.name)).toEqual(table.columns.map((column) => column.name))
+      expect([copy.uniques.length, copy.foreignKeys.length, copy.checks.length, copy.indexes.length, copy.rows.length]).toEqual([table.uniques.length, table.foreignKeys.length, table.checks.length, table.indexes.length, 0])
+      expect(copy.checks.map((check) => ruleText('check', copy, check))).toEqual(table.checks.map((check) => ruleText('check', table, check)))
+    }
+  })
+})
