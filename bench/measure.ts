@@ -9,7 +9,12 @@ export async function measure(runs: number, work: (run: number) => unknown): Pro
     await work(run)
     times.push(performance.now() - start)
   }
-  const sorted = times.slice(-runs).sort((a, b) => a - b)
+  return spread(times.slice(-runs))
+}
+
+/** The median and the 95th percentile of some times. */
+export function spread(times: readonly number[]): Spread {
+  const sorted = [...times].sort((a, b) => a - b)
   const at = (share: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? NaN
   return { median: at(0.5), p95: at(0.95) }
 }

@@ -1,7 +1,8 @@
 import { writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { flawsOf } from '../core/design/integrity.ts'
-import type { Design } from '../core/design/model.ts'
+import { writeDesignFile } from '../core/design/file.ts'
+import { emptyDesign, type Design } from '../core/design/model.ts'
 import { script } from '../core/dialect/dialect.ts'
 import { DIALECTS, isProvable } from '../core/dialect/index.ts'
 import { apply } from '../core/edit/apply.ts'
@@ -9,11 +10,37 @@ import { districts } from '../demo/districts.ts'
 import { App } from '../e2e/app.ts'
 import { Browser } from '../e2e/browser.ts'
 import { openSqlite } from '../server/engine/sqlite.ts'
-import { measure, type Spread } from './measure.ts'
+import { measure, spread, type Spread } from './measure.ts'
 
 /** Benchmarks: each a ratio to a yardstick that is measured in the same run. `--write` puts them into docs/benchmarks.md. */
 interface Line { what: string; measured: Spread; yardstick: string; against: Spread }
 const lines: Line[] = []
+/** Bytes of JavaScript in the page: with an empty design, with 100 tables, with 1,000. */
+const heaps: number[] = []
+
+/** Changes the note of the line that the keyboard is at, again and again, and gives the milliseconds of each. */
+const EDITS = `
+  const done = arguments[0];
+  (async () => {
+    const field = document.activeElement.closest('[role=row]').querySelector('input[data-cell=note]');
+    const times = [];
+    for (let run = 0; run < 60; run++) {
+      field.focus();
+      field.value = 'note ' + run;
+      field.dispatchEvent(new Event('input', { bubbles: true }));
+      await new Promise((resolve) => setTimeout(resolve, 120));
+      const start = performance.now();
+      field.dispatchEvent(new Event('change', { bubbles: true }));
+      await new Promise((resolve) => { const channel = new MessageChannel(); channel.port1.onmessage = resolve; channel.port2.postMessage(0); });
+      times.push(performance.now() - start);
+    }
+    done(times.slice(10));
+  })()`
+const YARDSTICK = `
+  const [text, done] = arguments;
+  const times = [];
+  for (let run = 0; run < 60; run++) { const start = performance.now(); JSON.parse(text); times.push(performance.now() - start); }
+  done(times.slice(10))`
 
 /** Renames a table: a name that must not be doubled is looked up among all of them. */
 function oneOperation(design: Design): (run: number) => void {
@@ -42,8 +69,10 @@ const running = await measure(5, async () => {
   for (const { sql } of statements) await engine.query(sql)
 })
 await engine.close()
+// What was worked out for a design is kept with it, so each run writes a copy that nothing is known of.
+const copies = Array.from({ length: 25 }, () => structuredClone(thousand))
 for (const dialect of Object.values(DIALECTS)) {
-  const writing = await measure(20, () => script(dialect.create(dialect.catalog(thousand).catalog)))
+  const writing = await measure(20, (run) => script(dialect.create(dialect.catalog(copies[run % copies.length] as Design).catalog), dialect.terminator))
   lines.push({ what: `writing 1,000 tables for ${dialect.title}`, measured: writing, yardstick: 'SQLite making them', against: running })
 }
 
@@ -55,18 +84,46 @@ try {
     await browser.open(`${app.address}/d/d_fernhollow/bench/t_admission`)
     await browser.see('.sheet')
   })
+  await benchEdits()
   lines.push({ what: 'first screen: the bench, from the address to the sheet', measured: first, yardstick: 'the smallest page that this server has', against: health })
 } finally {
   await browser.stop()
   await app.stop()
 }
 
+/**
+ * One edit typed in the ledger, with the SQL strip pulled up: from the moment that the cell is left to the
+ * moment that the design, what was found, the lines and the SQL are new and the page is free again.
+ */
+async function benchEdits(): Promise<void> {
+  const spreads: Spread[] = []
+  for (const design of [emptyDesign('Nothing yet'), hundred, thousand]) {
+    const answer = await fetch(`${app.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(design) }) })
+    const { id } = ((await answer.json()) as { design: Design }).design
+    await browser.open(`${app.address}/d/${id}/ledger/${design.tables[50]?.id ?? ''}`)
+    await browser.says(design.tables.length === 0 ? 'Name another table' : 'SQL of this table')
+    await new Promise((resolve) => setTimeout(resolve, 3000))
+    if (design.tables.length > 0) {
+      await browser.type('q')
+      await browser.see('.strip .cm-line')
+      spreads.push(spread(await browser.driver.executeAsyncScript<number[]>(EDITS)))
+    }
+    heaps.push(await browser.heap())
+  }
+  const [few, many] = spreads as [Spread, Spread]
+  const yardstick = spread(await browser.driver.executeAsyncScript<number[]>(YARDSTICK, JSON.stringify(hundred)))
+  lines.push({ what: 'one edit in the ledger of 100 tables, with checks and the SQL of its table', measured: few, yardstick: 'the page reading those 100 tables from JSON', against: yardstick })
+  lines.push({ what: 'the same in the ledger of 1,000 tables', measured: many, yardstick: 'the same on 100 tables', against: few })
+}
+
 const ms = (value: number): string => (value < 10 ? value.toFixed(2) : value.toFixed(0))
+const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(0)} MB`
 const table = [
   '| what | median | 95th percentile | yardstick | its median | ratio |', '|---|---|---|---|---|---|',
   ...lines.map(({ what, measured, yardstick, against }) => `| ${what} | ${ms(measured.median)} ms | ${ms(measured.p95)} ms | ${yardstick} | ${ms(against.median)} ms | ${(measured.median / against.median).toPrecision(2)} |`)
 ].join('\n')
-console.log(table)
+const memory = `Memory of the page (its JavaScript, after the garbage was collected) with the ledger open: ${megabytes(heaps[0] ?? 0)} with nothing in the design, ${megabytes(heaps[1] ?? 0)} with 100 tables, ${megabytes(heaps[2] ?? 0)} with 1,000.`
+console.log(`${table}\n\n${memory}`)
 
 if (process.argv.includes('--write')) {
   writeFileSync(new URL('../docs/benchmarks.md', import.meta.url), `# Benchmarks
@@ -78,6 +135,8 @@ Repeat them with \`npm run bench\` (it needs the built pages and Chromium: run \
 \`npm run bench -- --write\` writes this page. The large designs are made by \`demo/districts.ts\`.
 
 ${table}
+
+${memory}
 
 Measured on ${new Date().toISOString().slice(0, 10)} with Node ${process.versions.node}, ${cpus().length} cores.
 `)

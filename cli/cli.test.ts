@@ -42,6 +42,14 @@ describe('the command line', () => {
     expect(bad.err).toContain('UNIQUE constraint failed: patient.ring')
   })
 
+  it('checks, and says in its status whether something is wrong', () => {
+    const found = run('check', at('demo.json'), '--json')
+    expect(found.status).toBe(1)
+    expect(JSON.parse(found.out)).toContainEqual(expect.objectContaining({ rule: 'undeclared reference', table: 'release', fix: 'Refer to volunteer' }))
+    expect(run('check', at('v1.json'), '--as', 'sqlite').status).toBe(0)
+    expect(run('check', at('v1.json'), '--as', 'paper').status).toBe(2)
+  })
+
   it('plans a migration and proves it', () => {
     const done = run('plan', at('v1.json'), at('v2.json'), '--as', 'sqlite', '-o', at('plan'), '--prove', '--json')
     expect(done.status).toBe(0)

@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { findingsIn } from '../core/check/index.ts'
 import { writeDesignFile } from '../core/design/file.ts'
 import { DIALECTS, isDialect, isMigrating, isProvable, MIGRATING, PROVABLE, type Migrating, type Provable } from '../core/dialect/index.ts'
 import { script, type Dialect } from '../core/dialect/dialect.ts'
@@ -37,6 +38,19 @@ export async function write(path: string, { as, output }: { as: string; output?:
 /** The outputs that there are, by name. */
 export function listOutputs(): Outcome {
   return { status: 0, json: OUTPUTS.map(({ name, title }) => ({ name, title })), words: OUTPUTS.map(({ name, title }) => `${name.padEnd(12)} ${title}`) }
+}
+
+/** What is wrong or doubtful in a design, for the dialects that it is written for or for one. Status 1 where an engine would refuse something, or something is wrong. */
+export function check(path: string, { as }: { as?: string }): Outcome {
+  if (as !== undefined && !isDialect(as)) throw new CannotDo(`“${as}” is not one of ${Object.keys(DIALECTS).join(', ')}.`)
+  const { design } = openDesign(path)
+  const findings = [...findingsIn(as === undefined ? design : { ...design, dialects: [as] }).values()].flat()
+  const name = (id: string): string => design.tables.find((table) => table.id === id)?.name ?? ''
+  return {
+    status: findings.some((finding) => finding.severity !== 'doubtful') ? 1 : 0,
+    json: findings.map(({ fix, ...finding }) => ({ ...finding, table: name(finding.table), ...(fix && { fix: fix.label }) })),
+    words: findings.length === 0 ? [`${design.name}: nothing found`] : findings.map((finding) => `${finding.severity}: ${name(finding.table)}: ${finding.message}${finding.fix ? ` (${finding.fix.label})` : ''}`)
+  }
 }
 
 /** Runs a design's SQL on an engine, reads it back, and reports every difference. */

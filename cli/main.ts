@@ -1,7 +1,7 @@
 import { homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, CommanderError } from 'commander'
-import { demo, listOutputs, plan, prove, write } from './commands.ts'
+import { check, demo, listOutputs, plan, prove, write } from './commands.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 
 const DEFAULT_PORT = 4170
@@ -56,6 +56,13 @@ program.command('write')
     if (options.as === undefined) throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
     return write(design, { as: options.as, ...(options.output !== undefined && { output: options.output }) })
   }))
+
+program.command('check')
+  .description('what is wrong or doubtful in a design')
+  .argument('<design>', 'a design file')
+  .option('--as <dialect>', 'for one dialect; else for those that the design is written for')
+  .option(...JSON_OPTION)
+  .action((design: string, options: { as?: string; json?: boolean }) => finish(options, () => check(design, options)))
 
 program.command('prove')
   .description('runs a design\'s SQL on a real engine and compares what it reads back')

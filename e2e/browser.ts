@@ -77,6 +77,13 @@ export class Browser {
     })
   }
 
+  /** Bytes of JavaScript that the page holds, after what it no longer needs was collected. */
+  async heap(): Promise<number> {
+    const driver = this.driver as WebDriver & { sendDevToolsCommand(name: string, params: object): Promise<void>; sendAndGetDevToolsCommand(name: string, params: object): Promise<{ usedSize: number }> }
+    await driver.sendDevToolsCommand('HeapProfiler.collectGarbage', {})
+    return (await driver.sendAndGetDevToolsCommand('Runtime.getHeapUsage', {})).usedSize
+  }
+
   async picture(): Promise<Buffer> {
     await this.driver.executeAsyncScript('document.fonts.ready.then(() => setTimeout(arguments[0], 350))')
     return Buffer.from(await this.driver.takeScreenshot(), 'base64')

@@ -1,4 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
+import { writeDesignFile } from '../core/design/file.ts'
+import type { Design } from '../core/design/model.ts'
+import { wide } from '../demo/wide.ts'
 import { App } from './app.ts'
 import { Browser, By, Key } from './browser.ts'
 
@@ -36,6 +39,20 @@ try {
     await browser.click('button', 'new column about the pair')
     await browser.type('noticed_on', Key.ENTER, 'date', Key.ENTER, 'severity', Key.ENTER, 'smallint', Key.TAB)
   })
+  await take('ledger', `${demo}/ledger/t_stay`, async (browser) => {
+    await browser.see('.sheet .reading')
+    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row', 5000)
+    await browser.type(Key.ARROW_DOWN, Key.ARROW_DOWN, 'q')
+    await browser.see('.strip .cm-line')
+  })
+  await take('finding', `${demo}/bench/t_release`, async (browser) => {
+    await browser.see('.wires path')
+    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row', 5000)
+    await browser.type(Key.END, Key.ARROW_UP)
+  })
+  const answer = await fetch(`${app.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(wide(40)) }) })
+  const { design } = (await answer.json()) as { design: Design }
+  await take('wide', `${app.address}/d/${design.id}/bench/t_round`, (browser) => browser.see('.wires path'))
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
   await take('outputs', `${demo}/outputs/postgresql`, (browser) => browser.see('.cm-line'))
   await take('versions', `${demo}/versions`, async (browser) => {

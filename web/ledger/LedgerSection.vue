@@ -43,7 +43,7 @@ defineExpose({ go })
     @walk="$event === 'back' && emit('back')" @relate="emit('relate', undefined)" @removed="emit('removed')" @jump="emit('jump', $event)" @out="emit('out', $event)" @fold="emit('fold', $event)" @sql="emit('sql')"
   >
     <template #title>
-      <button type="button" class="link small fold" aria-expanded="true" tabindex="-1" :aria-label="`Fold ${table.name}`" @click="emit('fold', false)">fold <kbd>Z</kbd></button>
+      <button type="button" class="link small fold" aria-expanded="true" tabindex="-1" @click="emit('fold', false)">fold <span class="visually-hidden">{{ table.name }}</span> <kbd aria-hidden="true">Z</kbd></button>
     </template>
     <template #readings>
       <SectionReadings :table="table" @jump="emit('jump', $event)" @resolve="emit('relate', $event)" />

@@ -187,8 +187,8 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
     <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :title="text.default.length > 12 ? text.default : undefined" :data-taken="taken.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
     <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="taken.note" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
     <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
-    <p v-else-if="asked" class="asks" role="status">{{ question }} <button type="button" class="link" tabindex="-1" @click="take('type')">Change them all</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></p>
-    <div v-if="findings && findings.length > 0" class="findings"><FindingLine v-for="(finding, n) in findings" :key="n" :finding="finding" /></div>
+    <span v-else-if="asked" role="gridcell" class="asks"><span role="status">{{ question }}</span> <button type="button" class="link" tabindex="-1" @click="take('type')">Change them all</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></span>
+    <div v-if="findings && findings.length > 0" role="gridcell" class="findings"><FindingLine v-for="(finding, n) in findings" :key="n" :finding="finding" /></div>
   </div>
 </template>
 
