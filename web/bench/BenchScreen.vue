@@ -165,6 +165,9 @@ function makeFirst(): void {
 .dense { gap: 0; }
 .dense > article { margin-bottom: -1px; flex: none; }
 .dense h2 { margin-bottom: 6px; }
+/* From the first line under the sheet's head on, so that most lines run straight. */
+.dense[data-side='one'] { padding-top: 132px; }
+.dense[data-side='one'] h2 { position: absolute; top: 0; }
 h2 { font-size: 12px; color: var(--quiet); margin-bottom: -2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .middle { padding-top: 20px; position: relative; }
 .none { color: var(--quiet); font-size: 12px; border: 1px dashed var(--line); padding: 8px 11px; }

@@ -22,13 +22,16 @@ const view = shallowRef<ZoomTransform>(zoomIdentity)
 const zoomer = zoom<SVGSVGElement, unknown>().scaleExtent([0.08, 3]).filter((event: MouseEvent) => !event.button && !(event.target as Element).closest('[data-table]'))
   .on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => { view.value = event.transform })
 
+/** What the buttons and the legend take of the height (pixels). */
+const ROOM = { above: 48, below: 36 }
 let fitted = false
 function fit(): void {
   const bounds = scene.value?.bounds
   if (!svg.value || !bounds || bounds.width === 0) return
   const { clientWidth, clientHeight } = svg.value
-  const scale = Math.min(clientWidth / bounds.width, clientHeight / bounds.height, 1.15)
-  select(svg.value).call(zoomer.transform, zoomIdentity.translate((clientWidth - bounds.width * scale) / 2 - bounds.x * scale, (clientHeight - bounds.height * scale) / 2 - bounds.y * scale).scale(scale))
+  const room = clientHeight - ROOM.above - ROOM.below
+  const scale = Math.min(clientWidth / bounds.width, room / bounds.height, 1.15)
+  select(svg.value).call(zoomer.transform, zoomIdentity.translate((clientWidth - bounds.width * scale) / 2 - bounds.x * scale, ROOM.above + (room - bounds.height * scale) / 2 - bounds.y * scale).scale(scale))
   fitted = true
 }
 function scaleBy(factor: number): void {

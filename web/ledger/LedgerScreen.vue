@@ -173,8 +173,9 @@ useShortcuts((event) => {
         </div>
       </div>
       <form class="next" @submit.prevent="make">
-        <input ref="field" v-model="name" class="field" aria-label="Name of a new table" placeholder="Name another table…" spellcheck="false" autocomplete="off" @keydown.up.prevent="tables.length > 0 && go((tables.at(-1) as Table).id, { last: true })" @keydown.esc="go(at)">
+        <input ref="field" v-model="name" class="field" aria-label="Name of a new table" :placeholder="tables.length === 0 ? 'Name the first table…' : 'Name another table…'" :autofocus="tables.length === 0" spellcheck="false" autocomplete="off" @keydown.up.prevent="tables.length > 0 && go((tables.at(-1) as Table).id, { last: true })" @keydown.esc="go(at)">
         <button type="submit" class="button">Make it <kbd>Enter</kbd></button><span class="quiet small">from anywhere: <kbd>T</kbd></span>
+        <p v-if="tables.length === 0" class="quiet hint">Nothing is written down yet. One table for each kind of thing: an admission, a medicine, a ward. Its columns can be typed, or pasted as lines of <span class="mono">name type</span>.</p>
         <p v-if="slip" role="alert" class="slip">{{ slip }}</p>
       </form>
     </div>
@@ -184,7 +185,7 @@ useShortcuts((event) => {
 </template>
 
 <style scoped>
-.screen { height: 100%; display: grid; grid-template-rows: minmax(0, 1fr) auto; --sheet-columns: 40px minmax(150px, 1.1fr) minmax(170px, 1.2fr) 60px minmax(130px, 1fr) minmax(150px, 1.7fr); }
+.screen { height: 100%; display: grid; grid-template-rows: minmax(0, 1fr) auto; --sheet-columns: 40px minmax(150px, 1.1fr) minmax(170px, 1.2fr) 60px minmax(130px, 1.35fr) minmax(150px, 1.4fr); }
 .page { overflow: auto; padding: 0 20px; min-height: 0; overflow-anchor: none; }
 .page:focus { outline: none; }
 .sections { position: relative; }
@@ -192,4 +193,5 @@ useShortcuts((event) => {
 .next { display: flex; flex-wrap: wrap; align-items: center; gap: 10px; padding: 0 0 60px; }
 .next .field { width: 320px; }
 .slip { color: var(--deleted); flex-basis: 100%; }
+.hint { flex-basis: 100%; }
 </style>

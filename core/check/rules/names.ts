@@ -15,7 +15,7 @@ interface Named { name: string; column?: string; rename(to: string): Found['fix'
 export const namesFit: Rule = {
   name: 'name',
   local: true,
-  find: (table, context) => named(table).flatMap((each) => [...tooLong(each, context), ...reserved(table, each, context), ...characters(each, context)])
+  find: (table, context) => named(table).flatMap((each) => [...tooLong(table, each, context), ...reserved(table, each, context), ...characters(each, context)])
 }
 
 function named(table: Table): Named[] {
@@ -27,16 +27,29 @@ function named(table: Table): Named[] {
 
 const at = ({ column }: Named): { column?: string } => (column === undefined ? {} : { column })
 
-function tooLong(each: Named, { dialects }: RuleContext): Found[] {
+/** The name with words left off its end until every limit is kept; cut anywhere only where one word is too long by itself. */
+function shortened(name: string, limits: readonly { most: number; of: 'bytes' | 'characters' }[]): string {
+  const fits = (text: string): boolean => limits.every((limit) => nameLength(text, limit.of) <= limit.most)
+  let short = name
+  while (!fits(short)) {
+    const end = Math.max(short.lastIndexOf('_'), short.lastIndexOf(' '))
+    if (end <= 0) return limits.reduce((text, limit) => fitName(text, limit), name)
+    short = short.slice(0, end).trimEnd()
+  }
+  return short
+}
+
+function tooLong(table: Table, each: Named, { dialects, design }: RuleContext): Found[] {
   // No name of so few characters is too long for any engine.
   if (each.name.length <= 15) return []
   const limits = dialects.flatMap((dialect) => (dialect.facts.nameLimit && nameLength(each.name, dialect.facts.nameLimit.of) > dialect.facts.nameLimit.most ? [{ dialect, limit: dialect.facts.nameLimit }] : []))
   const [tightest] = [...limits].sort((a, b) => a.limit.most - b.limit.most)
   if (!tightest) return []
-  const short = limits.reduce((name, { limit }) => fitName(name, limit), each.name)
+  const cut = limits.reduce((name, { limit }) => fitName(name, limit), each.name)
+  const short = freeName(shortened(each.name, limits.map(({ limit }) => limit)), each.column === undefined ? design.tables.map((one) => one.name) : table.columns.map((one) => one.name))
   return [{
     severity: 'doubtful', ...at(each), dialects: limits.map(({ dialect }) => dialect.name),
-    message: `The name ${each.name.slice(0, 30)}… is too long for ${titles(limits.map(({ dialect }) => dialect))} (${tightest.limit.most} ${tightest.limit.of}): it is cut to ${short.slice(0, 24)}….`,
+    message: `The name ${each.name.slice(0, 30)}… is too long for ${titles(limits.map(({ dialect }) => dialect))} (${tightest.limit.most} ${tightest.limit.of}): it is cut to ${cut.slice(0, 24)}….`,
     fix: each.rename(short)
   }]
 }
