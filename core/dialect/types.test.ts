@@ -1,4 +1,6 @@
+import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
+import { dialectPage } from '../definitions/dialects.ts'
 import { emptyDesign, emptyTable, type Design } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import type { DialectName } from './dialect.ts'
@@ -34,6 +36,10 @@ describe.each(['sqlserver', 'oracle'] as const)('%s', (name: Extract<DialectName
     expect(remarks('integer')).toEqual([])
     expect(remarks('native mariadb: longtext')).toEqual([expect.stringContaining('is written as text')])
   })
+})
+
+it('the page of dialects says what the program does', () => {
+  expect(readFileSync(new URL('../../docs/dialects.md', import.meta.url), 'utf8')).toBe(dialectPage())
 })
 
 describe('what each dialect says in its own way', () => {
