@@ -12,7 +12,11 @@ import TypeField from './TypeField.vue'
 
 /** One line of a sheet: a column, or, without one, a line that is being written. */
 const props = defineProps<{
-  table: Table; column?: Column | undefined; at: number; marks: Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean
+  /** The table that the line stands in; asked for, and not handed over, so that a line is drawn anew when it changes itself and not with every other. */
+  of: () => Table
+  /** How many columns the primary key has. */
+  keyWidth: number
+  column?: Column | undefined; at: number; marks: Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean
   rowId: string
   findings?: readonly Finding[]
   /** What a line begins with that was typed elsewhere and could not be taken yet. */
@@ -20,6 +24,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ leave: [where: 'below' | 'above' | 'line' | 'newBelow']; added: []; key: [event: KeyboardEvent]; pick: [event: MouseEvent] }>()
 const store = useDesign()
+const table = computed(() => props.of())
 
 const text = reactive<LineText>({ ...EMPTY_LINE })
 const slip = ref<Slip>()
@@ -32,7 +37,7 @@ const question = ref('')
 
 /** What stood in the cells when they were last the design's own. */
 const taken = shallowRef<LineText>({ ...EMPTY_LINE })
-const asDesigned = (): LineText => (props.column && store.design ? lineOf(store.design, props.table, props.column) : { ...EMPTY_LINE })
+const asDesigned = (): LineText => (props.column && store.design ? lineOf(store.design, table.value, props.column) : { ...EMPTY_LINE })
 
 function reset(): void {
   taken.value = asDesigned()
@@ -48,10 +53,10 @@ function follow(): void {
   Object.assign(text, Object.fromEntries(untouched.map((cell) => [cell, fresh[cell]])))
   taken.value = fresh
 }
-watch([() => props.column, () => props.table], follow, { immediate: true })
+watch([() => props.column, table], follow, { immediate: true })
 if (props.typed) {
   Object.assign(text, props.typed)
-  const tried = store.design && addLine(store.design, props.table, props.typed, props.at)
+  const tried = store.design && addLine(store.design, table.value, props.typed, props.at)
   if (tried && !tried.ok) slip.value = tried.slip
 }
 
@@ -62,7 +67,7 @@ const dirty = computed(() => props.column === undefined && (text.name.trim() !==
 /** Takes over what stands in a cell. False where it cannot be, with a word beside it. */
 function take(cell: Cell): boolean {
   if (!props.column || !store.design) return true
-  const taken = changeCell(store.design, props.table, props.column, cell, String(text[cell]))
+  const taken = changeCell(store.design, table.value, props.column, cell, String(text[cell]))
   if (!taken.ok) {
     slip.value = taken.slip
     asked.value = ''
@@ -86,7 +91,7 @@ function take(cell: Cell): boolean {
 function add(): boolean {
   if (props.column || !store.design || !dirty.value || adding) return !dirty.value
   adding = true
-  const taken = addLine(store.design, props.table, { ...text }, props.at)
+  const taken = addLine(store.design, table.value, { ...text }, props.at)
   const refusal = taken.ok && taken.operation ? store.submit(taken.operation) : undefined
   adding = false
   if (!taken.ok) slip.value = taken.slip
@@ -176,7 +181,7 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
   >
     <span class="marks" role="gridcell" @click="emit('pick', $event)">
       <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
-      <span v-if="keyPlace >= 0 && (table.primaryKey?.columns.length ?? 0) > 1" class="place" :title="`Column ${keyPlace + 1} of the key`">{{ keyPlace + 1 }}</span>
+      <span v-if="keyPlace >= 0 && keyWidth > 1" class="place" :title="`Column ${keyPlace + 1} of the key`">{{ keyPlace + 1 }}</span>
     </span>
     <span role="gridcell"><input v-model="text.name" class="cell" data-cell="name" :data-taken="taken.name" tabindex="-1" :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'" :placeholder="column ? '' : 'new column…'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'name')" @change="take('name')"></span>
     <span role="gridcell" class="type">

@@ -53,6 +53,8 @@ const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => 
 })
 const ofColumn = (column: Column | undefined): readonly Finding[] => (column && byColumn.value.get(column.id)) ?? NOTHING
 
+const ofTableHere = (): Table => props.table
+
 interface Row { id: string; column: Column | undefined; at: number; typed?: LineText }
 /** The lines as they stand: columns, with the line that is being written between or below them, and what was pasted and waits. */
 const rows = computed(() => {
@@ -324,7 +326,7 @@ defineExpose({
         <span role="columnheader"><span class="visually-hidden">key marks</span></span><span role="columnheader">column</span><span role="columnheader">type</span><span role="columnheader">required</span><span role="columnheader">default</span><span role="columnheader">note</span>
       </div>
       <SheetLine
-        v-for="(row, index) in rows" :key="row.id" ref="lines" :table="table" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
+        v-for="(row, index) in rows" :key="row.id" ref="lines" :of="ofTableHere" :key-width="key.length" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
         :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '') }"
         @leave="cellLeft($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @focusin="current = index"
       />
