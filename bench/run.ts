@@ -72,7 +72,7 @@ await engine.close()
 // What was worked out for a design is kept with it, so each run writes a copy that nothing is known of.
 const copies = Array.from({ length: 25 }, () => structuredClone(thousand))
 for (const dialect of Object.values(DIALECTS)) {
-  const writing = await measure(20, (run) => script(dialect.create(dialect.catalog(copies[run % copies.length] as Design).catalog), dialect.terminator))
+  const writing = await measure(20, (run) => script(dialect.create(dialect.catalog(copies[run % copies.length] as Design).catalog)))
   lines.push({ what: `writing 1,000 tables for ${dialect.title}`, measured: writing, yardstick: 'SQLite making them', against: running })
 }
 

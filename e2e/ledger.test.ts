@@ -55,7 +55,8 @@ describe('the ledger', () => {
     await browser.open(await put({ ...fernhollow().design, id: 'd_typed', tables: [], enums: [], schemas: [], carries: [], positions: {} }) + '/ledger')
     await browser.says('written for')
     for (const { name, note, own, lines, key = [], unique = [], check, cascade = [] } of TABLES) {
-      await browser.type(Key.ESCAPE, 't')
+      // With nothing written down yet the field has the keyboard by itself.
+      if (name !== TABLES[0]?.name) await browser.type(Key.ESCAPE, 't')
       await until('the field for a new table has the keyboard', async () => (await focused()) === 'Name of a new table')
       await browser.type(name, Key.ENTER)
       await until(`${name} is there`, async () => (await browser.values('.sheet .name')).includes(name))

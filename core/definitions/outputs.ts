@@ -21,7 +21,7 @@ export function writeSql(design: Design, dialect: Dialect): string {
   const head = [`${design.name}, for ${dialect.title}`, ...remarks.map((remark) => remark.message)]
   // A name may hold anything but a line break: a comment ends there and nowhere else.
   const comments = head.map((line) => `-- ${line.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`).join('')
-  return `${comments}\n${script(dialect.create(catalog), dialect.terminator)}`
+  return `${comments}\n${script(dialect.create(catalog))}`
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
@@ -33,7 +33,7 @@ export function tableSql(design: Design, table: string, dialect: Dialect): strin
   const parents = new Set(own.foreignKeys.map((key) => key.table))
   const lists = catalog.enums.filter((list) => own.columns.some((column) => column.type === dialect.quote(list.name)))
   const tables = catalog.tables.filter((each) => each === own || parents.has(each.name)).map((each) => (each === own ? own : { ...each, external: true }))
-  return script(dialect.create({ schemas: [], enums: lists, tables }), dialect.terminator)
+  return script(dialect.create({ schemas: [], enums: lists, tables }))
 }
 
 /** Every output, by the name that the command line knows it by. */

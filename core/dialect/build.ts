@@ -1,100 +1,13 @@
-import { expressionOf, sortOfType } from '../design/expressions.ts'
 import { columnOf, columnsIn, fold, keyOf, referencesTo, sameSet, tableOf } from '../design/lookup.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
-import type { Default, Value } from '../design/value.ts'
 import { constraintNames } from '../relate/naming.ts'
-import type { Expression } from '../sql/expression.ts'
-import { FUNCTIONS } from '../sql/functions.ts'
-import { printExpression, type ExpressionWords } from '../sql/print.ts'
 import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable } from './catalog.ts'
 import type { Remark } from './dialect.ts'
-import { typeWords, type Facts, type TypeContext, type TypeTable, type TypeWords } from './facts.ts'
+import type { TypeContext, TypeWords } from './facts.ts'
 import { fitName, NameGiver, nameLength } from './names.ts'
 import { qualify } from './qualified.ts'
-
-/** How a dialect says what a design holds; {@link buildCatalog} puts it together. */
-export interface Speech {
-  name: string
-  facts: Facts
-  types: TypeTable
-  quote(name: string): string
-  literal(value: Value, type: Type): string
-  /** The present moment for a column of the type. */
-  now(type: Type): string
-  expressions: Omit<ExpressionWords, 'column' | 'truth'>
-  /** What makes a truth value a condition and a condition a value, where the dialect tells them apart. */
-  truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
-  /** Whether a list of values is a type of its own. */
-  enumTypes: boolean
-  /** What a dialect changes in a column when everything else is said. */
-  adjust?(column: CatalogColumn, from: { table: Table; column: Column }): CatalogColumn
-  /** What it changes in a table when its columns, keys and indexes are known. */
-  finish?(table: CatalogTable, from: { table: Table; design: Design }): CatalogTable
-  /** Why a check on the columns cannot be made, or nothing where it can. */
-  refusesCheck?(table: Table, columns: readonly Column[]): string | undefined
-  /** What else the dialect has to say on a table. */
-  remarks?(table: Table): string[]
-}
-
-/** A type as the dialect writes it on a column of a table. */
-function typeOn(speech: Speech, design: Design, table: Table, type: Type, column: string, listName?: string): TypeWords {
-  const list = type.kind === 'enum' ? design.enums.find((each) => each.id === type.enum) : undefined
-  return typeWords(speech.types, speech.name, speech.facts.title, type, { values: list?.values ?? [], listName: listName ?? list?.name ?? '', inKey: keyWidth(table, column) })
-}
-
-/** Of how many columns the widest key or index is that the column stands in; 0 where it stands in none. */
-function keyWidth(table: Table, column: string): number {
-  const lists = [
-    ...(table.primaryKey ? [table.primaryKey.columns] : []), ...table.uniques.map((key) => key.columns),
-    ...table.indexes.map((index) => index.columns.map((each) => each.column)), ...table.foreignKeys.map((key) => key.pairs.map((pair) => pair.column))
-  ]
-  return Math.max(0, ...lists.filter((list) => list.includes(column)).map((list) => list.length))
-}
-
-/** A default as SQL; `generated` is none. */
-export function defaultSql(speech: Speech, value: Default, type: Type): string | undefined {
-  switch (value.kind) {
-    case 'generated': return undefined
-    case 'now': return speech.now(type)
-    case 'value': return speech.literal(value.value, type)
-    case 'expression': return expressionSql(speech, [], value.expression, type, speech.quote)
-  }
-}
-
-/** An expression that a design keeps, as SQL. `type`: what it gives a value of; left out where it is a condition. */
-function expressionSql(speech: Speech, columns: readonly Column[], kept: string, type: Type | undefined, name: (id: string) => string): string {
-  const types = new Map(columns.map((column) => [column.id, column.type]))
-  const isTruth = (part: Expression): boolean => part.kind === 'boolean' || (part.kind === 'column' && types.get(part.name)?.kind === 'boolean') || (part.kind === 'call' && FUNCTIONS[part.name]?.gives === 'boolean')
-  const words: ExpressionWords = {
-    ...speech.expressions, column: name,
-    ...(speech.truth && { truth: { ...speech.truth, isValue: isTruth } })
-  }
-  return printExpression(typeLiterals(expressionOf(kept), types, type, speech), words, type === undefined ? 'condition' : 'value')
-}
-
-/** Texts that stand for a value of another type (a date beside a column of dates) are written as the dialect writes such values. */
-function typeLiterals(expression: Expression, types: ReadonlyMap<string, Type>, wanted: Type | undefined, speech: Speech): Expression {
-  const typeOfPart = (part: Expression): Type | undefined => (part.kind === 'column' ? types.get(part.name) : undefined)
-  const write = (part: Expression, type: Type | undefined): Expression => {
-    if (part.kind === 'text' && type && sortOfType(type) !== 'text') return { ...part, written: speech.literal(part.value, type) }
-    return visit(part)
-  }
-  const visit = (part: Expression): Expression => {
-    switch (part.kind) {
-      case 'binary': return { ...part, left: write(part.left, typeOfPart(part.right)), right: write(part.right, typeOfPart(part.left)) }
-      case 'in': return { ...part, of: visit(part.of), list: part.list.map((each) => write(each, typeOfPart(part.of))) }
-      case 'between': return { ...part, of: visit(part.of), low: write(part.low, typeOfPart(part.of)), high: write(part.high, typeOfPart(part.of)) }
-      case 'not':
-      case 'negative':
-      case 'isNull': return { ...part, of: visit(part.of) }
-      case 'call': return { ...part, args: part.args.map(visit) }
-      case 'case': return { ...part, branches: part.branches.map(({ when, then }) => ({ when: visit(when), then: write(then, wanted) })), otherwise: part.otherwise && write(part.otherwise, wanted) }
-      default: return part
-    }
-  }
-  return write(expression, wanted)
-}
+import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 
 /** What was worked out for a table, and all that it was worked out from; as long as that stays, so does it. */
 interface Worked {

@@ -35,8 +35,6 @@ export interface Dialect {
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }
   /** The statements that make the catalog on an empty database, in an order that runs. External tables are left out. */
   create(catalog: Catalog): Statement[]
-  /** What ends each statement of a script. */
-  terminator: string
   /** What migrates and proves, where this program does that in the dialect. */
   migrate: ((input: MigrationInput) => Statement[]) | undefined
   engine: EngineSide | undefined
@@ -76,9 +74,9 @@ export function actionIn(facts: Facts, action: Facts['lacks'][number]['action'],
 }
 
 /** The statements as one script that a person can run and read: those of several lines stand by themselves. */
-export function script(statements: readonly Statement[], terminator = ';'): string {
+export function script(statements: readonly Statement[]): string {
   return statements.map(({ sql }, at) => {
     const alone = at > 0 && (sql.includes('\n') || (statements[at - 1]?.sql.includes('\n') ?? false))
-    return `${alone ? '\n' : ''}${sql}${terminator}\n`
+    return `${alone ? '\n' : ''}${sql};\n`
   }).join('')
 }

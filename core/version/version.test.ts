@@ -45,7 +45,51 @@ describe('a change in words', () => {
   })
 })
 
+describe('a change of what a table holds its rows to, in words', () => {
+  const demo = fernhollow().design
+  const said = (...operations: Operation[]): string[] => {
+    const changed = operations.reduce((design, operation) => {
+      const result = apply(design, operation)
+      if (!result.ok) throw new Error(result.refusal.message)
+      return result.design
+    }, demo)
+    return compareDesigns(demo, changed).map((change) => `${change.kind}: ${change.sentence}`)
+  }
+  it.each<[string, Operation, string[]]>([
+    ['a check', { kind: 'check.remove', table: 't_pen', check: 'x_pen_capacity' }, ['removed: pen loses a check: capacity BETWEEN 1 AND 40.']],
+    ['another check', { kind: 'check.change', table: 't_pen', check: { id: 'x_pen_capacity', condition: '{c_pen_capacity} > 0' } }, ['changed: pen has another check: capacity > 0, before it was capacity BETWEEN 1 AND 40.']],
+    ['an index', { kind: 'index.add', table: 't_stay', index: { id: 'i_n', columns: [{ column: 'c_stay_ended_at', descending: true }], unique: false, where: '{c_stay_ended_at} IS NOT NULL' } }, ['added: stay gets an index: ended_at where ended_at IS NOT NULL.']],
+    ['a row policy', { kind: 'rowPolicy.remove', table: 't_carer_note', rowPolicy: 'p_carer_note_open' }, ['removed: carer_note loses a row policy: open_notes, NOT kept_private.']],
+    ['what a column is computed from', { kind: 'column.compute', table: 't_dose', column: 'c_dose_cost', expression: '{c_dose_quantity} * 2' }, ['changed: dose.cost is computed: quantity * 2, before it was quantity * unit_cost.']],
+    ['what a column is copied from', { kind: 'column.copy', table: 't_dose', column: 'c_dose_unit_cost', copied: null }, ['changed: dose.unit_cost is no longer copied.']],
+    ['a list of values', { kind: 'enum.change', enum: { id: 'e_level', name: 'grade', values: ['learning', 'trusted', 'teaching', 'retired'] } }, ['renamed: The list of values level is renamed to grade.', 'changed: grade gets retired.']],
+    ['the order of a list', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['teaching', 'learning', 'trusted'] } }, ['changed: The values of level stand in another order.']],
+    ['a schema', { kind: 'schema.rename', schema: 's_staff', name: 'payroll' }, ['renamed: The schema staff is renamed to payroll.']],
+    ['where a table stands', { kind: 'table.setSchema', table: 't_volunteer', schema: 's_staff' }, ['changed: volunteer moves into the schema staff.']],
+    ['whose a table is', { kind: 'table.setExternal', table: 't_person', external: false }, ['changed: person is the design\'s own from now on.']]
+  ])('%s', (_, operation, words) => expect(said(operation)).toEqual(words))
+})
+
 describe('a migration plan', () => {
+  const grown = fernhollow().design
+  it.each<[string, Operation, 'up' | 'down', string]>([
+    ['a check that rows may not meet', { kind: 'check.add', table: 't_patient', check: { id: 'x_n', condition: "{c_patient_sex} IN ('f', 'm')" } }, 'up', 'patient gets the check sex IN (\'f\', \'m\'): the migration stops at a row that does not meet it.'],
+    ['a value that is unique from now on', { kind: 'index.add', table: 't_patient', index: { id: 'i_n', columns: [{ column: 'c_patient_found_on', descending: false }], unique: true } }, 'up', 'found_on becomes unique in patient: the migration stops where a value is there twice.'],
+    ['a value that goes from a list on the way back', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }, 'down', 'level loses a value: the migration stops at a row of volunteer_skill that has it.']
+  ])('warns of %s', (_, operation, way, message) => {
+    const result = apply(grown, operation)
+    if (!result.ok) throw new Error(result.refusal.message)
+    for (const dialect of MIGRATING) expect(planMigration(grown, result.design, dialect).warnings[way].map((warning) => warning.message)).toContain(message)
+  })
+
+  it('leaves another system’s tables alone, whatever happens to them in the design', () => {
+    for (const operations of [[{ kind: 'column.add', table: 't_person', column: { id: 'c_n', name: 'grade', type: { kind: 'date' }, required: false } }], [{ kind: 'column.rename', table: 't_person', column: 'c_person_full_name', name: 'called' }]] as Operation[][]) {
+      const result = apply(grown, { kind: 'batch', operations })
+      if (!result.ok) throw new Error(result.refusal.message)
+      for (const dialect of MIGRATING) expect(planMigration(grown, result.design, dialect)).toMatchObject({ up: [], down: [], keepsakes: [] })
+    }
+  })
+
   it('is empty where the engine sees no difference', () => {
     for (const dialect of MIGRATING) {
       const plan = planMigration(start, after({ kind: 'table.place', table: patient, position: { x: 1, y: 2 } }), dialect)

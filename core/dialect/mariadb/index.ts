@@ -1,8 +1,9 @@
 import type { Column, Table } from '../../design/model.ts'
-import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { Speech } from '../speech.ts'
+import { dialectOf } from '../make.ts'
 import type { Provable } from '../dialect.ts'
-import { typeWords, type Facts } from '../facts.ts'
-import { bothActions, createAll, type Words } from '../write.ts'
+import type { Facts } from '../facts.ts'
+import { bothActions, type Words } from '../write.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
 import { RESERVED } from './reserved.ts'
 import { asPrinted, CALLS, KEY_BYTES, literal, now, oneDefault, oneExpression, quote, quoteText, TYPES } from './types.ts'
@@ -40,6 +41,8 @@ const speech: Speech = {
     // Two bars mean OR unless the server is told otherwise.
     concat: (left, right) => `concat(${left}, ${right})`
   },
+  // A truth value is a number, and its negation is printed as a comparison with 0: it is written as one with 1.
+  truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `(${condition})` },
   adjust: (column, { table, column: from }) => {
     const counted = isCounted(table, from)
     const worked = (from.default?.kind === 'expression' || (from.default?.kind === 'value' && from.type.kind === 'binary')) && column.default !== undefined
@@ -84,17 +87,7 @@ const words: Words = {
 }
 
 export const mariadb: Provable = {
-  name: 'mariadb',
-  title: facts.title,
-  facts,
-  type: (type, context) => typeWords(TYPES, 'mariadb', facts.title, type, context),
-  quote,
-  quoteTable: quote,
-  literal,
-  default: (value, type) => defaultSql(speech, value, type),
-  catalog: (design) => buildCatalog(design, speech),
-  create: (catalog) => createAll(catalog, words),
-  terminator: ';',
+  ...dialectOf('mariadb', speech, words),
   migrate: undefined,
   engine: {
     ordersColumns: true,

@@ -1,9 +1,10 @@
 import type { Column, Table } from '../../design/model.ts'
-import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { Speech } from '../speech.ts'
+import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
-import { typeWords, type Facts } from '../facts.ts'
+import type { Facts } from '../facts.ts'
 import { quoteText } from '../names.ts'
-import { commentsOn, createAll, tableIn, type Words } from '../write.ts'
+import { commentsOn, type Words } from '../write.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
 
@@ -69,17 +70,7 @@ const words: Words = {
 }
 
 export const oracle: Dialect = {
-  name: 'oracle',
-  title: facts.title,
-  facts,
-  type: (type, context) => typeWords(TYPES, 'oracle', facts.title, type, context),
-  quote,
-  quoteTable: (name) => tableIn(words, name),
-  literal,
-  default: (value, type) => defaultSql(speech, value, type),
-  catalog: (design) => buildCatalog(design, speech),
-  create: (catalog) => createAll(catalog, words),
-  terminator: ';',
+  ...dialectOf('oracle', speech, words),
   migrate: undefined,
   engine: undefined
 }

@@ -1,13 +1,13 @@
-import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { Speech } from '../speech.ts'
+import { dialectOf } from '../make.ts'
 import type { Migrating } from '../dialect.ts'
-import { typeWords, type Facts } from '../facts.ts'
+import type { Facts } from '../facts.ts'
 import { quoteText } from '../names.ts'
-import { createAll } from '../write.ts'
 import { migrate, resetCounter } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
-import { place, words } from './write.ts'
+import { words } from './write.ts'
 
 /** PostgreSQL 15 and later. */
 export const facts: Facts = {
@@ -39,17 +39,7 @@ const speech: Speech = {
 }
 
 export const postgresql: Migrating = {
-  name: 'postgresql',
-  title: facts.title,
-  facts,
-  type: (type, context) => typeWords(TYPES, 'postgresql', facts.title, type, context),
-  quote,
-  quoteTable: place,
-  literal,
-  default: (value, type) => defaultSql(speech, value, type),
-  catalog: (design) => buildCatalog(design, speech),
-  create: (catalog) => createAll(catalog, words),
-  terminator: ';',
+  ...dialectOf('postgresql', speech, words),
   migrate,
   engine: {
     ordersColumns: false,

@@ -1,13 +1,15 @@
-import { buildCatalog, defaultSql, generatedColumn, type Speech } from '../build.ts'
+import { generatedColumn } from '../build.ts'
+import type { Speech } from '../speech.ts'
+import { dialectOf } from '../make.ts'
 import type { Migrating } from '../dialect.ts'
-import { typeWords, type Facts } from '../facts.ts'
+import type { Facts } from '../facts.ts'
 import { quoteText } from '../names.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, oneExpression, quote, TYPES } from './types.ts'
-import { createAll } from './write.ts'
+import { words } from './write.ts'
 
 /** SQLite 3, with foreign keys switched on. */
 export const facts: Facts = {
@@ -64,17 +66,8 @@ function isCounted(table: Table, column: Column): boolean {
 }
 
 export const sqlite: Migrating = {
-  name: 'sqlite',
-  title: facts.title,
-  facts,
-  type: (type, context) => typeWords(TYPES, 'sqlite', facts.title, type, context),
-  quote,
-  quoteTable: quote,
-  literal,
-  default: (value, type) => defaultSql(speech, value, type),
-  catalog: (design) => buildCatalog(design, speech),
-  create: createAll,
-  terminator: ';',
+  // It adds no constraint later, so references that run in a circle stand inside their tables.
+  ...dialectOf('sqlite', speech, words, 'inside'),
   migrate,
   engine: {
     ordersColumns: true,

@@ -1,5 +1,5 @@
-import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
-import { bothActions, createAll as writeAll, createIndex, createTable as writeTable, type Words } from '../write.ts'
+import type { CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
+import { bothActions, createIndex, createTable as writeTable, type Words } from '../write.ts'
 import { quote } from './types.ts'
 
 export const words: Words = {
@@ -17,8 +17,6 @@ export const words: Words = {
   descending: true
 }
 
-/** The tables with their constraints inside (SQLite adds none later), parents first, and the indexes. */
-export const createAll = (catalog: Catalog): Statement[] => writeAll(catalog, words, 'inside')
 export const createTable = (table: CatalogTable, name = table.name): string => writeTable(table, words, name)
 export const createIndexes = (table: CatalogTable): Statement[] => table.indexes.map((index) => createIndex(table, index, words))
 export const indexText = (table: CatalogTable, index: CatalogIndex): string => createIndex(table, index, words).sql

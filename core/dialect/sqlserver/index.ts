@@ -1,11 +1,12 @@
 import { columnOf, referencesTo } from '../../design/lookup.ts'
 import type { Column, Table } from '../../design/model.ts'
-import { buildCatalog, defaultSql, type Speech } from '../build.ts'
+import type { Speech } from '../speech.ts'
+import { dialectOf } from '../make.ts'
 import type { CatalogTable, Statement } from '../catalog.ts'
 import type { Dialect } from '../dialect.ts'
-import { typeWords, type Facts } from '../facts.ts'
+import type { Facts } from '../facts.ts'
 import { nameParts, sayTable } from '../qualified.ts'
-import { bothActions, createAll, tableIn, type Words } from '../write.ts'
+import { bothActions, type Words } from '../write.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
 
@@ -90,17 +91,7 @@ function notes(table: CatalogTable): Statement[] {
 }
 
 export const sqlserver: Dialect = {
-  name: 'sqlserver',
-  title: facts.title,
-  facts,
-  type: (type, context) => typeWords(TYPES, 'sqlserver', facts.title, type, context),
-  quote,
-  quoteTable: (name) => tableIn(words, name),
-  literal,
-  default: (value, type) => defaultSql(speech, value, type),
-  catalog: (design) => buildCatalog(design, speech),
-  create: (catalog) => createAll(catalog, words),
-  terminator: ';',
+  ...dialectOf('sqlserver', speech, words),
   migrate: undefined,
   engine: undefined
 }
