@@ -9,6 +9,7 @@ import { fits } from '../design/value.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { rowLabel } from './label.ts'
 import { sameValue } from './same.ts'
+import { evaluate } from './evaluate.ts'
 import { withSampleRows } from './sample.ts'
 import { compareRows, insertRows } from './statements.ts'
 
@@ -48,6 +49,20 @@ describe('sample rows', () => {
         }
       }
     }), { numRuns: 150 })
+  })
+
+  it('meet every check, and leave what is computed to the engine', () => {
+    let checks = 0
+    fc.assert(fc.property(choices(60, 20), (taken) => {
+      for (const table of withSampleRows(grow(taken)).tables) {
+        checks += table.checks.length * table.rows.length
+        for (const row of table.rows) {
+          for (const check of table.checks) expect(evaluate(check.condition, table, row)).not.toBe(false)
+          for (const column of table.columns) if (column.computed !== undefined) expect(row[column.id]).toBeUndefined()
+        }
+      }
+    }))
+    expect(checks).toBeGreaterThan(20)
   })
 
   it('leave alone what has rows already', () => {

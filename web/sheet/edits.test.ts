@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { emptyDesign, type Design } from '../../core/design/model.ts'
+import { columnOf, tableOf } from '../../core/design/lookup.ts'
+import { emptyDesign, type Column, type Design, type Table } from '../../core/design/model.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { addLine, changeCell, EMPTY_LINE, lineOf, type Taken } from './edits.ts'
@@ -46,5 +48,45 @@ describe('a line that is typed', () => {
   ])('%j is held back with a word at its %s', (line, cell, words) => {
     const taken = addLine(start, admission, { ...EMPTY_LINE, ...line }, 1)
     expect(taken).toMatchObject({ ok: false, slip: { cell, message: expect.stringContaining(words) as string } })
+  })
+})
+
+describe('a line with more than a default', () => {
+  const { design } = fernhollow()
+  const dose = tableOf(design, 't_dose') as Table
+  const change = (column: string, cell: 'type' | 'default', text: string): Taken => changeCell(design, dose, columnOf(dose, column) as Column, cell, text)
+  const now = (taken: Taken, column: string): Column => columnOf(tableOf(after(taken, design), 't_dose') as Table, column) as Column
+
+  it('is computed, copied or worked out, and reads as it was typed', () => {
+    for (const [column, text] of [['c_dose_cost', 'computed quantity * unit_cost'], ['c_dose_unit_cost', 'copied medicine.unit_cost']] as const) expect(lineOf(design, dose, columnOf(dose, column) as Column).default).toBe(text)
+    expect(now(change('c_dose_cost', 'default', 'computed from quantity + 1'), 'c_dose_cost').computed).toBe('{c_dose_quantity} + 1')
+    expect(now(change('c_dose_cost', 'default', ''), 'c_dose_cost')).toMatchObject({ computed: undefined, default: undefined })
+    expect(now(change('c_dose_cost', 'default', 'copied unit_cost'), 'c_dose_cost')).toMatchObject({ computed: undefined, copied: { foreignKey: 'f_dose_medicine_id' } })
+    expect(now(change('c_dose_unit_cost', 'default', '= 2 * 3'), 'c_dose_unit_cost')).toMatchObject({ copied: undefined, default: { kind: 'expression', expression: '2 * 3' } })
+  })
+
+  it.each([
+    ['computed', 'Something is missing at the end.'], ['computed words', 'There is no column called words here.'], ['copied medicine.colour', 'Say which column it is copied from, of admission, medicine, person'], ['copied', 'Say which column'], ['= quantity', 'There is no column called quantity here.']
+  ])('“%s” is held back with a word at the default', (text, words) => {
+    expect(change('c_dose_unit_cost', 'default', text)).toMatchObject({ ok: false, slip: { cell: 'default', message: expect.stringContaining(words) as string } })
+  })
+
+  it('has its values from a list that is made as it is typed, once', () => {
+    const ward = tableOf(design, 't_ward') as Table
+    const one = after(addLine(design, ward, { ...EMPTY_LINE, name: 'Noise level', type: 'one of quiet, loud', default: 'quiet' }, 1), design)
+    expect(one.enums.at(-1)).toMatchObject({ name: 'noise_level', values: ['quiet', 'loud'] })
+    const two = after(addLine(one, tableOf(one, 't_ward') as Table, { ...EMPTY_LINE, name: 'echo', type: 'one of quiet,loud' }, 1), one)
+    expect(two.enums).toHaveLength(one.enums.length)
+    expect(addLine(design, ward, { ...EMPTY_LINE, name: 'x', type: 'one of' }, 1)).toMatchObject({ ok: false, slip: { message: expect.stringContaining('Say which values') as string } })
+    expect(addLine(design, ward, { ...EMPTY_LINE, name: 'x', type: 'enum nothing' }, 1)).toMatchObject({ ok: false, slip: { message: expect.stringContaining('no list of values called nothing') as string } })
+    expect(lineOf(two, tableOf(two, 't_ward') as Table, tableOf(two, 't_ward')?.columns[1] as Column).type).toBe('enum noise_level')
+  })
+
+  it('of a key says what else changes its type before it does, and nothing where nothing follows', () => {
+    const admission = tableOf(design, 't_admission') as Table
+    const key = changeCell(design, admission, admission.columns[0] as Column, 'type', 'bigint')
+    expect(key.ok && key.ask).toBe('5 columns refer to it and change with it: dose.admission_id, stay.admission_id, diagnosis.admission_id, release.admission_id, carer_note.admission_id.')
+    const other = changeCell(design, admission, columnOf(admission, 'c_admission_weight_g') as Column, 'type', 'bigint')
+    expect(other.ok && other.ask).toBeUndefined()
   })
 })

@@ -105,8 +105,27 @@ class Plan {
     return from.type !== to.type
   }
 
+  /** A keepsake outlives lists of values: what was one of a list is kept as text. */
+  private kept(type: string): string {
+    return this.isList(type) ? 'text' : type
+  }
+
+  private isList(type: string): boolean {
+    return [...this.input.from.enums, ...this.input.to.enums].some((list) => quote(list.name) === type)
+  }
+
+  /** A column of a keepsake, as a value for a column of the type. */
+  private fromKeepsake(expression: string, type: string): string {
+    return this.isList(type) ? `${expression}::${type}` : expression
+  }
+
   private anyRetyped(from: CatalogTable, to: CatalogTable): boolean {
     return sort(from.columns, to.columns).kept.some((pair) => this.retyped(pair.from, pair.to))
+  }
+
+  /** Whether a condition on the table must be said again: a column under it has another type, or is made anew. */
+  private unsettles(from: CatalogTable, to: CatalogTable): boolean {
+    return this.anyRetyped(from, to) || from.columns.some((column) => this.isRemade(from, to, column.id))
   }
 
   /** A computed column that is computed otherwise, or newly computed, is made anew; one that leans on a column whose type changes as well. */
@@ -133,7 +152,7 @@ class Plan {
   }
 
   private policiesChange(from: CatalogTable, to: CatalogTable): boolean {
-    return JSON.stringify(from.rowPolicies) !== JSON.stringify(to.rowPolicies) || ((from.rowPolicies.length > 0) && this.anyRetyped(from, to))
+    return JSON.stringify(from.rowPolicies) !== JSON.stringify(to.rowPolicies) || (from.rowPolicies.length > 0 && this.unsettles(from, to))
   }
 
   /** Notes that change, and row policies. */
@@ -152,7 +171,7 @@ class Plan {
   private makeKeepsake(keepsake: Keepsake): void {
     const table = tableById(this.input.from, keepsake.table)
     const wanted = keepsake.columns.length === 0 ? table.columns : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
-    const columns = wanted.map((column) => `${quote(column.name)} AS ${quote(column.id)}`).join(', ')
+    const columns = wanted.map((column) => `${quote(column.name)}${this.isList(column.type) ? '::text' : ''} AS ${quote(column.id)}`).join(', ')
     this.add(`CREATE TABLE ${quote(keepsake.name)} AS SELECT ${columns} FROM ${place(table.name)}`, keepsake.columns.length === 0 ? `keep the rows of ${sayTable(table.name)}` : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`)
   }
 
@@ -180,12 +199,12 @@ class Plan {
   private shape(catalog: Catalog, table: CatalogTable, constraint: Constraint, counterpart: CatalogTable): string {
     const { kind, key } = constraint
     const [before, after] = catalog === this.input.from ? [table, counterpart] : [counterpart, table]
-    const retyped = this.anyRetyped(before, after) && catalog === this.input.from
-    if (kind === 'check') return JSON.stringify([kind, key.condition, retyped])
+    const unsettled = this.unsettles(before, after) && catalog === this.input.from
+    if (kind === 'check') return JSON.stringify([kind, key.condition, unsettled])
     const ids = columnIds(table, key)
     const remade = ids.some((id) => this.isRemade(before, after, id)) && catalog === this.input.from
     const own = ids.map((id) => `${id}:${kind === 'foreignKey' ? table.columns.find((column) => column.id === id)?.type : ''}`)
-    if (kind === 'index') return JSON.stringify([kind, own, remade, key.unique, key.descending, key.where, key.where !== undefined && retyped])
+    if (kind === 'index') return JSON.stringify([kind, own, remade, key.unique, key.descending, key.where, key.where !== undefined && unsettled])
     if (kind !== 'foreignKey') return JSON.stringify([kind, own, remade])
     const referred = catalog.tables.find((each) => each.name === key.table)
     const target = referred ? [referred.id, columnIds(referred, { columns: key.refersTo }), this.keyShape(referred, key.refersTo)] : [key.table, key.refersTo]
@@ -259,21 +278,21 @@ class Plan {
   }
 
   private match(keepsake: Keepsake, to: CatalogTable): string {
-    return keepsake.key.map((id) => `k.${quote(id)} = t.${quote(columnById(to, id).name)}`).join(' AND ')
+    return keepsake.key.map((id) => columnById(to, id)).map((column) => `k.${quote(column.id)} = t.${quote(column.name)}${this.isList(column.type) ? '::text' : ''}`).join(' AND ')
   }
 
   private noteNarrowed(keepsake: Keepsake, to: CatalogTable, column: CatalogColumn): void {
     if (keepsake.table !== to.id || !keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) return
     const became = quote(`${column.id}_became`)
-    this.add(`ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${became} ${column.type}`, 'keep what the narrowed values became')
-    this.add(`UPDATE ${quote(keepsake.name)} AS k SET ${became} = t.${quote(column.name)} FROM ${place(to.name)} AS t WHERE ${this.match(keepsake, to)}`, 'keep what the narrowed values became')
+    this.add(`ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${became} ${this.kept(column.type)}`, 'keep what the narrowed values became')
+    this.add(`UPDATE ${quote(keepsake.name)} AS k SET ${became} = t.${quote(column.name)}${this.isList(column.type) ? '::text' : ''} FROM ${place(to.name)} AS t WHERE ${this.match(keepsake, to)}`, 'keep what the narrowed values became')
   }
 
   /** Puts the values from before back where nobody has changed what they became since. */
   private unnarrow(keepsake: Keepsake, to: CatalogTable, old: CatalogColumn, column: CatalogColumn): void {
     if (keepsake.table !== to.id || !keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) return
-    const became = cast(`k.${quote(`${column.id}_became`)}`, old.type, column.type)
-    this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = k.${quote(column.id)} FROM ${quote(keepsake.name)} AS k WHERE ${this.match(keepsake, to)} AND t.${quote(column.name)} IS NOT DISTINCT FROM ${became}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
+    const became = cast(`k.${quote(`${column.id}_became`)}`, this.kept(old.type), column.type)
+    this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(keepsake.name)} AS k WHERE ${this.match(keepsake, to)} AND t.${quote(column.name)} IS NOT DISTINCT FROM ${became}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
   }
 
   /** New columns come empty or with their default; those that must be filled and are put back from a keepsake are required after. */
@@ -284,7 +303,7 @@ class Plan {
       const first = restored ? { ...column, required: false, default: undefined } : column
       this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(first)}`, `add ${column.name} to ${sayTable(to.name)}`)
       if (!restored) continue
-      this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = k.${quote(column.id)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
+      this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
       if (column.default !== undefined) this.add(`ALTER TABLE ${place(to.name)} ALTER COLUMN ${quote(column.name)} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
     }
   }
@@ -297,7 +316,7 @@ class Plan {
     const keepsake = this.input.restore.find((each) => each.table === table.id && each.columns.length === 0)
     if (!keepsake) return
     const given = table.columns.filter((column) => column.computed === undefined)
-    this.add(`INSERT INTO ${place(table.name)} (${list(given.map((column) => column.name))}) SELECT ${list(given.map((column) => column.id))} FROM ${quote(keepsake.name)}`, `put the kept rows of ${sayTable(table.name)} back`)
+    this.add(`INSERT INTO ${place(table.name)} (${list(given.map((column) => column.name))}) SELECT ${given.map((column) => this.fromKeepsake(quote(column.id), column.type)).join(', ')} FROM ${quote(keepsake.name)}`, `put the kept rows of ${sayTable(table.name)} back`)
     for (const statement of resetCounter(table)) this.steps.push(statement)
   }
 
