@@ -209,8 +209,7 @@ class Builder {
     if (!lack) return wanted
     // Refusing is what every engine can do; what is not there comes out as the refusal that is.
     const instead = facts.lacks.some((each) => each.action === 'NO ACTION' && each.on.includes(on)) ? 'RESTRICT' : 'NO ACTION'
-    const said = wanted === 'RESTRICT' && instead === 'NO ACTION' ? undefined : `${lack.why} The reference of ${table.name} to ${tableOf(this.design, foreignKey.table)?.name ?? ''} is written with ${instead} on ${on}.`
-    if (said) this.remark(table, said)
+    if (wanted !== 'RESTRICT' || instead !== 'NO ACTION') this.lose(`${lack.why} References with ${wanted} on ${on} are written with ${instead}.`)
     return instead
   }
 
