@@ -168,7 +168,7 @@ class Builder {
       return {
         ...key({ id: each.id, name: each.name, columns: ids }, policy.foreignKey(table.name, labels(ids))),
         table: this.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
-        onDelete: this.action(table, each, 'delete'), onUpdate: this.action(table, each, 'update')
+        onDelete: this.action(each, 'delete'), onUpdate: this.action(each, 'update')
       }
     })
     const checks = [
@@ -202,7 +202,7 @@ class Builder {
     if (nameLimit && word.length * 4 > nameLimit.most && nameLength(word, nameLimit.of) > nameLimit.most) this.remark(table, `${title} takes names of up to ${nameLimit.most} ${nameLimit.of}: ${word.slice(0, 30)}… is shortened.`)
   }
 
-  private action(table: Table, foreignKey: ForeignKey, on: 'delete' | 'update'): CatalogForeignKey['onDelete'] {
+  private action(foreignKey: ForeignKey, on: 'delete' | 'update'): CatalogForeignKey['onDelete'] {
     const wanted = on === 'delete' ? foreignKey.onDelete : foreignKey.onUpdate
     const { facts } = this.speech
     const lack = facts.lacks.find((each) => each.action === wanted && each.on.includes(on))
