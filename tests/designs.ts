@@ -6,6 +6,7 @@ import type { Type } from '../core/design/type.ts'
 import { readExpression } from '../core/design/expressions.ts'
 import { plainName } from '../core/sql/print.ts'
 import { parseDefault, type Default } from '../core/design/value.ts'
+import { generatedInstead, switchKey } from '../core/relate/switch-key.ts'
 import { changeCardinality, proposeJunction, proposeRelationship, resolveOperation } from '../core/relate/propose.ts'
 
 /** Names as people give them, and as they should not: quotes, semicolons, reserved words, emoji, right-to-left, and long ones. */
@@ -70,11 +71,11 @@ export class Maker {
   /** An operation for the choice: often one that can be carried out, sometimes one that is refused. */
   operation(design: Design, [kind, a, b, c]: Choice): Operation {
     const table = pick(design.tables, a)
-    if (!table || kind % 26 === 0) return { kind: 'table.add', table: this.table(b, c) }
+    if (!table || kind % 28 === 0) return { kind: 'table.add', table: this.table(b, c) }
     const column = pick(table.columns, b)
     const foreignKey = pick(table.foreignKeys, b)
     const on = { table: table.id, column: column?.id ?? 'c_none' }
-    switch (kind % 26) {
+    switch (kind % 28) {
       case 1: return { kind: 'column.add', table: table.id, column: this.column(design, b, c), at: c % (table.columns.length + 1) }
       case 2: return { kind: 'column.rename', ...on, name: pick(NAMES, c) as string }
       case 3: return { kind: 'column.retype', ...on, type: pick(TYPES, c) as Type }
@@ -129,6 +130,15 @@ export class Maker {
       case 24: {
         const condition = this.condition(design, table, c)
         return condition && b % 3 === 0 ? { kind: 'rowPolicy.add', table: table.id, rowPolicy: { id: this.id('p'), name: `policy ${c}"`, command: pick(['ALL', 'SELECT', 'INSERT', 'DELETE'] as const, c) ?? 'ALL', condition, ...(c % 2 && { role: 'ward_staff' }) } } : { kind: 'column.setDefault', ...on, default: column ? (defaultFor(column.type, c) ?? null) : null }
+      }
+      case 25: {
+        const unique = pick(table.uniques, b)
+        const switched = unique && switchKey(design, table, unique)
+        return switched?.ok ? this.settle(switched.value) : { kind: 'unique.add', table: table.id, key: { id: this.id('k'), columns: [on.column] } }
+      }
+      case 26: {
+        const switched = generatedInstead(design, table)
+        return switched.ok && c % 2 ? this.settle(switched.value) : { kind: 'column.require', ...on, required: true }
       }
       default: return { kind: 'table.remove', table: table.id }
     }

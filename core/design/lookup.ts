@@ -76,6 +76,11 @@ export function keyOf(table: Table, id: KeyId): Key | undefined {
   return table.primaryKey?.id === id ? table.primaryKey : table.uniques.find((key) => key.id === id)
 }
 
+/** Every key of the table, the primary one first. */
+export function keysOf(table: Table): Key[] {
+  return table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
+}
+
 /** The columns of a key or foreign key, in its order; ids that the table does not have are passed over. */
 export function columnsIn(table: Table, ids: readonly ColumnId[]): Column[] {
   return ids.flatMap((id) => columnOf(table, id) ?? [])

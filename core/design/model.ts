@@ -126,13 +126,28 @@ export type Carried = z.infer<typeof carriedSchema>
  * columns of `where` are filled, one row of `target`. The source's columns may be gone from the
  * design by then; they are those of the version that the migration starts from.
  */
-export const carrySchema = z.strictObject({
+export const carriedRowsSchema = z.strictObject({
   id: idSchema,
   source: idSchema,
   target: idSchema,
   where: z.array(idSchema),
   columns: z.array(carriedSchema)
 })
+export type CarriedRows = z.infer<typeof carriedRowsSchema>
+
+const pairsSchema = z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1)
+
+/**
+ * A reference of `table` that goes over to another key of the table `referred`: in each row, the
+ * columns that it is to be by are looked up in the row that the columns it was by refer to. It reads
+ * the same backwards.
+ */
+export const lookedUpSchema = z.strictObject({ id: idSchema, table: idSchema, referred: idSchema, was: pairsSchema, becomes: pairsSchema })
+export type LookedUp = z.infer<typeof lookedUpSchema>
+
+/** What a restructuring moves when a migration runs. */
+export const carrySchema = z.union([carriedRowsSchema, lookedUpSchema])
+export type Carry = z.infer<typeof carrySchema>
 
 /** Where a table was put in the diagram by hand, in pixels from the drawing's origin. */
 export const positionSchema = z.strictObject({ x: z.number().min(-1e6).max(1e6), y: z.number().min(-1e6).max(1e6) })

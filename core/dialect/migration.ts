@@ -22,6 +22,17 @@ export interface CarryStep {
   columns: ({ to: string; from: string } | { to: string; value: Value; type: Type })[]
 }
 
+/** A column of a table, by ids. */
+export interface Place { table: string; column: string }
+
+/** New columns of a table that are looked up in the rows that others of its columns refer to, all by ids. */
+export interface LookUpStep {
+  table: string
+  referred: string
+  was: { column: string; refersTo: string }[]
+  becomes: { column: string; refersTo: string }[]
+}
+
 export interface MigrationInput {
   from: Catalog
   to: Catalog
@@ -31,6 +42,10 @@ export interface MigrationInput {
   restore: Keepsake[]
   /** Source and target are ids of tables, columns ids of columns. */
   carries: CarryStep[]
+  /** In their order, before anything else. */
+  lookUps: LookUpStep[]
+  /** New columns that the engine counts before anything is looked up, or kept. */
+  counted: Place[]
 }
 
 /** What a migration is about: another system's tables are not, but references to them are. */

@@ -1,6 +1,6 @@
 import { columnsUsed, flawOfExpression } from '../design/expressions.ts'
 import { flawOfColumn } from '../design/integrity.ts'
-import { isInPrimaryKey, tableOf } from '../design/lookup.ts'
+import { isInPrimaryKey, keysOf, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { checkName, checkNewIds, insertedAt, needColumn, needTable, sentence, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
 import type { Operation } from './operation.ts'
@@ -101,7 +101,7 @@ export const removeRowPolicy: Handler<'rowPolicy.remove'> = (design, { table: id
 export const renameConstraint: Handler<'constraint.rename'> = (design, { table: id, constraint, name }) => {
   const table = needTable(design, id)
   if (name !== null) checkName(name, { table: id })
-  const all = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques, ...table.foreignKeys, ...table.checks, ...table.indexes]
+  const all = [...keysOf(table), ...table.foreignKeys, ...table.checks, ...table.indexes]
   const { found } = needAt(all, constraint, table, 'constraint')
   const named = <T extends { id: string; name?: string | undefined }>(each: T): T => (each.id === constraint ? { ...each, name: name ?? undefined } : each)
   return {

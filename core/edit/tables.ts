@@ -1,4 +1,4 @@
-import { columnOf, referencesTo } from '../design/lookup.ts'
+import { columnOf, keysOf, referencesTo } from '../design/lookup.ts'
 import { flawOfColumn, flawOfForeignKey, flawsOfExtras } from '../design/integrity.ts'
 import { fits } from '../design/value.ts'
 import type { Design, Row, Table } from '../design/model.ts'
@@ -30,7 +30,7 @@ export const addTable: Handler<'table.add'> = (design, { table, at, position }) 
 /** A table that arrives whole must hold together by itself. */
 function checkParts(design: Design, table: Table): void {
   table.columns.forEach((column) => checkColumnName(table, column.name, column.id))
-  const keys = table.primaryKey ? [table.primaryKey, ...table.uniques] : table.uniques
+  const keys = keysOf(table)
   for (const key of keys) {
     const columns = key.columns.map((id) => needColumn(table, id))
     if (new Set(key.columns).size < key.columns.length) throw new Refused('invalid', `A key of ${table.name} names a column twice.`, { table: table.id })

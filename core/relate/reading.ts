@@ -1,4 +1,4 @@
-import { columnOf, sameSet } from '../design/lookup.ts'
+import { columnOf, keysOf, sameSet } from '../design/lookup.ts'
 import type { Action, ForeignKey, Table } from '../design/model.ts'
 import { isIdentifying } from './junction.ts'
 import { article, plural } from './words.ts'
@@ -20,7 +20,7 @@ const DEFAULT_VERBS = { child: 'has', parent: 'has' }
 export function readingOf(child: Table, foreignKey: ForeignKey): Reading {
   const columns = foreignKey.pairs.map((pair) => pair.column)
   const required = columns.every((id) => columnOf(child, id)?.required)
-  const keys = child.primaryKey ? [child.primaryKey, ...child.uniques] : child.uniques
+  const keys = keysOf(child)
   const one = keys.some((key) => sameSet(key.columns, columns) || key.columns.every((id) => columns.includes(id)))
   return {
     ofChild: required ? 'exactly one' : 'at most one',

@@ -7,8 +7,8 @@ import { freeName, generatedKeyName, referenceNames } from './naming.ts'
 
 /**
  * Makes a unique key the primary key, and the primary key a unique one beside it. Everything that
- * referred by the old key refers by the new: its columns take the place of the old ones, in keys too, and
- * the design's rows go along. Refuses, in words, where the key cannot be one or a key that others refer
+ * referred by the old key refers by the new: its columns take the place of the old ones, in keys too, the
+ * design's rows go along, and a carry lets a migration do the same. Refuses, in words, where the key cannot be one or a key that others refer
  * to would change under them.
  */
 export function switchKey(design: Design, table: Table, unique: Key): Parsed<Operation> {
@@ -38,7 +38,7 @@ export function switchKey(design: Design, table: Table, unique: Key): Parsed<Ope
     // One table may refer twice: what the first made is there when the second follows.
     const now = current.tables.find((each) => each.id === child.id) ?? child
     const message = carryOut(follow(current, { ...table, primaryKey: key }, key, { table: now, foreignKey }))
-    if (message) return { ok: false, message }
+    if (message) return { ok: false, message: `${child.name} cannot follow. ${message}` }
   }
   return { ok: true, value: { kind: 'batch', label: `make ${columns.map((column) => column.name).join(', ')} the key of ${table.name}, and refer by it`, operations } }
 }
@@ -51,6 +51,7 @@ function follow(design: Design, parent: Table & { primaryKey: Key }, key: Key, {
   const required = foreignKey.pairs.every((pair) => columnOf(child, pair.column)?.required)
   const at = Math.min(...foreignKey.pairs.map((pair) => child.columns.findIndex((column) => column.id === pair.column)))
   const made = columnsIn(parent, key.columns).map((target, n): Column => ({ id: newId('c'), name: names[n] ?? target.name, type: target.type, required }))
+  const pairs = made.map((column, n) => ({ column: column.id, refersTo: key.columns[n] as string }))
   const source = (row: Row): Row | undefined => parent.rows.find((each) => foreignKey.pairs.every((pair) => (row[pair.column] ?? null) !== null && each[pair.refersTo] === row[pair.column]))
   const replaced = (columns: readonly string[]): string[] => columns.flatMap((id, place) => (gone.includes(id) ? (columns.findIndex((each) => gone.includes(each)) === place ? made.map((column) => column.id) : []) : [id]))
   const on = { table: child.id }
@@ -59,9 +60,10 @@ function follow(design: Design, parent: Table & { primaryKey: Key }, key: Key, {
     ...made.map((column, n): Operation => ({ kind: 'column.add', ...on, column: { ...column, name: freeName(column.name, child.columns.map((each) => each.name)) }, at: at + n, values: child.rows.map((row) => source(row)?.[key.columns[n] as string]) })),
     ...(child.primaryKey?.columns.some((id) => gone.includes(id)) ? [{ kind: 'key.setPrimary' as const, ...on, key: { ...child.primaryKey, columns: replaced(child.primaryKey.columns) } }] : []),
     ...child.uniques.filter((each) => each.columns.some((id) => gone.includes(id))).flatMap((each): Operation[] => [{ kind: 'unique.remove', ...on, key: each.id }, { kind: 'unique.add', ...on, key: { ...each, columns: replaced(each.columns) } }]),
+    { kind: 'carry.add', carry: { id: newId('y'), table: child.id, referred: parent.id, was: foreignKey.pairs, becomes: pairs } },
     ...gone.map((column): Operation => ({ kind: 'column.remove', ...on, column })),
     ...made.filter((column) => freeName(column.name, child.columns.map((each) => each.name)) !== column.name).map((column): Operation => ({ kind: 'column.rename', ...on, column: column.id, name: column.name })),
-    { kind: 'foreignKey.add', ...on, foreignKey: { ...foreignKey, id: newId('f'), key: key.id, pairs: made.map((column, n) => ({ column: column.id, refersTo: key.columns[n] as string })) } }
+    { kind: 'foreignKey.add', ...on, foreignKey: { ...foreignKey, id: newId('f'), key: key.id, pairs } }
   ]
 }
 

@@ -1,4 +1,4 @@
-import { columnOf, tableOf } from '../design/lookup.ts'
+import { columnOf, keysOf, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { intervalText, type Value } from '../design/value.ts'
@@ -34,7 +34,7 @@ function ready(table: Table, filled: ReadonlySet<string>): boolean {
 
 function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[]>): Row[] {
   const made: Row[] = []
-  const keys = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques, ...table.indexes.filter((index) => index.unique).map((index) => ({ columns: index.columns.map(({ column }) => column) }))]
+  const keys = [...keysOf(table), ...table.indexes.filter((index) => index.unique).map((index) => ({ columns: index.columns.map(({ column }) => column) }))]
   for (let n = 0; n < ROWS * 4 && made.length < ROWS; n++) {
     const row: Row = {}
     for (const column of table.columns.filter((each) => each.computed === undefined)) row[column.id] = column.required || column.default?.kind === 'generated' || n % 2 === 0 ? sampleValue(design, column, n) : null

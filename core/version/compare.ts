@@ -1,6 +1,6 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, sameSet, tableOf } from '../design/lookup.ts'
-import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import type { Carry, Column, Design, ForeignKey, Key, LookedUp, Table } from '../design/model.ts'
 import { sameType, typeText } from '../design/type.ts'
 import { defaultText } from '../design/value.ts'
 import { isJunction } from '../relate/junction.ts'
@@ -24,14 +24,20 @@ export function compareDesigns(from: Design, to: Design): Change[] {
   for (const table of from.tables) {
     if (!tableOf(to, table.id)) changes.push({ kind: 'removed', table: table.id, sentence: `${table.name} is removed, with its ${table.columns.length} columns.` })
   }
-  for (const carry of to.carries) {
+  for (const carry of to.carries) if (!from.carries.some((each) => each.id === carry.id)) changes.push(...compareCarry(from, to, carry))
+  return changes
+}
+
+function compareCarry(from: Design, to: Design, carry: Carry): Change[] {
+  if ('source' in carry) {
     const source = tableOf(from, carry.source)
     const target = tableOf(to, carry.target)
-    if (source && target && !from.carries.some((each) => each.id === carry.id)) {
-      changes.push({ kind: 'carried', table: target.id, sentence: `What ${columnsIn(source, carry.where).map((column) => `${source.name}.${column.name}`).join(', ') || source.name} held is carried into ${target.name}.` })
-    }
+    return source && target ? [{ kind: 'carried', table: target.id, sentence: `What ${columnsIn(source, carry.where).map((column) => `${source.name}.${column.name}`).join(', ') || source.name} held is carried into ${target.name}.` }] : []
   }
-  return changes
+  const [before, table, referred] = [tableOf(from, carry.table), tableOf(to, carry.table), tableOf(to, carry.referred)]
+  const named = (of: Table | undefined, pairs: LookedUp['was']): string => (of ? columnsIn(of, pairs.map((pair) => pair.column)).map((column) => column.name).join(', ') : '')
+  const [old, now] = [named(before, carry.was), named(table, carry.becomes)]
+  return table && referred && old && now ? [{ kind: 'carried', table: table.id, sentence: `${table.name}.${now} is looked up in the ${referred.name} that ${old} refers to.` }] : []
 }
 
 /** What no table has by itself: schemas and lists of values. */

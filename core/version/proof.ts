@@ -1,11 +1,13 @@
 import { columnOf, tableOf } from '../design/lookup.ts'
-import type { Design, Table } from '../design/model.ts'
+import type { Column, Design, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
 import { compareCatalogs, type Catalog, type CatalogTable, type Difference, type Statement } from '../dialect/catalog.ts'
 import type { DialectName, Query } from '../dialect/dialect.ts'
 import type { Migrating, Provable } from '../dialect/index.ts'
-import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
+import { compareRows, insertRows, selectReferred, selectRows } from '../rows/statements.ts'
 import { withSampleRows } from '../rows/sample.ts'
+import type { LookUpStep } from '../dialect/migration.ts'
+import { lookUpsSince } from './carries.ts'
 import { planMigration } from './plan.ts'
 
 /** How one step of a proof stands. `done` and `of` count its statements or tables. */
@@ -183,14 +185,11 @@ class StepRun {
   async survivors(from: Design, to: Design, catalog: Catalog): Promise<void> {
     for (const before of from.tables) {
       const after = tableOf(to, before.id)
-      if (!after || after.external !== before.external) continue
-      const columns = after.columns.filter((column) => {
-        const old = columnOf(before, column.id)
-        return old && old.computed === column.computed && sameType(old.type, column.type) && old.required === column.required
-      })
-      await this.compareTable(before, { ...before, columns }, catalog, true)
+      if (after && after.external === before.external) await this.compareTable(before, { ...before, columns: survivingColumns(before, after) }, catalog, true)
     }
+    for (const { table, referred, was, becomes } of lookUpsSince(from, to).there) await this.lookedUp({ table, referred, was, becomes }, from, to, catalog)
     for (const carry of to.carries) {
+      if (!('source' in carry)) continue
       const source = tableOf(from, carry.source)
       const target = tableOf(to, carry.target)
       if (!source || !target || tableOf(from, carry.target)) continue
@@ -201,11 +200,28 @@ class StepRun {
     }
   }
 
-  private async compareTable(named: Table, table: Table, catalog: Catalog, exact: boolean): Promise<void> {
+  /** Every row refers by the new columns to what it referred to by the old, wherever both can be told. */
+  private async lookedUp(step: LookUpStep, from: Design, to: Design, catalog: Catalog): Promise<void> {
+    const [before, after, other] = [tableOf(from, step.table), tableOf(to, step.table), tableOf(from, step.referred)]
+    const [target, referred] = [step.table, step.referred].map((id) => catalog.tables.find((each) => each.id === id))
+    if (!before || !after || !other || !target || !referred) return
+    const nameOf = (table: CatalogTable, id: string): string | undefined => table.columns.find((column) => column.id === id)?.name
+    const by = step.becomes.flatMap((pair) => {
+      const [own, theirs] = [nameOf(target, pair.column), nameOf(referred, pair.refersTo)]
+      return own !== undefined && theirs !== undefined ? [{ own, other: theirs }] : []
+    })
+    const stays = new Set(survivingColumns(other, tableOf(to, step.referred) ?? other).map((column) => column.id))
+    const led = new Map(step.was.flatMap((pair): [string, string][] => (columnOf(before, pair.column) && stays.has(pair.refersTo) ? [[pair.column, nameOf(referred, pair.refersTo) as string]] : [])))
+    if (by.length < step.becomes.length || led.size < step.was.length) return
+    const columns = before.columns.filter((column) => led.has(column.id) || survivingColumns(before, after).includes(column))
+    await this.compareTable(before, { ...before, columns }, catalog, true, selectReferred({ ...before, columns }, target, { target: referred, by, from: led }, this.dialect))
+  }
+
+  private async compareTable(named: Table, table: Table, catalog: Catalog, exact: boolean, select?: string): Promise<void> {
     if (this.signal?.aborted) throw new Cancelled()
     const target = catalog.tables.find((each) => each.id === table.id)
     if (!target) return
-    const found = table.columns.length > 0 ? await this.query(selectRows(table, target, this.dialect)) : []
+    const found = table.columns.length > 0 ? await this.query(select ?? selectRows(table, target, this.dialect)) : []
     const { missing, unexpected } = table.columns.length > 0 ? compareRows(table, found) : { missing: 0, unexpected: 0 }
     if (missing > 0) this.step.differences.push({ table: named.name, what: 'rows', expected: `${table.rows.length}`, found: `${missing} of them missing or changed` })
     if (exact && unexpected > 0) this.step.differences.push({ table: named.name, what: 'rows', expected: `${table.rows.length}`, found: `${unexpected} more or changed` })
@@ -216,6 +232,14 @@ class StepRun {
     this.step.done++
     if (this.step.done % 20 === 0) this.report()
   }
+}
+
+/** The columns that are the same before and after, as they are before: what they hold must be the same too. */
+function survivingColumns(before: Table, after: Table): Column[] {
+  return before.columns.filter((old) => {
+    const column = columnOf(after, old.id)
+    return column && old.computed === column.computed && sameType(old.type, column.type) && old.required === column.required
+  })
 }
 
 /** What went wrong in a proof, a line for each thing; nothing where it is good. */

@@ -1,14 +1,16 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import type { Design } from '../design/model.ts'
+import type { Design, Key, Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import { script } from '../dialect/dialect.ts'
 import { DIALECTS, MIGRATING } from '../dialect/index.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
-import { newTable } from '../relate/propose.ts'
+import { newTable, proposeJunction, resolveOperation } from '../relate/propose.ts'
+import { switchKey } from '../relate/switch-key.ts'
 import { compareDesigns } from './compare.ts'
-import { holdsAll, planMigration } from './plan.ts'
+import { holdsAll } from './holds.ts'
+import { planMigration } from './plan.ts'
 
 const start = fernhollow().versions[1]?.design as Design
 
@@ -75,11 +77,42 @@ describe('a migration plan', () => {
   it.each<[string, Operation, 'up' | 'down', string]>([
     ['a check that rows may not meet', { kind: 'check.add', table: 't_patient', check: { id: 'x_n', condition: "{c_patient_sex} IN ('f', 'm')" } }, 'up', 'patient gets the check sex IN (\'f\', \'m\'): the migration stops at a row that does not meet it.'],
     ['a value that is unique from now on', { kind: 'index.add', table: 't_patient', index: { id: 'i_n', columns: [{ column: 'c_patient_found_on', descending: false }], unique: true } }, 'up', 'found_on becomes unique in patient: the migration stops where a value is there twice.'],
+    ['a key that rows may have twice', { kind: 'unique.add', table: 't_patient', key: { id: 'k_n', columns: ['c_patient_found_on', 'c_patient_sex'] } }, 'up', 'found_on, sex become a key of patient: the migration stops where the same is there twice.'],
+    ['a reference that rows may not keep', { kind: 'foreignKey.add', table: 't_release', foreignKey: { id: 'f_n', table: 't_volunteer', key: 'k_volunteer', pairs: [{ column: 'c_release_volunteer_id', refersTo: 'c_volunteer_volunteer_id' }], onDelete: 'SET NULL', onUpdate: 'CASCADE' } }, 'up', 'release.volunteer_id refers to volunteer from now on: the migration stops at a row that refers to nothing there.'],
     ['a value that goes from a list on the way back', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }, 'down', 'level loses a value: the migration stops at a row of volunteer_skill that has it.']
   ])('warns of %s', (_, operation, way, message) => {
     const result = apply(grown, operation)
     if (!result.ok) throw new Error(result.refusal.message)
     for (const dialect of MIGRATING) expect(planMigration(grown, result.design, dialect).warnings[way].map((warning) => warning.message)).toContain(message)
+  })
+
+  it('looks up what a reference by another key is to be, there and back, and keeps nothing aside for it', () => {
+    const skill = grown.tables.find((table) => table.id === 't_skill') as Table
+    const switched = switchKey(grown, skill, skill.uniques[0] as Key)
+    const result = switched.ok ? apply(grown, switched.value) : expect.fail(switched.message)
+    if (!result.ok) throw new Error(result.refusal.message)
+    expect(compareDesigns(grown, result.design).map((change) => change.sentence)).toContain('volunteer_skill.skill_name is looked up in the skill that skill_id refers to.')
+    for (const dialect of MIGRATING) {
+      const { up, down, keepsakes, warnings } = planMigration(grown, result.design, dialect)
+      expect(keepsakes).toEqual([])
+      expect(script(up)).toContain('UPDATE volunteer_skill AS own SET skill_name = referred.name\n  FROM skill AS referred\n  WHERE referred.skill_id = own.skill_id')
+      expect(script(down)).toContain('UPDATE volunteer_skill AS own SET skill_id = referred.skill_id')
+      expect(warnings).toEqual({ up: [], down: [] })
+    }
+  })
+
+  it('warns where rows that are carried bring nothing for a required column, or too many of a key', () => {
+    const [admission, reason] = ['t_admission', 't_reason'].map((id) => grown.tables.find((table) => table.id === id) as Table) as [Table, Table]
+    const junction = proposeJunction(grown, admission, reason)
+    const resolved = resolveOperation(admission, admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(), junction)
+    const to = [resolved, { kind: 'column.add', table: junction.table.id, column: { id: 'c_n', name: 'weight', type: { kind: 'integer', size: 'small' }, required: true } }, { kind: 'unique.add', table: junction.table.id, key: { id: 'k_n', columns: [junction.sides[1].columns[0]?.id ?? ''] } }].reduce((design, operation) => {
+      const result = apply(design, operation as Operation)
+      return result.ok ? result.design : expect.fail(result.refusal.message)
+    }, grown)
+    expect(planMigration(grown, to, DIALECTS.postgresql).warnings.up.filter((warning) => warning.effect === 'stops').map((warning) => warning.message)).toEqual([
+      'admission_reason.weight is required and has no default, and the rows that are carried from admission bring nothing for it: the migration stops at the first. Give it a default, or let it be empty first.',
+      'reason_code is a key of admission_reason: the migration stops where admission has the same twice.'
+    ])
   })
 
   it('leaves another system’s tables alone, whatever happens to them in the design', () => {

@@ -1,9 +1,12 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Design } from '../../core/design/model.ts'
+import type { Design, Key, Table } from '../../core/design/model.ts'
+import type { Parsed } from '../../core/design/type.ts'
 import { MIGRATING } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { adoptPolicy } from '../../core/relate/policy.ts'
+import { proposeJunction, resolveOperation } from '../../core/relate/propose.ts'
+import { generatedInstead, switchKey } from '../../core/relate/switch-key.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
@@ -13,10 +16,35 @@ import { openEngine } from './open.ts'
 const start = fernhollow().versions[3]?.design as Design
 const dose = { table: 't_dose' }
 
+/** What is done to a design by proposals that look at it, one after the other. */
+function inTurn(...steps: ((design: Design) => Operation)[]): Operation {
+  const operations: Operation[] = []
+  let design = start
+  for (const step of steps) {
+    const operation = step(design)
+    design = carryOut(design, operation)
+    operations.push(operation)
+  }
+  return { kind: 'batch', operations }
+}
+
+function carryOut(design: Design, operation: Operation): Design {
+  const result = apply(design, operation)
+  if (!result.ok) throw new Error(result.refusal.message)
+  return result.design
+}
+
+const table = (design: Design, id: string): Table => design.tables.find((each) => each.id === id) ?? expect.fail(`no table ${id}`)
+const counted = (id: string) => (design: Design): Operation => proposed(generatedInstead(design, table(design, id)))
+const switched = (id: string, at = 0) => (design: Design): Operation => proposed(switchKey(design, table(design, id), table(design, id).uniques[at] as Key))
+const proposed = (result: Parsed<Operation>): Operation => (result.ok ? result.value : expect.fail(result.message))
+/** The natural key goes altogether when a counted one has taken its place. */
+const without = (id: string) => (design: Design): Operation => ({ kind: 'batch', operations: table(design, id).uniques.flatMap((key) => [{ kind: 'unique.remove' as const, table: id, key: key.id }, ...key.columns.map((column) => ({ kind: 'column.remove' as const, table: id, column }))]) })
+
 /** One change of each kind to the demo with its rows: there, back, and there again on a real engine. */
 const CHANGES: [what: string, ...operations: Operation[]][] = [
   ['a list of values gets another', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }],
-  ['a list is renamed and put into another order', { kind: 'enum.change', enum: { id: 'e_level', name: 'grade', values: ['teaching', 'trusted', 'learning'] } }],
+  ['a list is renamed and put into another order', { kind: 'enum.change', enum: { id: 'e_level', name: 'grade_of_trust', values: ['teaching', 'trusted', 'learning'] } }],
   ['a list goes, and its columns are text', { kind: 'column.retype', table: 't_volunteer_skill', column: 'c_volunteer_skill_level', type: { kind: 'text', length: 20 } }, { kind: 'enum.remove', enum: 'e_level' }],
   ['a text becomes one of a list', { kind: 'enum.add', enum: { id: 'e_sex', name: 'sex', values: ['f', 'm'] } }, { kind: 'column.retype', table: 't_patient', column: 'c_patient_sex', type: { kind: 'enum', enum: 'e_sex' } }],
   ['a new column is computed', { kind: 'column.add', table: 't_pen', column: { id: 'c_n', name: 'crowded', type: { kind: 'boolean' }, required: false, computed: '{c_pen_capacity} > 4' } }],
@@ -36,6 +64,20 @@ const CHANGES: [what: string, ...operations: Operation[]][] = [
   ['a column of new types comes', { kind: 'column.add', table: 't_shift', column: { id: 'c_n', name: 'pause', type: { kind: 'interval' }, required: true, default: { kind: 'value', value: 'PT15M' } } }, { kind: 'column.add', table: 't_shift', column: { id: 'c_m', name: 'badge', type: { kind: 'binary', length: 4 }, required: false } }],
   ['a default is worked out', { kind: 'column.setDefault', table: 't_skill', column: 'c_skill_name', default: { kind: 'expression', expression: "upper('new')" } }],
   ['foreign keys get no indexes any more', { kind: 'design.setPolicy', policy: { ...start.policy, indexForeignKeys: false } }],
+  ['a counted key takes a natural one’s place, and what refers follows', inTurn(counted('t_reason'))],
+  ['a counted key takes the place of one of two columns', inTurn(counted('t_pen'))],
+  ['a counted key takes a natural one’s place for good', inTurn(counted('t_reason'), without('t_reason'))],
+  ['a natural key takes a counted one’s place, in the keys of what refers too', inTurn(switched('t_skill'), switched('t_condition'))],
+  ['a key changes over and back again', inTurn(switched('t_skill'), switched('t_skill'))],
+  ['one key after another changes over, and the second reference goes by the first', inTurn(counted('t_pen'), counted('t_ward'))],
+  ['a key changes over while its list of values gets another', inTurn(switched('t_skill'), counted('t_reason'), () => ({ kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }))],
+  ['a reference becomes a junction, and then the key that it is by changes over', inTurn(
+    (design) => {
+      const [admission, reason] = [table(design, 't_admission'), table(design, 't_reason')]
+      return resolveOperation(admission, admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(), proposeJunction(design, admission, reason))
+    },
+    counted('t_reason')
+  )],
   ['everything is named by another policy', adoptPolicy(start, { ...start.policy, letterCase: 'UpperCamel', tables: 'plural', primaryKey: 'PK_{table}', index: 'IX_{table}_{columns}' }, true)]
 ]
 
@@ -45,13 +87,12 @@ describe.each(MIGRATING.map((dialect) => [dialect.title, dialect] as const))('on
   afterAll(() => engine.close())
 
   it.each(CHANGES)('%s', async (_what, ...operations) => {
-    const result = apply(start, { kind: 'batch', operations })
-    if (!result.ok) throw new Error(result.refusal.message)
-    const proof = await proveMigration(start, result.design, dialect, engine.query)
+    const end = carryOut(start, { kind: 'batch', operations })
+    const proof = await proveMigration(start, end, dialect, engine.query)
     expect(sayTrouble(proof)).toEqual([])
     expect(proof.good).toBe(true)
     // The way there says something wherever the engine keeps what has changed.
-    const silent = planMigration(start, result.design, dialect).up.length === 0
-    expect(silent && JSON.stringify(dialect.catalog(start).catalog) !== JSON.stringify(dialect.catalog(result.design).catalog)).toBe(false)
+    const silent = planMigration(start, end, dialect).up.length === 0
+    expect(silent && JSON.stringify(dialect.catalog(start).catalog) !== JSON.stringify(dialect.catalog(end).catalog)).toBe(false)
   })
 })

@@ -5,8 +5,9 @@ import { fullName } from '../../core/design/lookup.ts'
 import type { Design } from '../../core/design/model.ts'
 import { findingsIn } from '../../core/check/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
-import { DIALECTS, isMigrating } from '../../core/dialect/index.ts'
+import { DIALECTS, isMigrating, type Migrating } from '../../core/dialect/index.ts'
 import { planMigration } from '../../core/version/plan.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
@@ -43,18 +44,33 @@ describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations 
       const [from, to] = twoStates(first, second).map((each) => usable(each, name)) as [Design, Design]
       if (!othersStay(from, to)) return
       const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
-      const proof = await proveMigration(empty, to, dialect, engine.query)
-      const failed = proof.steps.find((step) => step.state === 'failed')
-      const plan = planMigration(empty, to, dialect)
-      // Rows may stand in the way of a change: a column that becomes required, a value that cannot be converted,
-      // a key that is not one any more. The engine refuses then; what the plan can know beforehand it has warned of.
-      if (failed?.name === 'up' && STANDS_IN_THE_WAY.test(failed.error?.message ?? '')) return
-      if (failed?.name === 'down' && plan.warnings.down.some((warning) => warning.effect === 'stops')) return
-      if (failed?.name === 'look for the rows again' && plan.warnings.up.some((warning) => warning.effect === 'lost')) return
-      expect(sayTrouble(proof)).toEqual([])
+      await migrates(empty, to, dialect, engine)
     }), { numRuns: migrations })
   })
+
+  if (isMigrating(dialect)) it('migrates from the demo with its rows, whatever its keys become', async () => {
+    const demo = fernhollow().versions[3]?.design as Design
+    await fc.assert(fc.asyncProperty(choices(12, 1), async (taken) => {
+      // Every other choice is one of a key.
+      const to = usable(grow(taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]), demo), name)
+      if (othersStay(demo, to)) await migrates(demo, to, dialect, engine)
+    }), { numRuns: Math.ceil(migrations / 4) })
+  })
 })
+
+/**
+ * Rows may stand in the way of a change: a column that becomes required, a value that cannot be converted, a
+ * key that is not one any more. The engine refuses then; what the plan can know beforehand it has warned of.
+ */
+async function migrates(from: Design, to: Design, dialect: Migrating, engine: Engine): Promise<void> {
+  const proof = await proveMigration(from, to, dialect, engine.query)
+  const failed = proof.steps.find((step) => step.state === 'failed')
+  const { warnings } = planMigration(from, to, dialect)
+  if (failed?.name === 'up' && STANDS_IN_THE_WAY.test(failed.error?.message ?? '') && warnings.up.some((warning) => warning.effect === 'stops')) return
+  if (failed?.name === 'down' && warnings.down.some((warning) => warning.effect === 'stops')) return
+  if (failed?.name === 'look for the rows again' && warnings.up.some((warning) => warning.effect === 'lost')) return
+  expect(sayTrouble(proof)).toEqual([])
+}
 
 const STANDS_IN_THE_WAY = /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate/
 

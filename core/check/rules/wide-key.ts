@@ -1,4 +1,4 @@
-import { columnOf, columnsIn } from '../../design/lookup.ts'
+import { columnOf, columnsIn, keysOf } from '../../design/lookup.ts'
 import type { Key, Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
 import type { Rule } from '../finding.ts'
@@ -8,7 +8,7 @@ export const wideKey: Rule = {
   name: 'key with a column too many',
   local: true,
   find: (table) => {
-    const keys = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques]
+    const keys = keysOf(table)
     return keys.flatMap((key) => {
       const smaller = keys.find((other) => other.columns.length < key.columns.length && other.columns.every((id) => key.columns.includes(id) && columnOf(table, id)?.required))
       if (!smaller) return []

@@ -1,6 +1,7 @@
 import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
 import { NameGiver, quoteText } from '../names.ts'
 import { columnById, columnIds, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
+import { prepare } from '../prepare.ts'
 import { parentsFirst } from '../build.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { commentsOn } from '../write.ts'
@@ -13,10 +14,15 @@ import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas
  * exist are validated after the transaction, so that writers wait only for a moment.
  */
 export function migrate(input: MigrationInput): Statement[] {
-  const plan = new Plan(ownTables(input))
+  const first = prepare(ownTables(input), { quote, place, nameLimit: { most: 63, of: 'bytes' }, count: addCounted })
+  const plan = new Plan(first.input, first.steps)
   plan.build()
   if (plan.steps.length === 0) return []
   return [{ sql: 'BEGIN', says: 'all of it, or nothing' }, ...plan.steps, { sql: 'COMMIT', says: 'keep it' }, ...plan.after]
+}
+
+function addCounted(table: CatalogTable, column: CatalogColumn): { statements: Statement[]; as: CatalogColumn } {
+  return { statements: [{ sql: `ALTER TABLE ${place(table.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, says: `count ${column.name} of ${sayTable(table.name)}` }], as: column }
 }
 
 type Constraint =
@@ -26,7 +32,7 @@ type Constraint =
   | { kind: 'check'; key: CatalogCheck }
 
 class Plan {
-  readonly steps: Statement[] = []
+  readonly steps: Statement[]
   readonly after: Statement[] = []
   private readonly tables: ReturnType<typeof sort<CatalogTable>>
   private readonly enums: ReturnType<typeof sort<Catalog['enums'][number]>>
@@ -34,7 +40,9 @@ class Plan {
   /** What a table or column is called at this point of the migration, by id. */
   private readonly now = new Map<string, string>()
 
-  constructor(private readonly input: MigrationInput) {
+  /** @param first what has been done already, that the input goes on from. */
+  constructor(private readonly input: MigrationInput, first: readonly Statement[]) {
+    this.steps = [...first]
     this.tables = sort(input.from.tables, input.to.tables)
     this.enums = sort(input.from.enums, input.to.enums)
     this.names = new NameGiver({ most: 63, of: 'bytes' })
@@ -278,7 +286,9 @@ class Plan {
   }
 
   private match(keepsake: Keepsake, to: CatalogTable): string {
-    return keepsake.key.map((id) => columnById(to, id)).map((column) => `k.${quote(column.id)} = t.${quote(column.name)}${this.isList(column.type) ? '::text' : ''}`).join(' AND ')
+    // A column that goes on the way back, and by which the kept rows are found, is still there.
+    const column = (id: string): CatalogColumn => to.columns.find((each) => each.id === id) ?? columnById(tableById(this.input.from, to.id), id)
+    return keepsake.key.map((id) => `k.${quote(id)} = t.${to.columns.some((each) => each.id === id) ? quote(column(id).name) : this.nowCalled(id)}${this.isList(column(id).type) ? '::text' : ''}`).join(' AND ')
   }
 
   private noteNarrowed(keepsake: Keepsake, to: CatalogTable, column: CatalogColumn): void {

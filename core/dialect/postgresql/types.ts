@@ -86,7 +86,7 @@ export function oneExpression(sql: string): string {
 export function fromPrintedDefault(printed: string | null, type: string): string | undefined {
   if (printed === null) return undefined
   const text = printed.replace(/^\((.*)\)$/s, '$1')
-  const cast = /^('(?:[^']|'')*')::(?:[a-z][a-z0-9 ]*|"(?:[^"]|"")*")(?:\(\d+(?:,\s*\d+)?\))?(?:\s+(?:with|without) time zone)?$/s.exec(text)
+  const cast = /^('(?:[^']|'')*')::(?:[\p{L}_][\p{L}\p{N}_$ ]*|"(?:[^"]|"")*")(?:\(\d+(?:,\s*\d+)?\))?(?:\s+(?:with|without) time zone)?$/su.exec(text)
   const bare = cast?.[1] ?? text.replace(/^(-?\d[\d.]*(?:e[+-]?\d+)?)::[a-z ]+(?:\([\d,]+\))?$/i, '$1')
   // What is worked out stays as the engine printed it until it is compared.
   return /^(?:'|-?[\d.]+(?:e[-+]?\d+)?$)/i.test(bare) ? canonicalDefault(bare, type) : bare

@@ -2,6 +2,7 @@ import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.
 import { fold } from '../../design/lookup.ts'
 import { NameGiver } from '../names.ts'
 import { columnById, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput } from '../migration.ts'
+import { prepare, type PrepareWords } from '../prepare.ts'
 import { literal, quote } from './types.ts'
 import { createIndexes, createTable, indexText } from './write.ts'
 
@@ -15,11 +16,12 @@ interface Making { from: CatalogTable | undefined; to: CatalogTable; name: strin
  * that fails, so that the script stops wherever it is run.
  */
 export function migrate(whole: MigrationInput): Statement[] {
-  const input = ownTables(whole)
+  const { steps: first, input } = prepare(ownTables(whole), prepareWords)
   const tables = sort(input.from.tables, input.to.tables)
   const makings = tablesToMake(input)
   const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
   const steps = [
+    ...first,
     ...standing.flatMap(({ from, to }) => from.indexes.filter((index) => !hasIndex(to, from, index)).map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))),
     ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
     ...makings.map(({ to, name }) => ({ sql: createTable(to, name), says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}` })),
@@ -41,6 +43,26 @@ export function migrate(whole: MigrationInput): Statement[] {
     { sql: 'COMMIT', says: 'keep it' },
     { sql: 'PRAGMA foreign_keys = ON', says: 'references are checked again' }
   ]
+}
+
+/** SQLite numbers every row of a table; a table can have a column of the name that the number goes by. */
+const ROW_NUMBERS = ['rowid', 'oid', '_rowid_']
+
+const prepareWords: PrepareWords = {
+  quote,
+  place: quote,
+  nameLimit: undefined,
+  count(table, column) {
+    const row = ROW_NUMBERS.find((name) => !table.columns.some((each) => fold(each.name) === name)) ?? 'rowid'
+    const [place, name] = [quote(table.name), quote(column.name)]
+    return {
+      as: { ...column, required: false, generated: false },
+      statements: [
+        { sql: `ALTER TABLE ${place} ADD COLUMN ${name} ${column.type}`, says: `add ${column.name} to ${table.name}` },
+        { sql: `UPDATE ${place} AS own SET ${name} = counted.n\n  FROM (SELECT ${row} AS r, row_number() OVER (ORDER BY ${row}) AS n FROM ${place}) AS counted\n  WHERE counted.r = own.${row}`, says: `count ${column.name} of ${table.name}` }
+      ]
+    }
+  }
 }
 
 /** The tables that are new or whose definition differs; a passing name where theirs is still in use. */

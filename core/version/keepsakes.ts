@@ -1,0 +1,61 @@
+import { columnOf, keysOf, tableOf } from '../design/lookup.ts'
+import type { Design, Table } from '../design/model.ts'
+import type { Catalog } from '../dialect/catalog.ts'
+import type { Keepsake, LookUpStep, Place } from '../dialect/migration.ts'
+import { isLookedUp, reachesEveryRow } from './carries.ts'
+import { holdsAll } from './holds.ts'
+import type { Warning } from './warnings.ts'
+
+interface Keeping { after: Catalog; counted: readonly Place[]; /** What the way back looks up, and need not keep. */ back: readonly LookUpStep[]; nameFor(table: string): string }
+
+/** What the way there keeps aside of what it drops or narrows, and what it must count early to find rows again by. */
+export function findKeepsakes(from: Design, to: Design, { after: catalog, counted: first, back, nameFor }: Keeping): { keepsakes: Keepsake[]; warnings: Warning[]; counted: Place[] } {
+  const counted = [...first]
+  const keepsakes: Keepsake[] = []
+  const warnings: Warning[] = []
+  for (const table of from.tables) {
+    const after = tableOf(to, table.id)
+    const name = nameFor(table.name)
+    if (table.external || after?.external) continue
+    if (!after) {
+      keepsakes.push({ name, table: table.id, key: [], columns: [] })
+      warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, effect: 'kept' })
+      continue
+    }
+    const columns = table === after ? [] : lossyColumns(table, after).filter((column) => !back.some((step) => isLookedUp([step], table, column.id) && reachesEveryRow(step, table)))
+    if (columns.length === 0) continue
+    const made = countedKey(table, after, catalog)
+    const key = lastingKey(table, after, columns) ?? (made && [made])
+    if (made && key?.includes(made) && !counted.some((place) => place.column === made)) counted.push({ table: table.id, column: made })
+    const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
+    if (!key) {
+      warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, effect: 'lost' })
+      continue
+    }
+    keepsakes.push({ name, table: table.id, key, columns })
+    warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, effect: 'kept' })
+  }
+  return { keepsakes, warnings, counted }
+}
+
+/** A new key that the engine counts: rows are found again by it when it is counted before anything is kept. */
+function countedKey(before: Table, after: Table, catalog: Catalog): string | undefined {
+  const generated = catalog.tables.find((each) => each.id === after.id)?.columns.filter((column) => column.generated && !columnOf(before, column.id)) ?? []
+  return generated.find((column) => keysOf(after).some((key) => key.columns.length === 1 && key.columns[0] === column.id))?.id
+}
+
+/** The columns of a key by which a row can be found again on the other side of the change. */
+function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): string[] | undefined {
+  const lasts = (id: string): boolean => columnOf(before, id)?.required === true && columnOf(after, id) !== undefined && !lossy.some((column) => column.id === id)
+  return keysOf(before).find((key) => key.columns.every(lasts))?.columns
+}
+
+function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
+  return before.columns.flatMap((column): Keepsake['columns'] => {
+    const now = columnOf(after, column.id)
+    if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
+    const filled = !column.required && now.required && now.default !== undefined
+    const computed = column.computed === undefined && now.computed !== undefined
+    return holdsAll(column.type, now.type) && !filled && !computed ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
+  })
+}
