@@ -1,7 +1,6 @@
 import { writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { flawsOf } from '../core/design/integrity.ts'
-import { writeDesignFile } from '../core/design/file.ts'
 import { emptyDesign, type Design } from '../core/design/model.ts'
 import { script } from '../core/dialect/dialect.ts'
 import { DIALECTS, isProvable } from '../core/dialect/index.ts'
@@ -76,8 +75,8 @@ for (const dialect of Object.values(DIALECTS)) {
   lines.push({ what: `writing 1,000 tables for ${dialect.title}`, measured: writing, yardstick: 'SQLite making them', against: running })
 }
 
-const app = await App.start({ demo: true })
-const browser = await Browser.start()
+const app = await new App({ demo: true }).start()
+const browser = await new Browser().start()
 try {
   const health = await measure(10, async () => { await browser.open(`${app.address}/api/health`) })
   const first = await measure(10, async () => {
@@ -98,9 +97,7 @@ try {
 async function benchEdits(): Promise<void> {
   const spreads: Spread[] = []
   for (const design of [emptyDesign('Nothing yet'), hundred, thousand]) {
-    const answer = await fetch(`${app.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(design) }) })
-    const { id } = ((await answer.json()) as { design: Design }).design
-    await browser.open(`${app.address}/d/${id}/ledger/${design.tables[50]?.id ?? ''}`)
+    await browser.open(`${await app.put(design)}/ledger/${design.tables[50]?.id ?? ''}`)
     await browser.says('SQL of this table')
     await new Promise((resolve) => setTimeout(resolve, 3000))
     if (design.tables.length > 0) {

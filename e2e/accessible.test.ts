@@ -1,7 +1,7 @@
 import axe from 'axe-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { App } from './app.ts'
-import { Browser, Key } from './browser.ts'
+import { describe, expect, it } from 'vitest'
+import { Key, type Browser } from './browser.ts'
+import { session } from './session.ts'
 
 interface Violation { id: string; impact: string; nodes: { html: string; any: { message: string }[] }[] }
 
@@ -13,16 +13,7 @@ async function serious(browser: Browser): Promise<string[]> {
 }
 
 describe.each([{ theme: 'light', dark: false }, { theme: 'dark', dark: true }])('the $theme theme', ({ dark }) => {
-  let app: App
-  let browser: Browser
-  beforeAll(async () => {
-    app = await App.start({ demo: true })
-    browser = await Browser.start({ dark })
-  })
-  afterAll(async () => {
-    await browser.stop()
-    await app.stop()
-  })
+  const { app, browser } = session({ demo: true, dark })
 
   it.each([
     ['shelf', '/', '.drawing .paper'],

@@ -4,6 +4,7 @@ import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { writeDesignFile } from '../core/design/file.ts'
 import type { Design } from '../core/design/model.ts'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
@@ -20,12 +21,18 @@ export async function freePort(): Promise<number> {
 /** The application as a process of its own, with a data folder of its own; it can be killed and started again on the same. */
 export class App {
   private process: ChildProcess | undefined
-  private constructor(readonly port: number, readonly data: string, private readonly demo: boolean) {}
+  private port = 0
+  readonly data = mkdtempSync(join(tmpdir(), 'patient-key-test-'))
+  private readonly demo: boolean
 
-  static async start({ demo = false } = {}): Promise<App> {
-    const app = new App(await freePort(), mkdtempSync(join(tmpdir(), 'patient-key-test-')), demo)
-    await app.run()
-    return app
+  constructor({ demo = false } = {}) {
+    this.demo = demo
+  }
+
+  async start(): Promise<this> {
+    this.port = await freePort()
+    await this.run()
+    return this
   }
 
   get address(): string {
@@ -50,6 +57,13 @@ export class App {
     const ask = async <T>(path: string): Promise<T> => (await (await fetch(`${this.address}/api/designs${path}`)).json()) as T
     const wanted = id ?? (await ask<{ designs: { id: string }[] }>('')).designs[0]?.id ?? ''
     return (await ask<{ design: Design }>(`/${wanted}`)).design
+  }
+
+  /** Takes a design in, as a file is taken in, and gives the address that it has from then on. */
+  async put(design: Design): Promise<string> {
+    const answer = await fetch(`${this.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(design) }) })
+    if (answer.status !== 201) throw new Error(`the design was not taken in: ${await answer.text()}`)
+    return `${this.address}/d/${((await answer.json()) as { design: Design }).design.id}`
   }
 
   /** Ends the process at once, as a power cut would. */

@@ -1,36 +1,25 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, describe, expect, it } from 'vitest'
 import { writeDesignFile } from '../core/design/file.ts'
 import type { Design, Table } from '../core/design/model.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
-import { App } from './app.ts'
-import { Browser, By, Key } from './browser.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
 
 /** The rest of the bench and the shelf, on the demo. */
 describe('on the demo', () => {
-  let app: App
-  let browser: Browser
   const folder = mkdtempSync(join(tmpdir(), 'patient-key-files-'))
-  beforeAll(async () => {
-    app = await App.start({ demo: true })
-    browser = await Browser.start()
-  })
-  afterAll(async () => {
-    await browser.stop()
-    await app.stop()
-    rmSync(folder, { recursive: true, force: true })
-  })
+  const { app, browser } = session({ demo: true })
+  afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
   const stored = (): Promise<Design> => app.design('d_fernhollow')
   const table = async (name: string): Promise<Table> => (await stored()).tables.find((each) => each.name === name) ?? expect.fail(`no ${name}`)
-  const until = (what: string, holds: () => Promise<boolean>): Promise<unknown> => browser.driver.wait(holds, 10_000, what)
-  const focused = (): Promise<string> => browser.driver.executeScript<string>('return document.activeElement.getAttribute("aria-label") ?? ""')
   async function go(id: string): Promise<void> {
     await browser.open(`${app.address}/d/d_fernhollow/bench/${id}`)
     await browser.see('.sheet')
-    await until('the first line has the keyboard', async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row')
+    await browser.untilLineHasKeyboard()
   }
   /** Opens a choice in a sentence and takes the option that begins with the words. */
   async function choose(label: string, words: string): Promise<void> {
@@ -46,18 +35,18 @@ describe('on the demo', () => {
     await go('t_admission')
     await browser.says('Each admission', '[data-side=one]')
     await choose('How many each admission has: at most one', 'exactly one')
-    await until('finder is required and its rule follows', async () => {
+    await browser.until('finder is required and its rule follows', async () => {
       const admission = await table('admission')
       return admission.foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'RESTRICT' && admission.columns.some((column) => column.name === 'finder_id' && column.required)
     })
     await choose('What deleting finder does: is refused', 'deletes its admissions too')
-    await until('the rule is CASCADE', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'CASCADE')
+    await browser.until('the rule is CASCADE', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'CASCADE')
     const verb = await browser.driver.findElement(By.css('[data-relation=f_admission_reason_code] .verb'))
     await verb.click()
     await verb.sendKeys(Key.chord(Key.CONTROL, 'a'), 'is for', Key.ENTER)
-    await until('the verb is the user’s', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_reason_code')?.verbs?.child === 'is for')
+    await browser.until('the verb is the user’s', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_reason_code')?.verbs?.child === 'is for')
     for (let n = 0; n < 3; n++) await browser.chord(Key.CONTROL, 'z')
-    await until('three undone steps give the demo again', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until('three undone steps give the demo again', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
   it('explains a choice that cannot be: a key column is never emptied', async () => {
@@ -75,51 +64,51 @@ describe('on the demo', () => {
     await browser.says('Each side turned out to need many', '.relate')
     const name = await browser.see('.relate .names input')
     await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'shared_stay', Key.ENTER)
-    await until('the junction holds what the column held', async () => (await stored()).tables.some((each) => each.name === 'shared_stay' && each.rows.length === 15))
+    await browser.until('the junction holds what the column held', async () => (await stored()).tables.some((each) => each.name === 'shared_stay' && each.rows.length === 15))
     expect((await table('admission')).columns.map((column) => column.name)).not.toContain('patient_id')
     expect((await stored()).carries).toHaveLength(2)
     await browser.says('shared_stay refers to')
     await browser.chord(Key.CONTROL, 'z')
-    await until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
   it('selects lines for a composite key, moves lines, toggles and writes between, by keyboard', async () => {
     await go('t_reason')
     await browser.type('/', 'rota', Key.ENTER)
     await browser.says('refers to rota')
-    await until('the first line has the keyboard', async () => (await focused()).startsWith('rota_id'))
+    await browser.until('the first line has the keyboard', async () => (await browser.focused()).startsWith('rota_id'))
     await browser.type('n', 'ward_code', Key.TAB, 'char(3)', Key.ENTER, 'starts_at', Key.TAB, 'timestamp', Key.ENTER, Key.ESCAPE)
-    await until('two columns are there', async () => (await table('rota')).columns.length === 3)
+    await browser.until('two columns are there', async () => (await table('rota')).columns.length === 3)
     await browser.type(Key.ARROW_UP)
     await browser.chord(Key.SHIFT, Key.ARROW_UP)
     await browser.type('k')
-    await until('both are the key, and required', async () => {
+    await browser.until('both are the key, and required', async () => {
       const shift = await table('rota')
       return shift.primaryKey?.columns.length === 2 && shift.columns.slice(1).every((column) => column.required)
     })
     await browser.says('key, in this order')
     await browser.click('button', 'earlier in the key: starts_at')
-    await until('their order is another', async () => {
+    await browser.until('their order is another', async () => {
       const shift = await table('rota')
       return shift.primaryKey?.columns[0] === shift.columns.find((column) => column.name === 'starts_at')?.id
     })
     await browser.type(Key.HOME)
     await (await browser.driver.findElement(By.css('.line[data-column]'))).sendKeys(Key.HOME)
     await browser.chord(Key.ALT, Key.ARROW_DOWN)
-    await until('the line moved', async () => (await table('rota')).columns[1]?.name === 'rota_id')
+    await browser.until('the line moved', async () => (await table('rota')).columns[1]?.name === 'rota_id')
     await browser.type(Key.SPACE)
-    await until('it may be empty', async () => (await table('rota')).columns[1]?.required === false)
+    await browser.until('it may be empty', async () => (await table('rota')).columns[1]?.required === false)
     await browser.type('u')
-    await until('it is unique', async () => (await table('rota')).uniques.length === 1)
+    await browser.until('it is unique', async () => (await table('rota')).uniques.length === 1)
     await browser.click('button', 'remove this table')
-    await until('the table is gone', async () => !(await stored()).tables.some((each) => each.name === 'rota'))
+    await browser.until('the table is gone', async () => !(await stored()).tables.some((each) => each.name === 'rota'))
   })
 
   it('writes a reference as a type, completed from a few letters, with the key’s type', async () => {
     await go('t_finder')
     await browser.type(Key.END, Key.ENTER, 'kind', Key.TAB, '> spe', Key.TAB)
     await browser.type(Key.ENTER)
-    await until('the column refers to species', async () => (await table('finder')).foreignKeys[0]?.table === 't_species')
+    await browser.until('the column refers to species', async () => (await table('finder')).foreignKeys[0]?.table === 't_species')
     expect((await table('finder')).columns.at(-1)).toMatchObject({ name: 'kind', type: { kind: 'char', length: 6 } })
     await browser.says('Each finder', '[data-side=one]')
     await browser.chord(Key.CONTROL, 'z')
@@ -128,7 +117,7 @@ describe('on the demo', () => {
   it('shows a failed proof with what the engine said', async () => {
     await go('t_patient')
     await browser.type('n', 'age', Key.TAB, 'smallint', Key.TAB, Key.SPACE, Key.ENTER, Key.ESCAPE)
-    await until('the column is there', async () => (await table('patient')).columns.some((column) => column.name === 'age'))
+    await browser.until('the column is there', async () => (await table('patient')).columns.some((column) => column.name === 'age'))
     await browser.chord(Key.ALT, '4')
     await browser.says('patient.age is new, required and has no default', '.warnings')
     await browser.click('button', 'Prove the migration')
@@ -136,7 +125,7 @@ describe('on the demo', () => {
     await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^not proven$/gm) ?? []).length === 2, 60_000)
     expect(await browser.text('.trouble')).toMatch(/At “up” the engine said: .*null/i)
     await browser.chord(Key.CONTROL, 'z')
-    await until('the draft is as it was', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until('the draft is as it was', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
   it('goes through the diagram by keyboard, and places all anew', async () => {
@@ -144,12 +133,12 @@ describe('on the demo', () => {
     const species = await browser.named('*[@data-table]', 'reason,')
     await browser.driver.executeScript('arguments[0].focus()', species)
     await browser.type(Key.ARROW_RIGHT)
-    await until('a neighbour has the keyboard', async () => !(await focused()).startsWith('reason,'))
-    const neighbour = (await focused()).split(',')[0] as string
+    await browser.until('a neighbour has the keyboard', async () => !(await browser.focused()).startsWith('reason,'))
+    const neighbour = (await browser.focused()).split(',')[0] as string
     await browser.chord(Key.ALT, Key.ARROW_DOWN)
-    await until('its place is kept', async () => (await stored()).positions[`t_${neighbour}`] !== undefined)
+    await browser.until('its place is kept', async () => (await stored()).positions[`t_${neighbour}`] !== undefined)
     await browser.click('button', 'Place all anew')
-    await until('no place is kept', async () => Object.keys((await stored()).positions).length === 0)
+    await browser.until('no place is kept', async () => Object.keys((await stored()).positions).length === 0)
     await browser.driver.executeScript('arguments[0].focus()', await browser.named('*[@data-table]', 'dose,'))
     await browser.type(Key.ENTER)
     await browser.says('dose refers to')

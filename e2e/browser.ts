@@ -9,28 +9,49 @@ const PATIENCE = 15_000
 
 /** Debian's Chromium, without a window and without asking anything outside. */
 export class Browser {
-  private constructor(readonly driver: WebDriver, private readonly profile: string) {}
+  private readonly profile = mkdtempSync(join(tmpdir(), 'patient-key-browser-'))
+  private started: WebDriver | undefined
 
-  static async start({ dark = false, downloads = tmpdir() } = {}): Promise<Browser> {
-    const profile = mkdtempSync(join(tmpdir(), 'patient-key-browser-'))
+  constructor(private readonly options: { dark?: boolean; downloads?: string } = {}) {}
+
+  get driver(): WebDriver {
+    if (!this.started) throw new Error('the browser has not been started')
+    return this.started
+  }
+
+  async start(): Promise<this> {
+    const { dark = false, downloads = tmpdir() } = this.options
     const options = new Options().setChromeBinaryPath('/usr/bin/chromium')
-    options.addArguments('--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', `--user-data-dir=${profile}`, '--window-size=1280,800', '--hide-scrollbars', '--force-prefers-reduced-motion', ...(dark ? ['--blink-settings=preferredColorScheme=0'] : []))
+    options.addArguments('--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', `--user-data-dir=${this.profile}`, '--window-size=1280,800', '--hide-scrollbars', '--force-prefers-reduced-motion', ...(dark ? ['--blink-settings=preferredColorScheme=0'] : []))
     options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false })
-    const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new ServiceBuilder('/usr/bin/chromedriver')).build()
+    const driver = this.started = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new ServiceBuilder('/usr/bin/chromedriver')).build()
     await driver.manage().window().setRect({ width: 1280, height: 800 })
     // The window's frame takes some of the height: the page itself is to be 1280 by 800.
     const [width, height] = await driver.executeScript<[number, number]>('return [innerWidth, innerHeight]')
     await driver.manage().window().setRect({ width: 2560 - width, height: 1600 - height })
-    return new Browser(driver, profile)
+    return this
   }
 
   async stop(): Promise<void> {
-    await this.driver.quit()
+    await this.started?.quit()
     rmSync(this.profile, { recursive: true, force: true })
   }
 
   open(address: string): Promise<void> {
     return this.driver.get(address)
+  }
+
+  async until(what: string, holds: () => Promise<boolean>, patience = PATIENCE): Promise<void> {
+    await this.driver.wait(holds, patience, what)
+  }
+
+  /** What the element that has the keyboard is called. */
+  focused(): Promise<string> {
+    return this.driver.executeScript<string>('return document.activeElement?.getAttribute("aria-label") ?? ""')
+  }
+
+  async untilLineHasKeyboard(): Promise<void> {
+    await this.until('a line has the keyboard', async () => (await this.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row')
   }
 
   /** The element, when it is there and can be seen. */

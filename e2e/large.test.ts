@@ -1,40 +1,24 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { writeDesignFile } from '../core/design/file.ts'
-import type { Design } from '../core/design/model.ts'
+import { describe, expect, it } from 'vitest'
 import { districts } from '../demo/districts.ts'
 import { grow, Maker, type Choice } from '../tests/designs.ts'
-import { App } from './app.ts'
-import { Browser, By, Key } from './browser.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
 
 /** Many tables, and names that no one should give one. */
 describe('a design out of the ordinary', () => {
-  let app: App
-  let browser: Browser
-  beforeAll(async () => {
-    app = await App.start()
-    browser = await Browser.start()
-  })
-  afterAll(async () => {
-    await browser.stop()
-    await app.stop()
-  })
+  const { app, browser } = session()
 
-  async function put(design: Design): Promise<string> {
-    const answer = await fetch(`${app.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(design) }) })
-    expect(answer.status).toBe(201)
-    return `${app.address}/d/${((await answer.json()) as { design: Design }).design.id}`
-  }
   /** Parts of the page that run out over their own edge. */
   const spilled = (css: string): Promise<string[]> => browser.driver.executeScript<string[]>('return [...document.querySelectorAll(arguments[0])].filter((each) => each.scrollWidth > each.clientWidth + 1).map((each) => each.innerText.slice(0, 60))', css)
 
   it('of 300 tables is found through, edited, drawn and written', async () => {
-    const address = await put(districts(300))
+    const address = await app.put(districts(300))
     await browser.open(`${address}/bench/t_species`)
     await browser.see('.sheet')
     expect((await browser.driver.findElements(By.css('[data-side=many] article'))).length).toBe(15)
     await browser.type('/', 'd7_adm', Key.ENTER)
     await browser.says('refers to d7_admission')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type('n', 'ward_round', Key.TAB, 'date', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('ward_round'), 5000)
     await browser.chord(Key.ALT, '3')
@@ -44,10 +28,10 @@ describe('a design out of the ordinary', () => {
   })
 
   it('with names of every kind stays inside its cards, and its sheet inside the page', async () => {
-    const taken: Choice[] = [[0, 0, 1, 22], [26, 0, 2, 23], [52, 0, 3, 12], [78, 0, 3, 13], [1, 0, 8, 22], [1, 0, 9, 23], [1, 0, 13, 10], [10, 0, 1, 2], [10, 2, 0, 3], [11, 0, 1, 0], [11, 0, 3, 0]]
+    const taken: Choice[] = [[0, 0, 1, 22], [0, 0, 2, 23], [0, 0, 3, 12], [0, 0, 3, 13], [1, 0, 8, 22], [1, 0, 9, 23], [1, 0, 13, 10], [10, 0, 1, 2], [10, 2, 0, 3], [11, 0, 1, 0], [11, 0, 3, 0]]
     const design = grow(taken, undefined, new Maker())
     expect(design.tables.length).toBeGreaterThan(4)
-    const address = await put({ ...design, name: 'A design with a name that goes on for longer than any header would like it to' })
+    const address = await app.put({ ...design, name: 'A design with a name that goes on for longer than any header would like it to' })
     for (const { id } of design.tables) {
       await browser.open(`${address}/bench/${id}`)
       await browser.see('.sheet')

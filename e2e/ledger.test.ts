@@ -1,12 +1,11 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { writeSql } from '../core/definitions/outputs.ts'
-import { writeDesignFile } from '../core/design/file.ts'
 import type { Design, Table } from '../core/design/model.ts'
 import { DIALECTS } from '../core/dialect/index.ts'
 import { districts } from '../demo/districts.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
-import { App } from './app.ts'
-import { Browser, By, Key } from './browser.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
 
 type Line = [name: string, type: string, required?: 'required' | '', value?: string]
 
@@ -25,48 +24,33 @@ const TABLES: { name: string; note: string; own?: boolean; lines: Line[]; key?: 
 ]
 
 describe('the ledger', () => {
-  let app: App
-  let browser: Browser
-  beforeAll(async () => {
-    app = await App.start()
-    browser = await Browser.start()
-  })
-  afterAll(async () => {
-    await browser.stop()
-    await app.stop()
-  })
+  const { app, browser } = session()
 
-  const focused = (): Promise<string> => browser.driver.executeScript('return document.activeElement?.getAttribute("aria-label") ?? ""')
-  const until = (what: string, done: () => Promise<boolean>): Promise<boolean> => browser.driver.wait(done, 10_000, what)
   const stored = (): Promise<Design> => app.design()
   const table = async (name: string): Promise<Table> => (await stored()).tables.find((each) => each.name === name) ?? expect.fail(`no table ${name}`)
-  async function put(design: Design): Promise<string> {
-    const answer = await fetch(`${app.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(design) }) })
-    return `${app.address}/d/${((await answer.json()) as { design: Design }).design.id}`
-  }
 
   /** To the line of a column of the table that the keyboard is in. */
   async function toLine(columns: string[], name: string): Promise<void> {
     await browser.type(Key.HOME, ...Array<string>(columns.indexOf(name)).fill(Key.ARROW_DOWN))
-    await until(`the line of ${name} has the keyboard`, async () => (await focused()).startsWith(`${name},`))
+    await browser.until(`the line of ${name} has the keyboard`, async () => (await browser.focused()).startsWith(`${name},`))
   }
 
   it('takes ten tables of the demo from the keyboard alone, and their SQL is the demo’s', async () => {
-    await browser.open(await put({ ...fernhollow().design, id: 'd_typed', tables: [], enums: [], schemas: [], carries: [], positions: {} }) + '/ledger')
+    await browser.open(await app.put({ ...fernhollow().design, id: 'd_typed', tables: [], enums: [], schemas: [], carries: [], positions: {} }) + '/ledger')
     await browser.says('written for')
     for (const { name, note, own, lines, key = [], unique = [], check, cascade = [] } of TABLES) {
       // With nothing written down yet the field has the keyboard by itself.
       if (name !== TABLES[0]?.name) await browser.type(Key.ESCAPE, 't')
-      await until('the field for a new table has the keyboard', async () => (await focused()) === 'Name of a new table')
+      await browser.until('the field for a new table has the keyboard', async () => (await browser.focused()) === 'Name of a new table')
       await browser.type(name, Key.ENTER)
-      await until(`${name} is there`, async () => (await browser.values('.sheet .name')).includes(name))
-      await until('its new line has the keyboard', async () => (await focused()) === 'new column')
+      await browser.until(`${name} is there`, async () => (await browser.values('.sheet .name')).includes(name))
+      await browser.until('its new line has the keyboard', async () => (await browser.focused()) === 'new column')
       if (own) await browser.type(Key.HOME, Key.DELETE)
-      if (own) await until('the key that was made is gone', async () => (await table(name)).columns.length === 0)
+      if (own) await browser.until('the key that was made is gone', async () => (await table(name)).columns.length === 0)
       await browser.type('n')
       for (const [column, type, required, value] of lines) await browser.type(column, Key.TAB, type, Key.TAB, ...(required ? [Key.SPACE] : []), ...(value ? [Key.TAB, value] : []), Key.ENTER)
       await browser.type(Key.ESCAPE)
-      await until(`all lines of ${name} are columns`, async () => (await table(name)).columns.length === lines.length + (own ? 0 : 1))
+      await browser.until(`all lines of ${name} are columns`, async () => (await table(name)).columns.length === lines.length + (own ? 0 : 1))
       const columns = (await table(name)).columns.map((column) => column.name)
       if (key.length === 1) await toLine(columns, key[0] as string)
       if (key.length > 1) {
@@ -81,22 +65,22 @@ describe('the ledger', () => {
       if (check) {
         await toLine(columns, check[0])
         await browser.type('c', check[1], Key.ENTER)
-        await until('the check is there', async () => (await table(name)).checks.length === 1)
+        await browser.until('the check is there', async () => (await table(name)).checks.length === 1)
       }
       for (const parent of cascade) {
         await browser.type(Key.HOME)
-        for (let tries = 0; tries < 20 && !(await focused()).startsWith(`What deleting ${parent} does`); tries++) await browser.type(Key.TAB)
+        for (let tries = 0; tries < 20 && !(await browser.focused()).startsWith(`What deleting ${parent} does`); tries++) await browser.type(Key.TAB)
         await browser.type(Key.ENTER)
-        await until('the choices have the keyboard', async () => (await browser.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'option')
+        await browser.until('the choices have the keyboard', async () => (await browser.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'option')
         await browser.type(Key.ARROW_DOWN, Key.ENTER)
-        await until('the rule is another', async () => (await table(name)).foreignKeys.some((each) => each.onDelete === 'CASCADE'))
-        for (let tries = 0; tries < 30 && !(await focused()).startsWith(`${columns[0] ?? ''},`); tries++) await browser.chord(Key.SHIFT, Key.TAB)
+        await browser.until('the rule is another', async () => (await table(name)).foreignKeys.some((each) => each.onDelete === 'CASCADE'))
+        for (let tries = 0; tries < 30 && !(await browser.focused()).startsWith(`${columns[0] ?? ''},`); tries++) await browser.chord(Key.SHIFT, Key.TAB)
       }
       await browser.type(Key.HOME)
       await browser.chord(Key.SHIFT, Key.TAB)
-      await until('the note has the keyboard', async () => (await focused()) === `Note on the table ${name}`)
+      await browser.until('the note has the keyboard', async () => (await browser.focused()) === `Note on the table ${name}`)
       await browser.type(note, Key.ENTER)
-      await until(`the note of ${name} is kept`, async () => (await table(name)).note === note)
+      await browser.until(`the note of ${name} is kept`, async () => (await table(name)).note === note)
     }
     const typed = await stored()
     const demo = fernhollow().versions[3]?.design as Design
@@ -106,74 +90,74 @@ describe('the ledger', () => {
   }, 240_000)
 
   it('makes columns of a pasted block, keeps what it cannot take as it was typed, and takes it when it is right', async () => {
-    const address = await put({ ...fernhollow().design, id: 'd_pasted' })
+    const address = await app.put({ ...fernhollow().design, id: 'd_pasted' })
     await browser.open(`${address}/ledger/t_finder`)
-    await until('the first line has the keyboard', async () => (await focused()).startsWith('finder_id,'))
+    await browser.until('the first line has the keyboard', async () => (await browser.focused()).startsWith('finder_id,'))
     await browser.type(Key.END)
     const paste = (text: string): Promise<void> => browser.driver.executeScript('const data = new DataTransfer(); data.setData("text/plain", arguments[0]); document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }))', text)
     await paste('email text(120) required,\nborn_on dat\nheard_of\ttext(40)\n')
     const finder = async (): Promise<string[]> => (await app.design('d_pasted')).tables.find((each) => each.name === 'finder')?.columns.map((column) => column.name) ?? []
     await browser.says('wait')
-    await until('what could be taken is there', async () => (await finder()).includes('email'))
+    await browser.until('what could be taken is there', async () => (await finder()).includes('email'))
     expect(await browser.values('.line.writing input[data-cell=type]')).toContain('dat')
     await browser.says('is not a type')
     await browser.type(Key.ENTER, Key.TAB, 'date', Key.ENTER)
-    await until('the line that waited is a column', async () => (await finder()).includes('born_on'))
+    await browser.until('the line that waited is a column', async () => (await finder()).includes('born_on'))
     await browser.type(Key.ESCAPE)
     await browser.chord(Key.CONTROL, 'z')
-    await until('one undo takes it away', async () => !(await finder()).includes('born_on'))
+    await browser.until('one undo takes it away', async () => !(await finder()).includes('born_on'))
     await browser.chord(Key.CONTROL, 'z')
-    await until('and one the whole block', async () => !(await finder()).includes('email'))
+    await browser.until('and one the whole block', async () => !(await finder()).includes('email'))
   })
 
   it('duplicates, moves and removes lines, folds, jumps to what is referred to and back, and mends what was found, by keyboard', async () => {
-    const address = await put({ ...fernhollow().design, id: 'd_keys' })
+    const address = await app.put({ ...fernhollow().design, id: 'd_keys' })
     await browser.open(`${address}/ledger/t_release`)
     const columns = async (name: string): Promise<string[]> => (await app.design('d_keys')).tables.find((each) => each.name === name)?.columns.map((column) => column.name) ?? []
-    await until('the first line has the keyboard', async () => (await focused()).startsWith('admission_id,'))
+    await browser.until('the first line has the keyboard', async () => (await browser.focused()).startsWith('admission_id,'))
     await browser.says('volunteer_id looks like a reference to volunteer')
     await browser.type(Key.END, Key.ARROW_UP, 'f')
-    await until('the reference is declared', async () => ((await app.design('d_keys')).tables.find((each) => each.name === 'release')?.foreignKeys.length ?? 0) === 3)
+    await browser.until('the reference is declared', async () => ((await app.design('d_keys')).tables.find((each) => each.name === 'release')?.foreignKeys.length ?? 0) === 3)
     await browser.type(Key.HOME, Key.ARROW_DOWN, Key.ARROW_DOWN, 'd')
-    await until('the line is there twice', async () => (await columns('release')).includes('released_on_2'))
+    await browser.until('the line is there twice', async () => (await columns('release')).includes('released_on_2'))
     await browser.chord(Key.ALT, Key.ARROW_UP)
-    await until('it moved', async () => (await columns('release'))[2] === 'released_on_2')
+    await browser.until('it moved', async () => (await columns('release'))[2] === 'released_on_2')
     await browser.type(Key.DELETE)
-    await until('it is gone', async () => !(await columns('release')).includes('released_on_2'))
+    await browser.until('it is gone', async () => !(await columns('release')).includes('released_on_2'))
     await browser.type(Key.HOME, Key.ARROW_DOWN, 'g')
-    await until('what it refers to has the keyboard', async () => (await focused()).startsWith('release_site_id,') && (await browser.driver.getCurrentUrl()).includes('t_release_site'))
+    await browser.until('what it refers to has the keyboard', async () => (await browser.focused()).startsWith('release_site_id,') && (await browser.driver.getCurrentUrl()).includes('t_release_site'))
     await browser.type(Key.BACK_SPACE)
-    await until('back where one was', async () => (await browser.driver.getCurrentUrl()).endsWith('t_release'))
-    await until('its first line has the keyboard', async () => (await focused()).startsWith('admission_id,'))
+    await browser.until('back where one was', async () => (await browser.driver.getCurrentUrl()).endsWith('t_release'))
+    await browser.until('its first line has the keyboard', async () => (await browser.focused()).startsWith('admission_id,'))
     await browser.type('z')
-    await until('the section is folded', async () => (await browser.driver.executeScript('return document.activeElement?.dataset.folded')) === 't_release')
+    await browser.until('the section is folded', async () => (await browser.driver.executeScript('return document.activeElement?.dataset.folded')) === 't_release')
     await browser.type('z')
-    await until('and unfolded', async () => (await focused()).startsWith('admission_id,'))
+    await browser.until('and unfolded', async () => (await browser.focused()).startsWith('admission_id,'))
     await browser.type('/', 'habit', Key.ENTER)
-    await until('a column is found as one types', async () => (await focused()).startsWith('habitat,'))
+    await browser.until('a column is found as one types', async () => (await browser.focused()).startsWith('habitat,'))
     await browser.type('q')
     await browser.says('CREATE TABLE release_site', '.strip')
   })
 
   it('changes a key’s type in all that follow it only when that was said', async () => {
-    const address = await put({ ...fernhollow().design, id: 'd_follow' })
+    const address = await app.put({ ...fernhollow().design, id: 'd_follow' })
     await browser.open(`${address}/ledger/t_volunteer`)
-    await until('the first line has the keyboard', async () => (await focused()).startsWith('volunteer_id,'))
+    await browser.until('the first line has the keyboard', async () => (await browser.focused()).startsWith('volunteer_id,'))
     const type = async (): Promise<unknown> => (await app.design('d_follow')).tables.find((each) => each.name === 'shift_volunteer')?.columns.find((each) => each.name === 'volunteer_id')?.type
     await browser.type(Key.ENTER, Key.TAB, 'bigint', Key.ENTER)
     await browser.says('2 columns refer to it and change with it')
     expect(await type()).toMatchObject({ size: 'normal' })
     await browser.type(Key.ENTER)
-    await until('they have changed', async () => JSON.stringify(await type()).includes('big'))
+    await browser.until('they have changed', async () => JSON.stringify(await type()).includes('big'))
   })
 
   it('keeps a thousand tables at hand: only what is in view is made, and any of them is reached by typing', async () => {
     const design = districts(1000)
-    await browser.open(`${await put(design)}/ledger`)
+    await browser.open(`${await app.put(design)}/ledger`)
     await browser.see('.sheet')
     expect((await browser.driver.findElements(By.css('.sheet'))).length).toBeLessThan(15)
     await browser.type('/', design.tables.at(-1)?.name ?? '', Key.ENTER)
-    await until('the last table has the keyboard', async () => (await browser.values('.sheet .name')).includes(design.tables.at(-1)?.name ?? ''))
+    await browser.until('the last table has the keyboard', async () => (await browser.values('.sheet .name')).includes(design.tables.at(-1)?.name ?? ''))
     expect((await browser.driver.findElements(By.css('.sheet'))).length).toBeLessThan(15)
   })
 
@@ -184,13 +168,13 @@ describe('the ledger', () => {
     await browser.says('Fernhollow', '.others')
     const before = await name()
     await browser.type(Key.ESCAPE, 't', 'ambulance', Key.ENTER)
-    await until('it is made', async () => (await app.design('d_keys')).tables.some((each) => each.name === 'ambulance'))
+    await browser.until('it is made', async () => (await app.design('d_keys')).tables.some((each) => each.name === 'ambulance'))
     await browser.chord(Key.ALT, Key.PAGE_DOWN)
-    await until('another design is shown', async () => (await browser.driver.getCurrentUrl()).includes('/d/') && !(await browser.driver.getCurrentUrl()).includes('d_keys'))
+    await browser.until('another design is shown', async () => (await browser.driver.getCurrentUrl()).includes('/d/') && !(await browser.driver.getCurrentUrl()).includes('d_keys'))
     await browser.chord(Key.ALT, Key.PAGE_UP)
-    await until('and the first again', async () => (await browser.driver.getCurrentUrl()).includes('d_keys') && (await name()) === before)
+    await browser.until('and the first again', async () => (await browser.driver.getCurrentUrl()).includes('d_keys') && (await name()) === before)
     await browser.see('.sheet')
     await browser.chord(Key.CONTROL, 'z')
-    await until('what was done in it is undone', async () => !(await app.design('d_keys')).tables.some((each) => each.name === 'ambulance'))
+    await browser.until('what was done in it is undone', async () => !(await app.design('d_keys')).tables.some((each) => each.name === 'ambulance'))
   })
 })

@@ -1,6 +1,4 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
-import { writeDesignFile } from '../core/design/file.ts'
-import type { Design } from '../core/design/model.ts'
 import { wide } from '../demo/wide.ts'
 import { App } from './app.ts'
 import { Browser, By, Key } from './browser.ts'
@@ -9,11 +7,11 @@ import { Browser, By, Key } from './browser.ts'
 const folder = new URL('../docs/screenshots/', import.meta.url)
 mkdirSync(folder, { recursive: true })
 
-const app = await App.start({ demo: true })
+const app = await new App({ demo: true }).start()
 const demo = `${app.address}/d/d_fernhollow`
 
 async function take(name: string, address: string, prepare: (browser: Browser) => Promise<unknown>, dark = false): Promise<void> {
-  const browser = await Browser.start({ dark })
+  const browser = await new Browser({ dark }).start()
   try {
     await browser.open(address)
     await prepare(browser)
@@ -41,18 +39,16 @@ try {
   })
   await take('ledger', `${demo}/ledger/t_stay`, async (browser) => {
     await browser.see('.sheet .reading')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type(Key.ARROW_DOWN, Key.ARROW_DOWN, 'q')
     await browser.see('.strip .cm-line')
   })
   await take('finding', `${demo}/bench/t_release`, async (browser) => {
     await browser.see('.wires path')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type(Key.END, Key.ARROW_UP)
   })
-  const answer = await fetch(`${app.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(wide(40)) }) })
-  const { design } = (await answer.json()) as { design: Design }
-  await take('wide', `${app.address}/d/${design.id}/bench/t_round`, (browser) => browser.see('.wires path'))
+  await take('wide', `${await app.put(wide(40))}/bench/t_round`, (browser) => browser.see('.wires path'))
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
   await take('outputs', `${demo}/outputs/postgresql`, (browser) => browser.see('.cm-line'))
   await take('versions', `${demo}/versions`, async (browser) => {

@@ -1,25 +1,16 @@
 import { existsSync, readdirSync, readFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, describe, expect, it } from 'vitest'
 import type { Design } from '../core/design/model.ts'
-import { App } from './app.ts'
-import { Browser, By, Key } from './browser.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
 
 /** From nothing to a proven migration, by the keyboard as far as a person would use it. */
 describe('a newcomer', () => {
-  let app: App
-  let browser: Browser
   const downloads = mkdtempSync(join(tmpdir(), 'patient-key-downloads-'))
-  beforeAll(async () => {
-    app = await App.start()
-    browser = await Browser.start({ downloads })
-  })
-  afterAll(async () => {
-    await browser.stop()
-    await app.stop()
-    rmSync(downloads, { recursive: true, force: true })
-  })
+  const { app, browser } = session({ downloads })
+  afterAll(() => rmSync(downloads, { recursive: true, force: true }))
 
   const stored = (): Promise<Design> => app.design()
   const columns = (name: string, design: Design): string[] => design.tables.find((table) => table.name === name)?.columns.map((column) => column.name) ?? []
@@ -88,13 +79,13 @@ describe('a newcomer', () => {
     await browser.type('/', 'admission', Key.ENTER)
     await browser.says('Deleting an admission deletes its doses too', '[data-side=many]')
     await browser.says('on the far side', '[data-side=many]')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type(Key.ARROW_RIGHT, Key.ENTER)
     await browser.says('dose refers to')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type(Key.ARROW_LEFT, Key.ARROW_DOWN, Key.ENTER)
     await browser.says('refers to medicine')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type(Key.BACK_SPACE)
     await browser.says('dose refers to')
     expect(await browser.text('.trail')).toContain('admission')
@@ -151,7 +142,7 @@ describe('a newcomer', () => {
     await browser.chord(Key.ALT, '1')
     await browser.type('/', 'medicine', Key.ENTER)
     await browser.says('refers to medicine')
-    await browser.driver.wait(async () => (await browser.driver.executeScript('return document.activeElement.getAttribute("role")')) === 'row', 5000)
+    await browser.untilLineHasKeyboard()
     await browser.type(Key.ARROW_DOWN, Key.ENTER, 'trade_name', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => columns('medicine', await stored()).includes('trade_name'), 10_000)
     await browser.type('n', 'controlled', Key.TAB, 'boolean', Key.TAB, Key.SPACE, Key.TAB, 'false', Key.ENTER, Key.ESCAPE)

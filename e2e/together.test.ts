@@ -1,22 +1,13 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import type { Design } from '../core/design/model.ts'
-import { App } from './app.ts'
-import { Browser, By, Key } from './browser.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
 
 const PATIENT = '/d/d_fernhollow/bench/t_patient'
 
 /** Two tabs on one design, and a server that goes away. */
 describe('two tabs', () => {
-  let app: App
-  let browser: Browser
-  beforeAll(async () => {
-    app = await App.start({ demo: true })
-    browser = await Browser.start()
-  })
-  afterAll(async () => {
-    await browser.stop()
-    await app.stop()
-  })
+  const { app, browser } = session({ demo: true })
 
   const stored = (): Promise<Design> => app.design('d_fernhollow')
   const names = async (): Promise<string[]> => (await stored()).tables.find((table) => table.id === 't_patient')?.columns.map((column) => column.name) ?? []

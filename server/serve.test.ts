@@ -148,7 +148,7 @@ describe('the server', () => {
 
 describe('a server that is killed', () => {
   it('has every acknowledged operation after the restart', async () => {
-    const app = await App.start()
+    const app = await new App().start()
     try {
       const created = (await send(app.address, 'POST', '/designs', { name: 'Ward book' })).body.design?.id ?? ''
       let acknowledged: string[] = []

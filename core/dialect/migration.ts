@@ -44,8 +44,8 @@ export interface MigrationInput {
   carries: CarryStep[]
   /** In their order, before anything else. */
   lookUps: LookUpStep[]
-  /** New columns that the engine counts before anything is looked up, or kept. */
-  counted: Place[]
+  /** New columns that must be there before anything is looked up, or kept: the engine counts them, or they are put back. */
+  early: Place[]
 }
 
 /** What a migration is about: another system's tables are not, but references to them are. */

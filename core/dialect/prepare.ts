@@ -1,5 +1,5 @@
 import type { Catalog, CatalogColumn, CatalogTable, Statement } from './catalog.ts'
-import { columnById, tableById, type MigrationInput } from './migration.ts'
+import { columnById, tableById, type Keepsake, type MigrationInput } from './migration.ts'
 import { NameGiver } from './names.ts'
 import { sayTable } from './qualified.ts'
 
@@ -18,7 +18,7 @@ export interface PrepareWords {
  * begins with has them, under a passing name where theirs is still in use.
  */
 export function prepare(input: MigrationInput, words: PrepareWords): { steps: Statement[]; input: MigrationInput } {
-  if (input.counted.length === 0 && input.lookUps.length === 0) return { steps: [], input }
+  if (input.early.length === 0 && input.lookUps.length === 0) return { steps: [], input }
   const steps: Statement[] = []
   let from = input.from
   const add = (table: CatalogTable, column: CatalogColumn): CatalogTable => {
@@ -26,12 +26,21 @@ export function prepare(input: MigrationInput, words: PrepareWords): { steps: St
     from = { ...from, tables: from.tables.map((each) => (each.id === table.id ? grown : each)) }
     return grown
   }
-  for (const place of input.counted) {
+  const addPlain = (table: CatalogTable, column: CatalogColumn): CatalogTable => {
+    steps.push({ sql: `ALTER TABLE ${words.place(table.name)} ADD COLUMN ${words.quote(column.name)} ${column.type}`, says: `add ${column.name} to ${sayTable(table.name)}` })
+    return add(table, column)
+  }
+  for (const place of input.early) {
     const table = tableById(from, place.table)
     const wanted = columnById(tableById(input.to, place.table), place.column)
-    const { statements, as } = words.count(table, { ...wanted, name: freeIn(table, wanted.name, words) })
-    steps.push(...statements)
-    add(table, as)
+    const column = { ...wanted, name: freeIn(table, wanted.name, words) }
+    if (column.generated) {
+      const { statements, as } = words.count(table, column)
+      steps.push(...statements)
+      add(table, as)
+    } else addPlain(table, { ...emptyColumn(column.id), name: column.name, type: column.type })
+    const keepsake = input.restore.find((each) => each.table === place.table && each.columns.some(({ id }) => id === place.column))
+    if (keepsake) steps.push(putBack(keepsake, table, column, words))
   }
   for (const step of input.lookUps) {
     let table = tableById(from, step.table)
@@ -39,12 +48,18 @@ export function prepare(input: MigrationInput, words: PrepareWords): { steps: St
     for (const pair of step.becomes) {
       const { type } = columnById(referred, pair.refersTo)
       const column = { ...emptyColumn(pair.column), name: freeIn(table, nameAfter(input.to, step.table, pair.column), words), type }
-      steps.push({ sql: `ALTER TABLE ${words.place(table.name)} ADD COLUMN ${words.quote(column.name)} ${type}`, says: `add ${column.name} to ${sayTable(table.name)}` })
-      table = add(table, column)
+      table = addPlain(table, column)
     }
     steps.push(lookUp(step, table, step.referred === step.table ? table : referred, words))
   }
   return { steps, input: { ...input, from } }
+}
+
+function putBack(keepsake: Keepsake, table: CatalogTable, column: CatalogColumn, { quote, place }: PrepareWords): Statement {
+  return {
+    sql: `UPDATE ${place(table.name)} AS own SET ${quote(column.name)} = kept.${quote(column.id)}\n  FROM ${quote(keepsake.name)} AS kept\n  WHERE ${keepsake.key.map((id) => `kept.${quote(id)} = own.${quote(columnById(table, id).name)}`).join(' AND ')}`,
+    says: `put the kept values of ${sayTable(table.name)}.${column.name} back`
+  }
 }
 
 function lookUp(step: MigrationInput['lookUps'][number], table: CatalogTable, referred: CatalogTable, { quote, place }: PrepareWords): Statement {

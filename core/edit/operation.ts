@@ -116,13 +116,17 @@ const single = [
 
 type Single = z.infer<(typeof single)[number]>
 
+/** How long the name of a step may be (characters); a longer one is cut, since names of tables and columns stand in it. */
+const LABEL_LENGTH = 200
+const cut = (label: string): string => ([...label].length > LABEL_LENGTH ? `${[...label].slice(0, LABEL_LENGTH - 1).join('')}…` : label)
+
 /** Several operations as one step: all of them, or none. `label` names the step for undo. */
 export interface Batch { kind: 'batch'; label?: string | undefined; operations: Operation[] }
 export type Operation = Single | Batch
 
 export const operationSchema: z.ZodType<Operation> = z.lazy(() => z.discriminatedUnion('kind', [
   ...single,
-  z.strictObject({ kind: z.literal('batch'), label: z.string().max(200).optional(), operations: z.array(operationSchema).max(2000) })
+  z.strictObject({ kind: z.literal('batch'), label: z.string().overwrite(cut).optional(), operations: z.array(operationSchema).max(2000) })
 ]))
 
 export type OperationOf<K extends Operation['kind']> = Extract<Operation, { kind: K }>

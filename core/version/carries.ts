@@ -7,8 +7,8 @@ import type { CarryStep, LookUpStep, Place } from '../dialect/migration.ts'
 export interface Carries {
   rows: CarryStep[]
   lookUps: LookUpStep[]
-  /** New columns in which the engine must have counted before anything is looked up there. */
-  counted: Place[]
+  /** New columns that must be there before anything is looked up in them. */
+  early: Place[]
 }
 
 /** The look-ups recorded since the state before: forwards for the way there, backwards for the way back. */
@@ -21,29 +21,31 @@ export function lookUpsSince(from: Design, to: Design): LookUps {
 
 /**
  * What is carried from one state to the other, as far as both ends are there. A look-up that needs
- * another's columns comes after it; one that nothing needs is left out. `after` is the catalog of `to`.
+ * another's columns comes after it; one that nothing needs is left out. `after` is the catalog of `to`;
+ * `kept` are columns that are put back from where they were kept.
  */
-export function carriesBetween(from: Design, to: Design, lookUps: readonly LookedUp[], after: Catalog): Carries {
-  const counted = new Map<string, Place>()
+export function carriesBetween(from: Design, to: Design, lookUps: readonly LookedUp[], after: Catalog, kept: ReadonlySet<string> = new Set()): Carries {
+  const early = new Map<string, Place>()
   const there = new Map(from.tables.filter((table) => !table.external).map((table) => [table.id, new Set(table.columns.map((column) => column.id))]))
   const steps: LookUpStep[] = []
-  const counts = ({ table, column }: Place): boolean => after.tables.find((each) => each.id === table)?.columns.some((each) => each.id === column && each.generated) ?? false
+  const comes = ({ table, column }: Place): boolean => kept.has(column) || counts(table, column)
+  const counts = (table: string, column: string): boolean => after.tables.find((each) => each.id === table)?.columns.some((each) => each.id === column && each.generated) ?? false
   const rows = rowsSince(from, to)
   for (const lookUp of lookUps.flatMap((each) => atTheSource(each, rows, there))) {
     const [own, referred] = [there.get(lookUp.table), there.get(lookUp.referred)]
     if (!own || !referred || !lookUp.was.every((pair) => own.has(pair.column) && referred.has(pair.refersTo))) continue
-    const early = lookUp.becomes.filter((pair) => !referred.has(pair.refersTo)).map((pair): Place => ({ table: lookUp.referred, column: pair.refersTo }))
+    const missing = lookUp.becomes.filter((pair) => !referred.has(pair.refersTo)).map((pair): Place => ({ table: lookUp.referred, column: pair.refersTo }))
     const made = lookUp.becomes.filter((pair) => !own.has(pair.column))
-    if (made.length === 0 || !early.every(counts)) continue
-    for (const place of early) {
+    if (made.length === 0 || !missing.every(comes)) continue
+    for (const place of missing) {
       referred.add(place.column)
-      counted.set(place.column, place)
+      early.set(place.column, place)
     }
     for (const pair of made) own.add(pair.column)
     steps.push({ table: lookUp.table, referred: lookUp.referred, was: lookUp.was, becomes: made })
   }
   const used = needed(steps, to, rows)
-  return { rows: rows.flatMap((carry) => rowStep(carry, from, to, used)), lookUps: used, counted: [...counted.values()].filter((place) => used.some((step) => step.becomes.some((pair) => pair.refersTo === place.column))) }
+  return { rows: rows.flatMap((carry) => rowStep(carry, from, to, used)), lookUps: used, early: [...early.values()].filter((place) => used.some((step) => step.becomes.some((pair) => pair.refersTo === place.column))) }
 }
 
 /** The rows that go into tables that are new: those recorded since, where the source was there before. */

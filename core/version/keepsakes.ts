@@ -1,16 +1,16 @@
 import { columnOf, keysOf, tableOf } from '../design/lookup.ts'
-import type { Design, Table } from '../design/model.ts'
+import type { Design, LookedUp, Table } from '../design/model.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, LookUpStep, Place } from '../dialect/migration.ts'
 import { isLookedUp, reachesEveryRow } from './carries.ts'
 import { holdsAll } from './holds.ts'
 import type { Warning } from './warnings.ts'
 
-interface Keeping { after: Catalog; counted: readonly Place[]; /** What the way back looks up, and need not keep. */ back: readonly LookUpStep[]; nameFor(table: string): string }
+interface Keeping { after: Catalog; early: readonly Place[]; /** What the way back looks up, and need not keep. */ back: readonly LookUpStep[]; nameFor(table: string): string }
 
 /** What the way there keeps aside of what it drops or narrows, and what it must count early to find rows again by. */
-export function findKeepsakes(from: Design, to: Design, { after: catalog, counted: first, back, nameFor }: Keeping): { keepsakes: Keepsake[]; warnings: Warning[]; counted: Place[] } {
-  const counted = [...first]
+export function findKeepsakes(from: Design, to: Design, { after: catalog, early: first, back, nameFor }: Keeping): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
+  const early = [...first]
   const keepsakes: Keepsake[] = []
   const warnings: Warning[] = []
   for (const table of from.tables) {
@@ -26,7 +26,7 @@ export function findKeepsakes(from: Design, to: Design, { after: catalog, counte
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
     const key = lastingKey(table, after, columns) ?? (made && [made])
-    if (made && key?.includes(made) && !counted.some((place) => place.column === made)) counted.push({ table: table.id, column: made })
+    if (made && key?.includes(made) && !early.some((place) => place.column === made)) early.push({ table: table.id, column: made })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     if (!key) {
       warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, effect: 'lost' })
@@ -35,7 +35,13 @@ export function findKeepsakes(from: Design, to: Design, { after: catalog, counte
     keepsakes.push({ name, table: table.id, key, columns })
     warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, effect: 'kept' })
   }
-  return { keepsakes, warnings, counted }
+  return { keepsakes, warnings, early }
+}
+
+/** The columns that can be put back before anything is looked up: not those that are looked up themselves, nor those of a list of values, which may not be there yet. */
+export function keptColumns(from: Design, keepsakes: readonly Keepsake[], lookUps: readonly LookedUp[]): Set<string> {
+  const own = new Set(lookUps.flatMap((each) => each.becomes.map((pair) => pair.column)))
+  return new Set(keepsakes.flatMap((keepsake) => keepsake.columns.filter(({ id, why }) => why === 'dropped' && !own.has(id) && tableOf(from, keepsake.table)?.columns.find((column) => column.id === id)?.type.kind !== 'enum').map(({ id }) => id)))
 }
 
 /** A new key that the engine counts: rows are found again by it when it is counted before anything is kept. */
@@ -52,10 +58,11 @@ function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): st
 
 function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
   return before.columns.flatMap((column): Keepsake['columns'] => {
+    // What is computed is computed again.
+    if (column.computed !== undefined) return []
     const now = columnOf(after, column.id)
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
     const filled = !column.required && now.required && now.default !== undefined
-    const computed = column.computed === undefined && now.computed !== undefined
-    return holdsAll(column.type, now.type) && !filled && !computed ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
+    return holdsAll(column.type, now.type) && !filled && now.computed === undefined ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
   })
 }

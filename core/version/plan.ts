@@ -2,10 +2,10 @@ import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Remark } from '../dialect/dialect.ts'
 import type { Migrating } from '../dialect/index.ts'
-import type { Keepsake } from '../dialect/migration.ts'
+import type { Keepsake, LookUpStep } from '../dialect/migration.ts'
 import { fitName, hash } from '../dialect/names.ts'
 import { carriesBetween, lookUpsSince } from './carries.ts'
-import { findKeepsakes } from './keepsakes.ts'
+import { findKeepsakes, keptColumns } from './keepsakes.ts'
 import { carriedIn, losses, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
 
 /** A migration from one state of a design to another, and back. */
@@ -29,10 +29,11 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   const tail = hash(JSON.stringify([before.catalog, after.catalog]))
   const lookUps = lookUpsSince(from, to)
   const there = carriesBetween(from, to, lookUps.there, after.catalog)
-  const back = carriesBetween(to, from, lookUps.back, before.catalog)
-  const { keepsakes, warnings, counted } = findKeepsakes(from, to, { after: after.catalog, counted: there.counted, back: back.lookUps, nameFor: (table) => fitName(`keepsake_${table}_${tail}`, dialect.facts.nameLimit) })
-  const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: there.rows, lookUps: there.lookUps, counted })
-  const down = dialect.migrate({ from: after.catalog, to: before.catalog, keep: [], restore: keepsakes, carries: [], lookUps: back.lookUps, counted: back.counted })
+  const keep = (back: readonly LookUpStep[]): ReturnType<typeof findKeepsakes> => findKeepsakes(from, to, { after: after.catalog, early: there.early, back, nameFor: (table) => fitName(`keepsake_${table}_${tail}`, dialect.facts.nameLimit) })
+  const back = carriesBetween(to, from, lookUps.back, before.catalog, keptColumns(from, keep([]).keepsakes, lookUps.back))
+  const { keepsakes, warnings, early } = keep(back.lookUps)
+  const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: there.rows, lookUps: there.lookUps, early })
+  const down = dialect.migrate({ from: after.catalog, to: before.catalog, keep: [], restore: keepsakes, carries: [], lookUps: back.lookUps, early: back.early })
   return {
     up,
     down,

@@ -1,7 +1,7 @@
-import { columnOf, tableOf } from '../design/lookup.ts'
+import { columnOf, sameSet, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
-import { compareCatalogs, type Catalog, type CatalogTable, type Difference, type Statement } from '../dialect/catalog.ts'
+import { bareTable, compareCatalogs, type Catalog, type CatalogKey, type CatalogTable, type Difference, type Statement } from '../dialect/catalog.ts'
 import type { DialectName, Query } from '../dialect/dialect.ts'
 import type { Migrating, Provable } from '../dialect/index.ts'
 import { compareRows, insertRows, selectReferred, selectRows } from '../rows/statements.ts'
@@ -81,7 +81,7 @@ function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: Ste
   for (const table of catalogs.flatMap((catalog) => catalog.tables)) if (!first.has(table.id)) first.set(table.id, table)
   const external = new Map([...first].filter(([, table]) => table.external))
   const roles = [...new Set(catalogs.flatMap((catalog) => catalog.tables.flatMap((table) => table.rowPolicies.flatMap((policy) => policy.role ?? []))))]
-  const tables = [...external.values()].map((table) => ({ ...table, external: false, foreignKeys: table.foreignKeys.filter((key) => [...external.values()].some((other) => other.name === key.table)) }))
+  const tables = [...external.values()].map((table) => standIn(table, catalogs))
   const enums = catalogs[0]?.enums.filter((list) => tables.some((table) => table.columns.some((column) => column.type === dialect.quote(list.name)))) ?? []
   const without = (catalog: Catalog): Catalog => ({ ...catalog, enums: catalog.enums.filter((list) => !enums.includes(list)) })
   if (external.size === 0 && roles.length === 0) return { steps: [], without }
@@ -93,6 +93,13 @@ function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: Ste
     }
   }]
   return { steps, without }
+}
+
+/** Of another system's table what the design's own lean on: its columns, and the keys that they refer by. */
+function standIn(table: CatalogTable, catalogs: readonly Catalog[]): CatalogTable {
+  const references = catalogs.flatMap((catalog) => catalog.tables.flatMap((each) => each.foreignKeys.filter((key) => !each.external && key.table === table.name)))
+  const isUsed = (key: CatalogKey): boolean => references.some((each) => sameSet(each.refersTo, key.columns))
+  return { ...bareTable(table.id, table.name), columns: table.columns, primaryKey: table.columns.some((column) => column.generated) || (table.primaryKey && isUsed(table.primaryKey)) ? table.primaryKey : undefined, uniques: table.uniques.filter(isUsed) }
 }
 
 const countRows = (design: Design): number => design.tables.reduce((sum, table) => sum + table.rows.length, 0)

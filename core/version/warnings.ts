@@ -79,11 +79,11 @@ export function carriedIn(from: Design, to: Design, { rows, lookUps }: Carries, 
   })
 }
 
-/** References by columns that were there, which did not refer so before. */
+/** References by columns that were there, or that come with a default, which did not refer so before. */
 function newReferences(before: Table, after: Table): ForeignKey[] {
   if (before.external || after.external) return []
   const says = (key: ForeignKey): string => JSON.stringify([key.table, key.pairs.map((pair) => `${pair.column} ${pair.refersTo}`).sort()])
-  return after.foreignKeys.filter((key) => key.pairs.every((pair) => columnOf(before, pair.column)) && !before.foreignKeys.some((old) => says(old) === says(key)))
+  return after.foreignKeys.filter((key) => key.pairs.every((pair) => columnOf(before, pair.column) ?? columnOf(after, pair.column)?.default) && !before.foreignKeys.some((old) => says(old) === says(key)))
 }
 
 /** Columns that become required with nothing, or nothing fitting, to put into the rows that exist. */

@@ -40,17 +40,26 @@ const wires = ref<InstanceType<typeof BenchWires>>()
 /** The relate card: open for the table in the middle, or for a reference that is to become a junction. */
 const relating = ref<{ resolve?: ForeignKey }>()
 
+/** Brings the keyboard to the column that the address asks for; it asks once. */
+function toColumn(): boolean {
+  const column = String(route.query.column ?? '')
+  if (column === '') return false
+  void sheet.value?.focusColumn(column)
+  void router.replace({ name: 'bench', params: route.params })
+  return true
+}
+
 watch(() => middle.value?.id, async (id) => {
   if (!id) return
   trail.step(id)
   if (route.params.table !== id) void router.replace({ name: 'bench', params: { ...route.params, table: id } })
   await nextTick()
   wires.value?.redraw()
-  const column = String(route.query.column ?? '')
-  if (column !== '') return void sheet.value?.focusColumn(column)
+  if (toColumn()) return
   const active = document.activeElement
   if (!active || active === document.body || bench.value?.contains(active)) void sheet.value?.focusLine(0)
 }, { immediate: true })
+watch(() => route.query.column, toColumn)
 watch(() => middle.value, () => wires.value?.redraw(), { flush: 'post' })
 
 function walk(table: string): void {

@@ -64,7 +64,7 @@ defineExpose({ focus })
   <div class="finder">
     <input
       ref="field" v-model="typed" class="field" role="combobox" aria-label="Find or make a table" :aria-expanded="open && count > 0" aria-controls="finder-list" :aria-activedescendant="open && count > 0 ? `finder-${at}` : undefined" autocomplete="off" spellcheck="false" placeholder="Find or make a table…"
-      @focus="arrive" @blur="open = false" @input="at = 0; open = true" @keydown.down.prevent="at = Math.min(at + 1, count - 1)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="take(at)" @keydown.esc.prevent="leave"
+      @focus="arrive" @blur="open = false" @input="at = 0; open = true" @keydown.down.prevent="at = Math.min(at + 1, count - 1)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.exact.prevent="take(at)" @keydown.shift.enter.prevent="makes && make()" @keydown.esc.prevent="leave"
     >
     <kbd v-if="!open" aria-hidden="true">/</kbd>
     <div v-if="open && count > 0" id="finder-list" class="list" role="listbox" aria-label="Tables">
@@ -74,7 +74,7 @@ defineExpose({ focus })
         <span class="quiet small">{{ column ? `has ${column.name}` : `${table.columns.length} columns` }}</span>
       </div>
       <div v-if="makes" :id="`finder-${found.length}`" role="option" class="entry" :class="{ at: at === found.length }" :aria-selected="at === found.length" @pointerdown.prevent="make">
-        <span class="marks quiet">new</span><span class="word">make {{ wanted }}</span><kbd>Enter</kbd>
+        <span class="marks quiet">new</span><span class="word">make {{ wanted }}</span><kbd>{{ at === found.length ? 'Enter' : 'Shift Enter' }}</kbd>
       </div>
     </div>
   </div>

@@ -115,10 +115,12 @@ function back(): void {
   if (table) void router.push({ name: 'ledger', params: { table } })
 }
 
-watch([() => route.params.table, () => route.query.column, () => store.design !== undefined], async ([table, column]) => {
-  if (!table) return
+watch([() => route.params.table, () => route.query.column, () => store.design !== undefined], async ([table, column], [before, asked]) => {
+  if (!table || (table === before && asked && !column)) return
   await nextTick()
-  void go(String(table), column ? { column: String(column) } : {})
+  await go(String(table), column ? { column: String(column) } : {})
+  // It is asked for once: asked again, it is a way to go again.
+  if (column) void router.replace({ name: 'ledger', params: { table } })
 }, { immediate: true })
 
 const relating = ref<{ table: Table; resolve?: ForeignKey }>()

@@ -39,8 +39,8 @@ function earlier(at: number): void {
 }
 
 const design = computed(() => store.design as Design)
-/** The table has a key of its own, which a generated number could take the place of. */
-const natural = computed(() => key.value.length > 0 && props.table.foreignKeys.length === 0 && !props.table.columns.some((column) => column.default?.kind === 'generated'))
+/** The table has a key that a generated number could take the place of. */
+const natural = computed(() => key.value.length > 0 && !props.table.external && !props.table.columns.some((column) => column.default?.kind === 'generated'))
 /** Puts one key in another's place, with what refers to it; or says why not. */
 function swap(operation: Parsed<Operation>): void {
   if (operation.ok) store.submit(operation.value)
@@ -82,9 +82,9 @@ defineExpose({ write })
       <button type="button" class="link" @click="emit('rule', 'check')">check <kbd>C</kbd></button>
       <button type="button" class="link" :disabled="chosen === 0" @click="emit('duplicate')">duplicate <kbd>D</kbd></button>
       <button type="button" class="link" :disabled="chosen === 0" @click="emit('remove')">remove <kbd>Del</kbd></button>
-      <button type="button" class="link" @click="emit('relate')">relate <kbd>R</kbd></button>
     </p>
     <p class="commands table" :class="{ quietly: ledger }">
+      <button type="button" class="link" @click="emit('relate')">relate <kbd>R</kbd></button>
       <span v-if="schemas.length > 1 || table.schema">in <ChoiceMenu :value="schema" :words="schemas.find((each) => each.value === schema)?.words ?? ''" :options="schemas" :label="`The schema of ${table.name}`" @choose="store.submit({ kind: 'table.setSchema', table: table.id, schema: $event === NONE ? null : $event })" /></span>
       <button v-if="natural" type="button" class="link away" @click="swap(generatedInstead(design, table))">generated key instead</button>
       <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>

@@ -7,7 +7,7 @@ import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import type { Finding } from '../../core/check/finding.ts'
 import FindingLine from './FindingLine.vue'
-import { addLine, CELLS, changeCell, EMPTY_LINE, lineOf, type Cell, type LineText, type Slip } from './edits.ts'
+import { addLine, CELLS, changeCell, EMPTY_LINE, lineOf, type Ask, type Cell, type LineText, type Slip, type Taken } from './edits.ts'
 import TypeField from './TypeField.vue'
 
 /** One line of a sheet: a column, or, without one, a line that is being written. */
@@ -33,7 +33,15 @@ const typeField = ref<InstanceType<typeof TypeField>>()
 let adding = false
 /** What was typed when the person was told what else it changes. */
 const asked = ref('')
-const question = ref('')
+const question = shallowRef<Ask>()
+
+/** True where what else would be done must be said first; the same again, or the button, does it. */
+function asks(taken: Extract<Taken, { ok: true }>, typed: string): boolean {
+  if (taken.ask === undefined || asked.value === typed) return false
+  asked.value = typed
+  question.value = taken.ask
+  return true
+}
 
 /** What stood in the cells when they were last the design's own. */
 const taken = shallowRef<LineText>({ ...EMPTY_LINE })
@@ -58,6 +66,7 @@ if (props.typed) {
   Object.assign(text, props.typed)
   const tried = store.design && addLine(store.design, table.value, props.typed, props.at)
   if (tried && !tried.ok) slip.value = tried.slip
+  else if (tried) asks(tried, props.typed.type)
 }
 
 const type = computed(() => props.column && typeText(props.column.type, store.design?.enums))
@@ -74,12 +83,7 @@ function take(cell: Cell): boolean {
     return false
   }
   slip.value = undefined
-  // What changes elsewhere is said first; the same again, or the button, does it.
-  if (taken.ask !== undefined && asked.value !== text[cell]) {
-    asked.value = String(text[cell])
-    question.value = taken.ask
-    return false
-  }
+  if (asks(taken, String(text[cell]))) return false
   asked.value = ''
   const refusal = taken.operation && store.submit(taken.operation)
   if (refusal) slip.value = { cell, message: refusal.message }
@@ -92,16 +96,18 @@ function add(): boolean {
   if (props.column || !store.design || !dirty.value || adding) return !dirty.value
   adding = true
   const taken = addLine(store.design, table.value, { ...text }, props.at)
-  const refusal = taken.ok && taken.operation ? store.submit(taken.operation) : undefined
+  const waits = taken.ok && asks(taken, text.type)
+  const refusal = taken.ok && taken.operation && !waits ? store.submit(taken.operation) : undefined
   adding = false
   if (!taken.ok) slip.value = taken.slip
+  else if (waits) slip.value = undefined
   else if (refusal) slip.value = { cell: 'name', message: refusal.message }
   else {
     reset()
     emit('added')
     return true
   }
-  focusCell(slip.value?.cell ?? 'name')
+  focusCell(slip.value?.cell ?? (waits ? 'type' : 'name'))
   return false
 }
 
@@ -168,7 +174,7 @@ function lineKey(event: KeyboardEvent): void {
 
 /** A line that is being written is taken over when one goes elsewhere. */
 function left(event: FocusEvent): void {
-  if (!line.value?.contains(event.relatedTarget as Node | null) && dirty.value && !slip.value) add()
+  if (!line.value?.contains(event.relatedTarget as Node | null) && dirty.value && !slip.value && !asked.value) add()
 }
 
 defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props.rowId })
@@ -192,7 +198,7 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
     <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :title="text.default.length > 12 ? text.default : undefined" :data-taken="taken.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
     <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="taken.note" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
     <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
-    <span v-else-if="asked" role="gridcell" class="asks"><span role="status">{{ question }}</span> <button type="button" class="link" tabindex="-1" @click="take('type')">Change them all</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></span>
+    <span v-else-if="asked !== '' && asked === text.type" role="gridcell" class="asks"><span role="status">{{ question?.says }}</span> <button type="button" class="link" tabindex="-1" @click="finish('type')">{{ question?.does }}</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></span>
     <div v-if="findings && findings.length > 0" role="gridcell" class="findings"><FindingLine v-for="(finding, n) in findings" :key="n" :finding="finding" /></div>
   </div>
 </template>

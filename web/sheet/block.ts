@@ -50,7 +50,8 @@ export function pasteLines(design: Design, table: Table, lines: readonly LineTex
   for (const line of lines) {
     const now = tableOf(current, table.id)
     const taken = now && addLine(current, now, line, at + (now.columns.length - table.columns.length))
-    const result = taken?.ok && taken.operation ? apply(current, taken.operation) : undefined
+    // What makes more than a column waits to be asked for.
+    const result = taken?.ok && taken.operation && !taken.ask ? apply(current, taken.operation) : undefined
     if (result?.ok && taken?.ok && taken.operation) {
       current = result.design
       operations.push(taken.operation)

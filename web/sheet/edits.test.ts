@@ -36,12 +36,23 @@ describe('a line that is typed', () => {
     expect(back?.tables[1]?.columns[1]?.type).toEqual({ kind: 'text', length: 20 })
   })
 
+  it('with > and a table that is not there yet makes it when it is asked for, and refers', () => {
+    const taken = addLine(start, admission, { ...EMPTY_LINE, name: 'brought_by', type: '> finder', note: 'who rang the bell' }, 1)
+    expect(taken.ok && taken.ask?.says).toBe('There is no table called finder yet.')
+    const [, now, finder] = after(taken).tables
+    expect(finder).toMatchObject({ name: 'finder', columns: [{ name: 'finder_id' }] })
+    expect(now?.columns[1]).toMatchObject({ name: 'brought_by', type: { kind: 'integer' }, note: 'who rang the bell' })
+    expect(now?.foreignKeys).toMatchObject([{ table: finder?.id }])
+    const [own] = admission.columns
+    expect(own && changeCell(start, admission, own, 'type', '> finder')).toMatchObject({ ok: true, ask: { does: 'Make it, and refer' } })
+  })
+
   it.each([
     [{ type: 'integer' }, 'name', 'needs a name'],
     [{ name: 'x', type: 'number' }, 'type', 'is not a type'],
     [{ name: 'x', type: 'decimal(2,5)' }, 'type', 'no more of them after the point'],
     [{ name: 'x', type: 'text(0)' }, 'type', '1 to 65535'],
-    [{ name: 'x', type: '> nobody' }, 'type', 'no table called nobody'],
+    [{ name: 'x', type: '> nobo\u0000dy' }, 'type', 'control characters'],
     [{ name: 'x', type: 'date', default: 'tomorrow' }, 'default', 'not a date'],
     [{ name: 'x', type: 'smallint', default: '99999' }, 'default', 'fits'],
     [{ name: 'x', type: 'text', default: 'generated' }, 'default', 'Only an integer']
@@ -85,7 +96,7 @@ describe('a line with more than a default', () => {
   it('of a key says what else changes its type before it does, and nothing where nothing follows', () => {
     const admission = tableOf(design, 't_admission') as Table
     const key = changeCell(design, admission, admission.columns[0] as Column, 'type', 'bigint')
-    expect(key.ok && key.ask).toBe('5 columns refer to it and change with it: dose.admission_id, stay.admission_id, diagnosis.admission_id, release.admission_id, carer_note.admission_id.')
+    expect(key.ok && key.ask).toEqual({ says: '5 columns refer to it and change with it: dose.admission_id, stay.admission_id, diagnosis.admission_id, release.admission_id, carer_note.admission_id.', does: 'Change them all' })
     const other = changeCell(design, admission, columnOf(admission, 'c_admission_weight_g') as Column, 'type', 'bigint')
     expect(other.ok && other.ask).toBeUndefined()
   })

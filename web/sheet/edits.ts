@@ -3,9 +3,10 @@ import { columnOf, fold, fullName, lookup, referencesTo, tableOf } from '../../c
 import { newId, type Column, type Design, type Enum, type Table } from '../../core/design/model.ts'
 import { parseType, sameType, typeText, type Parsed, type Type } from '../../core/design/type.ts'
 import { defaultText, parseDefault, type Default } from '../../core/design/value.ts'
+import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { columnName, freeName } from '../../core/relate/naming.ts'
-import { proposeRelationship } from '../../core/relate/propose.ts'
+import { newTable, proposeRelationship } from '../../core/relate/propose.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
 export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const
@@ -17,8 +18,9 @@ export const EMPTY_LINE: LineText = { name: '', type: '', required: false, defau
 
 /** Why what was typed cannot be taken over yet, and at which cell. */
 export interface Slip { cell: Cell; message: string }
-/** `ask`: what else the operation changes, to be said before it is done. */
-export type Taken = { ok: true; operation: Operation | undefined; ask?: string } | { ok: false; slip: Slip }
+/** What else an operation does, to be said before it is done, and what the button says that does it. */
+export interface Ask { says: string; does: string }
+export type Taken = { ok: true; operation: Operation | undefined; ask?: Ask } | { ok: false; slip: Slip }
 
 /** What the type cell shows: the type, or `> table` where the column refers to one. */
 function typeWords(design: Design, table: Table, column: Column): string {
@@ -42,13 +44,21 @@ export function lineOf(design: Design, table: Table, column: Column): LineText {
 }
 
 const slip = (cell: Cell, message: string): Taken => ({ ok: false, slip: { cell, message } })
-const done = (operation?: Operation, ask?: string): Taken => ({ ok: true, operation, ...(ask !== undefined && { ask }) })
+const done = (operation?: Operation, ask?: Ask): Taken => ({ ok: true, operation, ...(ask !== undefined && { ask }) })
 
-/** The table that `> name` names. */
-function referred(design: Design, typed: string): Parsed<Table> {
+/** The table that `> name` names, in the design as it is or with that table made for it. */
+interface Referred { table: Table; design: Design; first: Operation[]; ask?: Ask }
+
+function referred(design: Design, typed: string): Parsed<Referred> {
   const name = typed.slice(1).trim()
+  if (name === '') return { ok: false, message: 'Say which table it refers to: > and its name.' }
   const table = lookup(design).byName.get(fold(name))
-  return table ? { ok: true, value: table } : { ok: false, message: name === '' ? 'Say which table it refers to: > and its name.' : `There is no table called ${name} to refer to.` }
+  if (table) return { ok: true, value: { table, design, first: [] } }
+  const made = newTable(name, design.policy)
+  const operation: Operation = { kind: 'table.add', table: made }
+  const result = apply(design, operation)
+  if (!result.ok) return { ok: false, message: result.refusal.message }
+  return { ok: true, value: { table: made, design: result.design, first: [operation], ask: { says: `There is no table called ${name} yet.`, does: 'Make it, and refer' } } }
 }
 
 /** A type as typed; `one of calm, wary, fierce` makes a list of values that is called as the column is. */
@@ -111,16 +121,18 @@ export function addLine(design: Design, table: Table, line: LineText, at: number
 }
 
 function addReference(design: Design, table: Table, line: LineText, at: number): Taken {
-  const parent = referred(design, line.type.trim())
-  if (!parent.ok) return slip('type', parent.message)
+  const read = referred(design, line.type.trim())
+  if (!read.ok) return slip('type', read.message)
+  const { table: parent, design: current, first, ask } = read.value
   const name = line.name.trim()
-  const proposed = proposeRelationship(design, { parent: parent.value.id, child: table.id, required: line.required, single: false, at })
+  const proposed = proposeRelationship(current, { parent: parent.id, child: table.id, required: line.required, single: false, at })
   const [only] = proposed?.columns ?? []
   if (!proposed || !only) return done(proposed)
   if (proposed.columns.length === 1 && name !== '') proposed.columns = [{ ...only, name }]
   const note = line.note.trim()
-  if (note === '') return done(proposed)
-  return done({ kind: 'batch', label: `refer ${table.name} to ${parent.value.name}`, operations: [proposed, { kind: 'column.annotate', table: table.id, column: only.id, note }] })
+  const said: Operation[] = note === '' ? [] : [{ kind: 'column.annotate', table: table.id, column: only.id, note }]
+  const operations = [...first, proposed, ...said]
+  return done(operations.length === 1 ? proposed : { kind: 'batch', label: `refer ${table.name} to ${parent.name}`, operations }, ask)
 }
 
 /** The operation that a change of one cell comes to; none where nothing changed. */
@@ -159,18 +171,19 @@ function changeType(design: Design, table: Table, column: Column, text: string):
   const own = table.foreignKeys.find((each) => each.pairs.some((pair) => pair.column === column.id))
   const leave: Operation[] = own ? [{ kind: 'foreignKey.remove', table: table.id, foreignKey: own.id }] : []
   if (text.startsWith('>')) {
-    const parent = referred(design, text)
-    if (!parent.ok) return slip('type', parent.message)
-    const proposed = proposeRelationship(design, { parent: parent.value.id, child: table.id, required: column.required, single: false, column })
-    return done(proposed && { kind: 'batch', label: `refer ${table.name}.${column.name} to ${parent.value.name}`, operations: [...leave, proposed] })
+    const read = referred(design, text)
+    if (!read.ok) return slip('type', read.message)
+    const { table: parent, design: current, first, ask } = read.value
+    const proposed = proposeRelationship(current, { parent: parent.id, child: table.id, required: column.required, single: false, column })
+    return done(proposed && { kind: 'batch', label: `refer ${table.name}.${column.name} to ${parent.name}`, operations: [...leave, ...first, proposed] }, ask)
   }
   const type = readType(design, text, column.name)
   if (!type.ok) return slip('type', type.message)
   const retype: Operation[] = sameType(type.value.type, column.type) ? [] : [...type.value.first, { kind: 'column.retype', ...where, type: type.value.type }]
   const operations = [...leave, ...retype]
   const followers = retype.length > 0 ? followersOf(design, table, column.id) : []
-  const ask = followers.length > 0 ? `${followers.length === 1 ? `${followers[0] as string} refers to it and changes` : `${followers.length} columns refer to it and change`} with it${followers.length > 1 ? `: ${followers.slice(0, 6).join(', ')}${followers.length > 6 ? ' …' : ''}` : ''}.` : undefined
-  return done(operations.length > 0 ? { kind: 'batch', label: `make ${table.name}.${column.name} ${text}`, operations } : undefined, ask)
+  const says = `${followers.length === 1 ? `${followers[0] as string} refers to it and changes` : `${followers.length} columns refer to it and change`} with it${followers.length > 1 ? `: ${followers.slice(0, 6).join(', ')}${followers.length > 6 ? ' …' : ''}` : ''}.`
+  return done(operations.length > 0 ? { kind: 'batch', label: `make ${table.name}.${column.name} ${text}`, operations } : undefined, followers.length > 0 ? { says, does: 'Change them all' } : undefined)
 }
 
 /** The columns that take their type from this one, near and far, as a person names them. */

@@ -307,8 +307,8 @@ class Plan {
 
   /** New columns come empty or with their default; those that must be filled and are put back from a keepsake are required after. */
   private addColumns({ from, to }: Pair<CatalogTable>): void {
-    for (const column of to.columns.filter((each) => this.isRemade(from, to, each.id))) this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, `compute ${sayTable(to.name)}.${column.name}`)
-    for (const column of sort(from.columns, to.columns).made) {
+    const made = sort(from.columns, to.columns).made
+    for (const column of made.filter((each) => each.computed === undefined)) {
       const restored = this.restoredBy(to, column)
       const first = restored ? { ...column, required: false, default: undefined } : column
       this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(first)}`, `add ${column.name} to ${sayTable(to.name)}`)
@@ -316,6 +316,8 @@ class Plan {
       this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
       if (column.default !== undefined) this.add(`ALTER TABLE ${place(to.name)} ALTER COLUMN ${quote(column.name)} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
     }
+    // What is computed comes last: any of the others may be what it is computed from.
+    for (const column of to.columns.filter((each) => each.computed !== undefined && (made.includes(each) || this.isRemade(from, to, each.id)))) this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, `compute ${sayTable(to.name)}.${column.name}`)
   }
 
   private restoredBy(table: CatalogTable, column: CatalogColumn): Keepsake | undefined {
@@ -376,6 +378,8 @@ class Plan {
       for (const keepsake of this.input.restore) this.unnarrow(keepsake, to, old, column)
     }
     for (const column of columns.made) if (column.required && this.restoredBy(to, column)) this.require(to, column)
+    // What is put back may be larger than what the engine has counted meanwhile.
+    if (to.columns.some((column) => column.generated && this.restoredBy(to, column))) this.steps.push(...resetCounter(to))
   }
 
   private require(table: CatalogTable, column: CatalogColumn): void {

@@ -120,7 +120,7 @@ function copy(from: CatalogTable, to: CatalogTable, name: string, restore: reado
     const kept = keepsake && `${quote(keepsake.name)}.${quote(column.id)}`
     const own = old && `o.${quote(old.name)}`
     let value = own ?? kept ?? column.default ?? 'NULL'
-    if (own && kept) value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${own} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${own} END`
+    if (own && kept && keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${own} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${own} END`
     return column.required && !old?.required && column.default !== undefined && value !== column.default ? `coalesce(${value}, ${column.default})` : value
   })
   const joins = keepsakes.map((keepsake) => {
