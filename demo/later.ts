@@ -59,7 +59,7 @@ export function peopleAndPairs(start: Design): Design {
     refer('diagnosis', ['condition_id'], 'condition', 'RESTRICT', { child: 'is of', parent: 'is found in' }),
     refer('diagnosis', ['diagnosed_by'], 'person', 'SET NULL', { child: 'was made by', parent: 'made' }),
     refer('volunteer_skill', ['volunteer_id'], 'volunteer', 'CASCADE', { child: 'belongs to', parent: 'has' }),
-    refer('volunteer_skill', ['skill_id'], 'skill', 'RESTRICT', { child: 'is of', parent: 'is had as' }),
+    refer('volunteer_skill', ['skill_id'], 'skill', 'RESTRICT', { child: 'is of', parent: 'has' }),
     refer('shift', ['ward_code'], 'ward', 'CASCADE', { child: 'is in', parent: 'has' }),
     refer('shift', ['skill_id'], 'skill', 'SET NULL', { child: 'asks for', parent: 'is asked for by' }),
     refer('shift_volunteer', ['shift_id'], 'shift', 'CASCADE', { child: 'is for', parent: 'has' }),

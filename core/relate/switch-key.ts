@@ -38,7 +38,7 @@ export function switchKey(design: Design, table: Table, unique: Key): Parsed<Ope
     // One table may refer twice: what the first made is there when the second follows.
     const now = current.tables.find((each) => each.id === child.id) ?? child
     const message = carryOut(follow(current, { ...table, primaryKey: key }, key, { table: now, foreignKey }))
-    if (message) return { ok: false, message: `${child.name} cannot follow. ${message}` }
+    if (message) return { ok: false, message: `${child.name} cannot follow. ${message} Take that out first.` }
   }
   return { ok: true, value: { kind: 'batch', label: `make ${columns.map((column) => column.name).join(', ')} the key of ${table.name}, and refer by it`, operations } }
 }

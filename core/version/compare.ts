@@ -149,7 +149,7 @@ function compareKeys(before: Table, after: Table, say: Say): void {
     if (!was || !sameSet(was.columns, unique.columns)) say('added', `${keyNames(after, unique)} is unique in ${after.name}.`)
   }
   for (const unique of before.uniques) {
-    if (!after.uniques.some((each) => each.id === unique.id)) say('removed', `${keyNames(before, unique)} need no longer be unique in ${after.name}.`)
+    if (!after.uniques.some((each) => each.id === unique.id) && !(after.primaryKey && sameSet(after.primaryKey.columns, unique.columns))) say('removed', `${keyNames(before, unique)} need no longer be unique in ${after.name}.`)
   }
 }
 

@@ -29,7 +29,6 @@ function mend(): void {
 kbd { display: none; }
 :global(.line:focus .finding kbd), :global(.of-table .finding kbd) { display: inline; }
 .words { min-width: 0; }
-.words .link { margin-left: 4px; }
 .mark { flex: none; font-weight: 700; color: var(--emptied); width: 10px; text-align: center; }
 .wrong .mark, .refused .mark { color: var(--deleted); }
 </style>

@@ -227,5 +227,6 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
 /* Behind the marks, so that what was found stands under the name that it is about. */
 .findings { grid-column: 2 / -1; }
 .asks { grid-column: 2 / -1; font-size: 12px; padding: 0 0 5px; }
+.asks .link { margin-left: 4px; }
 .slip { grid-column: 2 / -1; color: var(--deleted); padding: 0 0 5px; font-size: 12px; }
 </style>

@@ -1,37 +1,32 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import type { Finding } from '../../core/check/finding.ts'
 import { findingsOn } from '../../core/check/index.ts'
-import { columnOf, sameSet } from '../../core/design/lookup.ts'
-import { newId, type Column, type Table } from '../../core/design/model.ts'
+import { columnOf } from '../../core/design/lookup.ts'
+import type { Column, Table } from '../../core/design/model.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
-import { proposeKey } from '../../core/relate/keys.ts'
 import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { isBlock, linesOf, pasteLines } from './block.ts'
-import type { LineText } from './edits.ts'
+import { bestKey, indexOfThem, keyOfThem, moveThem, removeThem, requireThem, uniqueOfThem, type Step } from './commands.ts'
 import { duplicateColumns, duplicateTable } from './duplicate.ts'
 import FindingLine from './FindingLine.vue'
 import SheetFoot from './SheetFoot.vue'
 import SheetLine from './SheetLine.vue'
 import type { RuleKind } from './ruleText.ts'
+import { useLines } from './useLines.ts'
 
 /** A table as a full writing sheet: its name, its columns as lines, its keys and rules. */
 const props = defineProps<{ table: Table; ledger?: boolean }>()
 const emit = defineEmits<{ walk: [to: 'left' | 'right' | 'back']; relate: []; removed: []; jump: [table: string]; out: [to: 'up' | 'down']; fold: [all: boolean]; sql: [] }>()
 const store = useDesign()
 
-/** The line that the keyboard is at; as many as there are columns is the line for a new one. */
-const current = ref(0)
-const selected = ref<string[]>([])
-/** Where a new line is being written: below everything unless Enter was pressed further up. */
-const writingAt = ref<number>()
-/** Lines that were pasted and cannot be taken yet, as they were typed. */
-const left = ref<{ id: number; text: LineText }[]>([])
-const lines = ref<InstanceType<typeof SheetLine>[]>([])
+const ofTableHere = (): Table => props.table
+const views = ref<InstanceType<typeof SheetLine>[]>([])
+const { rows, current, selected, chosen, focusLine, write, cellLeft, added, pick, step, wait, pastesAt, dismiss } = useLines(ofTableHere, views)
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
 const NO_MARKS: Mark[] = []
@@ -53,118 +48,30 @@ const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => 
 })
 const ofColumn = (column: Column | undefined): readonly Finding[] => (column && byColumn.value.get(column.id)) ?? NOTHING
 
-const ofTableHere = (): Table => props.table
-
-interface Row { id: string; column: Column | undefined; at: number; typed?: LineText }
-/** The lines as they stand: columns, with the line that is being written between or below them, and what was pasted and waits. */
-const rows = computed(() => {
-  const all: Row[] = columns.value.map((column, at) => ({ id: column.id, column, at }))
-  const at = writingAt.value ?? columns.value.length
-  all.splice(at, 0, { id: 'new', column: undefined, at })
-  return [...all, ...left.value.map(({ id, text }): Row => ({ id: `left ${id}`, column: undefined, at: columns.value.length, typed: text }))]
-})
-
-watch(() => props.table.id, () => {
-  current.value = 0
-  selected.value = []
-  writingAt.value = undefined
-  left.value = []
-})
-
-function lineAt(index: number): InstanceType<typeof SheetLine> | undefined {
-  const row = rows.value[index]
-  return row && lines.value.find((line) => line.row() === row.id)
-}
-
-async function focusLine(index: number): Promise<void> {
-  current.value = Math.max(0, Math.min(index, rows.value.length - 1))
-  await nextTick()
-  lineAt(current.value)?.focusLine()
-}
-
-async function write(at: number): Promise<void> {
-  writingAt.value = at >= columns.value.length ? undefined : at
-  current.value = Math.min(at, columns.value.length)
-  await nextTick()
-  lineAt(current.value)?.focusCell('name')
-}
-
-/** A cell was left: for a new line below, or for another line. The table may be another by the next tick. */
-async function cellLeft(where: 'below' | 'above' | 'line' | 'newBelow', index: number): Promise<void> {
-  if (where === 'newBelow') {
-    await nextTick()
-    return write(index + 1)
-  }
-  if (rows.value[index]?.id === 'new') writingAt.value = undefined
-  return focusLine(where === 'line' ? index : where === 'below' ? index + 1 : index - 1)
-}
-
-/** After a line was written the next one is written below it. */
-function added(index: number): void {
-  const row = rows.value[index]
-  if (row?.typed) left.value = left.value.filter((each) => `left ${each.id}` !== row.id)
-  if (writingAt.value !== undefined) writingAt.value = index + 1
-  current.value = index + 1
-}
-
-function pick(event: MouseEvent, index: number): void {
-  const id = rows.value[index]?.column?.id
-  if (!id) return
-  if (event.shiftKey) selected.value = range(current.value, index)
-  else if (selected.value.includes(id)) selected.value = selected.value.filter((each) => each !== id)
-  else selected.value = event.ctrlKey || event.metaKey ? [...selected.value, id] : [id]
-  void focusLine(index)
-}
-
-const range = (a: number, b: number): string[] => rows.value.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((row) => row.column?.id ?? [])
-
-/** The lines that a command is for: those selected, else the one the keyboard is at, in the order of the sheet. */
-const chosen = computed(() => {
-  const at = rows.value[current.value]?.column?.id
-  const ids = selected.value.length > 0 ? selected.value : at ? [at] : []
-  return columns.value.filter((column) => ids.includes(column.id))
-})
-
 function submit(operation: Operation, label?: string): boolean {
   return store.submit(operation, label) === undefined
 }
 
-/** Several as one step. */
-function submitAll(operations: Operation[], label: string): boolean {
-  const [only] = operations
-  return operations.length === 1 && only ? submit(only) : submit({ kind: 'batch', label, operations })
+/** Carries a command on the chosen lines out. False where there was nothing to do, or it is refused. */
+function run(command: Step | undefined): boolean {
+  return command !== undefined && submit(command.operation, command.label)
 }
 
-/** The chosen lines become the key, or stop being it; a table without a key and with nothing chosen gets the best there is. */
+/** Carries it out on what is selected, which is not selected after. */
+function runOnSelected(command: Step | undefined): void {
+  if (command === undefined) return
+  run(command)
+  selected.value = []
+}
+
+/** The chosen lines become the key, or stop being it; a table without a key and with nothing selected gets the best there is. */
 function makeKey(): void {
-  const { primaryKey } = props.table
-  if (!primaryKey && selected.value.length === 0 && store.design) {
-    const { operation, says } = proposeKey(props.table, store.design.policy)
-    submit(operation, says.charAt(0).toLowerCase() + says.slice(1))
-    return
-  }
-  const ids = chosen.value.map((column) => column.id)
-  if (ids.length === 0) return
-  const same = primaryKey !== undefined && sameSet(primaryKey.columns, ids)
-  submit({ kind: 'key.setPrimary', table: props.table.id, key: same ? null : { id: newId('k'), columns: ids } })
-  selected.value = []
+  if (!props.table.primaryKey && selected.value.length === 0 && store.design) run(bestKey(props.table, store.design.policy))
+  else runOnSelected(keyOfThem(props.table, chosen.value))
 }
 
-function makeUnique(): void {
-  const ids = chosen.value.map((column) => column.id)
-  if (ids.length === 0) return
-  const there = props.table.uniques.find((each) => sameSet(each.columns, ids))
-  submit(there ? { kind: 'unique.remove', table: props.table.id, key: there.id } : { kind: 'unique.add', table: props.table.id, key: { id: newId('k'), columns: ids } })
-  selected.value = []
-}
-
-/** An index on the chosen lines; more about it is said where it then stands. */
-function makeIndex(): void {
-  const ids = chosen.value.map((column) => column.id)
-  if (ids.length === 0) return
-  submit({ kind: 'index.add', table: props.table.id, index: { id: newId('i'), columns: ids.map((column) => ({ column, descending: false })), unique: false } })
-  selected.value = []
-}
+const makeUnique = (): void => runOnSelected(uniqueOfThem(props.table, chosen.value))
+const makeIndex = (): void => runOnSelected(indexOfThem(props.table, chosen.value))
 
 function writeRule(kind: RuleKind): void {
   const [first] = chosen.value
@@ -172,18 +79,9 @@ function writeRule(kind: RuleKind): void {
 }
 
 function removeLines(): void {
-  const row = rows.value[current.value]
-  if (row?.typed && selected.value.length === 0) {
-    left.value = left.value.filter((each) => `left ${each.id}` !== row.id)
-    void focusLine(current.value)
-    return
-  }
-  if (chosen.value.length === 0) return
-  const removals = chosen.value.map((column): Operation => ({ kind: 'column.remove', table: props.table.id, column: column.id }))
-  if (submitAll(removals, `remove ${removals.length} columns of ${props.table.name}`)) {
-    selected.value = []
-    void focusLine(Math.min(current.value, columns.value.length - 1))
-  }
+  if (dismiss() || !run(removeThem(props.table, chosen.value))) return
+  selected.value = []
+  void focusLine(Math.min(current.value, columns.value.length - 1))
 }
 
 function removeTable(): void {
@@ -193,8 +91,7 @@ function removeTable(): void {
 async function duplicateLines(): Promise<void> {
   if (chosen.value.length === 0) return
   const last = Math.max(...chosen.value.map((column) => columns.value.indexOf(column)))
-  const operations = duplicateColumns(props.table, chosen.value, last + 1)
-  if (!submitAll(operations, `duplicate ${operations.length} columns of ${props.table.name}`)) return
+  if (!run(duplicateColumns(props.table, chosen.value, last + 1))) return
   selected.value = []
   await nextTick()
   await focusLine(last + 1)
@@ -206,15 +103,11 @@ function copyTable(): void {
   if (submit(operation, `duplicate ${props.table.name}`)) emit('jump', operation.table.id)
 }
 
-/** Moves the chosen lines together, one place up or down. */
-function moveLines(by: number): void {
-  const places = chosen.value.map((column) => columns.value.indexOf(column)).sort((a, b) => a - b)
-  const [first, last] = [places[0], places.at(-1)]
-  if (first === undefined || last === undefined || first + by < 0 || last + by >= columns.value.length) return
-  const operations = (by > 0 ? [...places].reverse() : places).map((at): Operation => ({ kind: 'column.move', table: props.table.id, column: (columns.value[at] as Column).id, to: at + by }))
-  if (submitAll(operations, `move ${operations.length} columns of ${props.table.name}`)) void focusLine(current.value + by)
+function moveLines(by: -1 | 1): void {
+  if (run(moveThem(props.table, chosen.value, by))) void focusLine(current.value + by)
 }
 
+/** Mends what was found at the line, else at the table, else anywhere in it. */
 function mend(): void {
   const row = rows.value[current.value]
   const [finding] = [...ofColumn(row?.column), ...ofTable.value, ...findings.value].filter((each) => each.fix)
@@ -232,11 +125,10 @@ async function paste(event: ClipboardEvent): Promise<void> {
   const text = event.clipboardData?.getData('text/plain') ?? ''
   if (!store.design || !isBlock(text)) return
   event.preventDefault()
-  const at = Math.min(rows.value[current.value]?.column ? current.value + 1 : (rows.value[current.value]?.at ?? columns.value.length), columns.value.length)
+  const at = pastesAt()
   const pasted = pasteLines(store.design, props.table, linesOf(text), at)
   if (pasted.operation && !submit(pasted.operation)) return
-  const next = Math.max(0, ...left.value.map((each) => each.id)) + 1
-  left.value = [...left.value, ...pasted.left.map((line, n) => ({ id: next + n, text: line }))]
+  wait(pasted.left)
   const waits = pasted.left.length
   store.say(`${pasted.count} ${pasted.count === 1 ? 'line became a column' : 'lines became columns'}${waits > 0 ? `; ${waits} ${waits === 1 ? 'waits' : 'wait'} below, with what is missing` : ''}.`)
   await nextTick()
@@ -249,46 +141,30 @@ function lineKey(event: KeyboardEvent, index: number): void {
     event.stopPropagation()
   }
   if (event.ctrlKey || event.metaKey) {
-    if (event.key.toLowerCase() === 'a') {
-      taken()
-      selected.value = columns.value.map((column) => column.id)
-    }
+    if (event.key.toLowerCase() !== 'a') return
+    taken()
+    selected.value = columns.value.map((column) => column.id)
     return
   }
   if (event.altKey) {
-    if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
-      taken()
-      moveLines(event.key === 'ArrowUp' ? -1 : 1)
-    }
+    if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
+    taken()
+    moveLines(event.key === 'ArrowUp' ? -1 : 1)
     return
   }
+  const go = (by: -1 | 1): void => {
+    if (!step(index, by, event.shiftKey)) emit('out', by < 0 ? 'up' : 'down')
+  }
   const command: Record<string, () => void> = {
-    ArrowDown: () => move(event, index, 1), ArrowUp: () => move(event, index, -1), Home: () => void focusLine(0), End: () => void focusLine(rows.value.length - 1),
+    ArrowDown: () => go(1), ArrowUp: () => go(-1), Home: () => void focusLine(0), End: () => void focusLine(rows.value.length - 1),
     ArrowLeft: () => emit('walk', 'left'), ArrowRight: () => emit('walk', 'right'), Backspace: () => emit('walk', 'back'),
     k: makeKey, u: makeUnique, i: makeIndex, c: () => writeRule('check'), r: () => emit('relate'), f: mend, g: jump, q: () => emit('sql'), z: () => emit('fold', false), Z: () => emit('fold', true),
-    d: () => void duplicateLines(), D: copyTable, Delete: removeLines, Escape: () => { selected.value = [] }, ' ': toggleRequired, n: () => void write(index + 1)
+    d: () => void duplicateLines(), D: copyTable, Delete: removeLines, Escape: () => { selected.value = [] }, ' ': () => void run(requireThem(props.table, chosen.value)), n: () => void write(index + 1)
   }
-  const run = command[event.key] ?? command[event.key.toLowerCase()]
-  if (!run) return
+  const does = command[event.key] ?? command[event.key.toLowerCase()]
+  if (!does) return
   taken()
-  run()
-}
-
-function move(event: KeyboardEvent, index: number, by: number): void {
-  if (event.shiftKey) {
-    const next = Math.max(0, Math.min(index + by, columns.value.length - 1))
-    const anchor = selected.value.length > 0 ? selected.value : range(index, index)
-    selected.value = [...new Set([...anchor, ...range(next, next)])]
-  } else selected.value = []
-  if (!event.shiftKey && (index + by < 0 || index + by >= rows.value.length)) emit('out', by < 0 ? 'up' : 'down')
-  else void focusLine(index + by)
-}
-
-function toggleRequired(): void {
-  const [first] = chosen.value
-  if (!first) return
-  const required = !first.required
-  submitAll(chosen.value.map((column): Operation => ({ kind: 'column.require', table: props.table.id, column: column.id, required })), `${required ? 'require' : 'let be empty'} ${chosen.value.length} columns`)
+  does()
 }
 
 function rename(typed: string, field: HTMLInputElement): void {
@@ -326,7 +202,7 @@ defineExpose({
         <span role="columnheader"><span class="visually-hidden">key marks</span></span><span role="columnheader">column</span><span role="columnheader">type</span><span role="columnheader">required</span><span role="columnheader">default</span><span role="columnheader">note</span>
       </div>
       <SheetLine
-        v-for="(row, index) in rows" :key="row.id" ref="lines" :of="ofTableHere" :key-width="key.length" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
+        v-for="(row, index) in rows" :key="row.id" ref="views" :of="ofTableHere" :key-width="key.length" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
         :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '') }"
         @leave="cellLeft($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @focusin="current = index"
       />

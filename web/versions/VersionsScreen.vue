@@ -91,12 +91,14 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
 
     <div v-if="before && after && from !== to" class="body">
       <section class="words" aria-label="What changes">
+        <template v-if="plan && plan.warnings.up.length > 0">
+          <h2>before you run it</h2>
+          <ul class="warnings"><li v-for="(warning, at) in plan.warnings.up" :key="at" :class="warning.effect">{{ warning.message }}</li></ul>
+        </template>
         <h2>from {{ say(from) }} to {{ say(to) }}</h2>
         <p v-if="changes.length === 0" class="quiet">Nothing changes in the schema, so there is nothing to migrate. Notes, rows and places in the diagram are no part of it.</p>
         <ul><li v-for="(change, at) in changes" :key="at" :class="change.kind"><span class="kind" :title="KIND_WORD[change.kind]" aria-hidden="true">{{ KIND[change.kind] }}</span><span class="visually-hidden">{{ KIND_WORD[change.kind] }}: </span>{{ change.sentence }}</li></ul>
         <template v-if="plan">
-          <h2 v-if="plan.warnings.up.length > 0">before you run it</h2>
-          <ul class="warnings"><li v-for="(warning, at) in plan.warnings.up" :key="at" :class="warning.effect">{{ warning.message }}</li></ul>
           <h2 v-if="plan.warnings.down.length > 0">before you go back</h2>
           <ul class="warnings"><li v-for="(warning, at) in plan.warnings.down" :key="at" :class="warning.effect">{{ warning.message }}</li></ul>
         </template>
@@ -151,6 +153,7 @@ h2 { font-size: 12px; color: var(--quiet); margin-bottom: 5px; display: flex; ga
 .warnings .lost { box-shadow: inset 3px 0 0 var(--emptied); }
 .warnings .kept { box-shadow: inset 3px 0 0 var(--act); }
 .sql { display: flex; flex-direction: column; overflow: hidden !important; }
+.sql h2 { min-height: 24px; }
 .sql h2 b { color: var(--ink); font-size: 13px; }
 .page { flex: 1; min-height: 0; background: var(--sheet); border: 1px solid var(--line); }
 .nothing { padding: 14px; }

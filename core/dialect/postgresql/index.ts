@@ -3,11 +3,11 @@ import { dialectOf } from '../make.ts'
 import type { Migrating } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../names.ts'
-import { migrate, resetCounter } from './migrate.ts'
+import { migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
-import { words } from './write.ts'
+import { resetCounter, words } from './write.ts'
 
 /** PostgreSQL 15 and later. */
 export const facts: Facts = {

@@ -1,12 +1,13 @@
-import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
+import type { CatalogColumn, CatalogTable, Statement } from '../catalog.ts'
 import { NameGiver, quoteText } from '../names.ts'
-import { columnById, columnIds, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
+import { columnById, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
 import { prepare } from '../prepare.ts'
 import { parentsFirst } from '../build.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { commentsOn } from '../write.ts'
-import { literal, quote } from './types.ts'
-import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas, createTable, createType, list, place, rowPolicies, words } from './write.ts'
+import { Change, constraintsOf, type Constraint } from './change.ts'
+import { cast, literal, quote } from './types.ts'
+import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas, createTable, createType, list, place, resetCounter, rowPolicies, words } from './write.ts'
 
 /**
  * One transaction: what would be lost is kept, constraints that change go, names change, columns come
@@ -25,17 +26,10 @@ function addCounted(table: CatalogTable, column: CatalogColumn): { statements: S
   return { statements: [{ sql: `ALTER TABLE ${place(table.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, says: `count ${column.name} of ${sayTable(table.name)}` }], as: column }
 }
 
-type Constraint =
-  | { kind: 'primaryKey' | 'unique'; key: CatalogKey }
-  | { kind: 'foreignKey'; key: CatalogForeignKey }
-  | { kind: 'index'; key: CatalogIndex }
-  | { kind: 'check'; key: CatalogCheck }
-
 class Plan {
   readonly steps: Statement[]
   readonly after: Statement[] = []
-  private readonly tables: ReturnType<typeof sort<CatalogTable>>
-  private readonly enums: ReturnType<typeof sort<Catalog['enums'][number]>>
+  private readonly change: Change
   private readonly names: NameGiver
   /** What a table or column is called at this point of the migration, by id. */
   private readonly now = new Map<string, string>()
@@ -43,8 +37,7 @@ class Plan {
   /** @param first what has been done already, that the input goes on from. */
   constructor(private readonly input: MigrationInput, first: readonly Statement[]) {
     this.steps = [...first]
-    this.tables = sort(input.from.tables, input.to.tables)
-    this.enums = sort(input.from.enums, input.to.enums)
+    this.change = new Change(input)
     this.names = new NameGiver({ most: 63, of: 'bytes' })
     for (const { name } of [...input.from.enums, ...input.to.enums]) this.names.give(name)
     for (const table of [...input.from.tables, ...input.to.tables]) {
@@ -59,13 +52,13 @@ class Plan {
   }
 
   build(): void {
-    const { input, tables } = this
+    const { input, change: { tables } } = this
     for (const keepsake of input.keep) this.makeKeepsake(keepsake)
     this.steps.push(...createSchemas(input.to.schemas.filter((schema) => !input.from.schemas.includes(schema))))
     this.dropPolicies()
     this.dropConstraints()
     this.rename()
-    for (const { name, values } of this.madeEnums()) this.steps.push(createType(name, values))
+    for (const { name, values } of this.change.madeEnums()) this.steps.push(createType(name, values))
     for (const pair of tables.kept) this.uncompute(pair)
     for (const pair of tables.kept) this.retype(pair)
     for (const pair of tables.kept) this.addColumns(pair)
@@ -73,9 +66,9 @@ class Plan {
     for (const table of tables.made) this.refill(table)
     for (const carry of input.carries) this.carry(carry)
     for (const pair of tables.kept) this.finishColumns(pair)
-    for (const { from, to } of tables.kept) for (const column of sort(from.columns, to.columns).gone) if (!this.isRemade(from, to, column.id)) this.add(`ALTER TABLE ${place(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `drop ${column.name} of ${sayTable(to.name)}`)
+    for (const { from, to } of tables.kept) for (const column of sort(from.columns, to.columns).gone) if (!this.change.isRemade(from, to, column.id)) this.add(`ALTER TABLE ${place(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `drop ${column.name} of ${sayTable(to.name)}`)
     for (const table of tables.gone) this.add(`DROP TABLE ${this.tableNow(table.id)}`, `drop ${sayTable(table.name)}`)
-    for (const { id, name } of this.goneEnums()) this.add(`DROP TYPE ${this.nowCalled(id)}`, `drop the list of values ${name}`)
+    for (const { id, name } of this.change.goneEnums()) this.add(`DROP TYPE ${this.nowCalled(id)}`, `drop the list of values ${name}`)
     this.addConstraints()
     for (const pair of tables.kept) this.describe(pair)
     for (const table of tables.made) this.steps.push(...commentsOn(table, words, quoteText), ...rowPolicies(table))
@@ -94,73 +87,20 @@ class Plan {
     return place(this.now.get(id) ?? id)
   }
 
-  /** Lists whose values change are made anew: a value that is added cannot be used in the same transaction, and none can be taken away. */
-  private remadeEnums(): Pair<Catalog['enums'][number]>[] {
-    return this.enums.kept.filter(({ from, to }) => JSON.stringify(from.values) !== JSON.stringify(to.values))
-  }
-
-  private madeEnums(): Catalog['enums'] {
-    return [...this.enums.made, ...this.remadeEnums().map(({ to }) => to)]
-  }
-
-  private goneEnums(): Catalog['enums'] {
-    return [...this.enums.gone, ...this.remadeEnums().map(({ from }) => from)]
-  }
-
-  /** Whether a column's type changes, in its name or in what it means. */
-  private retyped(from: CatalogColumn, to: CatalogColumn): boolean {
-    if (this.enums.kept.some((pair) => quote(pair.from.name) === from.type && quote(pair.to.name) === to.type)) return this.remadeEnums().some(({ to: list }) => quote(list.name) === to.type)
-    return from.type !== to.type
-  }
-
-  /** A keepsake outlives lists of values: what was one of a list is kept as text. */
-  private kept(type: string): string {
-    return this.isList(type) ? 'text' : type
-  }
-
-  private isList(type: string): boolean {
-    return [...this.input.from.enums, ...this.input.to.enums].some((list) => quote(list.name) === type)
-  }
-
-  /** A column of a keepsake, as a value for a column of the type. */
-  private fromKeepsake(expression: string, type: string): string {
-    return this.isList(type) ? `${expression}::${type}` : expression
-  }
-
-  private anyRetyped(from: CatalogTable, to: CatalogTable): boolean {
-    return sort(from.columns, to.columns).kept.some((pair) => this.retyped(pair.from, pair.to))
-  }
-
-  /** Whether a condition on the table must be said again: a column under it has another type, or is made anew. */
-  private unsettles(from: CatalogTable, to: CatalogTable): boolean {
-    return this.anyRetyped(from, to) || from.columns.some((column) => this.isRemade(from, to, column.id))
-  }
-
-  /** A computed column that is computed otherwise, or newly computed, is made anew; one that leans on a column whose type changes as well. */
-  private isRemade(from: CatalogTable, to: CatalogTable, id: string): boolean {
-    const [before, after] = [from, to].map((table) => table.columns.find((column) => column.id === id))
-    if (!before || !after) return before?.computed !== undefined && after === undefined
-    return after.computed !== undefined && (before.computed !== after.computed || this.anyRetyped(from, to))
-  }
-
   /** Takes out computed columns that are made anew or go, and lets those that become plain keep their values. */
   private uncompute({ from, to }: Pair<CatalogTable>): void {
     for (const column of from.columns) {
-      if (this.isRemade(from, to, column.id)) this.add(`ALTER TABLE ${place(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `no longer compute ${sayTable(to.name)}.${column.name} as it was`)
+      if (this.change.isRemade(from, to, column.id)) this.add(`ALTER TABLE ${place(to.name)} DROP COLUMN ${this.nowCalled(column.id)}`, `no longer compute ${sayTable(to.name)}.${column.name} as it was`)
       else if (column.computed !== undefined && to.columns.some((each) => each.id === column.id && each.computed === undefined)) this.add(`ALTER TABLE ${place(to.name)} ALTER COLUMN ${this.nowCalled(column.id)} DROP EXPRESSION`, `no longer compute ${sayTable(to.name)}.${column.name}`)
     }
   }
 
   private dropPolicies(): void {
-    for (const { from, to } of this.tables.kept) {
-      if (!this.policiesChange(from, to)) continue
+    for (const { from, to } of this.change.tables.kept) {
+      if (!this.change.policiesChange(from, to)) continue
       for (const policy of from.rowPolicies) this.add(`DROP POLICY ${quote(policy.name)} ON ${place(from.name)}`, `drop the row policy ${policy.name} of ${sayTable(from.name)}`)
       if (from.rowPolicies.length > 0 && to.rowPolicies.length === 0) this.add(`ALTER TABLE ${place(from.name)} DISABLE ROW LEVEL SECURITY`, `hold ${sayTable(from.name)} to no row policies`)
     }
-  }
-
-  private policiesChange(from: CatalogTable, to: CatalogTable): boolean {
-    return JSON.stringify(from.rowPolicies) !== JSON.stringify(to.rowPolicies) || (from.rowPolicies.length > 0 && this.unsettles(from, to))
   }
 
   /** Notes that change, and row policies. */
@@ -169,26 +109,26 @@ class Plan {
     if (from.note !== to.note) this.add(`COMMENT ON TABLE ${place(to.name)} IS ${said(to.note)}`, `say what ${sayTable(to.name)} is`)
     for (const column of to.columns) {
       const old = from.columns.find((each) => each.id === column.id)
-      const before = old && !this.isRemade(from, to, column.id) ? old.note : undefined
+      const before = old && !this.change.isRemade(from, to, column.id) ? old.note : undefined
       if (before !== column.note) this.add(`COMMENT ON COLUMN ${place(to.name)}.${quote(column.name)} IS ${said(column.note)}`, `say what ${sayTable(to.name)}.${column.name} is`)
     }
-    if (this.policiesChange(from, to)) this.steps.push(...rowPolicies(to))
+    if (this.change.policiesChange(from, to)) this.steps.push(...rowPolicies(to))
   }
 
   /** The columns of a keepsake are called by their ids, since names may change meanwhile. */
   private makeKeepsake(keepsake: Keepsake): void {
     const table = tableById(this.input.from, keepsake.table)
     const wanted = keepsake.columns.length === 0 ? table.columns : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
-    const columns = wanted.map((column) => `${quote(column.name)}${this.isList(column.type) ? '::text' : ''} AS ${quote(column.id)}`).join(', ')
+    const columns = wanted.map((column) => `${quote(column.name)}${this.change.isList(column.type) ? '::text' : ''} AS ${quote(column.id)}`).join(', ')
     this.add(`CREATE TABLE ${quote(keepsake.name)} AS SELECT ${columns} FROM ${place(table.name)}`, keepsake.columns.length === 0 ? `keep the rows of ${sayTable(table.name)}` : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`)
   }
 
   /** Constraints that go, or that change in more than their names; references first. All of those of a table that goes, for their names' sake. */
   private dropConstraints(): void {
     const drops: { table: CatalogTable; constraint: Constraint }[] = []
-    for (const table of this.tables.gone) for (const constraint of constraintsOf(table)) drops.push({ table, constraint })
-    for (const { from, to } of this.tables.kept) {
-      for (const constraint of constraintsOf(from)) if (!this.survivor(from, to, constraint)) drops.push({ table: from, constraint })
+    for (const table of this.change.tables.gone) for (const constraint of constraintsOf(table)) drops.push({ table, constraint })
+    for (const { from, to } of this.change.tables.kept) {
+      for (const constraint of constraintsOf(from)) if (!this.change.survivor(from, to, constraint)) drops.push({ table: from, constraint })
     }
     const rank: Record<Constraint['kind'], number> = { foreignKey: 0, check: 1, index: 2, unique: 3, primaryKey: 4 }
     for (const { table, constraint } of drops.sort((a, b) => rank[a.constraint.kind] - rank[b.constraint.kind])) {
@@ -197,49 +137,21 @@ class Plan {
     }
   }
 
-  /** The constraint that this one becomes by a change of name at the most. */
-  private survivor(from: CatalogTable, to: CatalogTable, constraint: Constraint): Constraint | undefined {
-    const said = this.shape(this.input.from, from, constraint, to)
-    return constraintsOf(to).find((other) => other.kind === constraint.kind && other.key.id === constraint.key.id && this.shape(this.input.to, to, other, from) === said)
-  }
-
-  /** What a constraint says, by ids; where types change, on either side of a reference or under a condition, it is another. */
-  private shape(catalog: Catalog, table: CatalogTable, constraint: Constraint, counterpart: CatalogTable): string {
-    const { kind, key } = constraint
-    const [before, after] = catalog === this.input.from ? [table, counterpart] : [counterpart, table]
-    const unsettled = this.unsettles(before, after) && catalog === this.input.from
-    if (kind === 'check') return JSON.stringify([kind, key.condition, unsettled])
-    const ids = columnIds(table, key)
-    const remade = ids.some((id) => this.isRemade(before, after, id)) && catalog === this.input.from
-    const own = ids.map((id) => `${id}:${kind === 'foreignKey' ? table.columns.find((column) => column.id === id)?.type : ''}`)
-    if (kind === 'index') return JSON.stringify([kind, own, remade, key.unique, key.descending, key.where, key.where !== undefined && unsettled])
-    if (kind !== 'foreignKey') return JSON.stringify([kind, own, remade])
-    const referred = catalog.tables.find((each) => each.name === key.table)
-    const target = referred ? [referred.id, columnIds(referred, { columns: key.refersTo }), this.keyShape(referred, key.refersTo)] : [key.table, key.refersTo]
-    return JSON.stringify([kind, own, target, key.onDelete, key.onUpdate])
-  }
-
-  /** A reference leans on a key: where that is dropped and made again, so is the reference. */
-  private keyShape(referred: CatalogTable, columns: readonly string[]): string {
-    const key = [referred.primaryKey, ...referred.uniques].find((each) => each && each.columns.length === columns.length && each.columns.every((name) => columns.includes(name)))
-    return key ? JSON.stringify([key === referred.primaryKey, key.id, columnIds(referred, key)]) : ''
-  }
-
   /** Tables and constraints first, all together, because an index and a table of one schema cannot share a name; then columns, table by table. */
   private rename(): void {
-    const { kept, gone, made } = this.tables
+    const { kept, gone, made } = this.change.tables
     const constraints = kept.flatMap(({ from, to }) => constraintsOf(from).flatMap((constraint) => {
-      const other = this.survivor(from, to, constraint)
+      const other = this.change.survivor(from, to, constraint)
       return other ? [{ id: constraint.key.id, from: constraint.key.name, to: other.key.name, table: to.id, index: constraint.kind === 'index' }] : []
     }))
     for (const each of constraints) this.now.set(each.id, each.from)
     const byId = new Map(constraints.map((each) => [each.id, each]))
     const survivors = new Set(constraints.map((each) => each.to))
     const newNames = this.input.to.tables.flatMap((table) => constraintsOf(table).map(({ key }) => key.name)).filter((name) => !survivors.has(name))
-    const lists = this.enums.kept.filter((pair) => !this.remadeEnums().includes(pair))
+    const lists = this.change.enums.kept.filter((pair) => !this.change.remadeEnums().includes(pair))
     const listIds = new Set(this.input.from.enums.map((each) => each.id))
     const wanted = [...kept.map(({ to }) => ({ id: to.id, to: bare(to.name) })), ...lists.map(({ to }) => ({ id: to.id, to: to.name })), ...constraints]
-    this.renameAll(wanted, [...gone, ...this.goneEnums()], [...made.map((table) => bare(table.name)), ...this.madeEnums().map((list) => list.name), ...newNames], (id, name) => {
+    this.renameAll(wanted, [...gone, ...this.change.goneEnums()], [...made.map((table) => bare(table.name)), ...this.change.madeEnums().map((list) => list.name), ...newNames], (id, name) => {
       const constraint = byId.get(id)
       if (listIds.has(id)) return `ALTER TYPE ${this.nowCalled(id)} RENAME TO ${quote(name)}`
       if (!constraint) return `ALTER TABLE ${this.tableNow(id)} RENAME TO ${quote(name)}`
@@ -278,7 +190,7 @@ class Plan {
     for (const { from: old, to: column } of sort(from.columns, to.columns).kept) {
       const name = quote(column.name)
       if (old.generated && !column.generated) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP IDENTITY`, `${sayTable(to.name)}.${column.name} is no longer generated`)
-      if (!this.retyped(old, column) || this.isRemade(from, to, column.id)) continue
+      if (!this.change.retyped(old, column) || this.change.isRemade(from, to, column.id)) continue
       if (old.default !== undefined) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} DROP DEFAULT`, `make ${sayTable(to.name)}.${column.name} ${column.type}`)
       this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} TYPE ${column.type} USING ${cast(name, old.type, column.type)}`, `make ${sayTable(to.name)}.${column.name} ${column.type}`)
       if (column.default !== undefined) this.add(`ALTER TABLE ${table} ALTER COLUMN ${name} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
@@ -288,47 +200,43 @@ class Plan {
   private match(keepsake: Keepsake, to: CatalogTable): string {
     // A column that goes on the way back, and by which the kept rows are found, is still there.
     const column = (id: string): CatalogColumn => to.columns.find((each) => each.id === id) ?? columnById(tableById(this.input.from, to.id), id)
-    return keepsake.key.map((id) => `k.${quote(id)} = t.${to.columns.some((each) => each.id === id) ? quote(column(id).name) : this.nowCalled(id)}${this.isList(column(id).type) ? '::text' : ''}`).join(' AND ')
+    return keepsake.key.map((id) => `k.${quote(id)} = t.${to.columns.some((each) => each.id === id) ? quote(column(id).name) : this.nowCalled(id)}${this.change.isList(column(id).type) ? '::text' : ''}`).join(' AND ')
   }
 
   private noteNarrowed(keepsake: Keepsake, to: CatalogTable, column: CatalogColumn): void {
     if (keepsake.table !== to.id || !keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) return
     const became = quote(`${column.id}_became`)
-    this.add(`ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${became} ${this.kept(column.type)}`, 'keep what the narrowed values became')
-    this.add(`UPDATE ${quote(keepsake.name)} AS k SET ${became} = t.${quote(column.name)}${this.isList(column.type) ? '::text' : ''} FROM ${place(to.name)} AS t WHERE ${this.match(keepsake, to)}`, 'keep what the narrowed values became')
+    this.add(`ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${became} ${this.change.kept(column.type)}`, 'keep what the narrowed values became')
+    this.add(`UPDATE ${quote(keepsake.name)} AS k SET ${became} = t.${quote(column.name)}${this.change.isList(column.type) ? '::text' : ''} FROM ${place(to.name)} AS t WHERE ${this.match(keepsake, to)}`, 'keep what the narrowed values became')
   }
 
   /** Puts the values from before back where nobody has changed what they became since. */
   private unnarrow(keepsake: Keepsake, to: CatalogTable, old: CatalogColumn, column: CatalogColumn): void {
     if (keepsake.table !== to.id || !keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) return
-    const became = cast(`k.${quote(`${column.id}_became`)}`, this.kept(old.type), column.type)
-    this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(keepsake.name)} AS k WHERE ${this.match(keepsake, to)} AND t.${quote(column.name)} IS NOT DISTINCT FROM ${became}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
+    const became = cast(`k.${quote(`${column.id}_became`)}`, this.change.kept(old.type), column.type)
+    this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.change.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(keepsake.name)} AS k WHERE ${this.match(keepsake, to)} AND t.${quote(column.name)} IS NOT DISTINCT FROM ${became}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
   }
 
   /** New columns come empty or with their default; those that must be filled and are put back from a keepsake are required after. */
   private addColumns({ from, to }: Pair<CatalogTable>): void {
     const made = sort(from.columns, to.columns).made
     for (const column of made.filter((each) => each.computed === undefined)) {
-      const restored = this.restoredBy(to, column)
+      const restored = this.change.restoredBy(to, column)
       const first = restored ? { ...column, required: false, default: undefined } : column
       this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(first)}`, `add ${column.name} to ${sayTable(to.name)}`)
       if (!restored) continue
-      this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
+      this.add(`UPDATE ${place(to.name)} AS t SET ${quote(column.name)} = ${this.change.fromKeepsake(`k.${quote(column.id)}`, column.type)} FROM ${quote(restored.name)} AS k WHERE ${this.match(restored, to)}`, `put the kept values of ${sayTable(to.name)}.${column.name} back`)
       if (column.default !== undefined) this.add(`ALTER TABLE ${place(to.name)} ALTER COLUMN ${quote(column.name)} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
     }
     // What is computed comes last: any of the others may be what it is computed from.
-    for (const column of to.columns.filter((each) => each.computed !== undefined && (made.includes(each) || this.isRemade(from, to, each.id)))) this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, `compute ${sayTable(to.name)}.${column.name}`)
-  }
-
-  private restoredBy(table: CatalogTable, column: CatalogColumn): Keepsake | undefined {
-    return this.input.restore.find((keepsake) => keepsake.table === table.id && keepsake.columns.some((each) => each.id === column.id && each.why === 'dropped'))
+    for (const column of to.columns.filter((each) => each.computed !== undefined && (made.includes(each) || this.change.isRemade(from, to, each.id)))) this.add(`ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${columnType(column)}`, `compute ${sayTable(to.name)}.${column.name}`)
   }
 
   private refill(table: CatalogTable): void {
     const keepsake = this.input.restore.find((each) => each.table === table.id && each.columns.length === 0)
     if (!keepsake) return
     const given = table.columns.filter((column) => column.computed === undefined)
-    this.add(`INSERT INTO ${place(table.name)} (${list(given.map((column) => column.name))}) SELECT ${given.map((column) => this.fromKeepsake(quote(column.id), column.type)).join(', ')} FROM ${quote(keepsake.name)}`, `put the kept rows of ${sayTable(table.name)} back`)
+    this.add(`INSERT INTO ${place(table.name)} (${list(given.map((column) => column.name))}) SELECT ${given.map((column) => this.change.fromKeepsake(quote(column.id), column.type)).join(', ')} FROM ${quote(keepsake.name)}`, `put the kept rows of ${sayTable(table.name)} back`)
     for (const statement of resetCounter(table)) this.steps.push(statement)
   }
 
@@ -337,7 +245,7 @@ class Plan {
     const target = tableById(this.input.to, carry.target)
     const values = carry.columns.map((each) => {
       if (!('from' in each)) return literal(each.value, each.type)
-      const [now, wanted] = [this.typeNow(carry.source, each.from), columnById(target, each.to).type]
+      const [now, wanted] = [this.change.typeNow(carry.source, each.from), columnById(target, each.to).type]
       return now === wanted ? this.nowCalled(each.from) : cast(this.nowCalled(each.from), now, wanted)
     })
     const where = carry.where.map((id) => `${this.nowCalled(id)} IS NOT NULL`).join(' AND ')
@@ -347,20 +255,14 @@ class Plan {
     )
   }
 
-  /** The type of a column when types have changed: as it will be, or as it was where it goes. */
-  private typeNow(table: string, column: string): string {
-    const after = this.input.to.tables.find((each) => each.id === table)?.columns.find((each) => each.id === column)
-    return (after ?? columnById(tableById(this.input.from, table), column)).type
-  }
-
   /** Defaults and NOT NULL, when every row has its values. */
   private finishColumns({ from, to }: Pair<CatalogTable>): void {
     const table = place(to.name)
     const columns = sort(from.columns, to.columns)
     for (const { from: old, to: column } of columns.kept) {
-      if (this.isRemade(from, to, column.id)) continue
+      if (this.change.isRemade(from, to, column.id)) continue
       const name = quote(column.name)
-      if (!this.retyped(old, column) && old.default !== column.default) {
+      if (!this.change.retyped(old, column) && old.default !== column.default) {
         this.add(column.default === undefined ? `ALTER TABLE ${table} ALTER COLUMN ${name} DROP DEFAULT` : `ALTER TABLE ${table} ALTER COLUMN ${name} SET DEFAULT ${column.default}`, `default of ${sayTable(to.name)}.${column.name}`)
       }
       if (!old.required && column.required) this.require(to, column)
@@ -377,9 +279,9 @@ class Plan {
       for (const keepsake of this.input.keep) this.noteNarrowed(keepsake, to, column)
       for (const keepsake of this.input.restore) this.unnarrow(keepsake, to, old, column)
     }
-    for (const column of columns.made) if (column.required && this.restoredBy(to, column)) this.require(to, column)
+    for (const column of columns.made) if (column.required && this.change.restoredBy(to, column)) this.require(to, column)
     // What is put back may be larger than what the engine has counted meanwhile.
-    if (to.columns.some((column) => column.generated && this.restoredBy(to, column))) this.steps.push(...resetCounter(to))
+    if (to.columns.some((column) => column.generated && this.change.restoredBy(to, column))) this.steps.push(...resetCounter(to))
   }
 
   private require(table: CatalogTable, column: CatalogColumn): void {
@@ -392,7 +294,7 @@ class Plan {
     const before = new Map(this.input.from.tables.map((table) => [table.id, table]))
     for (const table of this.input.to.tables) {
       const old = before.get(table.id)
-      const kept = old ? constraintsOf(old).flatMap((constraint) => this.survivor(old, table, constraint)?.key ?? []) : []
+      const kept = old ? constraintsOf(old).flatMap((constraint) => this.change.survivor(old, table, constraint)?.key ?? []) : []
       for (const { kind, key } of constraintsOf(table)) {
         if (kept.includes(key)) continue
         if (kind === 'index') late.push(createIndex(table, key))
@@ -408,36 +310,4 @@ class Plan {
   }
 }
 
-function constraintsOf(table: CatalogTable): Constraint[] {
-  return [
-    ...(table.primaryKey ? [{ kind: 'primaryKey' as const, key: table.primaryKey }] : []),
-    ...table.uniques.map((key) => ({ kind: 'unique' as const, key })),
-    ...table.foreignKeys.map((key) => ({ kind: 'foreignKey' as const, key })),
-    ...table.checks.map((key) => ({ kind: 'check' as const, key })),
-    ...table.indexes.map((key) => ({ kind: 'index' as const, key }))
-  ]
-}
-
-/** A conversion between any two types: straight where the engine has a cast, else by way of text. */
-function cast(expression: string, from: string, to: string): string {
-  const number = /^(smallint|integer|bigint|numeric|double precision)/
-  const text = /^(text|varchar|char)/
-  if (text.test(to) || (number.test(from) && number.test(to)) || (/^timestamp/.test(from) && /^(timestamp|date)/.test(to))) return `${expression}::${to}`
-  if (from === 'boolean' && number.test(to)) return `${expression}::integer::${to}`
-  return `${expression}::text::${to}`
-}
-
-/** The counter of a generated column goes on from the largest number there is. */
 const bare = (name: string): string => nameParts(name).at(-1) as string
-
-export function resetCounter(table: CatalogTable): Statement[] {
-  return table.columns.filter((column) => column.generated).map((column) => ({
-    sql: `SELECT setval(pg_get_serial_sequence('${nameParts(table.name).map(quoteForRegclass).join('.')}', '${column.name.replaceAll("'", "''")}'), coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
-    says: `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
-  }))
-}
-
-/** The first argument of pg_get_serial_sequence is read as an identifier; the second is taken as it is. */
-function quoteForRegclass(name: string): string {
-  return `"${name.replaceAll('"', '""')}"`.replaceAll("'", "''")
-}

@@ -107,3 +107,12 @@ export function canonicalDefault(sql: string, type: string): string {
   if (type === 'jsonb') return quoteText(canonicalJson(inside.replaceAll("''", "'")))
   return sql
 }
+
+/** A conversion between any two types: straight where the engine has a cast, else by way of text. */
+export function cast(expression: string, from: string, to: string): string {
+  const number = /^(smallint|integer|bigint|numeric|double precision)/
+  const text = /^(text|varchar|char)/
+  if (text.test(to) || (number.test(from) && number.test(to)) || (/^timestamp/.test(from) && /^(timestamp|date)/.test(to))) return `${expression}::${to}`
+  if (from === 'boolean' && number.test(to)) return `${expression}::integer::${to}`
+  return `${expression}::text::${to}`
+}

@@ -1,6 +1,6 @@
 import type { Catalog, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
 import { quoteText } from '../names.ts'
-import { sayTable } from '../qualified.ts'
+import { nameParts, sayTable } from '../qualified.ts'
 import { addForeignKey as addReference, bothActions, checkClause, commentsOn, createIndex as writeIndex, createTable as writeTable, foreignKeyClause, keyClause, listOf, tableIn, type Words } from '../write.ts'
 import type { CatalogCheck, CatalogColumn } from '../catalog.ts'
 import { quote } from './types.ts'
@@ -66,4 +66,17 @@ export function addCheck(table: CatalogTable, check: CatalogCheck): Statement {
 export function addForeignKey(table: CatalogTable, key: CatalogForeignKey, notValid = false): Statement {
   if (!notValid) return addReference(table, key, words)
   return { sql: `ALTER TABLE ${place(table.name)} ADD ${foreignKeyClause(key, words)} NOT VALID`, says: `refer ${sayTable(table.name)} to ${sayTable(key.table)}` }
+}
+
+/** The counter of a generated column goes on from the largest number there is. */
+export function resetCounter(table: CatalogTable): Statement[] {
+  return table.columns.filter((column) => column.generated).map((column) => ({
+    sql: `SELECT setval(pg_get_serial_sequence('${nameParts(table.name).map(quoteForRegclass).join('.')}', '${column.name.replaceAll("'", "''")}'), coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
+    says: `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
+  }))
+}
+
+/** The first argument of pg_get_serial_sequence is read as an identifier; the second is taken as it is. */
+function quoteForRegclass(name: string): string {
+  return `"${name.replaceAll('"', '""')}"`.replaceAll("'", "''")
 }
