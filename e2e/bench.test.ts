@@ -55,7 +55,7 @@ describe('on the demo', () => {
     await browser.says('SET NULL')
     await choose('What deleting medicine does', 'empties it')
     await browser.says('medicine_id is required (it is in the primary key), so it cannot be emptied.', '[role=alert]')
-    await browser.click('button', 'Leave it as it is')
+    await browser.click('button', 'Understood')
   })
 
   it('resolves a reference to a junction when each side turns out to need many, and carries its rows', async () => {
@@ -157,10 +157,50 @@ describe('on the demo', () => {
     await browser.see('.sheet')
     await browser.open(app.address)
     await browser.says('A copy')
-    await (await browser.driver.findElement(By.xpath('//li[contains(., "A copy")]//button'))).click()
+    await browser.click('li[contains(., "A copy")]//button', 'remove')
     await browser.click('button', 'Remove A copy and its versions for good')
     await browser.driver.wait(async () => !(await browser.text()).includes('A copy'), 10_000)
     await browser.says('Fernhollow Wildlife Hospital')
+  })
+
+  it('finds a column of the table that one is at, and makes a table though a column is called much the same', async () => {
+    await go('t_release')
+    await browser.type('/', 'released', Key.ENTER)
+    await browser.until('the column has the keyboard', async () => (await browser.focused()).startsWith('released_on'))
+    await browser.type(Key.HOME)
+    await browser.type('/', 'released', Key.ENTER)
+    await browser.until('it has the keyboard again', async () => (await browser.focused()).startsWith('released_on'))
+    await browser.type('/', 'released')
+    await browser.chord(Key.SHIFT, Key.ENTER)
+    await browser.says('refers to released')
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('there is none again', async () => !(await stored()).tables.some((each) => each.name === 'released'))
+  })
+
+  it('makes the table that a reference names when it is asked to, and only then', async () => {
+    await go('t_reason')
+    await browser.type('n', 'told_by', Key.TAB, '> caller', Key.ENTER)
+    await browser.says('There is no table called caller yet.', '.line.writing')
+    expect((await stored()).tables.some((each) => each.name === 'caller')).toBe(false)
+    await browser.type(Key.ENTER)
+    await browser.until('it is made and referred to', async () => (await table('reason')).foreignKeys.some((key) => key.pairs.length === 1) && (await table('caller')).columns.length === 1)
+    await browser.type(Key.ESCAPE)
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('one undo takes both away', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
+  it('lets what refers to a table follow to another key, by keyboard, or leaves it', async () => {
+    await go('t_medicine')
+    await browser.type(Key.ARROW_DOWN, 'k')
+    await browser.says('dose refers to medicine by its key', '[role=alert]')
+    await browser.type(Key.ESCAPE)
+    await browser.until('it can be left', async () => (await browser.driver.findElements(By.css('.notices [role=alert]'))).length === 0)
+    await browser.type('k')
+    await browser.says('Make name the key, and let what refers follow', '[role=alert]')
+    await browser.chord(Key.ALT, Key.ENTER)
+    await browser.until('dose refers by the name', async () => (await table('dose')).columns.some((column) => column.name === 'medicine_name'))
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
   it('keeps the theme that was chosen', async () => {

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver'
+import { Builder, By, error, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver'
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js'
 
 /** How long the page is waited for (milliseconds). */
@@ -67,9 +67,18 @@ export class Browser {
   }
 
   async click(tag: string, words: string): Promise<void> {
-    const element = await this.named(tag, words)
-    await this.driver.wait(until.elementIsEnabled(element), PATIENCE)
-    await element.click()
+    await this.until(`${tag} “${words}” can be clicked`, async () => {
+      try {
+        const element = await this.named(tag, words)
+        if (!await element.isEnabled()) return false
+        await element.click()
+        return true
+      } catch (failure) {
+        // It was drawn anew between being found and being clicked.
+        if (failure instanceof error.StaleElementReferenceError) return false
+        throw failure
+      }
+    })
   }
 
   /** Types on the keyboard, wherever it is. */

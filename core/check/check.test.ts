@@ -1,5 +1,7 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { choices, grow, Maker } from '../../tests/designs.ts'
 import { flawsOf } from '../design/integrity.ts'
 import { emptyDesign, emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
@@ -79,5 +81,41 @@ describe('a check', () => {
     expect(phones?.name).toBe('pen_phone')
     expect(phones?.rows.map((row) => Object.values(row))).toEqual([[1, 1, '111'], [1, 2, '222'], [2, 2, '333']])
     expect(split.design.carries).toHaveLength(2)
+  })
+})
+
+/** A finding as a person knows it again: what was found, and where. */
+const known = ({ rule, table, column, message }: Finding): string => JSON.stringify([rule, table, column, message])
+
+describe('what is found in any design', () => {
+  it('is mended by what mends it: that can be done, leaves no flaw, and it is found no more', () => {
+    fc.assert(fc.property(choices(40), (taken) => {
+      const design = grow(taken)
+      for (const finding of found(design)) {
+        if (!finding.fix) continue
+        const mended = apply(design, finding.fix.operation)
+        if (!mended.ok) {
+          // What stands in the way is said in words, with what else could be done.
+          expect(mended.refusal.message, finding.message).toMatch(/\.$/)
+          continue
+        }
+        expect(flawsOf(mended.design)).toEqual([])
+        expect(found(mended.design).map(known)).not.toContain(known(finding))
+      }
+    }), { numRuns: 150 })
+  })
+
+  it('is the same whether it was looked for edit by edit or all at once', () => {
+    fc.assert(fc.property(choices(40), (taken) => {
+      const maker = new Maker()
+      let design = emptyDesign('Fernhollow', 'd_test')
+      for (const choice of taken) {
+        const result = apply(design, maker.operation(design, choice))
+        if (!result.ok) continue
+        design = result.design
+        findingsIn(design)
+      }
+      expect(found(design).map(known)).toEqual(found(structuredClone(design)).map(known))
+    }), { numRuns: 100 })
   })
 })

@@ -13,7 +13,7 @@ export const setPrimary: Handler<'key.setPrimary'> = (design, { table: id, key }
   if (key && key.id !== before?.id) checkNewIds(design, [key.id])
   const lost = before && (!key || key.id !== before.id || !sameSet(key.columns, before.columns)) ? referencesBy(design, table, before) : []
   if (before && lost.length > 0) {
-    throw new Refused('in-use', `${listed([...new Set(lost.map((each) => each.table.name))])} refer to ${table.name} by its key (${names(table, before)}), so its columns cannot change while they do.`, { table: id }, [{
+    throw new Refused('in-use', `${referring(lost)} to ${table.name} by its key (${names(table, before)}), so its columns cannot change while they do.`, { table: id }, [{
       label: lost.length === 1 ? 'Remove the relationship and change the key' : `Remove the ${lost.length} relationships and change the key`,
       operation: { kind: 'batch', label: `change the key of ${table.name}`, operations: [...lost.map(removal), { kind: 'key.setPrimary', table: id, key }] }
     }])
@@ -58,7 +58,7 @@ export const removeUnique: Handler<'unique.remove'> = (design, { table: id, key:
   if (!key) throw new Refused('missing', `${table.name} no longer has that unique key.`, { table: id })
   const references = referencesBy(design, table, key)
   if (references.length > 0) {
-    throw new Refused('in-use', `${listed(references.map((each) => each.table.name))} refer to ${table.name} by ${names(table, key)}, so it must stay unique.`, { table: id }, [{
+    throw new Refused('in-use', `${referring(references)} to ${table.name} by ${names(table, key)}, so it must stay unique.`, { table: id }, [{
       label: 'Remove the relationships and the unique key',
       operation: { kind: 'batch', label: `remove a unique key of ${table.name}`, operations: [...references.map(removal), { kind: 'unique.remove', table: id, key: keyId }] }
     }])
@@ -83,3 +83,9 @@ function referencesBy(design: Parameters<typeof referencesTo>[0], table: Table, 
 const removal = (reference: Reference): Operation => ({ kind: 'foreignKey.remove', table: reference.table.id, foreignKey: reference.foreignKey.id })
 
 const names = (table: Table, key: Pick<Key, 'columns'>): string => columnsIn(table, key.columns).map((column) => column.name).join(', ')
+
+/** Who refers, and the verb: “dose refers”, “dose and stay refer”. */
+function referring(references: readonly Reference[]): string {
+  const tables = [...new Set(references.map((each) => each.table.name))]
+  return `${listed(tables)} ${tables.length === 1 ? 'refers' : 'refer'}`
+}

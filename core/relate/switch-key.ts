@@ -1,4 +1,4 @@
-import { columnOf, columnsIn, referencesTo, type Reference } from '../design/lookup.ts'
+import { columnOf, columnsIn, referencesTo, sameSet, tableOf, type Reference } from '../design/lookup.ts'
 import { newId, type Column, type Design, type Key, type Row, type Table } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
@@ -67,6 +67,21 @@ function follow(design: Design, parent: Table & { primaryKey: Key }, key: Key, {
   ]
 }
 
+/** The same for columns of which no unique key is made yet: they are required and made one first. */
+export function switchTo(design: Design, table: Table, columns: readonly string[]): Parsed<Operation> {
+  const there = table.uniques.find((each) => sameSet(each.columns, columns))
+  const unique: Key = there ?? { id: newId('k'), columns: [...columns] }
+  const first: Operation[] = [
+    ...columnsIn(table, columns).filter((column) => !column.required).map((column): Operation => ({ kind: 'column.require', table: table.id, column: column.id, required: true })),
+    ...(there ? [] : [{ kind: 'unique.add' as const, table: table.id, key: unique }])
+  ]
+  const made = apply(design, { kind: 'batch', operations: first })
+  if (!made.ok) return { ok: false, message: made.refusal.message }
+  const switched = switchKey(made.design, tableOf(made.design, table.id) ?? table, unique)
+  if (!switched.ok || first.length === 0 || switched.value.kind !== 'batch') return switched
+  return { ok: true, value: { ...switched.value, operations: [...first, switched.value] } }
+}
+
 /** A generated number as the primary key in place of a natural one, which stays unique beside it; what refers to the table follows. */
 export function generatedInstead(design: Design, table: Table): Parsed<Operation> {
   const name = generatedKeyName(table, design.policy)
@@ -78,7 +93,7 @@ export function generatedInstead(design: Design, table: Table): Parsed<Operation
   ]
   const made = apply(design, { kind: 'batch', operations: first })
   if (!made.ok) return { ok: false, message: made.refusal.message }
-  const now = made.design.tables.find((each) => each.id === table.id)
+  const now = tableOf(made.design, table.id)
   const switched = now && switchKey(made.design, now, unique)
   if (!switched?.ok) return switched ?? { ok: false, message: `${table.name} is no longer in the design.` }
   return { ok: true, value: { kind: 'batch', label: `give ${table.name} a generated key, and refer by it`, operations: [...first, switched.value] } }

@@ -1,11 +1,24 @@
 <script setup lang="ts">
 import { useDesign } from '../stores/design.ts'
+import { useShortcuts } from './shortcuts.ts'
 
 const store = useDesign()
 
-function accept(at: number): void {
+/** The first two offers can be taken from the keyboard, wherever it is. */
+const KEYS = ['Alt Enter', 'Alt Shift Enter']
+useShortcuts((event) => {
+  if (event.key === 'Escape' && store.notice) {
+    store.notice = undefined
+    return true
+  }
+  if (event.key !== 'Enter' || !event.altKey || event.ctrlKey || event.metaKey) return false
+  return accept(event.shiftKey ? 1 : 0)
+})
+
+function accept(at: number): boolean {
   const offer = store.notice?.offers[at]
   if (offer) store.submit(offer.operation, offer.label.charAt(0).toLowerCase() + offer.label.slice(1))
+  return offer !== undefined
 }
 </script>
 
@@ -14,10 +27,10 @@ function accept(at: number): void {
     <div v-if="!store.online" class="bar gone" role="status">
       The server does not answer. You can go on: what you change is kept here{{ store.pending.length > 0 ? ` (${store.pending.length} so far)` : '' }} and sent when it is back.
     </div>
-    <div v-if="store.notice" class="bar" role="alert" @keydown.esc="store.notice = undefined">
+    <div v-if="store.notice" class="bar" role="alert">
       <span>{{ store.notice.message }}</span>
-      <button v-for="(offer, at) in store.notice.offers" :key="offer.label" type="button" class="button" @click="accept(at)">{{ offer.label }}</button>
-      <button type="button" class="link" @click="store.notice = undefined">Leave it as it is</button>
+      <button v-for="(offer, at) in store.notice.offers" :key="offer.label" type="button" class="button" @click="accept(at)">{{ offer.label }} <kbd v-if="KEYS[at]">{{ KEYS[at] }}</kbd></button>
+      <button type="button" class="link" @click="store.notice = undefined">{{ store.notice.offers.length > 0 ? 'Leave it as it is' : 'Understood' }} <kbd>Esc</kbd></button>
     </div>
   </div>
 </template>

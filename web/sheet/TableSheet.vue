@@ -4,6 +4,7 @@ import type { Finding } from '../../core/check/finding.ts'
 import { findingsOn } from '../../core/check/index.ts'
 import { columnOf } from '../../core/design/lookup.ts'
 import type { Column, Table } from '../../core/design/model.ts'
+import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
@@ -48,13 +49,13 @@ const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => 
 })
 const ofColumn = (column: Column | undefined): readonly Finding[] => (column && byColumn.value.get(column.id)) ?? NOTHING
 
-function submit(operation: Operation, label?: string): boolean {
-  return store.submit(operation, label) === undefined
+function submit(operation: Operation, label?: string, instead?: Offer[]): boolean {
+  return store.submit(operation, label, instead) === undefined
 }
 
 /** Carries a command on the chosen lines out. False where there was nothing to do, or it is refused. */
 function run(command: Step | undefined): boolean {
-  return command !== undefined && submit(command.operation, command.label)
+  return command !== undefined && submit(command.operation, command.label, command.instead)
 }
 
 /** Carries it out on what is selected, which is not selected after. */
@@ -67,7 +68,7 @@ function runOnSelected(command: Step | undefined): void {
 /** The chosen lines become the key, or stop being it; a table without a key and with nothing selected gets the best there is. */
 function makeKey(): void {
   if (!props.table.primaryKey && selected.value.length === 0 && store.design) run(bestKey(props.table, store.design.policy))
-  else runOnSelected(keyOfThem(props.table, chosen.value))
+  else if (store.design) runOnSelected(keyOfThem(store.design, props.table, chosen.value))
 }
 
 const makeUnique = (): void => runOnSelected(uniqueOfThem(props.table, chosen.value))
@@ -159,7 +160,7 @@ function lineKey(event: KeyboardEvent, index: number): void {
     ArrowDown: () => go(1), ArrowUp: () => go(-1), Home: () => void focusLine(0), End: () => void focusLine(rows.value.length - 1),
     ArrowLeft: () => emit('walk', 'left'), ArrowRight: () => emit('walk', 'right'), Backspace: () => emit('walk', 'back'),
     k: makeKey, u: makeUnique, i: makeIndex, c: () => writeRule('check'), r: () => emit('relate'), f: mend, g: jump, q: () => emit('sql'), z: () => emit('fold', false), Z: () => emit('fold', true),
-    d: () => void duplicateLines(), D: copyTable, Delete: removeLines, Escape: () => { selected.value = [] }, ' ': () => void run(requireThem(props.table, chosen.value)), n: () => void write(index + 1)
+    d: () => void duplicateLines(), D: copyTable, Delete: removeLines, Escape: () => { selected.value = []; store.notice = undefined }, ' ': () => void run(requireThem(props.table, chosen.value)), n: () => void write(index + 1)
   }
   const does = command[event.key] ?? command[event.key.toLowerCase()]
   if (!does) return

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { columnsIn } from '../../core/design/lookup.ts'
 import { emptyDesign, type Column, type Design, type Table } from '../../core/design/model.ts'
 import { apply } from '../../core/edit/apply.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { addLine, EMPTY_LINE } from './edits.ts'
 import { bestKey, indexOfThem, keyOfThem, moveThem, removeThem, requireThem, uniqueOfThem, type Step } from './commands.ts'
@@ -30,13 +31,27 @@ function after(step: Step | undefined, design = start): Design {
 describe('a command on the chosen lines of a sheet', () => {
   it('makes them the key, in the order of the lines, and the same again takes the key away', () => {
     const chosen = some('ward_code', 'beds')
-    const keyed = after(keyOfThem(table(), chosen))
+    const keyed = after(keyOfThem(start, table(), chosen))
     expect(columnsIn(table(keyed), table(keyed).primaryKey?.columns ?? []).map((column) => column.name)).toEqual(['ward_code', 'beds'])
-    expect(table(after(keyOfThem(table(keyed), [...chosen].reverse()), keyed)).primaryKey).toBeUndefined()
+    expect(table(after(keyOfThem(keyed, table(keyed), [...chosen].reverse()), keyed)).primaryKey).toBeUndefined()
+  })
+
+  it('lets what refers to the table follow to the new key, where it would otherwise be refused', () => {
+    const demo = fernhollow().design
+    const skill = demo.tables.find((each) => each.name === 'skill') as Table
+    const step = keyOfThem(demo, skill, skill.columns.filter((column) => column.name === 'name')) ?? expect.fail()
+    expect(apply(demo, step.operation).ok).toBe(false)
+    expect(step.instead?.map((offer) => offer.label)).toEqual(['Make name the key, and let what refers follow'])
+    const done = apply(demo, step.instead?.[0]?.operation ?? expect.fail())
+    expect(done.ok && done.design.tables.find((each) => each.name === 'shift')?.columns.map((column) => column.name)).toContain('skill_name')
+    // One that was neither unique nor required is made both first.
+    const condition = demo.tables.find((each) => each.name === 'medicine') as Table
+    const unit = keyOfThem(demo, condition, condition.columns.filter((column) => column.name === 'name'))?.instead?.[0]
+    expect(unit && apply(demo, unit.operation).ok).toBe(true)
   })
 
   it('finds a key for a table without one, and says which', () => {
-    const bare = after(keyOfThem(table(), some('ward_id')))
+    const bare = after(keyOfThem(start, table(), some('ward_id')))
     const step = bestKey(table(bare), bare.policy)
     expect(table(after(step, bare)).primaryKey?.columns).toEqual([table().columns[0]?.id])
     expect(step.label).toMatch(/^[a-z]/)
@@ -77,7 +92,8 @@ describe('a command on the chosen lines of a sheet', () => {
   })
 
   it('does nothing where nothing is chosen', () => {
-    for (const command of [keyOfThem, uniqueOfThem, indexOfThem, removeThem, requireThem]) expect(command(table(), [])).toBeUndefined()
+    expect(keyOfThem(start, table(), [])).toBeUndefined()
+    for (const command of [uniqueOfThem, indexOfThem, removeThem, requireThem]) expect(command(table(), [])).toBeUndefined()
     expect(duplicateColumns(table(), [], 1)).toBeUndefined()
   })
 

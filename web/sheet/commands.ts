@@ -1,10 +1,12 @@
-import { sameSet } from '../../core/design/lookup.ts'
-import { newId, type Column, type Policy, type Table } from '../../core/design/model.ts'
+import { referencesTo, sameSet } from '../../core/design/lookup.ts'
+import { newId, type Column, type Design, type Policy, type Table } from '../../core/design/model.ts'
+import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { proposeKey } from '../../core/relate/keys.ts'
+import { switchTo } from '../../core/relate/switch-key.ts'
 
 /** What a key pressed on the chosen lines of a sheet comes to, and what undo calls it; nothing where there is nothing to do. */
-export interface Step { operation: Operation; label?: string }
+export interface Step { operation: Operation; label?: string; /** What could be done instead, should it be refused. */ instead?: Offer[] }
 
 /** Several operations as one step. */
 export function together(operations: Operation[], label: string): Step | undefined {
@@ -13,12 +15,16 @@ export function together(operations: Operation[], label: string): Step | undefin
   return operations.length === 1 ? { operation: only } : { operation: { kind: 'batch', label, operations } }
 }
 
-/** The chosen columns become the primary key, or stop being it. */
-export function keyOfThem(table: Table, chosen: readonly Column[]): Step | undefined {
+/** The chosen columns become the primary key, or stop being it. Where others refer by the key that there is, they can follow. */
+export function keyOfThem(design: Design, table: Table, chosen: readonly Column[]): Step | undefined {
   const columns = chosen.map((column) => column.id)
   if (columns.length === 0) return undefined
   const same = table.primaryKey !== undefined && sameSet(table.primaryKey.columns, columns)
-  return { operation: { kind: 'key.setPrimary', table: table.id, key: same ? null : { id: newId('k'), columns } } }
+  const follow = !same && referencesTo(design, table.id).some(({ foreignKey }) => foreignKey.key === table.primaryKey?.id) ? switchTo(design, table, columns) : undefined
+  return {
+    operation: { kind: 'key.setPrimary', table: table.id, key: same ? null : { id: newId('k'), columns } },
+    ...(follow?.ok && { instead: [{ label: `Make ${chosen.map((column) => column.name).join(', ')} the key, and let what refers follow`, operation: follow.value }] })
+  }
 }
 
 /** The best key that there is for a table without one. */

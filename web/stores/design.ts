@@ -4,7 +4,7 @@ import type { Design } from '../../core/design/model.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import type { Refusal } from '../../core/edit/refusal.ts'
+import type { Offer, Refusal } from '../../core/edit/refusal.ts'
 import { Answered, api, Unreachable, type Logged, type VersionInfo } from '../api/client.ts'
 import { Outbox } from './outbox.ts'
 
@@ -85,12 +85,14 @@ export const useDesign = defineStore('design', () => {
     sending = false
   }
 
-  /** Carries out an operation at once and sends it. A refusal is shown with its offers, and given back. */
-  function submit(operation: Operation, label?: string): Refusal | undefined {
-    return perform({ label: label ?? (design.value ? describe(design.value, operation) : ''), operation }, (undo) => {
+  /** Carries out an operation at once and sends it. A refusal is shown with its offers, those of `instead` before them, and given back. */
+  function submit(operation: Operation, label?: string, instead: Offer[] = []): Refusal | undefined {
+    const refusal = perform({ label: label ?? (design.value ? describe(design.value, operation) : ''), operation }, (undo) => {
       past.value = [...past.value, undo]
       future.value = []
     })
+    if (refusal && instead.length > 0) notice.value = { message: refusal.message, offers: [...instead, ...refusal.offers] }
+    return refusal
   }
 
   function undo(): void {
