@@ -189,6 +189,15 @@ describe('on the demo', () => {
     await browser.until('one undo takes both away', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
+  it('can be taken back when the page has been loaded anew', async () => {
+    await go('t_reason')
+    await browser.type('n', 'kept_back', Key.TAB, 'date', Key.ENTER, Key.ESCAPE)
+    await browser.until('it is a column', async () => (await table('reason')).columns.some((column) => column.name === 'kept_back'))
+    await go('t_reason')
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('it is none again', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
   it('lets what refers to a table follow to another key, by keyboard, or leaves it', async () => {
     await go('t_medicine')
     await browser.type(Key.ARROW_DOWN, 'k')

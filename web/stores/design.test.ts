@@ -95,9 +95,11 @@ async function tab(id: string): Promise<ReturnType<typeof useDesign>> {
   return store
 }
 const shows = (store: ReturnType<typeof useDesign>): string => (store.design ? writeDesignFile(store.design) : '')
-const settled = (...tabs: ReturnType<typeof useDesign>[]): Promise<void> => vi.waitFor(() => {
+/** What comes about soon; how soon is the machine's affair. */
+const soon = (check: () => void): Promise<void> => vi.waitFor(check, { timeout: 15_000 })
+const settled = (...tabs: ReturnType<typeof useDesign>[]): Promise<void> => soon(() => {
   for (const each of tabs) expect([each.pending.length, shows(each)]).toEqual([0, shows(tabs[0] as never)])
-}, { timeout: 15_000 })
+})
 
 describe('an open design', () => {
   it('shows in every tab, after whatever they do at once, what the server has', async () => {
@@ -155,7 +157,7 @@ describe('an open design', () => {
     reachable = false
     store.submit({ kind: 'table.add', table: newTable('ward') })
     store.submit({ kind: 'table.add', table: newTable('pen') })
-    await vi.waitFor(() => expect(store.online).toBe(false))
+    await soon(() => expect(store.online).toBe(false))
     expect(store.design?.tables).toHaveLength(2)
     expect(keptFor(id)).toBe(2)
     store.close()
@@ -173,12 +175,12 @@ describe('an open design', () => {
     second.close()
     reachable = false
     first.submit({ kind: 'table.add', table: { ...newTable('ward'), id: 't_mine' } })
-    await vi.waitFor(() => expect(first.online).toBe(false))
+    await soon(() => expect(first.online).toBe(false))
     reachable = true
     const other = await tab(id)
     other.submit({ kind: 'table.add', table: { ...newTable('Ward'), id: 't_theirs' } })
     await settled(other)
-    await vi.waitFor(() => expect(first.notice?.message).toMatch(/“make ward” .*already a table called Ward/), { timeout: 10_000 })
+    await soon(() => expect(first.notice?.message).toMatch(/“make ward” .*already a table called Ward/))
     expect(first.design?.tables.map((table) => table.id)).toEqual(['t_theirs'])
   })
 
@@ -195,7 +197,7 @@ describe('an open design', () => {
     const store = await tab(id)
     await new Promise((resolve) => setTimeout(resolve, 100))
     await fetch(`/api/designs/${id}`, { method: 'DELETE' })
-    await vi.waitFor(() => expect(store.failure).toBe('This design was removed.'))
+    await soon(() => expect(store.failure).toBe('This design was removed.'))
     const nowhere = await tab('d_nowhere')
     expect(nowhere.failure).toContain('There is no such design here')
   })

@@ -6,9 +6,9 @@ import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Offer, Refusal } from '../../core/edit/refusal.ts'
 import { Answered, api, Unreachable, type Logged, type VersionInfo } from '../api/client.ts'
+import { Histories, type Step } from './history.ts'
 import { Outbox } from './outbox.ts'
 
-interface Step { label: string; operation: Operation }
 /** Something said to the person, with what can be done about it. */
 export interface Notice { message: string; offers: Refusal['offers'] }
 
@@ -33,7 +33,13 @@ export const useDesign = defineStore('design', () => {
   const online = ref(true)
   const failure = ref('')
   /** What can be undone and redone in designs that were open before; they may be opened again. */
-  const stacks = new Map<string, { past: Step[]; future: Step[] }>()
+  const histories = new Histories()
+  if (typeof window !== 'undefined') {
+    window.addEventListener('pagehide', () => {
+      keepHistory()
+      histories.store()
+    })
+  }
   let events: EventSource | undefined
   let outbox: Outbox | undefined
   let sending = false
@@ -49,8 +55,8 @@ export const useDesign = defineStore('design', () => {
       confirmed.value = answer.design
       revision.value = answer.revision
       versions.value = answer.versions
-      const stack = stacks.get(wanted)
-      if (stack) [past.value, future.value] = [stack.past, stack.future]
+      const history = histories.of(wanted)
+      if (history) [past.value, future.value] = [history.past, history.future]
       outbox = new Outbox(wanted)
       const left = await outbox.adopt()
       if (id.value !== wanted) return
@@ -67,13 +73,17 @@ export const useDesign = defineStore('design', () => {
     }
   }
 
+  function keepHistory(): void {
+    if (id.value !== '' && design.value) histories.keep(id.value, { past: past.value, future: future.value })
+  }
+
   function close(): void {
     events?.close()
     events = undefined
     outbox?.close()
     outbox = undefined
     clearTimeout(retryTimer)
-    if (id.value !== '' && design.value) stacks.set(id.value, { past: past.value, future: future.value })
+    keepHistory()
     id.value = ''
     confirmed.value = design.value = notice.value = undefined
     pending.value = []
