@@ -69,6 +69,10 @@ describe('a check', () => {
     expect(elsewhere.ok && findingsOn(elsewhere.design, 't_pen')).toBe(before)
     const renamed = apply(of, { kind: 'column.rename', table: 't_ward', column: 'c_code', name: 'letters' })
     expect(renamed.ok && findingsOn(renamed.design, 't_pen')).toEqual([])
+    const called = { ...of, tables: [WARD, table([column('ward_code_ref', 'char(3)')])] }
+    expect(findingsOn(called, 't_pen')).toEqual([])
+    const other = apply(called, { kind: 'design.setPolicy', policy: { ...of.policy, reference: '{column}_ref' } })
+    expect(other.ok && findingsOn(other.design, 't_pen').map((each) => each.rule)).toEqual(['undeclared reference'])
   })
 
   it('carries the values of a repeated group into its new table, row by row', () => {

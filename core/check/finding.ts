@@ -26,8 +26,16 @@ export interface RuleContext {
   named: boolean
 }
 
-/** A rule looks at one table. A `local` one asks of the design nothing but its policy, lists, schemas and dialects, so that what it found stays until one of them changes. */
-export interface Rule { name: string; local: boolean; find(table: Table, context: RuleContext): Omit<Finding, 'rule' | 'table'>[] }
+/**
+ * A rule looks at one table. It asks of the design only its policy, lists, schemas and dialects, and what
+ * `others` gives: what it found stays until one of these is another value.
+ */
+export interface Rule {
+  name: string
+  /** What the rule asks of the other tables; the very same value as long as that is the same. */
+  others?(design: Design): unknown
+  find(table: Table, context: RuleContext): Omit<Finding, 'rule' | 'table'>[]
+}
 
 /** The dialects that something is about, in words: `MariaDB and Oracle`. */
 export function titles(dialects: readonly Dialect[]): string {

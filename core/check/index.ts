@@ -12,12 +12,11 @@ import { undeclaredReference } from './rules/undeclared-reference.ts'
 import { wideKey } from './rules/wide-key.ts'
 
 export const RULES: readonly Rule[] = [noPrimaryKey, openKey, wideKey, namesFit, cutNames, longKey, floatMoney, repeatedGroup, undeclaredReference]
-const [LOCAL, GLOBAL] = [RULES.filter((rule) => rule.local), RULES.filter((rule) => !rule.local)]
+/** Those that ask nothing of the other tables, and those that do. */
+const [LOCAL, GLOBAL] = [RULES.filter((rule) => !rule.others), RULES.filter((rule) => rule.others)]
 
 const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
 
-/** What local rules found on a table, and what they had asked of the design. */
-const known = new WeakMap<Table, { policy: Design['policy']; enums: Design['enums']; dialects: Design['dialects']; findings: Finding[] }>()
 const byDesign = new WeakMap<Design, ReadonlyMap<string, readonly Finding[]>>()
 
 /** Every finding, by the id of its table; worked out again only for tables that changed. Another system's tables are left alone. */
@@ -25,10 +24,12 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
   let found = byDesign.get(design)
   if (!found) {
     const context: RuleContext = { design, dialects: dialectsOf(design), named: design.dialects.length > 0 }
+    const shared = [design.policy, design.enums, design.dialects]
+    const others = [...shared, ...GLOBAL.map((rule) => rule.others?.(design))]
     const all = new Map<string, readonly Finding[]>()
     for (const table of design.tables) {
       if (table.external) continue
-      const findings = merged(table, localFindings(table, context), run(GLOBAL, table, context))
+      const findings = merged(table, remembered(local, LOCAL, table, context, shared), remembered(global, GLOBAL, table, context, others))
       if (findings.length > 0) all.set(table.id, findings)
     }
     byDesign.set(design, found = all)
@@ -36,27 +37,29 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
   return found
 }
 
+/** What was found on one table, the most serious first. */
+export const findingsOn = (design: Design, table: string): readonly Finding[] => findingsIn(design).get(table) ?? []
+
+/** What rules found on a table, and what they had asked of the design. */
+type Memory = WeakMap<Table, { asked: readonly unknown[]; findings: readonly Finding[] }>
+const local: Memory = new WeakMap()
+const global: Memory = new WeakMap()
+
+function remembered(memory: Memory, rules: readonly Rule[], table: Table, context: RuleContext, asked: readonly unknown[]): readonly Finding[] {
+  const before = memory.get(table)
+  if (before?.asked.every((each, at) => each === asked[at])) return before.findings
+  const findings = rules.flatMap((rule) => rule.find(table, context).map((finding) => ({ ...finding, rule: rule.name, table: table.id })))
+  memory.set(table, { asked, findings })
+  return findings
+}
+
 const before = new WeakMap<Table, { local: readonly Finding[]; global: readonly Finding[]; all: readonly Finding[] }>()
 
 /** Both kinds together, the most serious first; the same value as before where the same was found. What a fix would do is worked out anew and may be another id. */
 function merged(table: Table, local: readonly Finding[], global: readonly Finding[]): readonly Finding[] {
   const old = before.get(table)
-  if (old?.local === local && old.global.length === global.length && old.global.every((each, at) => each.message === global[at]?.message)) return old.all
+  if (old?.local === local && (old.global === global || (old.global.length === global.length && old.global.every((each, at) => each.message === global[at]?.message)))) return old.all
   const all = [...local, ...global].sort((a, b) => RANK[a.severity] - RANK[b.severity])
   before.set(table, { local, global, all })
   return all
 }
-
-/** What was found on one table, the most serious first. */
-export const findingsOn = (design: Design, table: string): readonly Finding[] => findingsIn(design).get(table) ?? []
-
-function localFindings(table: Table, context: RuleContext): Finding[] {
-  const { policy, enums, dialects } = context.design
-  const before = known.get(table)
-  if (before?.policy === policy && before.enums === enums && before.dialects === dialects) return before.findings
-  const findings = run(LOCAL, table, context)
-  known.set(table, { policy, enums, dialects, findings })
-  return findings
-}
-
-const run = (rules: readonly Rule[], table: Table, context: RuleContext): Finding[] => rules.flatMap((rule) => rule.find(table, context).map((finding) => ({ ...finding, rule: rule.name, table: table.id })))

@@ -6,7 +6,6 @@ import { titles, type Rule } from '../finding.ts'
 /** Columns whose names a person would take for the same when an engine has cut them. */
 export const cutNames: Rule = {
   name: 'names alike when cut',
-  local: true,
   find: (table, { dialects }) => {
     const long = table.columns.filter((column) => column.name.length > 15)
     return long.flatMap((column, at) => {

@@ -7,7 +7,6 @@ import { titles, type Finding, type Rule, type RuleContext } from '../finding.ts
 /** Keys and indexes that are longer than an engine takes, or have more columns. */
 export const longKey: Rule = {
   name: 'key too long',
-  local: true,
   find: (table, context) => keysOf(table).flatMap(({ words, columns }) => tooLong(table, words, columns, context))
 }
 

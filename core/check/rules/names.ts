@@ -14,7 +14,6 @@ interface Named { name: string; column?: string; rename(to: string): Found['fix'
 /** Names that an engine cuts, refuses without quotes, or takes no characters of. */
 export const namesFit: Rule = {
   name: 'name',
-  local: true,
   find: (table, context) => named(table).flatMap((each) => [...tooLong(table, each, context), ...reserved(table, each, context), ...characters(each, context)])
 }
 

@@ -4,7 +4,6 @@ import type { Rule } from '../finding.ts'
 /** Rows that nothing tells apart cannot be referred to, found again, or changed one at a time. */
 export const noPrimaryKey: Rule = {
   name: 'no primary key',
-  local: true,
   find: (table, { design }) => {
     if (table.primaryKey) return []
     const { says, operation } = proposeKey(table, design.policy)

@@ -5,7 +5,6 @@ import type { Rule } from '../finding.ts'
 /** A unique key holds no row in which one of its columns is empty (ISO/IEC 9075-2, 11.7), unless the engine takes two empty values for the same. */
 export const openKey: Rule = {
   name: 'key column may be empty',
-  local: true,
   find: (table) => table.uniques.flatMap((key) => {
     const open = columnsIn(table, key.columns).filter((column) => !column.required)
     // One optional column by itself is unique where it is filled, and that is what is meant.

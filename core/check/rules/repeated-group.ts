@@ -6,7 +6,6 @@ import type { Rule } from '../finding.ts'
 /** `phone1`, `phone2`: a list in columns, which cannot grow, and which no one question can look through (first normal form). */
 export const repeatedGroup: Rule = {
   name: 'repeated group',
-  local: true,
   find: (table, { design }) => groupsIn(table).map(({ stem, columns }) => {
     const operation = splitRepeated(design, table, stem, columns)
     return {

@@ -8,7 +8,7 @@ import type { Rule } from '../finding.ts'
 /** A column that looks like a reference and is not declared: rows that point at nothing build up unseen. */
 export const undeclaredReference: Rule = {
   name: 'undeclared reference',
-  local: false,
+  others: candidatesIn,
   find: (table, { design }) => {
     const referring = new Set(table.foreignKeys.flatMap((key) => key.pairs.map((pair) => pair.column)))
     const candidates = candidatesIn(design)
@@ -20,7 +20,7 @@ export const undeclaredReference: Rule = {
         const own = match(table, parent, design.policy)
         if (!own?.some((each) => each.id === column.id) || own.some((each) => referring.has(each.id))) continue
         // A table's own key may be called as another's is, and mean the other way round.
-        if (table.primaryKey?.columns.length === own.length && own.every((each) => table.primaryKey?.columns.includes(each.id)) && candidates.get(fold(column.name))?.includes(table)) continue
+        if (table.primaryKey?.columns.length === own.length && own.every((each) => table.primaryKey?.columns.includes(each.id)) && candidates.get(fold(column.name))?.some((each) => each.id === table.id)) continue
         told.add(parent.id)
         const names = own.map((each) => each.name).join(', ')
         const differs = columnsIn(parent, parent.primaryKey?.columns ?? []).find((key, at) => !sameType(key.type, (own[at] as Column).type))
@@ -35,24 +35,45 @@ export const undeclaredReference: Rule = {
   }
 }
 
-const byDesign = new WeakMap<Design['tables'], Map<string, Table[]>>()
-const byTable = new WeakMap<Table, { policy: Policy; names: string[] }>()
-
 /** The tables that a column may refer to, by the first name that such a column would have. */
-function candidatesIn(design: Design): Map<string, Table[]> {
-  let found = byDesign.get(design.tables)
-  if (!found) {
-    byDesign.set(design.tables, found = new Map())
-    for (const table of design.tables) {
-      for (const name of namesFor(table, design.policy)) {
-        const list = found.get(name)
-        if (!list) found.set(name, [table])
-        else if (!list.includes(table)) list.push(table)
-      }
+type Candidates = ReadonlyMap<string, readonly Table[]>
+
+/** Those of the design that was looked at last. */
+let last: { tables: readonly Table[]; policy: Policy; candidates: Candidates } | undefined
+
+/** The very same value as before where no table has another name or key: most edits are about something else. */
+function candidatesIn(design: Design): Candidates {
+  const { tables, policy } = design
+  if (last?.tables === tables && last.policy === policy) return last.candidates
+  const same = last?.policy === policy && last.tables.length === tables.length && last.tables.every((table, at) => refersAlike(table, tables[at] as Table))
+  const candidates = same && last ? last.candidates : gather(tables, policy)
+  last = { tables, policy, candidates }
+  return candidates
+}
+
+/** Whether one refers to both in the same way: by name, and by a key whose columns are called and typed alike. */
+function refersAlike(one: Table, other: Table): boolean {
+  if (one === other) return true
+  const columnsAlike = (id: string): boolean => {
+    const [own, its] = [columnOf(one, id), columnOf(other, id)]
+    return own?.name === its?.name && own?.type === its?.type
+  }
+  return one.id === other.id && one.name === other.name && one.primaryKey === other.primaryKey && (one.primaryKey?.columns ?? []).every(columnsAlike)
+}
+
+function gather(tables: readonly Table[], policy: Policy): Candidates {
+  const found = new Map<string, Table[]>()
+  for (const table of tables) {
+    for (const name of namesFor(table, policy)) {
+      const list = found.get(name)
+      if (!list) found.set(name, [table])
+      else if (!list.includes(table)) list.push(table)
     }
   }
   return found
 }
+
+const byTable = new WeakMap<Table, { policy: Policy; names: string[] }>()
 
 /** What a reference to the table would be called: by the policy, and as its key is called. Names that say nothing by themselves are left out. */
 function namesFor(table: Table, policy: Policy): string[] {

@@ -6,7 +6,6 @@ import type { Rule } from '../finding.ts'
 /** A key with a smaller key inside it says no more than the smaller one, and lets in rows that only seem to differ. */
 export const wideKey: Rule = {
   name: 'key with a column too many',
-  local: true,
   find: (table) => {
     const keys = keysOf(table)
     return keys.flatMap((key) => {
