@@ -27,7 +27,7 @@ function mend(): void {
 .finding { display: flex; gap: 8px; align-items: baseline; font-size: 12px; color: var(--ink); padding: 0 0 4px; overflow-wrap: anywhere; }
 /* The key stands where it would act: at the line that the keyboard is at. */
 kbd { display: none; }
-:global(.line:focus .finding kbd), :global(.of-table .finding kbd) { display: inline; }
+:global(.line:focus .finding kbd), :global(.sheet:not(:has(.line:focus .finding .link)) .of-table .finding kbd) { display: inline; }
 .words { min-width: 0; }
 .mark { flex: none; font-weight: 700; color: var(--emptied); width: 10px; text-align: center; }
 .wrong .mark, .refused .mark { color: var(--deleted); }

@@ -4,6 +4,7 @@ import { columnOf, columnsIn } from '../../core/design/lookup.ts'
 import type { Column, Design, Table } from '../../core/design/model.ts'
 import type { Parsed } from '../../core/design/type.ts'
 import type { Operation } from '../../core/edit/operation.ts'
+import { isJunction } from '../../core/relate/junction.ts'
 import { generatedInstead, switchKey } from '../../core/relate/switch-key.ts'
 import { plainName } from '../../core/sql/print.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
@@ -39,8 +40,8 @@ function earlier(at: number): void {
 }
 
 const design = computed(() => store.design as Design)
-/** The table has a key that a generated number could take the place of. */
-const natural = computed(() => key.value.length > 0 && !props.table.external && !props.table.columns.some((column) => column.default?.kind === 'generated'))
+/** The table has a key that a generated number could take the place of: one of its own, not that of a pair, and not that of another table. */
+const natural = computed(() => key.value.some((id) => !props.table.foreignKeys.some((each) => each.pairs.some((pair) => pair.column === id))) && !isJunction(props.table) && !props.table.external && !props.table.columns.some((column) => column.default?.kind === 'generated'))
 /** Puts one key in another's place, with what refers to it; or says why not. */
 function swap(operation: Parsed<Operation>): void {
   if (operation.ok) store.submit(operation.value)
