@@ -1,16 +1,19 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { choices, grow } from '../../tests/designs.ts'
 import { flawsOf } from '../design/integrity.ts'
-import { columnsIn, tableOf } from '../design/lookup.ts'
+import { columnsIn, referencesTo, tableOf } from '../design/lookup.ts'
 import { emptyDesign, emptyTable, FIRST_POLICY, type Design, type Table } from '../design/model.ts'
 import { parseType, type Parsed } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { DIALECTS } from '../dialect/index.ts'
+import { withSampleRows } from '../rows/sample.ts'
 import { proposeKey } from './keys.ts'
 import { inCase, tableName, wordsOf } from './naming.ts'
 import { adoptPolicy, renamingsUnder } from './policy.ts'
-import { generatedInstead, switchKey } from './switch-key.ts'
+import { generatedInstead, switchKey, switchTo } from './switch-key.ts'
 import { plural, singular } from './words.ts'
 
 const { design } = fernhollow()
@@ -74,6 +77,48 @@ describe('one key in another’s place', () => {
     const patient = done(design, { kind: 'column.require', table: 't_patient', column: 'c_patient_ring', required: false })
     expect(switchKey(patient, need('t_patient', patient), { id: 'k_patient_ring', columns: ['c_patient_ring'] })).toMatchObject({ ok: false, message: expect.stringContaining('may be empty') as string })
     expect(switchKey(design, need('t_ward'), { id: 'k_ward_name', columns: ['c_ward_name'] })).toMatchObject({ ok: false, message: expect.stringContaining('pen has ward_code in its own key') as string })
+  })
+})
+
+/** For each reference to a table, the place of the row that each row of the other table refers to. */
+function ledTo(of: Design, parent: Table): string[] {
+  return referencesTo(of, parent.id).map(({ table, foreignKey }) => `${table.id} ${table.rows.map((row) => parent.rows.findIndex((each) => foreignKey.pairs.every((pair) => (row[pair.column] ?? null) !== null && each[pair.refersTo] === row[pair.column]))).join()}`).sort()
+}
+
+describe('one key in another’s place, in any design', () => {
+  it('leads every row to the row that it led to, and is taken back as one step', () => {
+    let switched = 0
+    fc.assert(fc.property(choices(50, 20), (taken) => {
+      const of = withSampleRows(grow(taken))
+      for (const table of of.tables) {
+        for (const proposed of [generatedInstead(of, table), ...table.uniques.map((unique) => switchKey(of, table, unique))]) {
+          if (!proposed.ok) {
+            expect(proposed.message).toMatch(/\.$/)
+            continue
+          }
+          const result = apply(of, proposed.value)
+          if (!result.ok) throw new Error(result.refusal.message)
+          switched++
+          const now = need(table.id, result.design)
+          expect(flawsOf(result.design)).toEqual([])
+          expect(ledTo(result.design, now)).toEqual(ledTo(of, table))
+          expect(referencesTo(result.design, table.id).every(({ foreignKey }) => foreignKey.key !== table.primaryKey?.id)).toBe(true)
+          const back = apply(result.design, result.inverse)
+          expect(back.ok && back.design).toEqual(of)
+        }
+      }
+    }), { numRuns: 60 })
+    expect(switched).toBeGreaterThan(100)
+  })
+
+  it('is made one first where it is none yet, and not where its rows are not apart', () => {
+    expect(switchTo(design, need('t_patient'), ['c_patient_sex'])).toEqual({ ok: false, message: expect.stringMatching(/^Rows \d+ and \d+ of patient have the same sex, so it is no key of it\.$/) as string })
+    const named = done(design, switchTo(design, need('t_medicine'), ['c_medicine_name']))
+    expect(keyNames(need('t_medicine', named))).toEqual(['name'])
+    expect(need('t_medicine', named).uniques.map((key) => key.columns)).toEqual([['c_medicine_medicine_id']])
+    expect(keyNames(need('t_dose', named))).toEqual(['admission_id', 'medicine_name', 'given_at'])
+    const optional = done(design, { kind: 'column.require', table: 't_finder', column: 'c_finder_name', required: false })
+    expect(need('t_finder', done(optional, switchTo(optional, need('t_finder', optional), ['c_finder_name']))).columns.find((column) => column.name === 'name')?.required).toBe(true)
   })
 })
 

@@ -16,6 +16,8 @@ export function switchKey(design: Design, table: Table, unique: Key): Parsed<Ope
   const columns = columnsIn(table, unique.columns)
   const open = columns.find((column) => !column.required || column.computed !== undefined)
   if (open) return { ok: false, message: `${open.name} ${open.computed === undefined ? 'may be empty, and a primary key never is. Require it first.' : 'is computed, and a primary key is given.'}` }
+  const doubled = sameRows(table, unique.columns)
+  if (doubled) return { ok: false, message: `Rows ${doubled[0]} and ${doubled[1]} of ${table.name} have the same ${columns.map((column) => column.name).join(', ')}, so it is no key of it.` }
   const key: Key = { id: newId('k'), columns: [...unique.columns] }
   const references = old ? referencesTo(design, table.id).filter((reference) => reference.foreignKey.key === old.id) : []
   const stuck = references.find(({ table: child, foreignKey }) => foreignKey.pairs.some((pair) => child.primaryKey?.columns.includes(pair.column)) && referencesTo(design, child.id).some((each) => each.foreignKey.key === child.primaryKey?.id))
@@ -41,6 +43,18 @@ export function switchKey(design: Design, table: Table, unique: Key): Parsed<Ope
     if (message) return { ok: false, message: `${child.name} cannot follow. ${message} Take that out first.` }
   }
   return { ok: true, value: { kind: 'batch', label: `make ${columns.map((column) => column.name).join(', ')} the key of ${table.name}, and refer by it`, operations } }
+}
+
+/** The places, from 1, of two of the table's rows that are the same in the columns. */
+function sameRows(table: Table, columns: readonly string[]): [number, number] | undefined {
+  const seen = new Map<string, number>()
+  for (const [at, row] of table.rows.entries()) {
+    const held = JSON.stringify(columns.map((id) => row[id] ?? null))
+    const before = seen.get(held)
+    if (before !== undefined) return [before + 1, at + 1]
+    seen.set(held, at)
+  }
+  return undefined
 }
 
 /** What lets one reference follow to the new key: new columns with the values that the old ones stood for, in the old ones' place. */
