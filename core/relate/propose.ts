@@ -1,4 +1,4 @@
-import { columnsIn, tableOf } from '../design/lookup.ts'
+import { columnsIn, fold, tableOf } from '../design/lookup.ts'
 import { emptyTable, FIRST_POLICY, newId, type Column, type Design, type ForeignKey, type Policy, type Table, type Verbs } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from './naming.ts'
@@ -7,6 +7,13 @@ import { freeName, generatedKeyName, junctionNames, referenceNames } from './nam
 export function newTable(name: string, policy: Policy = FIRST_POLICY): Table {
   const column: Column = { id: newId('c'), name: generatedKeyName({ name, columns: [] }, policy), type: { kind: 'integer', size: 'normal' }, required: true, default: { kind: 'generated' } }
   return { ...emptyTable(name), columns: [column], primaryKey: { id: newId('k'), columns: [column.id] } }
+}
+
+/** A new table as a person names it: in a schema of the design where its name is before a dot. */
+export function tableCalled(design: Pick<Design, 'schemas' | 'policy'>, typed: string): Table {
+  const [, before = '', rest = ''] = /^([^.]*)\.(.+)$/s.exec(typed) ?? []
+  const schema = design.schemas.find((each) => fold(each.name) === fold(before.trim()))
+  return schema ? { ...newTable(rest.trim(), design.policy), schema: schema.id } : newTable(typed, design.policy)
 }
 
 export interface RelationshipChoice {

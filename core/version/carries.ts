@@ -106,6 +106,14 @@ export function lookedUpBy(lookUps: readonly LookUpStep[], table: Table, columns
   }, [...columns])
 }
 
+/** Whether the column has a value in every row: it had one before, or is looked up by columns that had. */
+export function comesFilled(lookUps: readonly LookUpStep[], before: Table, column: string): boolean {
+  const own = columnOf(before, column)
+  if (own) return own.required
+  const step = lookUps.find((each) => each.table === before.id && each.becomes.some((pair) => pair.column === column))
+  return step !== undefined && step.was.every((pair) => comesFilled(lookUps, before, pair.column))
+}
+
 /** Whether every row of the table has what the look-up goes by, so that none is left without. */
 export function reachesEveryRow(step: LookUpStep, table: Table): boolean {
   return step.was.length === 1 || step.was.every((pair) => columnOf(table, pair.column)?.required)

@@ -101,6 +101,19 @@ describe('a migration plan', () => {
     }
   })
 
+  it('warns where a reference that may be empty is looked up for one that is required', () => {
+    const skill = grown.tables.find((table) => table.id === 't_skill') as Table
+    const switched = switchKey(grown, skill, skill.uniques[0] as Key)
+    const result = switched.ok ? apply(grown, switched.value) : expect.fail(switched.message)
+    if (!result.ok) throw new Error(result.refusal.message)
+    const shift = result.design.tables.find((table) => table.id === 't_shift') as Table
+    const name = shift.columns.find((column) => column.name === 'skill_name')?.id ?? ''
+    const reference = shift.foreignKeys.find((key) => key.table === 't_skill')?.id ?? ''
+    const required = apply(result.design, { kind: 'batch', operations: [{ kind: 'foreignKey.setActions', table: 't_shift', foreignKey: reference, onDelete: 'RESTRICT', onUpdate: 'CASCADE' }, { kind: 'table.setRows', table: 't_shift', rows: [] }, { kind: 'column.require', table: 't_shift', column: name, required: true }] })
+    if (!required.ok) throw new Error(required.refusal.message)
+    for (const dialect of MIGRATING) expect(planMigration(grown, required.design, dialect).warnings.up.map((warning) => warning.message)).toEqual(['shift.skill_name becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.'])
+  })
+
   it('warns where rows that are carried bring nothing for a required column, or too many of a key', () => {
     const [admission, reason] = ['t_admission', 't_reason'].map((id) => grown.tables.find((table) => table.id === id) as Table) as [Table, Table]
     const junction = proposeJunction(grown, admission, reason)

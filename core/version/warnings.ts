@@ -4,7 +4,7 @@ import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { typeText } from '../design/type.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, LookUpStep } from '../dialect/migration.ts'
-import { isLookedUp, lookedUpBy, type Carries } from './carries.ts'
+import { comesFilled, isLookedUp, lookedUpBy, type Carries } from './carries.ts'
 import { holdsAll } from './holds.ts'
 
 /**
@@ -99,8 +99,8 @@ export function unfillable(from: Design, to: Design, catalog: Catalog, lookUps: 
       if (!old && !kept && column.default && column.default.kind !== 'generated' && keysOf(table).some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
         return [{ table: table.id, ...allTheSame(table, column) }]
       }
-      if (!column.required || old?.required || filled.has(column.id) || isLookedUp(lookUps, table, column.id)) return []
-      return [{ table: table.id, ...(old ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
+      if (!column.required || filled.has(column.id) || comesFilled(lookUps, before, column.id)) return []
+      return [{ table: table.id, ...(old || isLookedUp(lookUps, table, column.id) ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
     })
   })
 }

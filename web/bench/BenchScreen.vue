@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { tableOf } from '../../core/design/lookup.ts'
 import type { ForeignKey } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import SqlStrip from '../sheet/SqlStrip.vue'
@@ -113,8 +113,8 @@ function related(table: string | undefined): void {
 const firstName = ref('')
 function makeFirst(): void {
   const name = firstName.value.trim()
-  if (name === '') return
-  const table = newTable(name, store.design?.policy)
+  if (name === '' || !store.design) return
+  const table = tableCalled(store.design, name)
   if (!store.submit({ kind: 'table.add', table })) walk(table.id)
 }
 </script>

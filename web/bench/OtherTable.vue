@@ -4,7 +4,7 @@ import { findTables } from '../../core/design/find.ts'
 import { fold, lookup } from '../../core/design/lookup.ts'
 import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 
@@ -22,8 +22,8 @@ const makes = computed(() => typed.value.trim() !== '' && store.design !== undef
 function choose(index: number): void {
   const entry = found.value[index]
   if (entry) emit('choose', entry.table.id)
-  else if (makes.value) {
-    const table = newTable(typed.value.trim(), store.design?.policy)
+  else if (makes.value && store.design) {
+    const table = tableCalled(store.design, typed.value.trim())
     if (!store.submit({ kind: 'table.add', table })) emit('choose', table.id)
   }
 }

@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { findTables } from '../../core/design/find.ts'
 import { fold, lookup } from '../../core/design/lookup.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 
@@ -28,7 +28,8 @@ function go(table: string, column?: string): void {
 }
 
 function make(): void {
-  const table = newTable(wanted.value, store.design?.policy)
+  if (!store.design) return
+  const table = tableCalled(store.design, wanted.value)
   if (!store.submit({ kind: 'table.add', table })) go(table.id)
 }
 

@@ -4,7 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tableOf } from '../../core/design/lookup.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { tableCalled } from '../../core/relate/propose.ts'
 import RelateCard from '../bench/RelateCard.vue'
 import { useTrail } from '../bench/trail.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
@@ -135,8 +135,8 @@ const name = ref('')
 const slip = ref('')
 async function make(): Promise<void> {
   const wanted = name.value.trim()
-  if (wanted === '') return
-  const table = newTable(wanted, store.design?.policy)
+  if (wanted === '' || !store.design) return
+  const table = tableCalled(store.design, wanted)
   const refusal = store.submit({ kind: 'table.add', table })
   slip.value = refusal?.message ?? ''
   if (refusal) return

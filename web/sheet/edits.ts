@@ -6,7 +6,7 @@ import { defaultText, parseDefault, type Default } from '../../core/design/value
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { columnName, freeName } from '../../core/relate/naming.ts'
-import { newTable, proposeRelationship } from '../../core/relate/propose.ts'
+import { proposeRelationship, tableCalled } from '../../core/relate/propose.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
 export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const
@@ -54,7 +54,7 @@ function referred(design: Design, typed: string): Parsed<Referred> {
   if (name === '') return { ok: false, message: 'Say which table it refers to: > and its name.' }
   const table = lookup(design).byName.get(fold(name))
   if (table) return { ok: true, value: { table, design, first: [] } }
-  const made = newTable(name, design.policy)
+  const made = tableCalled(design, name)
   const operation: Operation = { kind: 'table.add', table: made }
   const result = apply(design, operation)
   if (!result.ok) return { ok: false, message: result.refusal.message }
