@@ -212,6 +212,23 @@ describe('on the demo', () => {
     await browser.until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
+  it('says on the page of versions what a migration looks up, and first of all what would stop it', async () => {
+    await go('t_skill')
+    await browser.type(Key.ARROW_DOWN, 'k')
+    await browser.says('let what refers follow', '[role=alert]')
+    await browser.chord(Key.ALT, Key.ENTER)
+    await browser.until('shift refers by the name', async () => (await table('shift')).columns.some((column) => column.name === 'skill_name'))
+    await browser.type('n', 'rate', Key.TAB, 'smallint', Key.TAB, Key.SPACE, Key.ENTER, Key.ESCAPE)
+    await browser.until('a required column is there', async () => (await table('skill')).columns.some((column) => column.name === 'rate' && column.required))
+    await browser.chord(Key.ALT, '4')
+    await browser.says('shift.skill_name is looked up in the skill that skill_id refers to.', '.words')
+    await browser.says('UPDATE shift AS own SET skill_name = referred.name')
+    expect((await browser.text('.words')).indexOf('skill.rate is new, required and has no default: the migration stops if skill has rows.')).toBeLessThan((await browser.text('.words')).indexOf('from version 4'))
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('both are undone', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
   it('keeps the theme that was chosen', async () => {
     await browser.click('button', 'Dark')
     await browser.open(`${app.address}/d/d_fernhollow/bench`)
