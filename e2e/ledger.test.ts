@@ -108,6 +108,16 @@ describe('the ledger', () => {
     await browser.until('one undo takes it away', async () => !(await finder()).includes('born_on'))
     await browser.chord(Key.CONTROL, 'z')
     await browser.until('and one the whole block', async () => !(await finder()).includes('email'))
+    // Whatever stands in the way is said at each line, and Escape leaves it as it was pasted.
+    await paste(`caller > nobody\n${'x'.repeat(10_000)} integer\na\u0000b integer\nname text`)
+    await browser.says('There is no table called nobody yet.', '.asks')
+    for (const words of ['at most 128 characters', 'no control characters', 'already has a column called name']) await browser.says(words, '.slip')
+    await browser.until('the first that waits has the keyboard', async () => (await browser.focused()) === 'caller, waits to be a column')
+    await browser.type(Key.ENTER, Key.ESCAPE)
+    await browser.until('it is still there', async () => (await browser.values('.line.writing input[data-cell=type]')).includes('> nobody'))
+    await browser.type(Key.DELETE)
+    await browser.until('it can be removed', async () => !(await browser.values('.line.writing input[data-cell=type]')).includes('> nobody'))
+    expect(await finder()).toHaveLength(5)
   })
 
   it('duplicates, moves and removes lines, folds, jumps to what is referred to and back, and mends what was found, by keyboard', async () => {

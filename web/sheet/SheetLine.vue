@@ -2,6 +2,7 @@
 import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
 import type { Column, Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
+import { apply } from '../../core/edit/apply.ts'
 import type { Mark } from '../../core/diagram/mark.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
@@ -43,9 +44,9 @@ function asks(taken: Extract<Taken, { ok: true }>, typed: string): boolean {
   return true
 }
 
-/** What stood in the cells when they were last the design's own. */
+/** What stood in the cells when they were last the design's own, or as they were pasted. */
 const taken = shallowRef<LineText>({ ...EMPTY_LINE })
-const asDesigned = (): LineText => (props.column && store.design ? lineOf(store.design, table.value, props.column) : { ...EMPTY_LINE })
+const asDesigned = (): LineText => (props.column && store.design ? lineOf(store.design, table.value, props.column) : { ...EMPTY_LINE, ...props.typed })
 
 function reset(): void {
   taken.value = asDesigned()
@@ -62,11 +63,12 @@ function follow(): void {
   taken.value = fresh
 }
 watch([() => props.column, table], follow, { immediate: true })
-if (props.typed) {
-  Object.assign(text, props.typed)
-  const tried = store.design && addLine(store.design, table.value, props.typed, props.at)
-  if (tried && !tried.ok) slip.value = tried.slip
-  else if (tried) asks(tried, props.typed.type)
+if (props.typed && store.design) {
+  const tried = addLine(store.design, table.value, props.typed, props.at)
+  const result = tried.ok && tried.operation ? apply(store.design, tried.operation) : undefined
+  if (!tried.ok) slip.value = tried.slip
+  else if (result?.ok === false) slip.value = { cell: 'name', message: result.refusal.message }
+  else asks(tried, props.typed.type)
 }
 
 const type = computed(() => props.column && typeText(props.column.type, store.design?.enums))
@@ -182,7 +184,7 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
 
 <template>
   <div
-    ref="line" role="row" class="line" :class="{ selected, refers, writing: !column, gap: keyPlace < 0 }" :tabindex="current ? 0 : -1" :aria-label="column ? `${column.name}, ${text.type}${column.required ? ', required' : ''}${keyPlace >= 0 ? ', in the key' : ''}` : 'new column'" :aria-selected="selected" :data-column="column?.id"
+    ref="line" role="row" class="line" :class="{ selected, refers, writing: !column, gap: keyPlace < 0 }" :tabindex="current ? 0 : -1" :aria-label="column ? `${column.name}, ${text.type}${column.required ? ', required' : ''}${keyPlace >= 0 ? ', in the key' : ''}` : typed ? `${text.name}, waits to be a column` : 'new column'" :aria-selected="selected" :data-column="column?.id"
     @keydown="lineKey" @focusout="left"
   >
     <span class="marks" role="gridcell" @click="emit('pick', $event)">
