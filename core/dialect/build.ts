@@ -6,12 +6,12 @@ import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIn
 import type { Remark } from './dialect.ts'
 import type { TypeContext, TypeWords } from './facts.ts'
 import { fitName, NameGiver, nameLength } from './names.ts'
-import { qualify } from './qualified.ts'
+import { calledIn, type Called } from './called.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 
 /** What was worked out for a table, and all that it was worked out from; as long as that stays, so does it. */
 interface Worked {
-  shared: readonly unknown[]
+  design: Pick<Design, 'policy' | 'enums' | 'schemas'>
   name: string
   parents: readonly (Table | undefined)[]
   referredBy: string
@@ -43,8 +43,7 @@ export function buildCatalog(design: Design, speech: Speech): { catalog: Catalog
   if (!found) {
     const builder = new Builder(design, speech)
     const tables = design.tables.map((table) => builder.table(table))
-    const schemas = speech.facts.schemas ? [...builder.schemaNames.values()] : []
-    known.set(design, found = { catalog: { schemas, enums: builder.enums, tables }, remarks: builder.remarks })
+    known.set(design, found = { catalog: { schemas: builder.schemas, enums: builder.enums, tables }, remarks: builder.remarks })
   }
   return found
 }
@@ -52,24 +51,24 @@ export function buildCatalog(design: Design, speech: Speech): { catalog: Catalog
 const columnNames = new WeakMap<Speech, WeakMap<Table['columns'], ReadonlyMap<string, string>>>()
 
 class Builder {
-  readonly remarks: Remark[] = []
+  readonly remarks: Remark[]
   readonly enums: Catalog['enums']
+  private readonly called: Called
   private readonly names: NameGiver
-  private readonly tableNames: Map<string, string>
-  private readonly enumNames: Map<string, string>
-  readonly schemaNames: Map<string, string>
   private readonly losses = new Set<string>()
   /** Of the table that is being worked out. */
   private own: { remarks: Remark[]; losses: string[]; names: string[]; gaveWay: boolean } = { remarks: [], losses: [], names: [], gaveWay: false }
 
   constructor(private readonly design: Design, private readonly speech: Speech) {
-    const { facts } = speech
-    this.names = new NameGiver(facts.nameLimit, facts.refusedInNames)
-    const schemas = new NameGiver(facts.nameLimit, facts.refusedInNames)
-    this.schemaNames = new Map(design.schemas.map((each) => [each.id, schemas.give(each.name)]))
-    this.tableNames = new Map(design.tables.map((table) => [table.id, this.nameTable(table)]))
-    this.enumNames = new Map(speech.enumTypes ? design.enums.map((each) => [each.id, this.names.give(each.name)]) : [])
-    this.enums = speech.enumTypes ? design.enums.map((each) => ({ id: each.id, name: this.enumNames.get(each.id) as string, values: [...each.values] })) : []
+    this.called = calledIn(design, speech)
+    this.names = this.called.names.copy()
+    this.remarks = [...this.called.remarks]
+    this.enums = speech.enumTypes ? design.enums.map((each) => ({ id: each.id, name: this.called.enumNames.get(each.id) as string, values: [...each.values] })) : []
+  }
+
+  /** The schemas that tables stand in, in a dialect that has such. */
+  get schemas(): string[] {
+    return this.speech.facts.schemas ? [...this.called.schemaNames.values()] : []
   }
 
   /** The table as it was worked out before, where nothing that it leans on has changed; else anew. */
@@ -77,11 +76,9 @@ class Builder {
     const { design, speech } = this
     const memo = memoIn(worked, speech)
     const before = memo.get(table)
-    const shared = [design.policy, design.enums, design.schemas]
-    const name = this.tableNames.get(table.id) as string
-    const parents = table.foreignKeys.map((key) => tableOf(design, key.table))
+    const name = this.called.tableNames.get(table.id) as string
     const referredBy = table.uniques.length === 0 ? '' : referencesTo(design, table.id).map((reference) => reference.foreignKey.key).join()
-    const same = before && before.name === name && before.referredBy === referredBy && before.shared.every((each, at) => each === shared[at]) && before.parents.every((each, at) => each === parents[at])
+    const same = before && before.name === name && before.referredBy === referredBy && this.sharesWith(before.design) && table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
     if (same && before.names && this.parentsKeepNames(before, table) && this.names.giveAll(before.names)) {
       this.say(before.remarks, before.losses, table)
       return before.result
@@ -89,13 +86,18 @@ class Builder {
     this.own = { remarks: [], losses: [], names: [], gaveWay: false }
     const result = this.work(table, name)
     const { remarks, losses, names, gaveWay } = this.own
-    memo.set(table, { shared, name, parents, referredBy, names: gaveWay ? undefined : names.map(fold), result, remarks, losses })
+    const { policy, enums, schemas } = design
+    memo.set(table, { design: { policy, enums, schemas }, name, parents: table.foreignKeys.map((key) => tableOf(design, key.table)), referredBy, names: gaveWay ? undefined : names.map(fold), result, remarks, losses })
     this.say(remarks, losses, table)
     return result
   }
 
+  private sharesWith({ policy, enums, schemas }: Worked['design']): boolean {
+    return this.design.policy === policy && this.design.enums === enums && this.design.schemas === schemas
+  }
+
   private parentsKeepNames(before: Worked, table: Table): boolean {
-    return table.foreignKeys.every((key, at) => before.result.foreignKeys[at]?.table === this.tableNames.get(key.table))
+    return table.foreignKeys.every((key, at) => before.result.foreignKeys[at]?.table === this.called.tableNames.get(key.table))
   }
 
   /** What every column of a type loses is said once. */
@@ -125,15 +127,6 @@ class Builder {
       memo.set(table.columns, found = new Map(table.columns.map((column) => [column.id, own.give(column.name)])))
     }
     return found
-  }
-
-  /** In a dialect without schemas the schema's name goes before the table's. */
-  private nameTable(table: Table): string {
-    const schema = this.design.schemas.find((each) => each.id === table.schema)
-    if (!schema) return this.names.give(table.name)
-    if (this.speech.facts.schemas) return qualify(this.schemaNames.get(schema.id), this.names.give(table.name))
-    this.remarks.push({ table: table.id, message: `${this.speech.facts.title} has no schemas here: ${schema.name}.${table.name} is written as ${schema.name}_${table.name}.` })
-    return this.names.give(`${schema.name}_${table.name}`)
   }
 
   private remark(table: Table, message: string): void {
@@ -167,7 +160,7 @@ class Builder {
       const ids = pairs.map((pair) => pair.column)
       return {
         ...key({ id: each.id, name: each.name, columns: ids }, policy.foreignKey(table.name, labels(ids))),
-        table: this.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
+        table: this.called.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
         onDelete: this.action(each, 'delete'), onUpdate: this.action(each, 'update')
       }
     })
@@ -214,7 +207,7 @@ class Builder {
   }
 
   private words(table: Table, column: Column): TypeWords {
-    const list = column.type.kind === 'enum' ? this.enumNames.get(column.type.enum) : undefined
+    const list = column.type.kind === 'enum' ? this.called.enumNames.get(column.type.enum) : undefined
     return typeOn(this.speech, this.design, table, column.type, column.id, list)
   }
 

@@ -35,6 +35,13 @@ export class NameGiver {
   /** @param refused characters that an engine takes in no name; they come out as their code points. */
   constructor(private readonly limit: { most: number; of: 'bytes' | 'characters' } | undefined, private readonly refused?: RegExp) {}
 
+  /** Another that has given the same names. */
+  copy(): NameGiver {
+    const copy = new NameGiver(this.limit, this.refused)
+    for (const name of this.used) copy.used.add(name)
+    return copy
+  }
+
   give(asked: string): string {
     const wanted = this.refused ? asked.replaceAll(this.refused, (char) => `u${(char.codePointAt(0) ?? 0).toString(16)}`) : asked
     let name = fitName(wanted, this.limit)
