@@ -14,7 +14,8 @@ interface Worked {
   design: Pick<Design, 'policy' | 'enums' | 'schemas'>
   name: string
   parents: readonly (Table | undefined)[]
-  referredBy: string
+  /** The keys of it that others refer by. */
+  referredBy: readonly string[]
   /** The names that its keys and rules were given, folded; nothing where one had to give way to another. */
   names: readonly string[] | undefined
   result: CatalogTable
@@ -55,12 +56,14 @@ class Builder {
   readonly enums: Catalog['enums']
   private readonly called: Called
   private readonly names: NameGiver
+  private readonly memo: WeakMap<Table, Worked>
   private readonly losses = new Set<string>()
   /** Of the table that is being worked out. */
   private own: { remarks: Remark[]; losses: string[]; names: string[]; gaveWay: boolean } = { remarks: [], losses: [], names: [], gaveWay: false }
 
   constructor(private readonly design: Design, private readonly speech: Speech) {
     this.called = calledIn(design, speech)
+    this.memo = memoIn(worked, speech)
     this.names = this.called.names.copy()
     this.remarks = [...this.called.remarks]
     this.enums = speech.enumTypes ? design.enums.map((each) => ({ id: each.id, name: this.called.enumNames.get(each.id) as string, values: [...each.values] })) : []
@@ -73,12 +76,11 @@ class Builder {
 
   /** The table as it was worked out before, where nothing that it leans on has changed; else anew. */
   table(table: Table): CatalogTable {
-    const { design, speech } = this
-    const memo = memoIn(worked, speech)
-    const before = memo.get(table)
+    const { design } = this
+    const before = this.memo.get(table)
     const name = this.called.tableNames.get(table.id) as string
-    const referredBy = table.uniques.length === 0 ? '' : referencesTo(design, table.id).map((reference) => reference.foreignKey.key).join()
-    const same = before && before.name === name && before.referredBy === referredBy && this.sharesWith(before.design) && table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
+    const references = table.uniques.length === 0 ? [] : referencesTo(design, table.id)
+    const same = before && before.name === name && this.sharesWith(before.design) && before.referredBy.length === references.length && references.every(({ foreignKey }, at) => foreignKey.key === before.referredBy[at]) && table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
     if (same && before.names && this.parentsKeepNames(before, table) && this.names.giveAll(before.names)) {
       this.say(before.remarks, before.losses, table)
       return before.result
@@ -87,7 +89,7 @@ class Builder {
     const result = this.work(table, name)
     const { remarks, losses, names, gaveWay } = this.own
     const { policy, enums, schemas } = design
-    memo.set(table, { design: { policy, enums, schemas }, name, parents: table.foreignKeys.map((key) => tableOf(design, key.table)), referredBy, names: gaveWay ? undefined : names.map(fold), result, remarks, losses })
+    this.memo.set(table, { design: { policy, enums, schemas }, name, parents: table.foreignKeys.map((key) => tableOf(design, key.table)), referredBy: references.map(({ foreignKey }) => foreignKey.key), names: gaveWay ? undefined : names.map(fold), result, remarks, losses })
     this.say(remarks, losses, table)
     return result
   }
