@@ -10,6 +10,9 @@ export type MarkStyle = 'own' | 'fits' | 'open' | 'both'
 
 export interface Mark { key: string; style: MarkStyle; /** The name of the table whose key it is. */ table: string }
 
+/** Whether both look and say the same. */
+export const sameMark = (one: Mark, other: Mark): boolean => one.key === other.key && one.style === other.style && one.table === other.table
+
 const shapes = new Map<string, KeyShape>()
 
 /** The shape of the key with the id. Two keys differ in their cuts, and nearly always in their hue. */

@@ -17,13 +17,13 @@ const props = defineProps<{
   of: () => Table
   /** How many columns the primary key has. */
   keyWidth: number
-  column?: Column | undefined; at: number; marks: Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean
+  column?: Column | undefined; at: number; marks: readonly Mark[]; keyPlace: number; selected: boolean; unique: boolean; current: boolean
   rowId: string
   findings?: readonly Finding[]
   /** What a line begins with that was typed elsewhere and could not be taken yet. */
   typed?: LineText | undefined
 }>()
-const emit = defineEmits<{ leave: [where: 'below' | 'above' | 'line' | 'newBelow']; added: []; key: [event: KeyboardEvent]; pick: [event: MouseEvent] }>()
+const emit = defineEmits<{ leave: [where: 'below' | 'above' | 'line' | 'newBelow']; added: []; /** The keyboard came to it, or to a cell of it. */ reached: []; key: [event: KeyboardEvent]; pick: [event: MouseEvent] }>()
 const store = useDesign()
 const table = computed(() => props.of())
 
@@ -58,6 +58,7 @@ function reset(): void {
 /** Follows the design, here or from another tab, except in a cell where something is being typed. */
 function follow(): void {
   const fresh = asDesigned()
+  if (CELLS.every((cell) => fresh[cell] === taken.value[cell])) return
   const untouched = CELLS.filter((cell) => text[cell] === taken.value[cell])
   Object.assign(text, Object.fromEntries(untouched.map((cell) => [cell, fresh[cell]])))
   taken.value = fresh
@@ -185,7 +186,7 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
 <template>
   <div
     ref="line" role="row" class="line" :class="{ selected, refers, writing: !column, gap: keyPlace < 0 }" :tabindex="current ? 0 : -1" :aria-label="column ? `${column.name}, ${text.type}${column.required ? ', required' : ''}${keyPlace >= 0 ? ', in the key' : ''}` : typed ? `${text.name}, waits to be a column` : 'new column'" :aria-selected="selected" :data-column="column?.id"
-    @keydown="lineKey" @focusout="left"
+    @keydown="lineKey" @focusin="emit('reached')" @focusout="left"
   >
     <span class="marks" role="gridcell" @click="emit('pick', $event)">
       <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />

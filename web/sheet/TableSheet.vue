@@ -6,7 +6,7 @@ import { columnOf } from '../../core/design/lookup.ts'
 import type { Column, Table } from '../../core/design/model.ts'
 import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
+import { columnMarks, sameMark, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
@@ -18,6 +18,7 @@ import FindingLine from './FindingLine.vue'
 import SheetFoot from './SheetFoot.vue'
 import SheetLine from './SheetLine.vue'
 import type { RuleKind } from './ruleText.ts'
+import { sameList, sameLists } from './same.ts'
 import { useLines } from './useLines.ts'
 
 /** A table as a full writing sheet: its name, its columns as lines, its keys and rules. */
@@ -30,22 +31,19 @@ const views = ref<InstanceType<typeof SheetLine>[]>([])
 const { rows, current, selected, chosen, focusLine, write, cellLeft, added, pick, step, wait, pastesAt, dismiss } = useLines(ofTableHere, views)
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
-const NO_MARKS: Mark[] = []
-const marks = computed((): ReadonlyMap<string, Mark[]> => (store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>()))
-const head = computed(() => (store.design ? tableMarks(store.design, props.table) : []))
+const NO_MARKS: readonly Mark[] = []
+const marks = computed((before?: ReadonlyMap<string, readonly Mark[]>) => sameLists(before, store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>(), sameMark))
+const head = computed((before?: readonly Mark[]) => sameList(before, store.design ? tableMarks(store.design, props.table) : [], sameMark))
 const columns = computed(() => props.table.columns)
 const key = computed(() => props.table.primaryKey?.columns ?? [])
 const findings = computed(() => (store.design ? findingsOn(store.design, props.table.id) : []))
 const ofTable = computed(() => findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column)))
-/** What was found at each column; the very same lists as before where the same was found, so that only lines that change are made anew. */
 const NOTHING: readonly Finding[] = []
+/** What was found at each column. */
 const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => {
   const found = new Map<string, Finding[]>()
   for (const finding of findings.value) if (finding.column) found.set(finding.column, [...(found.get(finding.column) ?? []), finding])
-  return new Map([...found].map(([id, list]): [string, readonly Finding[]] => {
-    const old = before?.get(id)
-    return [id, old?.length === list.length && old.every((each, at) => each === list[at]) ? old : list]
-  }))
+  return sameLists(before, found, (one, other) => one === other)
 })
 const ofColumn = (column: Column | undefined): readonly Finding[] => (column && byColumn.value.get(column.id)) ?? NOTHING
 
@@ -205,7 +203,7 @@ defineExpose({
       <SheetLine
         v-for="(row, index) in rows" :key="row.id" ref="views" :of="ofTableHere" :key-width="key.length" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
         :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '') }"
-        @leave="cellLeft($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @focusin="current = index"
+        @leave="cellLeft($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @reached="current = index"
       />
     </div>
     <slot name="readings" />
