@@ -38,7 +38,8 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
 }
 
 /** What was found on one table, the most serious first. */
-export const findingsOn = (design: Design, table: string): readonly Finding[] => findingsIn(design).get(table) ?? []
+export const findingsOn = (design: Design, table: string): readonly Finding[] => findingsIn(design).get(table) ?? NOTHING
+const NOTHING: readonly Finding[] = []
 
 /** What rules found on a table, and what they had asked of the design. */
 type Memory = WeakMap<Table, { asked: readonly unknown[]; findings: readonly Finding[] }>

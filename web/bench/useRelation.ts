@@ -19,6 +19,11 @@ export function useRelation(relation: ComputedRef<Relation>) {
   const onDelete = computed(() => deleteWords(relation.value.foreignKey.onDelete, relation.value.child.name, many.value))
   const onUpdate = computed(() => updateWords(relation.value.foreignKey.onUpdate, relation.value.child.name, many.value))
 
+  // The list of them stays the very same while a design is edited, so that what is said here is not said anew.
+  const writtenFor = computed(() => store.design?.dialects ?? [])
+  /** Without a word on what it is written for, a design is held to no dialect's limits. */
+  const named = computed(() => (writtenFor.value.length > 0 ? dialectsOf({ dialects: writtenFor.value }) : []))
+
   /** How many of the other side a row of the child, or of the parent, may have. */
   function howMany(of: 'child' | 'parent'): Option<HowMany>[] {
     if (of === 'parent') return [{ value: 'any number of', words: 'any number of' }, { value: 'at most one', words: 'at most one', term: 'UNIQUE' }]
@@ -39,10 +44,9 @@ export function useRelation(relation: ComputedRef<Relation>) {
   }
 
   function actions(on: 'delete' | 'update'): Option<Action>[] {
-    // Without a word on what it is written for, a design is held to no dialect's limits; a refusal is the same by either name.
-    const named = store.design && store.design.dialects.length > 0 ? dialectsOf(store.design) : []
     return ACTIONS.map((action) => {
-      const refused = named.flatMap(({ facts }) => {
+      // A refusal is the same by either name.
+      const refused = named.value.flatMap(({ facts }) => {
         const able = actionIn(facts, action, on)
         return able.can || action === 'RESTRICT' ? [] : [able.why]
       })

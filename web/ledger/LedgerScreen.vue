@@ -167,9 +167,9 @@ useShortcuts((event) => {
     <div ref="page" class="page" tabindex="-1">
       <LedgerHead ref="head" />
       <div class="sections" :style="{ height: `${virtual.getTotalSize()}px` }">
-        <div v-for="item in virtual.getVirtualItems()" :key="String(item.key)" :ref="measure" :data-index="item.index" :data-table="tables[item.index]?.id" class="section" :style="{ transform: `translateY(${item.start - headHeight}px)` }">
+        <div v-for="item in virtual.getVirtualItems()" :key="String(item.key)" :ref="measure" :data-index="item.index" :data-table="tables[item.index]?.id" class="section" :style="{ transform: `translateY(${item.start - headHeight}px)` }" @focusin="at = tables[item.index]?.id ?? at">
           <LedgerSection
-            v-for="table in tables.slice(item.index, item.index + 1)" :key="table.id" :ref="(section) => keep(table.id, section)" :table="table" :folded="folded.has(table.id)" @focusin="at = table.id"
+            v-for="table in tables.slice(item.index, item.index + 1)" :key="table.id" :ref="(section) => keep(table.id, section)" :table="table" :folded="folded.has(table.id)"
             @back="back" @relate="relating = { table, ...($event && { resolve: $event }) }" @removed="removed(table.id)" @jump="jump" @out="out(table.id, $event)" @fold="fold(table.id, $event)" @sql="strip.toggle()"
           />
         </div>

@@ -36,9 +36,9 @@ const marks = computed((before?: ReadonlyMap<string, readonly Mark[]>) => sameLi
 const head = computed((before?: readonly Mark[]) => sameList(before, store.design ? tableMarks(store.design, props.table) : [], sameMark))
 const columns = computed(() => props.table.columns)
 const key = computed(() => props.table.primaryKey?.columns ?? [])
-const findings = computed(() => (store.design ? findingsOn(store.design, props.table.id) : []))
-const ofTable = computed(() => findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column)))
 const NOTHING: readonly Finding[] = []
+const findings = computed(() => (store.design ? findingsOn(store.design, props.table.id) : NOTHING))
+const ofTable = computed(() => findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column)))
 /** What was found at each column. */
 const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => {
   const found = new Map<string, Finding[]>()

@@ -3,7 +3,8 @@ export function sameList<T>(before: readonly T[] | undefined, now: readonly T[],
   return before?.length === now.length && before.every((each, at) => same(each, now[at] as T)) ? before : now
 }
 
-/** Lists by their keys, each as it was before where it is the same. */
+/** Lists by their keys, each as it was before where it is the same; all of them where all are. */
 export function sameLists<T>(before: ReadonlyMap<string, readonly T[]> | undefined, now: ReadonlyMap<string, readonly T[]>, same: (one: T, other: T) => boolean): ReadonlyMap<string, readonly T[]> {
-  return new Map([...now].map(([key, list]) => [key, sameList(before?.get(key), list, same)]))
+  const lists = new Map([...now].map(([key, list]) => [key, sameList(before?.get(key), list, same)]))
+  return before?.size === lists.size && [...lists].every(([key, list]) => before.get(key) === list) ? before : lists
 }
