@@ -187,6 +187,22 @@ describe('on the demo', () => {
     await browser.type(Key.ESCAPE)
     await browser.chord(Key.CONTROL, 'z')
     await browser.until('one undo takes both away', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    // What is typed instead after the question is taken over like anything else, wherever one goes next.
+    await browser.type('n', 'told_by', Key.TAB, '> caller', Key.ENTER)
+    await browser.says('There is no table called caller yet.', '.line.writing')
+    await browser.chord(Key.CONTROL, 'a')
+    await browser.type('text(30)', Key.ARROW_UP)
+    await browser.until('it is a column', async () => (await table('reason')).columns.some((column) => column.name === 'told_by' && column.type.kind === 'text'))
+    await browser.type('n', 'rung_at', Key.TAB, '> caller', Key.ENTER)
+    await browser.says('There is no table called caller yet.', '.line.writing')
+    await browser.chord(Key.CONTROL, 'a')
+    await browser.type('date')
+    await (await browser.driver.findElement(By.css('.sheet .note'))).click()
+    await browser.until('it is one too', async () => (await table('reason')).columns.some((column) => column.name === 'rung_at'))
+    await browser.driver.executeScript('document.activeElement.blur()')
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('both are undone', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
   })
 
   it('can be taken back when the page has been loaded anew', async () => {

@@ -35,6 +35,8 @@ let adding = false
 /** What was typed when the person was told what else it changes. */
 const asked = ref('')
 const question = shallowRef<Ask>()
+/** The question stands as long as what it was asked of does. */
+const asking = computed(() => asked.value !== '' && asked.value === text.type)
 
 /** True where what else would be done must be said first; the same again, or the button, does it. */
 function asks(taken: Extract<Taken, { ok: true }>, typed: string): boolean {
@@ -177,7 +179,7 @@ function lineKey(event: KeyboardEvent): void {
 
 /** A line that is being written is taken over when one goes elsewhere. */
 function left(event: FocusEvent): void {
-  if (!line.value?.contains(event.relatedTarget as Node | null) && dirty.value && !slip.value && !asked.value) add()
+  if (!line.value?.contains(event.relatedTarget as Node | null) && dirty.value && !slip.value && !asking.value) add()
 }
 
 defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props.rowId })
@@ -194,14 +196,14 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
     </span>
     <span role="gridcell"><input v-model="text.name" class="cell" data-cell="name" :data-taken="taken.name" tabindex="-1" :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'" :placeholder="column ? '' : 'new column…'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'name')" @change="take('name')"></span>
     <span role="gridcell" class="type">
-      <TypeField ref="typeField" v-model="text.type" :taken="taken.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="asked || take('type')" @commit="take('type')" />
+      <TypeField ref="typeField" v-model="text.type" :taken="taken.type" :label="column ? `Type of ${column.name}` : 'Type of the new column'" :placeholder="column ? '' : 'type, or > table'" @keydown="cellKey($event, 'type')" @change="asking || take('type')" @commit="take('type')" />
       <span v-if="refers && column" class="of mono">{{ type }}</span>
     </span>
     <span role="gridcell"><button type="button" class="cell toggle" data-cell="required" tabindex="-1" :aria-pressed="text.required" :aria-label="`${column?.name ?? ''} required${text.required ? ': yes' : ''}`" @click="toggle" @keydown="cellKey($event, 'required')" @keydown.space.prevent @keyup.space.prevent="toggle">{{ text.required ? 'yes' : '' }}&nbsp;</button></span>
     <span role="gridcell"><input v-model="text.default" class="cell" data-cell="default" tabindex="-1" :title="text.default.length > 12 ? text.default : undefined" :data-taken="taken.default" :aria-label="column ? `Default of ${column.name}` : 'Default of the new column'" spellcheck="false" autocomplete="off" @keydown="cellKey($event, 'default')" @change="take('default')"></span>
     <span role="gridcell"><input v-model="text.note" class="cell plain" data-cell="note" tabindex="-1" :title="text.note" :data-taken="taken.note" :aria-label="column ? `Note on ${column.name}` : 'Note on the new column'" autocomplete="off" @keydown="cellKey($event, 'note')" @change="take('note')"><span v-if="unique && !text.note" class="unique small" title="Its values are unique">unique</span></span>
     <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
-    <span v-else-if="asked !== '' && asked === text.type" role="gridcell" class="asks"><span role="status">{{ question?.says }}</span> <button type="button" class="link" tabindex="-1" @click="finish('type')">{{ question?.does }}</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></span>
+    <span v-else-if="asking" role="gridcell" class="asks"><span role="status">{{ question?.says }}</span> <button type="button" class="link" tabindex="-1" @click="finish('type')">{{ question?.does }}</button> <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button> <kbd>Esc</kbd></span>
     <div v-if="findings && findings.length > 0" role="gridcell" class="findings"><FindingLine v-for="(finding, n) in findings" :key="n" :finding="finding" /></div>
   </div>
 </template>
