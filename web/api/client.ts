@@ -25,15 +25,21 @@ export class Answered extends Error {
   }
 }
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+/** How long an operation waits for its answer (milliseconds): a connection can hang without ever failing, and what is sent twice is taken once. */
+const PATIENCE = 6000
+
+async function ask<T>(method: string, path: string, body?: unknown, patience?: number): Promise<T> {
   let response: Response
   try {
-    response = await fetch(`/api${path}`, { method, ...(body !== undefined && { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }) })
+    response = await fetch(`/api${path}`, { method, ...(patience !== undefined && { signal: AbortSignal.timeout(patience) }), ...(body !== undefined && { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }) })
   } catch {
     throw new Unreachable()
   }
   if (response.status === 204 || response.status === 202) return undefined as T
-  const json = await response.json().catch(() => ({})) as { error?: { message?: string } }
+  const read = await response.json().catch(() => undefined) as { error?: { message?: string } } | undefined
+  // An answer that breaks off has not been given.
+  if (response.ok && read === undefined) throw new Unreachable()
+  const json = read ?? {}
   if (!response.ok) throw new Answered(response.status, json.error?.message ?? `The server answered ${response.status}.`, json as Answered['body'])
   return json as T
 }
@@ -44,7 +50,7 @@ export const api = {
   remove: (id: string) => ask<undefined>('DELETE', `/designs/${id}`),
   design: (id: string) => ask<{ design: Design; revision: number; versions: VersionInfo[] }>('GET', `/designs/${id}`),
   after: (id: string, revision: number) => ask<{ operations: Logged[] }>('GET', `/designs/${id}/operations?after=${revision}`).then((answer) => answer.operations),
-  submit: (id: string, body: Logged) => ask<{ revision: number; between: Logged[] }>('POST', `/designs/${id}/operations`, body),
+  submit: (id: string, body: Logged) => ask<{ revision: number; between: Logged[] }>('POST', `/designs/${id}/operations`, body, PATIENCE),
   version: (id: string, number: number) => ask<Version>('GET', `/designs/${id}/versions/${number}`),
   saveVersion: (id: string, body: { note: string; revision: number }) => ask<VersionInfo>('POST', `/designs/${id}/versions`, body),
   prove: (body: { design: string; to: StateName; from?: StateName; engines: DialectName[] }) => ask<Job>('POST', '/proofs', body),
