@@ -11,7 +11,7 @@ import { changeCardinality, proposeJunction, proposeRelationship, resolveOperati
 
 /** Names as people give them, and as they should not: quotes, semicolons, reserved words, emoji, right-to-left, and long ones. */
 export const NAMES = [
-  'patient', 'admission', 'dose', 'ward', 'pen_no', 'Finder', 'select', 'order', 'a"b', "o'neill", 'x; DROP TABLE y', 'two words', '🦔', 'قنفذ', 'naïve', 'tab--le', '/*', '%s', '$1', 'name\\', 'constraint', 'primary',
+  'patient', 'admission', 'dose', 'ward', 'pen_no', 'Finder', 'select', 'order', 'a"b', "o'neill", 'x; DROP TABLE y', 'two words', '🦔', 'قنفذ', 'naïve', 'tab--le', '/*', '%s', '$1', 'name\\', 'constraint', 'primary', 'xmin', 'sqlite_x', 'text', 'public', '#sql', 'pg_x',
   'a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_want', 'a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_want_2', '[x]', '`y`', '?', ':z', 'ÿ'.repeat(60)
 ]
 
@@ -116,7 +116,7 @@ export class Maker {
         const list = pick(design.enums, b)
         return list ? { kind: 'enum.change', enum: { ...list, name: c % 3 === 0 ? (pick(NAMES, c) as string) : list.name, values: c % 2 ? [...list.values, `more ${c}`] : list.values.slice(0, 3) } } : { kind: 'enum.add', enum: pick(LISTS, b) as Enum }
       }
-      case 20: return design.schemas.length > 0 && c % 2 ? { kind: 'table.setSchema', table: table.id, schema: c % 4 === 1 ? (design.schemas[0]?.id ?? null) : null } : { kind: 'schema.add', schema: { id: this.id('s'), name: pick(NAMES, c) as string } }
+      case 20: return design.schemas.length > 0 && c % 2 ? { kind: 'table.setSchema', table: table.id, schema: c % 4 === 1 ? (pick(design.schemas, b)?.id ?? null) : null } : { kind: 'schema.add', schema: { id: this.id('s'), name: pick(NAMES, c) as string } }
       case 21: return c % 4 === 0 ? { kind: 'table.setExternal', table: table.id, external: b % 2 === 0 } : { kind: 'table.annotate', table: table.id, note: `note ${c}'` }
       case 22: {
         const copied = foreignKey && pick(design.tables.find((each) => each.id === foreignKey.table)?.columns ?? [], c)

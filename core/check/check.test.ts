@@ -8,6 +8,7 @@ import { parseType } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Finding } from './finding.ts'
 import { findingsIn, findingsOn } from './index.ts'
+import { times } from '../../tests/times.ts'
 
 function column(name: string, type: string, required = true): Column {
   const parsed = parseType(type)
@@ -27,6 +28,7 @@ const CASES: [rule: string, design: Design, severity: Finding['severity'], says:
   ['key with a column too many', design([table([column('no', 'integer')], { primaryKey: { id: 'k_pen', columns: ['c_pen_id', 'c_no'] }, uniques: [{ id: 'k_u', columns: ['c_no'] }] })]), 'doubtful', 'pen_id adds nothing to the primary key', true],
   ['name', design([table([column('order', 'integer')])]), 'doubtful', 'order is a word of SQL', true],
   ['name', design([table([column('a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_want', 'integer')])]), 'doubtful', 'is too long for PostgreSQL and MariaDB', true],
+  ['name', design([table([column('xmin', 'integer')])]), 'doubtful', 'PostgreSQL keeps the name xmin for itself: it is written as own_xmin.', true],
   ['name', design([table([column('🦔', 'integer')])]), 'doubtful', 'MariaDB takes some characters', false],
   ['names alike when cut', design([table(['one', 'two'].map((end) => column(`a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_${end}`, 'integer')).map((each, at) => ({ ...each, id: `c_long${at}` })))]), 'doubtful', 'is still the same as another', false],
   ['key too long', design([table([column('title', 'text(1000)')], { indexes: [{ id: 'i_t', columns: [{ column: 'c_title', descending: false }, { column: 'c_pen_id', descending: true }], unique: false }] })]), 'refused', 'MariaDB refuses it (2,704).', true],
@@ -106,7 +108,7 @@ describe('what is found in any design', () => {
         expect(flawsOf(mended.design)).toEqual([])
         expect(found(mended.design).map(known)).not.toContain(known(finding))
       }
-    }), { numRuns: 150 })
+    }), { numRuns: times(150) })
   })
 
   it('is the same whether it was looked for edit by edit or all at once', () => {
@@ -120,6 +122,6 @@ describe('what is found in any design', () => {
         findingsIn(design)
       }
       expect(found(design).map(known)).toEqual(found(structuredClone(design)).map(known))
-    }), { numRuns: 100 })
+    }), { numRuns: times(100) })
   })
 })

@@ -8,6 +8,7 @@ import { findTables } from './find.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { parseType, typeText } from './type.ts'
 import { defaultText, fits, parseDefault, parseValue } from './value.ts'
+import { times } from '../../tests/times.ts'
 
 describe('types and values as they are typed', () => {
   it('read back as they are written, however they are spaced', () => {
@@ -25,14 +26,14 @@ describe('types and values as they are typed', () => {
         const value = parseValue(text, type)
         if (value.ok) expect(fits(value.value, type)).toBe(true)
       }
-    }), { numRuns: 500 })
+    }), { numRuns: times(500) })
   })
 
   it('of a default read back as they are shown', () => {
     fc.assert(fc.property(fc.string(), fc.constantFrom(...TYPES), (text, type) => {
       const parsed = parseDefault(text, type)
       if (parsed.ok && parsed.value) expect(parseDefault(defaultText(parsed.value, type), type)).toEqual(parsed)
-    }), { numRuns: 1000 })
+    }), { numRuns: times(1000) })
   })
 
   it.each([
@@ -58,7 +59,7 @@ describe('a design file', () => {
     fc.assert(fc.property(fc.nat(text.length), fc.string({ maxLength: 6 }), fc.nat(8), (at, put, cut) => {
       const read = readDesignFile(text.slice(0, at) + put + text.slice(at + cut))
       if (!read.ok) expect(read.message).toMatch(/^This design file|^This is not a design file/)
-    }), { numRuns: 300 })
+    }), { numRuns: times(300) })
   })
 })
 

@@ -9,6 +9,7 @@ import { layout, type LayeredGraph, type LayeredStep } from './layout.ts'
 import { routeAll, type Obstacle } from './route.ts'
 import { makeScene, type Scene } from './scene.ts'
 import { sceneToSvg } from './svg.ts'
+import { times } from '../../tests/times.ts'
 
 const layered: LayeredStep = async (graph) => (await new ELK().layout(graph)) as LayeredGraph
 const sceneOf = async (design: Design): Promise<Scene> => makeScene(design, await layout(design, layered))
@@ -41,7 +42,7 @@ describe('the diagram', () => {
       const scene = await sceneOf({ ...grow(taken), positions: {} })
       expect(through(scene)).toEqual([])
       expect(rightAngled(scene)).toBe(true)
-    }), { numRuns: 25 })
+    }), { numRuns: times(25) })
   })
 
   it('goes round tables that were put anywhere, as long as there is room between them', () => {
@@ -56,7 +57,7 @@ describe('the diagram', () => {
       const lines = links.map(({ id }) => ({ id, points: routes.get(id) ?? [] }))
       expect(through({ tables, lines } as unknown as Scene)).toEqual([])
       for (const { points } of lines) expect(points.length).toBeGreaterThan(1)
-    }), { numRuns: 200 })
+    }), { numRuns: times(200) })
   })
 
   it('leaves a table where it was put by hand', async () => {

@@ -5,7 +5,8 @@ import { constraintNames } from '../relate/naming.ts'
 import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable } from './catalog.ts'
 import type { Remark } from './dialect.ts'
 import type { TypeContext, TypeWords } from './facts.ts'
-import { fitName, NameGiver, nameLength } from './names.ts'
+import { NameGiver, nameLength } from './names.ts'
+import { schemaOf } from './qualified.ts'
 import { calledIn, type Called } from './called.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 
@@ -59,7 +60,7 @@ class Builder {
   private readonly memo: WeakMap<Table, Worked>
   private readonly losses = new Set<string>()
   /** Of the table that is being worked out. */
-  private own: { remarks: Remark[]; losses: string[]; names: string[]; gaveWay: boolean } = { remarks: [], losses: [], names: [], gaveWay: false }
+  private own: { table: string; schema: string | undefined; remarks: Remark[]; losses: string[]; names: string[]; gaveWay: boolean } = { table: '', schema: undefined, remarks: [], losses: [], names: [], gaveWay: false }
 
   constructor(private readonly design: Design, private readonly speech: Speech) {
     this.called = calledIn(design, speech)
@@ -81,11 +82,11 @@ class Builder {
     const name = this.called.tableNames.get(table.id) as string
     const references = table.uniques.length === 0 ? [] : referencesTo(design, table.id)
     const same = before && before.name === name && this.sharesWith(before.design) && before.referredBy.length === references.length && references.every(({ foreignKey }, at) => foreignKey.key === before.referredBy[at]) && table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
-    if (same && before.names && this.parentsKeepNames(before, table) && this.names.giveAll(before.names)) {
+    if (same && before.names && this.parentsKeepNames(before, table) && this.names.giveAll(before.names, schemaOf(name))) {
       this.say(before.remarks, before.losses, table)
       return before.result
     }
-    this.own = { remarks: [], losses: [], names: [], gaveWay: false }
+    this.own = { table: table.id, schema: schemaOf(name), remarks: [], losses: [], names: [], gaveWay: false }
     const result = this.work(table, name)
     const { remarks, losses, names, gaveWay } = this.own
     const { policy, enums, schemas } = design
@@ -112,11 +113,14 @@ class Builder {
     }
   }
 
-  /** A name for a key or a rule, and a note of whether it had to give way to another. */
-  private give(wanted: string): string {
-    const name = this.names.give(wanted)
+  /** A name for a key or a rule, the one that a person gave it or the policy's, and a note of whether it had to give way to another. */
+  private give(named: string | undefined, byPolicy: string): string {
+    const wanted = named ?? byPolicy
+    const kept = this.speech.facts.kept?.rule
+    const name = this.names.give(wanted, { schema: this.own.schema, kept })
     this.own.names.push(name)
-    this.own.gaveWay ||= name !== fitName(wanted, this.speech.facts.nameLimit)
+    this.own.gaveWay ||= name !== this.names.spell(wanted, kept)
+    if (named !== undefined && kept?.test(named)) this.own.remarks.push({ table: this.own.table, message: this.sayKept(named, name) })
     return name
   }
 
@@ -124,9 +128,9 @@ class Builder {
     const memo = memoIn(columnNames, this.speech)
     let found = memo.get(table.columns)
     if (!found) {
-      const { nameLimit, refusedInNames } = this.speech.facts
+      const { nameLimit, refusedInNames, kept } = this.speech.facts
       const own = new NameGiver(nameLimit, refusedInNames)
-      memo.set(table.columns, found = new Map(table.columns.map((column) => [column.id, own.give(column.name)])))
+      memo.set(table.columns, found = new Map(table.columns.map((column) => [column.id, own.give(column.name, { kept: kept?.column })])))
     }
     return found
   }
@@ -152,8 +156,9 @@ class Builder {
     const { facts } = speech
     const policy = constraintNames(design.policy)
     const labels = (ids: readonly string[]): string[] => columnsIn(table, ids).map((column) => column.name)
-    const key = (each: Key, wanted: string): CatalogKey => ({ id: each.id, name: this.give(each.name ?? wanted), columns: each.columns.map((id) => this.column(table, id)) })
-    for (const word of [table.name, ...table.columns.map((column) => column.name)]) this.sayLength(table, word)
+    const key = (each: Key, wanted: string): CatalogKey => ({ id: each.id, name: this.give(each.name, wanted), columns: each.columns.map((id) => this.column(table, id)) })
+    this.sayName(table, table.name, 'table')
+    for (const column of table.columns) this.sayName(table, column.name, 'column')
     const columns = table.columns.map((column) => this.catalogColumn(table, column))
     const primaryKey = table.primaryKey && key(table.primaryKey, policy.primaryKey(table.name))
     const uniques = distinctUniques(table).map((each) => key(each, policy.unique(table.name, labels(each.columns))))
@@ -168,11 +173,11 @@ class Builder {
     })
     const checks = [
       ...table.checks.filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table))).map((each): CatalogCheck => ({
-        id: each.id, name: this.give(each.name ?? policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
+        id: each.id, name: this.give(each.name, policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
       })),
       ...columns.flatMap((column, at): CatalogCheck[] => {
         const held = this.words(table, table.columns[at] as Column).holds
-        return held && !this.refuses(table, [column.id]) ? [{ id: `${column.id}_held`, name: this.give(policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
+        return held && !this.refuses(table, [column.id]) ? [{ id: `${column.id}_held`, name: this.give(undefined, policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
       })
     ]
     for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
@@ -192,9 +197,14 @@ class Builder {
     return why !== undefined
   }
 
-  private sayLength(table: Table, word: string): void {
-    const { title, nameLimit } = this.speech.facts
+  private sayName(table: Table, word: string, kind: 'table' | 'column'): void {
+    const { title, nameLimit, kept } = this.speech.facts
     if (nameLimit && word.length * 4 > nameLimit.most && nameLength(word, nameLimit.of) > nameLimit.most) this.remark(table, `${title} takes names of up to ${nameLimit.most} ${nameLimit.of}: ${word.slice(0, 30)}… is shortened.`)
+    if (kept?.[kind]?.test(word) && !(kind === 'table' && table.external)) this.remark(table, this.sayKept(word, this.names.spell(word, kept[kind])))
+  }
+
+  private sayKept(name: string, written: string): string {
+    return `${this.speech.facts.title} keeps the name ${name} for itself: it is written as ${written}.`
   }
 
   private action(foreignKey: ForeignKey, on: 'delete' | 'update'): CatalogForeignKey['onDelete'] {
@@ -234,7 +244,7 @@ class Builder {
       const whole = each.where !== undefined && !facts.partialIndexes
       if (whole) this.remark(table, `${facts.title} has no index on some of the rows: the index of ${table.name} on ${labels(ids).join(', ')} is made on all of them${each.unique ? ', and is not unique' : ''}.`)
       return {
-        id: each.id, name: this.give(each.name ?? (each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids)))), columns: ids.map((id) => this.column(table, id)),
+        id: each.id, name: this.give(each.name, each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(table, id)),
         descending: each.columns.map(({ descending }) => descending), unique: each.unique && !whole, where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
       }
     })
@@ -244,7 +254,7 @@ class Builder {
     if (!this.design.policy.indexForeignKeys) return []
     return unindexed(table).map((each) => {
       const ids = each.pairs.map((pair) => pair.column)
-      return { id: `${each.id}_ix`, name: this.give(policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(table, id)), descending: ids.map(() => false), unique: false, where: undefined }
+      return { id: `${each.id}_ix`, name: this.give(undefined, policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(table, id)), descending: ids.map(() => false), unique: false, where: undefined }
     })
   }
 }

@@ -14,6 +14,7 @@ import { DIALECTS, isDialect } from './index.ts'
 import { fitName, NameGiver, nameLength } from './names.ts'
 import { canonicalDefault, fromPrinted, fromPrintedDefault } from './postgresql/types.ts'
 import { constraintNames } from './sqlite/read.ts'
+import { times } from '../../tests/times.ts'
 
 const design = fernhollow().versions[1]?.design as Design
 const dialects = Object.values(DIALECTS)
@@ -74,7 +75,7 @@ describe('the catalog of a design', () => {
         for (const dialect of dialects) dialect.catalog(edited)
       }
       for (const dialect of dialects) expect(dialect.catalog(edited)).toEqual(dialect.catalog(structuredClone(edited)))
-    }), { numRuns: 60 })
+    }), { numRuns: times(60) })
   })
 })
 

@@ -10,8 +10,8 @@ export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'o
 /** Runs one statement on an engine and gives its rows. */
 export type Query = (sql: string) => Promise<Record<string, unknown>[]>
 
-/** What could not be said in the dialect, or is said with a loss; `table` is the design's id. */
-export interface Remark { table: string; message: string }
+/** What could not be said in the dialect, or is said with a loss; `table` is the design's id, where it is about one. */
+export interface Remark { table?: string; message: string }
 
 /**
  * One dialect: what its engine can do, as data, with a writer and a reader. Everything that depends on

@@ -1,6 +1,9 @@
 import type { Action } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 
+/** What has a name: `rule` is a key, a reference, a check or an index. */
+export type KindOfName = 'table' | 'column' | 'schema' | 'list' | 'rule'
+
 /**
  * What an engine can do and where its limits are, as data. Checks, readings, writers and plans ask it;
  * the source of each is the engine's own manual, and what an engine that runs here says is held by tests.
@@ -11,11 +14,15 @@ export interface Facts {
   nameLimit: { most: number; of: 'bytes' | 'characters' } | undefined
   /** Characters that no name can have, quoted or not. */
   refusedInNames?: RegExp
+  /** Names that the engine keeps for itself, quoted or not, by what they would be names of. A list of values may be called as no type is. */
+  kept?: Partial<Record<KindOfName, RegExp>>
   /** What becomes of a name without quotes. */
   folds: 'lower' | 'upper' | 'not'
   /** Words that cannot be names without quotes, in lower case. */
   reserved: ReadonlySet<string>
   schemas: boolean
+  /** The schema in which a table stands that names none; it is there already. */
+  ownSchema?: string
   rowPolicies: boolean
   partialIndexes: boolean
   /** Whether two rows may both be empty in a unique key's columns. */

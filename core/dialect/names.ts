@@ -28,9 +28,15 @@ export function hash(text: string): string {
   return h.toString(36).padStart(7, '0').slice(-6)
 }
 
-/** Gives each name once, within the limit: what is taken gets a number. Names are compared as an engine that folds case does. */
+/** What stands before a name that an engine keeps for itself. */
+export const KEPT_BEFORE = 'own_'
+
+/** Where a name must be the only one, and which names the engine keeps for itself there. */
+export interface NamePlace { schema?: string | undefined; kept?: RegExp | undefined }
+
+/** Gives each name once in a schema, within the limit: what is taken gets a number. Names are compared as an engine that folds case does. */
 export class NameGiver {
-  private readonly used = new Set<string>()
+  private readonly used = new Map<string, Set<string>>()
 
   /** @param refused characters that an engine takes in no name; they come out as their code points. */
   constructor(private readonly limit: { most: number; of: 'bytes' | 'characters' } | undefined, private readonly refused?: RegExp) {}
@@ -38,23 +44,41 @@ export class NameGiver {
   /** Another that has given the same names. */
   copy(): NameGiver {
     const copy = new NameGiver(this.limit, this.refused)
-    for (const name of this.used) copy.used.add(name)
+    for (const [schema, names] of this.used) copy.used.set(schema, new Set(names))
     return copy
   }
 
-  give(asked: string): string {
-    const wanted = this.refused ? asked.replaceAll(this.refused, (char) => `u${(char.codePointAt(0) ?? 0).toString(16)}`) : asked
+  /** The name as the engine takes it, given or not. One that it keeps for itself is made another by a word before it. */
+  spell(asked: string, kept?: RegExp): string {
+    return fitName(this.legal(asked, kept), this.limit)
+  }
+
+  give(asked: string, { schema, kept }: NamePlace = {}): string {
+    const wanted = this.legal(asked, kept)
+    const used = this.usedIn(schema)
     let name = fitName(wanted, this.limit)
-    for (let n = 2; this.used.has(fold(name)); n++) name = fitName(`${wanted}_${n}`, this.limit)
-    this.used.add(fold(name))
+    for (let n = 2; used.has(fold(name)); n++) name = fitName(`${wanted}_${n}`, this.limit)
+    used.add(fold(name))
     return name
   }
 
   /** Gives all of the names as they are, or none where one of them is taken. They are folded already, and known to fit. */
-  giveAll(folded: readonly string[]): boolean {
-    if (folded.some((name) => this.used.has(name))) return false
-    for (const name of folded) this.used.add(name)
+  giveAll(folded: readonly string[], schema?: string): boolean {
+    const used = this.usedIn(schema)
+    if (folded.some((name) => used.has(name))) return false
+    for (const name of folded) used.add(name)
     return true
+  }
+
+  private legal(asked: string, kept: RegExp | undefined): string {
+    const wanted = this.refused ? asked.replaceAll(this.refused, (char) => `u${(char.codePointAt(0) ?? 0).toString(16)}`) : asked
+    return kept?.test(wanted) ? KEPT_BEFORE + wanted : wanted
+  }
+
+  private usedIn(schema = ''): Set<string> {
+    let used = this.used.get(schema)
+    if (!used) this.used.set(schema, used = new Set())
+    return used
   }
 }
 

@@ -9,6 +9,7 @@ import { newTable, proposeJunction, proposeRelationship, resolveOperation } from
 import { apply } from './apply.ts'
 import { describe as say } from './describe.ts'
 import { operationSchema, type Operation } from './operation.ts'
+import { times } from '../../tests/times.ts'
 
 function run(design: Design, ...operations: Operation[]): Design {
   return operations.reduce((current, operation) => {
@@ -46,7 +47,7 @@ describe('any sequence of operations', () => {
       }
       for (const operation of redo.reverse()) design = run(design, operation)
       expect(writeDesignFile(design)).toBe(end)
-    }), { numRuns: 300 })
+    }), { numRuns: times(300) })
   })
 
   it('never changes the design that it was given, and files read back as they were written', () => {
@@ -63,7 +64,7 @@ describe('any sequence of operations', () => {
       const read = readDesignFile(text)
       if (!read.ok) throw new Error(read.message)
       expect(writeDesignFile(read.value.design)).toBe(text)
-    }), { numRuns: 100 })
+    }), { numRuns: times(100) })
   })
 })
 
@@ -82,7 +83,7 @@ describe('an offer with a refusal', () => {
         }
         if (result.ok) design = result.design
       }
-    }), { numRuns: 100 })
+    }), { numRuns: times(100) })
     expect(followed).toBeGreaterThan(100)
   })
 })

@@ -15,6 +15,7 @@ import { inCase, tableName, wordsOf } from './naming.ts'
 import { adoptPolicy, renamingsUnder } from './policy.ts'
 import { generatedInstead, switchKey, switchTo } from './switch-key.ts'
 import { plural, singular } from './words.ts'
+import { times } from '../../tests/times.ts'
 
 const { design } = fernhollow()
 const need = (id: string, of: Design = design): Table => tableOf(of, id) ?? expect.fail(id)
@@ -107,7 +108,7 @@ describe('one key in another’s place, in any design', () => {
           expect(back.ok && back.design).toEqual(of)
         }
       }
-    }), { numRuns: 60 })
+    }), { numRuns: times(60) })
     expect(switched).toBeGreaterThan(100)
   })
 

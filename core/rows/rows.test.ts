@@ -12,6 +12,7 @@ import { sameValue } from './same.ts'
 import { evaluate } from './evaluate.ts'
 import { withSampleRows } from './sample.ts'
 import { compareRows, insertRows } from './statements.ts'
+import { times } from '../../tests/times.ts'
 
 const { design } = fernhollow()
 const need = (id: string, of: Design = design): Table => tableOf(of, id) ?? expect.fail(id)
@@ -48,7 +49,7 @@ describe('sample rows', () => {
           if (key) expect(new Set(full.map((row) => JSON.stringify(key.columns.map((id) => row[id])))).size).toBe(full.length)
         }
       }
-    }), { numRuns: 150 })
+    }), { numRuns: times(150) })
   })
 
   it('meet every check, and leave what is computed to the engine', () => {

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { columnsNamed, type BinaryOperator, type Expression } from './expression.ts'
 import { NotAnExpression, parseExpression } from './parse.ts'
 import { meaning, plainName, plainWords, printExpression } from './print.ts'
+import { times } from '../../tests/times.ts'
 
 const OPERATORS: BinaryOperator[] = ['or', 'and', '=', '<>', '<', '<=', '>', '>=', 'like', 'not like', '||', '+', '-', '*', '/', '%']
 const name = fc.constantFrom('weight_g', 'two words', 'a"b', 'select', 'and', 'قنفذ', 'x')
@@ -32,7 +33,7 @@ describe('an expression', () => {
       const text = print(expression)
       expect(print(parseExpression(text))).toBe(text)
       expect(meaning(parseExpression(text))).toBe(meaning(expression))
-    }), { numRuns: 500 })
+    }), { numRuns: times(500) })
   })
 
   it('that is none is refused with words, and never breaks anything', () => {
@@ -43,7 +44,7 @@ describe('an expression', () => {
         expect(error).toBeInstanceOf(NotAnExpression)
         expect((error as Error).message).toMatch(/\.$/)
       }
-    }), { numRuns: 1000 })
+    }), { numRuns: times(1000) })
     expect(() => parseExpression('('.repeat(500))).toThrow('too deep')
   })
 

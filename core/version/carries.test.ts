@@ -13,6 +13,7 @@ import { proposeJunction, resolveOperation } from '../relate/propose.ts'
 import { generatedInstead, switchKey } from '../relate/switch-key.ts'
 import { carriesBetween, isLookedUp, lookedUpBy, lookUpsSince, reachesEveryRow, type Carries } from './carries.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
+import { times } from '../../tests/times.ts'
 
 const start = fernhollow().versions[3]?.design as Design
 const table = (design: Design, id: string): Table => tableOf(design, id) ?? expect.fail(`no table ${id}`)
@@ -55,7 +56,7 @@ describe('what a migration carries', () => {
       const to = grow(taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]), start)
       expectReadable(start, there(start, to))
       expectReadable(to, back(start, to))
-    }), { numRuns: 150 })
+    }), { numRuns: times(150) })
   })
 
   it('is looked up in the order in which the keys changed over, and backwards on the way back', () => {

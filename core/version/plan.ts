@@ -3,7 +3,7 @@ import type { Statement } from '../dialect/catalog.ts'
 import type { Remark } from '../dialect/dialect.ts'
 import type { Migrating } from '../dialect/index.ts'
 import type { Keepsake, LookUpStep } from '../dialect/migration.ts'
-import { fitName, hash } from '../dialect/names.ts'
+import { hash, NameGiver } from '../dialect/names.ts'
 import { carriesBetween, lookUpsSince } from './carries.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
 import { carriedIn, losses, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
@@ -29,7 +29,10 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   const tail = hash(JSON.stringify([before.catalog, after.catalog]))
   const lookUps = lookUpsSince(from, to)
   const there = carriesBetween(from, to, lookUps.there, after.catalog)
-  const keep = (back: readonly LookUpStep[]): ReturnType<typeof findKeepsakes> => findKeepsakes(from, to, { after: after.catalog, early: there.early, back, nameFor: (table) => fitName(`keepsake_${table}_${tail}`, dialect.facts.nameLimit) })
+  const keep = (back: readonly LookUpStep[]): ReturnType<typeof findKeepsakes> => {
+    const names = new NameGiver(dialect.facts.nameLimit)
+    return findKeepsakes(from, to, { after: after.catalog, early: there.early, back, nameFor: (table) => names.give(`keepsake_${table}_${tail}`) })
+  }
   const back = carriesBetween(to, from, lookUps.back, before.catalog, keptColumns(from, keep([]).keepsakes, lookUps.back))
   const { keepsakes, warnings, early } = keep(back.lookUps)
   const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: there.rows, lookUps: there.lookUps, early })

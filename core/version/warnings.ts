@@ -50,12 +50,19 @@ export function newlyHeld(from: Design, to: Design, lookUps: readonly LookUpStep
   })
 }
 
-/** Keys on columns that were there, or are looked up by some that were, which nothing kept apart before: no key of the table was within them. */
+/**
+ * Keys on columns that rows have a value in, which nothing kept apart before: no key of the table was within them.
+ * A new column has one where it is computed or has a default; what is counted is different in every row.
+ */
 function newKeys(before: Table, after: Table, lookUps: readonly LookUpStep[]): Key[] {
   if (before.external || after.external) return []
+  const hasValue = (id: string): boolean => {
+    const made = columnOf(after, id)
+    return columnOf(before, id) !== undefined || made?.computed !== undefined || (made?.default !== undefined && made.default.kind !== 'generated')
+  }
   return keysOf(after).filter((key) => {
     const columns = lookedUpBy(lookUps, before, key.columns)
-    return columns.every((id) => columnOf(before, id)) && !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id)))
+    return columns.every(hasValue) && !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id)))
   })
 }
 

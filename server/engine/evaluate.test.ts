@@ -7,6 +7,7 @@ import { evaluate } from '../../core/rows/evaluate.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
+import { times } from '../../tests/times.ts'
 
 const columns: Column[] = [
   { id: 'c_id', name: 'id', type: { kind: 'integer', size: 'normal' }, required: true }, { id: 'c_n', name: 'n', type: { kind: 'integer', size: 'normal' }, required: false }, { id: 'c_d', name: 'd', type: { kind: 'decimal', precision: 8, scale: 2 }, required: false },
@@ -45,6 +46,6 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('a c
       const found = await engine.query(`SELECT id, CASE WHEN ${checked} THEN 1 WHEN NOT (${checked}) THEN 0 END AS said FROM trial ORDER BY id`)
       const said = found.map((row) => (row.said === null ? null : Number(row.said) === 1))
       expect({ typed, said }).toEqual({ typed, said: ROWS.map((row) => evaluate(read.value, table, row)) })
-    }), { numRuns: 150 })
+    }), { numRuns: times(150) })
   })
 })

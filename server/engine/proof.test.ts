@@ -11,6 +11,7 @@ import { fernhollow } from '../../demo/fernhollow.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
+import { times } from '../../tests/times.ts'
 
 /** A draft and what it grew into, with the same ids where they are the same things. */
 function twoStates(first: readonly [number, number, number, number][], second: readonly [number, number, number, number][]): [Design, Design] {
@@ -45,7 +46,7 @@ describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations 
       if (!othersStay(from, to)) return
       const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
       await migrates(empty, to, dialect, engine)
-    }), { numRuns: migrations })
+    }), { numRuns: times(migrations) })
   })
 
   if (isMigrating(dialect)) it('migrates from the demo with its rows, whatever its keys become', async () => {
@@ -54,7 +55,7 @@ describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations 
       // Every other choice is one of a key.
       const to = usable(grow(taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]), demo), name)
       if (othersStay(demo, to)) await migrates(demo, to, dialect, engine)
-    }), { numRuns: Math.ceil(migrations / 4) })
+    }), { numRuns: times(Math.ceil(migrations / 4)) })
   })
 })
 
@@ -84,7 +85,7 @@ function othersStay(from: Design, to: Design): boolean {
 function usable(design: Design, name: DialectName): Design {
   const refused = (each: Design): Set<string> => new Set([
     ...[...findingsIn({ ...each, dialects: [name] }).values()].flat().filter((finding) => finding.severity === 'refused').map((finding) => finding.table),
-    ...DIALECTS[name].catalog(each).remarks.filter((remark) => remark.message.includes('will refuse')).map((remark) => remark.table)
+    ...DIALECTS[name].catalog(each).remarks.filter((remark) => remark.message.includes('will refuse')).flatMap((remark) => remark.table ?? [])
   ])
   let left = { ...design, tables: design.tables.filter((table) => table.columns.length > 0) }
   for (let out = refused(left); out.size > 0; out = refused(left)) {

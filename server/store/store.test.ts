@@ -9,6 +9,7 @@ import { writeDesignFile } from '../../core/design/file.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { Store } from './store.ts'
+import { times } from '../../tests/times.ts'
 
 const folders: string[] = []
 const newFolder = (): string => {
@@ -63,7 +64,7 @@ describe('the store', () => {
       await reopen()
       const after = await store.draft(design.id)
       expect(after && writeDesignFile(after.design)).toBe(before && writeDesignFile(before.design))
-    }), { numRuns: 12 })
+    }), { numRuns: times(12) })
   })
 
   it('takes in a whole design file, and a second time as another design', async () => {

@@ -10,6 +10,7 @@ import { newTable } from '../../core/relate/propose.ts'
 import { serve } from '../../server/serve.ts'
 import { choices, Maker } from '../../tests/designs.ts'
 import { useDesign } from './design.ts'
+import { times } from '../../tests/times.ts'
 
 /** The part of EventSource that the store uses, over fetch: Node has none of its own. */
 class Events {
@@ -119,7 +120,7 @@ describe('an open design', () => {
       await settled(...tabs)
       expect(shows(tabs[0])).toBe(await onServer(id))
       open.splice(0).forEach((each) => each.close())
-    }), { numRuns: 15 })
+    }), { numRuns: times(15) })
   })
 
   it('undoes and redoes with names, and a new step ends what could be redone', async () => {

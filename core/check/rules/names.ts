@@ -1,5 +1,5 @@
 import type { Table } from '../../design/model.ts'
-import { fitName, nameLength } from '../../dialect/names.ts'
+import { fitName, KEPT_BEFORE, nameLength } from '../../dialect/names.ts'
 import { freeName, inCase } from '../../relate/naming.ts'
 import { plural } from '../../relate/words.ts'
 import type { Dialect } from '../../dialect/dialect.ts'
@@ -11,10 +11,10 @@ const COMMON = 3
 type Found = Omit<Finding, 'rule' | 'table'>
 interface Named { name: string; column?: string; rename(to: string): Found['fix'] }
 
-/** Names that an engine cuts, refuses without quotes, or takes no characters of. */
+/** Names that an engine cuts, keeps for itself, refuses without quotes, or takes no characters of. */
 export const namesFit: Rule = {
   name: 'name',
-  find: (table, context) => named(table).flatMap((each) => [...tooLong(table, each, context), ...reserved(table, each, context), ...characters(each, context)])
+  find: (table, context) => named(table).flatMap((each) => [...tooLong(table, each, context), ...keptBack(table, each, context), ...reserved(table, each, context), ...characters(each, context)])
 }
 
 function named(table: Table): Named[] {
@@ -62,6 +62,17 @@ function reserved(table: Table, each: Named, { dialects, named: chosen, design }
   return [{
     severity: 'doubtful', ...at(each), dialects: against.map((dialect) => dialect.name),
     message: `${each.name} is a word of SQL's own in ${titles(against)}: every query must put it in quotes.`, fix: each.rename(free)
+  }]
+}
+
+/** What the engine keeps for itself is written otherwise by the writers; every query would have to know that. */
+function keptBack(table: Table, each: Named, { dialects, design }: RuleContext): Found[] {
+  const against = dialects.filter((dialect) => dialect.facts.kept?.[each.column === undefined ? 'table' : 'column']?.test(each.name))
+  if (against.length === 0) return []
+  const free = each.column === undefined ? freeName(KEPT_BEFORE + each.name, design.tables.map((one) => one.name)) : freeName(inCase(`${table.name}_${each.name}`, design.policy.letterCase), table.columns.map((one) => one.name))
+  return [{
+    severity: 'doubtful', ...at(each), dialects: against.map((dialect) => dialect.name),
+    message: `${titles(against)} ${against.length === 1 ? 'keeps' : 'keep'} the name ${each.name} for ${against.length === 1 ? 'itself' : 'themselves'}: it is written as ${KEPT_BEFORE}${each.name}.`, fix: each.rename(free)
   }]
 }
 

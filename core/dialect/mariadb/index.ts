@@ -14,6 +14,8 @@ export const facts: Facts = {
   nameLimit: { most: 64, of: 'characters' },
   // Names are kept in the Basic Multilingual Plane (MariaDB, "Identifier Names").
   refusedInNames: /[\u{10000}-\u{10ffff}]/gu,
+  // The first key's name, the names of InnoDB's own columns and index, and those of tables that are being changed.
+  kept: { table: /^#(mysql50#|sql)/i, column: /^(db_row_id|db_trx_id|db_roll_ptr|fts_doc_id)$/i, rule: /^(primary|gen_clust_index|fts_doc_id_index)$/i },
   folds: 'not',
   reserved: RESERVED,
   schemas: false,
@@ -46,8 +48,8 @@ const speech: Speech = {
   adjust: (column, { table, column: from }) => {
     const counted = isCounted(table, from)
     const worked = (from.default?.kind === 'expression' || (from.default?.kind === 'value' && from.type.kind === 'binary')) && column.default !== undefined
-    // A computed column takes no NOT NULL; whether it can be empty follows from what it is computed from.
-    return { ...column, generated: counted, required: column.computed === undefined && from.required, default: worked ? `(${column.default as string})` : column.default, note: column.note?.slice(0, NOTE.column) }
+    // A computed column takes no NOT NULL; whether it can be empty follows from what it is computed from. A counted one always has it.
+    return { ...column, generated: counted, required: column.computed === undefined && (from.required || counted), default: worked ? `(${column.default as string})` : column.default, note: column.note?.slice(0, NOTE.column) }
   },
   finish: (table) => uniquesAsKeys({ ...table, note: table.note?.slice(0, NOTE.table), primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' } }),
   refusesCheck: (table, columns) => {

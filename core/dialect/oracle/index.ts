@@ -14,6 +14,7 @@ export const facts: Facts = {
   nameLimit: { most: 128, of: 'bytes' },
   // A quote cannot stand in a name, not even doubled (Oracle, "Database Object Naming Rules").
   refusedInNames: /"/g,
+  kept: { column: /^ROWID$/ },
   folds: 'upper',
   reserved: RESERVED,
   schemas: true,

@@ -5,7 +5,7 @@ import type { Facts } from '../facts.ts'
 import { quoteText } from '../names.ts'
 import { migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
-import { RESERVED } from './reserved.ts'
+import { RESERVED, TYPE_NAMES } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
 import { resetCounter, words } from './write.ts'
 
@@ -13,9 +13,11 @@ import { resetCounter, words } from './write.ts'
 export const facts: Facts = {
   title: 'PostgreSQL',
   nameLimit: { most: 63, of: 'bytes' },
+  kept: { column: /^(tableoid|[cx](min|max)|ctid)$/, schema: /^(pg_.*|information_schema)$/, list: TYPE_NAMES },
   folds: 'lower',
   reserved: RESERVED,
   schemas: true,
+  ownSchema: 'public',
   rowPolicies: true,
   partialIndexes: true,
   emptyIsDistinct: true,

@@ -1,5 +1,5 @@
 import type { CatalogColumn, CatalogTable, Statement } from '../catalog.ts'
-import { NameGiver, quoteText } from '../names.ts'
+import { fitName, hash, NameGiver, quoteText } from '../names.ts'
 import { columnById, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
 import { prepare } from '../prepare.ts'
 import { parentsFirst } from '../build.ts'
@@ -7,7 +7,10 @@ import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { commentsOn } from '../write.ts'
 import { Change, constraintsOf, type Constraint } from './change.ts'
 import { cast, literal, quote } from './types.ts'
-import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas, createTable, createType, list, place, resetCounter, rowPolicies, words } from './write.ts'
+import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas, createTable, createType, list, place, renameCounter, resetCounter, rowPolicies, words } from './write.ts'
+
+/** NAMEDATALEN less one (PostgreSQL manual, 4.1.1). */
+const LIMIT = { most: 63, of: 'bytes' } as const
 
 /**
  * One transaction: what would be lost is kept, constraints that change go, names change, columns come
@@ -15,7 +18,7 @@ import { addCheck, addForeignKey, addKey, columnType, createIndex, createSchemas
  * exist are validated after the transaction, so that writers wait only for a moment.
  */
 export function migrate(input: MigrationInput): Statement[] {
-  const first = prepare(ownTables(input), { quote, place, nameLimit: { most: 63, of: 'bytes' }, count: addCounted })
+  const first = prepare(ownTables(input), { quote, place, nameLimit: LIMIT, count: addCounted })
   const plan = new Plan(first.input, first.steps)
   plan.build()
   if (plan.steps.length === 0) return []
@@ -38,10 +41,10 @@ class Plan {
   constructor(private readonly input: MigrationInput, first: readonly Statement[]) {
     this.steps = [...first]
     this.change = new Change(input)
-    this.names = new NameGiver({ most: 63, of: 'bytes' })
+    this.names = new NameGiver(LIMIT)
     for (const { name } of [...input.from.enums, ...input.to.enums]) this.names.give(name)
     for (const table of [...input.from.tables, ...input.to.tables]) {
-      this.names.give(bare(table.name))
+      for (const name of [bare(table.name), ...constraintsOf(table).map(({ key }) => key.name)]) this.names.give(name)
       for (const column of table.columns) this.names.give(column.name)
     }
     for (const { id, name } of input.from.enums) this.now.set(id, name)
@@ -137,52 +140,63 @@ class Plan {
     }
   }
 
-  /** Tables and constraints first, all together, because an index and a table of one schema cannot share a name; then columns, table by table. */
+  /** Tables and constraints first, all together, because an index and a table of one schema cannot share a name; then columns, table by table. A table that goes to another schema takes its constraints along. */
   private rename(): void {
     const { kept, gone, made } = this.change.tables
-    const constraints = kept.flatMap(({ from, to }) => constraintsOf(from).flatMap((constraint) => {
-      const other = this.change.survivor(from, to, constraint)
-      return other ? [{ id: constraint.key.id, from: constraint.key.name, to: other.key.name, table: to.id, index: constraint.kind === 'index' }] : []
+    const crosses = ({ from, to }: Pair<CatalogTable>): boolean => schemaOf(from.name) !== schemaOf(to.name)
+    const constraints = kept.flatMap((pair) => constraintsOf(pair.from).flatMap((constraint) => {
+      const other = this.change.survivor(pair.from, pair.to, constraint)
+      return other ? [{ id: constraint.key.id, from: constraint.key.name, to: other.key.name, table: pair.to.id, schema: schemaOf(pair.to.name), index: constraint.kind === 'index', crosses: crosses(pair) }] : []
     }))
     for (const each of constraints) this.now.set(each.id, each.from)
     const byId = new Map(constraints.map((each) => [each.id, each]))
-    const survivors = new Set(constraints.map((each) => each.to))
-    const newNames = this.input.to.tables.flatMap((table) => constraintsOf(table).map(({ key }) => key.name)).filter((name) => !survivors.has(name))
+    const survivors = new Set(constraints.map((each) => qualify(each.schema, each.to)))
+    const newNames = this.input.to.tables.flatMap((table) => constraintsOf(table).map(({ key }) => qualify(schemaOf(table.name), key.name))).filter((name) => !survivors.has(name)).map(bare)
     const lists = this.change.enums.kept.filter((pair) => !this.change.remadeEnums().includes(pair))
     const listIds = new Set(this.input.from.enums.map((each) => each.id))
-    const wanted = [...kept.map(({ to }) => ({ id: to.id, to: bare(to.name) })), ...lists.map(({ to }) => ({ id: to.id, to: to.name })), ...constraints]
+    const wanted = [...kept.map((pair) => ({ id: pair.to.id, to: bare(pair.to.name), crosses: crosses(pair) })), ...lists.map(({ to }) => ({ id: to.id, to: to.name })), ...constraints]
     this.renameAll(wanted, [...gone, ...this.change.goneEnums()], [...made.map((table) => bare(table.name)), ...this.change.madeEnums().map((list) => list.name), ...newNames], (id, name) => {
       const constraint = byId.get(id)
       if (listIds.has(id)) return `ALTER TYPE ${this.nowCalled(id)} RENAME TO ${quote(name)}`
       if (!constraint) return `ALTER TABLE ${this.tableNow(id)} RENAME TO ${quote(name)}`
       const table = this.now.get(constraint.table) ?? ''
       return constraint.index ? `ALTER INDEX ${place(qualify(schemaOf(table), this.now.get(id) ?? ''))} RENAME TO ${quote(name)}` : `ALTER TABLE ${place(table)} RENAME CONSTRAINT ${this.nowCalled(id)} TO ${quote(name)}`
+    }, () => {
+      for (const pair of kept.filter(crosses)) this.cross(pair)
     })
-    for (const { to } of kept) {
-      const now = this.now.get(to.id) ?? ''
-      if (schemaOf(now) !== schemaOf(to.name)) this.add(`ALTER TABLE ${place(now)} SET SCHEMA ${schemaOf(to.name) === undefined ? 'public' : quote(schemaOf(to.name) as string)}`, `move ${sayTable(now)} to another schema`)
-      this.now.set(to.id, to.name)
-    }
     for (const { from, to } of kept) {
       const columns = sort(from.columns, to.columns)
       this.renameAll(columns.kept.map((pair) => ({ id: pair.to.id, to: pair.to.name })), columns.gone, columns.made.map((column) => column.name), (id, name) => `ALTER TABLE ${place(to.name)} RENAME COLUMN ${this.nowCalled(id)} TO ${quote(name)}`)
     }
   }
 
-  /** Renames so that no two things have a name at once: what is in the way gets a passing name first. */
-  private renameAll(kept: readonly { id: string; to: string }[], gone: readonly { id: string }[], made: readonly string[], sql: (id: string, name: string) => string): void {
+  private cross({ from, to: { id, name } }: Pair<CatalogTable>): void {
+    const now = this.now.get(id) ?? ''
+    const schema = schemaOf(name)
+    for (const column of from.columns.filter((each) => each.generated)) this.steps.push(renameCounter(now, column.name, fitName(`${bare(name)}_${column.name}_seq_${hash(`${column.id} to ${name}`)}`, LIMIT)))
+    this.add(`ALTER TABLE ${place(now)} SET SCHEMA ${quote(schema ?? 'public')}`, `move ${sayTable(now)} to the schema ${schema ?? 'public'}`)
+    this.now.set(id, qualify(schema, bare(now)))
+  }
+
+  /**
+   * Renames so that no two things have a name at once: what is in the way, or goes to another schema and is called
+   * otherwise there, gets a passing name first.
+   */
+  private renameAll(kept: readonly { id: string; to: string; crosses?: boolean }[], gone: readonly { id: string }[], made: readonly string[], sql: (id: string, name: string) => string, cross?: () => void): void {
     const called = (id: string): string => bare(this.now.get(id) ?? '')
-    const moving = kept.filter((each) => called(each.id) !== each.to)
-    const wanted = new Set([...made, ...moving.map((each) => each.to)])
+    const changing = kept.filter((each) => each.crosses || called(each.id) !== each.to)
+    const takers = new Map<string, string[]>()
+    for (const [name, id] of [...made.map((name) => [name, ''] as const), ...changing.map((each) => [each.to, each.id] as const)]) takers.set(name, [...(takers.get(name) ?? []), id])
+    const isInTheWay = (id: string): boolean => (takers.get(called(id)) ?? []).some((other) => other !== id)
     const move = (id: string, name: string, says: string): void => {
       this.add(sql(id, name), says)
       this.now.set(id, qualify(schemaOf(this.now.get(id) ?? ''), name))
     }
-    for (const { id } of [...gone, ...moving]) {
-      const now = called(id)
-      if (wanted.has(now)) move(id, this.names.give(`old_${now}`), `call ${now} something else for now`)
-    }
-    for (const { id, to } of moving) move(id, to, `call ${called(id)} ${to}`)
+    const pass = (id: string): void => move(id, this.names.give(`old_${called(id)}`), `call ${called(id)} something else for now`)
+    for (const { id } of gone) if (isInTheWay(id)) pass(id)
+    for (const { id, to, crosses } of changing) if (isInTheWay(id) || (crosses && called(id) !== to)) pass(id)
+    cross?.()
+    for (const { id, to } of changing) if (called(id) !== to) move(id, to, `call ${called(id)} ${to}`)
   }
 
   private retype({ from, to }: Pair<CatalogTable>): void {

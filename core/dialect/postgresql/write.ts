@@ -71,12 +71,19 @@ export function addForeignKey(table: CatalogTable, key: CatalogForeignKey, notVa
 /** The counter of a generated column goes on from the largest number there is. */
 export function resetCounter(table: CatalogTable): Statement[] {
   return table.columns.filter((column) => column.generated).map((column) => ({
-    sql: `SELECT setval(pg_get_serial_sequence('${nameParts(table.name).map(quoteForRegclass).join('.')}', '${column.name.replaceAll("'", "''")}'), coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
+    sql: `SELECT setval(${counterOf(table.name, column.name)}, coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
     says: `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
   }))
 }
 
+/** A counter is called after its table and column as they were when it was made: on the way to another schema it gets a name that no other has. */
+export function renameCounter(table: string, column: string, name: string): Statement {
+  const rename = `BEGIN EXECUTE 'ALTER SEQUENCE ' || ${counterOf(table, column)} || ' RENAME TO ' || quote_ident(${quoteText(name)}); END`
+  return { sql: `DO ${quoteText(rename)}`, says: `call the counter of ${sayTable(table)}.${column} ${name}` }
+}
+
 /** The first argument of pg_get_serial_sequence is read as an identifier; the second is taken as it is. */
-function quoteForRegclass(name: string): string {
-  return `"${name.replaceAll('"', '""')}"`.replaceAll("'", "''")
+function counterOf(table: string, column: string): string {
+  const identifier = nameParts(table).map((name) => `"${name.replaceAll('"', '""')}"`).join('.')
+  return `pg_get_serial_sequence(${quoteText(identifier)}, ${quoteText(column)})`
 }

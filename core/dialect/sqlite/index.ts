@@ -15,6 +15,7 @@ import { words } from './write.ts'
 export const facts: Facts = {
   title: 'SQLite',
   nameLimit: undefined,
+  kept: { table: /^sqlite_/i, rule: /^sqlite_/i },
   folds: 'not',
   reserved: RESERVED,
   schemas: false,
@@ -54,7 +55,6 @@ const speech: Speech = {
     const counted = generatedColumn(table)
     return [
       ...(counted && !isCounted(table, counted) ? [`SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.`] : []),
-      ...(/^sqlite_/i.test(table.name) ? [`SQLite keeps names that begin with sqlite_ to itself: it will refuse ${table.name}.`] : []),
       ...(table.columns.every((column) => column.computed !== undefined) ? [`SQLite has no table without columns of its own: it will refuse ${table.name}.`] : [])
     ]
   }

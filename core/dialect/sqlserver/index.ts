@@ -14,9 +14,12 @@ import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
 export const facts: Facts = {
   title: 'SQL Server',
   nameLimit: { most: 128, of: 'characters' },
+  // A table whose name begins with # is gone with the session.
+  kept: { table: /^#/, schema: /^(sys|information_schema)$/i, rule: /^#/ },
   folds: 'not',
   reserved: RESERVED,
   schemas: true,
+  ownSchema: 'dbo',
   rowPolicies: false,
   partialIndexes: true,
   emptyIsDistinct: false,
