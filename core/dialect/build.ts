@@ -200,7 +200,7 @@ class Builder {
   private sayName(table: Table, word: string, kind: 'table' | 'column'): void {
     const { title, nameLimit, kept } = this.speech.facts
     if (nameLimit && word.length * 4 > nameLimit.most && nameLength(word, nameLimit.of) > nameLimit.most) this.remark(table, `${title} takes names of up to ${nameLimit.most} ${nameLimit.of}: ${word.slice(0, 30)}… is shortened.`)
-    if (kept?.[kind]?.test(word) && !(kind === 'table' && table.external)) this.remark(table, this.sayKept(word, this.names.spell(word, kept[kind])))
+    if (kept?.[kind]?.test(word)) this.remark(table, this.sayKept(word, this.names.spell(word, kept[kind])))
   }
 
   private sayKept(name: string, written: string): string {

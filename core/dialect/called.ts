@@ -26,7 +26,7 @@ export function calledIn(design: Design, speech: Speech): Called {
 }
 
 function calledAlike(one: Design, other: Design): boolean {
-  const alike = (table: Table, its: Table): boolean => table === its || (table.id === its.id && table.name === its.name && table.schema === its.schema && table.external === its.external)
+  const alike = (table: Table, its: Table): boolean => table === its || (table.id === its.id && table.name === its.name && table.schema === its.schema)
   return one.schemas === other.schemas && one.enums === other.enums && one.tables.length === other.tables.length && one.tables.every((table, at) => alike(table, other.tables[at] as Table))
 }
 
@@ -42,10 +42,8 @@ function callAll(design: Design, { facts, enumTypes }: Speech): Called {
   }
   for (const { id, name } of others) if (kept?.schema?.test(name)) sayKept('schema', name, schemaNames.get(id))
   const give = (table: Table, wanted: string, schema?: string): string => {
-    // Another system's table is called what it is called there.
-    const keeps = table.external ? undefined : kept?.table
-    const name = names.give(wanted, { schema, kept: keeps })
-    if (name !== names.spell(wanted, keeps)) remarks.push({ table: table.id, message: `Another table is called ${wanted} in ${title}: ${table.name} is written as ${name}.` })
+    const name = names.give(wanted, { schema, kept: kept?.table })
+    if (name !== names.spell(wanted, kept?.table)) remarks.push({ table: table.id, message: `Another table is called ${wanted} in ${title}: ${table.name} is written as ${name}.` })
     return name
   }
   const nameOf = (table: Table): string => {

@@ -99,7 +99,10 @@ function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: Ste
 function standIn(table: CatalogTable, catalogs: readonly Catalog[]): CatalogTable {
   const references = catalogs.flatMap((catalog) => catalog.tables.flatMap((each) => each.foreignKeys.filter((key) => !each.external && key.table === table.name)))
   const isUsed = (key: CatalogKey): boolean => references.some((each) => sameSet(each.refersTo, key.columns))
-  return { ...bareTable(table.id, table.name), columns: table.columns, primaryKey: table.columns.some((column) => column.generated) || (table.primaryKey && isUsed(table.primaryKey)) ? table.primaryKey : undefined, uniques: table.uniques.filter(isUsed) }
+  // An engine may count a column only where a key begins with it.
+  const counts = (key: CatalogKey): boolean => table.columns.some((column) => column.generated && column.name === key.columns[0])
+  const keeps = (key: CatalogKey): boolean => isUsed(key) || counts(key)
+  return { ...bareTable(table.id, table.name), columns: table.columns, primaryKey: table.primaryKey && keeps(table.primaryKey) ? table.primaryKey : undefined, uniques: table.uniques.filter(keeps) }
 }
 
 const countRows = (design: Design): number => design.tables.reduce((sum, table) => sum + table.rows.length, 0)

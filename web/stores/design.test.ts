@@ -12,13 +12,19 @@ import { choices, Maker } from '../../tests/designs.ts'
 import { useDesign } from './design.ts'
 import { times } from '../../tests/times.ts'
 
+const streams: Events[] = []
 /** The part of EventSource that the store uses, over fetch: Node has none of its own. */
 class Events {
+  static readonly CLOSED = 2
   private readonly handlers = new Map<string, ((event: { data: string }) => void)[]>()
   private readonly abort = new AbortController()
   onerror: (() => void) | undefined
   constructor(url: string) {
+    streams.push(this)
     void this.run(url)
+  }
+  tell(name: string, data: object): void {
+    this.handlers.get(name)?.forEach((handle) => handle({ data: JSON.stringify(data) }))
   }
   addEventListener(name: string, handle: (event: { data: string }) => void): void {
     this.handlers.set(name, [...(this.handlers.get(name) ?? []), handle])
@@ -168,6 +174,24 @@ describe('an open design', () => {
     await settled(later)
     expect(keptFor(id)).toBe(0)
     expect(shows(later)).toBe(await onServer(id))
+  })
+
+  it('sends what waits when the stream says that the server is back, though the page is kept from its timers', async () => {
+    const until = async (check: () => boolean): Promise<void> => { while (!check()) await new Promise((resolve) => setImmediate(resolve)) }
+    const store = await tab(await make())
+    const real = setTimeout
+    vi.stubGlobal('setTimeout', (_: () => void, time: number) => real(() => {}, time).unref())
+    try {
+      reachable = false
+      store.submit({ kind: 'table.add', table: newTable('ward') })
+      await until(() => !store.online)
+      reachable = true
+      streams.at(-1)?.tell('here', { revision: 0 })
+      await until(() => store.pending.length === 0)
+      expect(store.online).toBe(true)
+    } finally {
+      vi.stubGlobal('setTimeout', real)
+    }
   })
 
   it('explains what cannot be kept because another came first, and shows what the server has', async () => {

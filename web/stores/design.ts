@@ -43,6 +43,8 @@ export const useDesign = defineStore('design', () => {
   let events: EventSource | undefined
   let outbox: Outbox | undefined
   let sending = false
+  /** Ends the wait before what is on its way is sent again. */
+  let wake = (): void => {}
   let retryTimer: ReturnType<typeof setTimeout> | undefined
 
   async function open(wanted: string): Promise<void> {
@@ -145,6 +147,23 @@ export const useDesign = defineStore('design', () => {
     if (sending) return
     sending = true
     const mine = id.value
+    try {
+      await sendAll(mine)
+    } finally {
+      if (id.value === mine) sending = false
+    }
+  }
+
+  /** A page out of sight may be kept from its timers; the stream tells as well when the server is back. */
+  const pause = (time: number): Promise<void> => new Promise((resolve) => {
+    const timer = setTimeout(resolve, time)
+    wake = () => {
+      clearTimeout(timer)
+      resolve()
+    }
+  })
+
+  async function sendAll(mine: string): Promise<void> {
     let wait = RETRY.first
     let broken = 0
     for (let next = pending.value[0]; next && id.value === mine; next = pending.value[0]) {
@@ -160,14 +179,13 @@ export const useDesign = defineStore('design', () => {
         if (id.value !== mine) return
         if (error instanceof Unreachable || (error instanceof Answered && error.status >= 500 && ++broken < RETRY.broken)) {
           online.value = false
-          await new Promise((resolve) => setTimeout(resolve, wait))
+          await pause(wait)
           wait = Math.min(wait * 2, RETRY.most)
           continue
         }
         giveUp(next, error)
       }
     }
-    if (id.value === mine) sending = false
   }
 
   /** An operation that the server will not take, because of what others did meanwhile: said, and taken out of the way. */
@@ -239,6 +257,7 @@ export const useDesign = defineStore('design', () => {
     const on = <T>(name: string, handle: (data: T) => void): void => events?.addEventListener(name, (event) => handle(JSON.parse((event as MessageEvent<string>).data) as T))
     on<{ revision: number }>('here', (data) => {
       online.value = true
+      wake()
       if (data.revision > revision.value) void catchUp()
     })
     on<Logged>('operation', take)
@@ -246,7 +265,11 @@ export const useDesign = defineStore('design', () => {
       if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
     })
     on('removed', () => { failure.value = 'This design was removed.' })
-    events.onerror = () => { online.value = false }
+    events.onerror = () => {
+      online.value = false
+      // A stream that got a wrong answer is not opened again by itself.
+      if (events?.readyState === EventSource.CLOSED) retryTimer = setTimeout(listen, RETRY.most)
+    }
   }
 
   async function saveVersion(note: string): Promise<void> {
