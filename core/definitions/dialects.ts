@@ -1,18 +1,20 @@
 import { parseType } from '../design/type.ts'
 import { LOOSE } from '../dialect/build.ts'
 import { DIALECTS } from '../dialect/index.ts'
-import type { Facts } from '../dialect/facts.ts'
+import type { Facts, KindOfName } from '../dialect/facts.ts'
 
 /** The logical types, as they are typed, that the page of dialects shows. */
 const SHOWN = ['smallint', 'integer', 'bigint', 'decimal(8,2)', 'float', 'boolean', 'text', 'text(80)', 'char(6)', 'date', 'time', 'timestamp', 'timestamp zone', 'interval', 'uuid', 'json', 'binary', 'binary(16)', 'enum']
 
 const yes = (on: boolean): string => (on ? 'yes' : 'no')
+const KINDS: Record<KindOfName, string> = { table: 'tables', column: 'columns', schema: 'schemas', list: 'lists of values', rule: 'keys and rules' }
 const FACTS: [words: string, say: (facts: Facts) => string][] = [
   ['an engine runs here', (facts) => yes(facts.runs)],
   ['longest name', ({ nameLimit }) => (nameLimit ? `${nameLimit.most} ${nameLimit.of}` : 'any')],
   ['a name without quotes', ({ folds }) => (folds === 'not' ? 'stays as it is' : `becomes ${folds} case`)],
   ['words of its own', ({ reserved }) => String(reserved.size)],
-  ['schemas', (facts) => yes(facts.schemas)],
+  ['schemas', ({ schemas, ownSchema }) => yes(schemas) + (ownSchema === undefined ? '' : `; ${ownSchema} is there already`)],
+  ['keeps some names for itself', ({ kept = {} }) => Object.keys(kept).map((kind) => KINDS[kind as KindOfName]).join(', ') || 'no'],
   ['notes in the catalog', (facts) => yes(facts.comments)],
   ['row policies', (facts) => yes(facts.rowPolicies)],
   ['indexes on some of the rows', (facts) => yes(facts.partialIndexes)],

@@ -99,10 +99,9 @@ function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: Ste
 function standIn(table: CatalogTable, catalogs: readonly Catalog[]): CatalogTable {
   const references = catalogs.flatMap((catalog) => catalog.tables.flatMap((each) => each.foreignKeys.filter((key) => !each.external && key.table === table.name)))
   const isUsed = (key: CatalogKey): boolean => references.some((each) => sameSet(each.refersTo, key.columns))
-  // An engine may count a column only where a key begins with it.
-  const counts = (key: CatalogKey): boolean => table.columns.some((column) => column.generated && column.name === key.columns[0])
-  const keeps = (key: CatalogKey): boolean => isUsed(key) || counts(key)
-  return { ...bareTable(table.id, table.name), columns: table.columns, primaryKey: table.primaryKey && keeps(table.primaryKey) ? table.primaryKey : undefined, uniques: table.uniques.filter(keeps) }
+  // Its rows come with their numbers: nothing is counted, for which some engines would need a key.
+  const columns = table.columns.map((column) => ({ ...column, generated: false }))
+  return { ...bareTable(table.id, table.name), columns, primaryKey: table.primaryKey && isUsed(table.primaryKey) ? table.primaryKey : undefined, uniques: table.uniques.filter(isUsed) }
 }
 
 const countRows = (design: Design): number => design.tables.reduce((sum, table) => sum + table.rows.length, 0)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { nextTick, onMounted, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, type Summary } from '../api/client.ts'
 import { useTheme } from '../stores/theme.ts'
@@ -12,6 +12,7 @@ const failure = ref('')
 const name = ref('')
 const removing = ref('')
 const fileField = ref<HTMLInputElement>()
+const page = useTemplateRef('page')
 
 /** Drawings are made for the first so many: each is a layout of its own. */
 const DRAWN = 12
@@ -25,7 +26,12 @@ async function load(): Promise<void> {
     setTimeout(() => void load(), 2000)
   }
 }
-onMounted(load)
+onMounted(async () => {
+  await load()
+  await nextTick()
+  // The keyboard goes to the design changed last, or to where the first one gets its name.
+  if (document.activeElement === document.body) page.value?.querySelector<HTMLElement>(designs.value?.length ? 'li a' : '#new-name')?.focus()
+})
 document.title = 'Patient Key'
 
 async function make(body: { name: string } | { file: string }): Promise<void> {
@@ -66,7 +72,7 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', ho
       <span class="quiet">designs of databases, and their way into use</span>
       <button class="button" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
     </header>
-    <main>
+    <main ref="page">
       <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
       <form class="new" @submit.prevent="makeEmpty">
         <label for="new-name">Start a design</label>
