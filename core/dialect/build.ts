@@ -266,7 +266,8 @@ function inKeyOrder(design: Design, foreignKey: ForeignKey): ForeignKey['pairs']
   return foreignKey.pairs.every((pair, at) => pair.refersTo === order[at]) ? foreignKey.pairs : [...foreignKey.pairs].sort((a, b) => order.indexOf(a.refersTo) - order.indexOf(b.refersTo))
 }
 
-const columnsNamedBy = (kept: string, table: Table): string[] => {
+/** The table's columns that a kept expression names, by their ids. */
+export const columnsNamedBy = (kept: string, table: Table): string[] => {
   const found = new Set<string>()
   for (const match of kept.matchAll(/\{([a-z0-9_]+)\}/g)) if (columnOf(table, match[1] as string)) found.add(match[1] as string)
   return [...found]

@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { emptyDesign, emptyTable, type Column } from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
+import { proveDesign, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
@@ -41,6 +43,12 @@ describe('mariadb', () => {
     await engine.query('CREATE TABLE ward (ward_id int PRIMARY KEY)')
     await expect(engine.query('CREATE TABLE pen (ward_id int, CONSTRAINT pen_ck CHECK (ward_id > 0), FOREIGN KEY (ward_id) REFERENCES ward (ward_id) ON UPDATE CASCADE)')).rejects.toThrow(/CHECK/)
     await expect(engine.query('CREATE TABLE pen (pen_id int AUTO_INCREMENT PRIMARY KEY, CONSTRAINT pen_ck CHECK (pen_id > 0))')).rejects.toThrow(/AUTO_INCREMENT/)
+    await expect(engine.query('CREATE TABLE pen (pen_id int AUTO_INCREMENT PRIMARY KEY, twice int AS (pen_id * 2) VIRTUAL, four int AS (twice * 2) VIRTUAL, CONSTRAINT pen_ck CHECK (four > 0))')).rejects.toThrow(/CHECK/)
+    const column = (name: string, computed?: string): Column => ({ id: `c_${name}`, name, type: { kind: 'integer', size: 'normal' }, required: computed === undefined, ...(computed && { computed }) })
+    const pen = { ...emptyTable('pen', 't_pen'), columns: [{ ...column('id'), default: { kind: 'generated' as const } }, column('twice', '{c_id} * 2'), column('four', '{c_twice} * 2')], primaryKey: { id: 'k_pen', columns: ['c_id'] }, checks: [{ id: 'x_pen', condition: '{c_four} > 0' }] }
+    const design = { ...emptyDesign('Pens', 'd_pens'), tables: [pen] }
+    expect(mariadb.catalog(design).remarks.map((remark) => remark.message)).toEqual([expect.stringContaining('a check of pen on id is left out')])
+    expect(sayTrouble(await proveDesign(design, mariadb, engine.query))).toEqual([])
   })
 
   it('refuses a key or an index of more than 3,072 bytes when it is made, and holds a longer unique one by a hash', async () => {

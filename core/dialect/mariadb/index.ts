@@ -1,4 +1,6 @@
+import { columnsIn } from '../../design/lookup.ts'
 import type { Column, Table } from '../../design/model.ts'
+import { columnsNamedBy } from '../build.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import type { Provable } from '../dialect.ts'
@@ -52,7 +54,8 @@ const speech: Speech = {
     return { ...column, generated: counted, required: column.computed === undefined && (from.required || counted), default: worked ? `(${column.default as string})` : column.default, note: column.note?.slice(0, NOTE.column) }
   },
   finish: (table) => uniquesAsKeys({ ...table, note: table.note?.slice(0, NOTE.table), primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' } }),
-  refusesCheck: (table, columns) => {
+  refusesCheck: (table, named) => {
+    const columns = withSources(table, named)
     const counted = columns.find((column) => isCounted(table, column))
     if (counted) return `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
     const moved = columns.find((column) => table.foreignKeys.some((key) => [key.onUpdate, key.onDelete === 'SET NULL' ? key.onDelete : 'RESTRICT'].some((action) => action === 'CASCADE' || action === 'SET NULL') && key.pairs.some((pair) => pair.column === column.id)))
@@ -63,6 +66,13 @@ const speech: Speech = {
     ...(table.columns.every((column) => column.computed !== undefined) ? [`MariaDB has no table without columns of its own: it will refuse ${table.name}.`] : []),
     ...table.columns.filter((column) => (column.note?.length ?? 0) > NOTE.column).map((column) => `MariaDB takes notes of up to ${NOTE.column} characters: that of ${table.name}.${column.name} is cut.`)
   ]
+}
+
+/** The columns and all that they are computed from, which a check on them checks as well. */
+function withSources(table: Table, named: readonly Column[]): Column[] {
+  const all = new Set(named)
+  for (const { computed } of all) if (computed !== undefined) for (const column of columnsIn(table, columnsNamedBy(computed, table))) all.add(column)
+  return [...all]
 }
 
 /** AUTO_INCREMENT stands only on a column that a key begins with. */
