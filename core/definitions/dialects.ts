@@ -1,7 +1,6 @@
 import { parseType } from '../design/type.ts'
-import { LOOSE } from '../dialect/build.ts'
 import { DIALECTS } from '../dialect/index.ts'
-import type { Facts, KindOfName } from '../dialect/facts.ts'
+import { LOOSE, type Facts, type KindOfName } from '../dialect/facts.ts'
 
 /** The logical types, as they are typed, that the page of dialects shows. */
 const SHOWN = ['smallint', 'integer', 'bigint', 'decimal(8,2)', 'float', 'boolean', 'text', 'text(80)', 'char(6)', 'date', 'time', 'timestamp', 'timestamp zone', 'interval', 'uuid', 'json', 'binary', 'binary(16)', 'enum']

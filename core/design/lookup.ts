@@ -92,3 +92,8 @@ export const isInPrimaryKey = (table: Table, column: ColumnId): boolean => table
 export function sameSet(a: readonly string[], b: readonly string[]): boolean {
   return a.length === b.length && a.every((id) => b.includes(id))
 }
+
+/** The column that the engine counts by itself, if the table has one. */
+export function generatedColumn(table: Table): Column | undefined {
+  return table.columns.find((column) => column.default?.kind === 'generated')
+}

@@ -143,3 +143,32 @@ function sayKey(key: CatalogKey | undefined): string | undefined {
 function sayForeignKey(key: CatalogForeignKey): string {
   return `${key.name} (${key.columns.join(', ')}) to ${sayTable(key.table)} (${key.refersTo.join(', ')}) on delete ${key.onDelete} on update ${key.onUpdate}`
 }
+
+/** Tables with those that they refer to before them where there is no circle; otherwise in the order given. */
+export function parentsFirst(tables: readonly CatalogTable[]): CatalogTable[] {
+  const byName = new Map(tables.map((table) => [table.name, table]))
+  const done = new Set<string>()
+  const ordered: CatalogTable[] = []
+  for (const start of tables) {
+    // Depth first by hand: a chain of thousands of tables must not exhaust the stack.
+    const stack: { table: CatalogTable; next: number }[] = []
+    const enter = (table: CatalogTable): void => {
+      if (!done.has(table.name)) {
+        done.add(table.name)
+        stack.push({ table, next: 0 })
+      }
+    }
+    enter(start)
+    for (let top = stack.at(-1); top; top = stack.at(-1)) {
+      const reference = top.table.foreignKeys[top.next++]
+      if (!reference) {
+        ordered.push(top.table)
+        stack.pop()
+        continue
+      }
+      const parent = byName.get(reference.table)
+      if (parent) enter(parent)
+    }
+  }
+  return ordered
+}

@@ -82,3 +82,6 @@ export function keyBytes(type: Type, values: readonly string[] = []): number | u
     default: return undefined
   }
 }
+
+/** What a type's loss and writing depend on, for a type that stands on no column yet. */
+export const LOOSE: TypeContext = { values: [], listName: '', inKey: 0 }

@@ -1,5 +1,4 @@
-import type { Catalog, CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable, Statement } from './catalog.ts'
-import { parentsFirst } from './build.ts'
+import { parentsFirst, type Catalog, type CatalogCheck, type CatalogColumn, type CatalogForeignKey, type CatalogIndex, type CatalogKey, type CatalogTable, type Statement } from './catalog.ts'
 import { nameParts, sayTable } from './qualified.ts'
 
 /** How a dialect says the parts of a definition; what they share is put together here. */

@@ -1,7 +1,6 @@
 import { tableOf } from '../design/lookup.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
-import type { Catalog, CatalogTable, Statement } from '../dialect/catalog.ts'
-import { parentsFirst } from '../dialect/build.ts'
+import { parentsFirst, type Catalog, type CatalogTable, type Statement } from '../dialect/catalog.ts'
 import type { Provable } from '../dialect/index.ts'
 import { sayTable } from '../dialect/qualified.ts'
 import { canonicalValue } from './same.ts'

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { parseType } from '../../core/design/type.ts'
 import { fullName } from '../../core/design/lookup.ts'
-import { LOOSE } from '../../core/dialect/build.ts'
+import { LOOSE } from '../../core/dialect/facts.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import { findTables } from '../../core/design/find.ts'
 import { useDesign } from '../stores/design.ts'

@@ -1,6 +1,6 @@
 import { columnsIn } from '../../design/lookup.ts'
 import type { Column, Table } from '../../design/model.ts'
-import { columnsNamedBy } from '../build.ts'
+import { columnsNamedBy } from '../table-builder.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import type { Provable } from '../dialect.ts'

@@ -1,4 +1,4 @@
-import { generatedColumn } from '../build.ts'
+import { generatedColumn } from '../../design/lookup.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import type { Migrating } from '../dialect.ts'
