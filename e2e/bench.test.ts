@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, it } from 'vitest'
 import { writeDesignFile } from '../core/design/file.ts'
-import type { Design, Table } from '../core/design/model.ts'
+import { fullName } from '../core/design/lookup.ts'
+import { emptyDesign, type Design, type Table } from '../core/design/model.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
@@ -203,6 +204,28 @@ describe('on the demo', () => {
     await browser.chord(Key.CONTROL, 'z')
     await browser.chord(Key.CONTROL, 'z')
     await browser.until('both are undone', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+  })
+
+  it('makes a table in a schema that is made with it, and puts one elsewhere by its name', async () => {
+    await browser.open(`${await app.put({ ...emptyDesign('Schemas'), id: 'd_schemas' })}/bench`)
+    await browser.see('input[aria-label="Name of the first table"]')
+    await browser.type('/staff.person', Key.ENTER)
+    await browser.untilLineHasKeyboard()
+    await browser.type('/')
+    await browser.type('birds.person')
+    await browser.says('make birds.person and the schema birds')
+    await browser.type(Key.ENTER)
+    await browser.untilLineHasKeyboard()
+    const stored = async (): Promise<string[]> => {
+      const design = await app.design('d_schemas')
+      return design.tables.map((table) => fullName(design, table))
+    }
+    await browser.until('both are there', async () => (await stored()).join() === 'staff.person,birds.person')
+    const name = await browser.named('input', 'Name of the table')
+    await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'staff.keeper', Key.ENTER)
+    await browser.until('it is in the other', async () => (await stored()).join() === 'staff.person,staff.keeper')
+    expect(await name.getAttribute('value')).toBe('keeper')
+    expect(await browser.text('.trail')).toContain('staff.keeper')
   })
 
   it('can be taken back when the page has been loaded anew', async () => {

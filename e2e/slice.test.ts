@@ -18,7 +18,7 @@ describe('a newcomer', () => {
   it('designs two tables on the bench by keyboard alone', async () => {
     await browser.open(app.address)
     await browser.says('Nothing on the shelf')
-    await browser.type(Key.TAB, Key.TAB, 'Ward book', Key.ENTER)
+    await browser.type('Ward book', Key.ENTER)
     await browser.says('Nothing is designed yet')
     await browser.type('medicine', Key.ENTER)
     await browser.see('.sheet')

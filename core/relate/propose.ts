@@ -1,4 +1,4 @@
-import { columnsIn, fold, tableOf } from '../design/lookup.ts'
+import { columnsIn, fold, fullName, lookup, tableOf } from '../design/lookup.ts'
 import { emptyTable, FIRST_POLICY, newId, type Column, type Design, type ForeignKey, type Policy, type Table, type Verbs } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from './naming.ts'
@@ -9,11 +9,36 @@ export function newTable(name: string, policy: Policy = FIRST_POLICY): Table {
   return { ...emptyTable(name), columns: [column], primaryKey: { id: newId('k'), columns: [column.id] } }
 }
 
-/** A new table as a person names it: in a schema of the design where its name is before a dot. */
-export function tableCalled(design: Pick<Design, 'schemas' | 'policy'>, typed: string): Table {
+/** A name that needs no thought: a letter, then letters, digits and underscores. */
+const PLAIN = /^[\p{L}_][\p{L}\p{N}_]*$/u
+
+/** Where a table stands that a person calls so: in the schema whose name is before a dot; one that is not there yet is to be made, where both names are plain words. */
+function placeOf(design: Pick<Design, 'schemas'>, typed: string): { name: string; schema?: string; makes: OperationOf<'schema.add'>[] } {
   const [, before = '', rest = ''] = /^([^.]*)\.(.+)$/s.exec(typed) ?? []
   const schema = design.schemas.find((each) => fold(each.name) === fold(before.trim()))
-  return schema ? { ...newTable(rest.trim(), design.policy), schema: schema.id } : newTable(typed, design.policy)
+  if (schema) return { name: rest.trim(), schema: schema.id, makes: [] }
+  if (!PLAIN.test(before) || !PLAIN.test(rest)) return { name: typed, makes: [] }
+  const made = { id: newId('s'), name: before }
+  return { name: rest, schema: made.id, makes: [{ kind: 'schema.add', schema: made }] }
+}
+
+/** A new table as a person names it, and what makes it, with its schema where that is new. */
+export function tableCalled(design: Pick<Design, 'schemas' | 'policy'>, typed: string): { table: Table; operation: Operation; newSchema?: string } {
+  const { name, schema, makes: [made] } = placeOf(design, typed)
+  const table = { ...newTable(name, design.policy), ...(schema !== undefined && { schema }) }
+  const operation: Operation = { kind: 'table.add', table }
+  return made ? { table, newSchema: made.schema.name, operation: { kind: 'batch', label: `make ${typed} and the schema ${made.schema.name}`, operations: [made, operation] } } : { table, operation }
+}
+
+/** What calls a table otherwise, and puts it into the schema whose name is before a dot. Nothing where it is called so already. */
+export function renameTable(design: Design, table: Table, typed: string): Operation | undefined {
+  const { name, schema = table.schema, makes } = placeOf(design, typed)
+  const moves: Operation[] = schema === table.schema ? [] : [{ kind: 'table.setSchema', table: table.id, schema: schema ?? null }]
+  const renames: Operation[] = name === table.name ? [] : [{ kind: 'table.rename', table: table.id, name }]
+  // Another may have the old name where it goes to.
+  const taken = lookup(design).byName.has(fold(fullName(design, { name: table.name, schema })))
+  const operations = [...makes, ...(taken ? [...renames, ...moves] : [...moves, ...renames])]
+  return operations.length > 1 ? { kind: 'batch', label: `call ${table.name} ${typed}`, operations } : operations[0]
 }
 
 export interface RelationshipChoice {

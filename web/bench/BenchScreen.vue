@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { tableOf } from '../../core/design/lookup.ts'
+import { fullName, tableOf } from '../../core/design/lookup.ts'
 import type { ForeignKey } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
@@ -49,8 +49,13 @@ function toColumn(): boolean {
   return true
 }
 
+const first = useTemplateRef('first')
 watch(() => middle.value?.id, async (id) => {
-  if (!id) return
+  if (!id) {
+    await nextTick()
+    if (document.activeElement === document.body) first.value?.focus()
+    return
+  }
   trail.step(id)
   if (route.params.table !== id) void router.replace({ name: 'bench', params: { ...route.params, table: id } })
   await nextTick()
@@ -112,10 +117,12 @@ function related(table: string | undefined): void {
 
 const firstName = ref('')
 function makeFirst(): void {
-  const name = firstName.value.trim()
+  const name = firstName.value.replace(/^\//, '').trim()
   if (name === '' || !store.design) return
-  const table = tableCalled(store.design, name)
-  if (!store.submit({ kind: 'table.add', table })) walk(table.id)
+  const { table, operation } = tableCalled(store.design, name)
+  if (store.submit(operation)) return
+  firstName.value = ''
+  walk(table.id)
 }
 </script>
 
@@ -124,7 +131,7 @@ function makeFirst(): void {
     <h1>Nothing is designed yet</h1>
     <p class="quiet">Begin with one table for each kind of thing: an admission, a medicine, a ward.</p>
     <form @submit.prevent="makeFirst">
-      <input v-model="firstName" class="field" aria-label="Name of the first table" placeholder="Name the first table…" spellcheck="false" autofocus>
+      <input ref="first" v-model="firstName" class="field" aria-label="Name of the first table" placeholder="Name the first table…" spellcheck="false">
       <button class="button main" type="submit">Make it <kbd>Enter</kbd></button>
     </form>
   </div>
@@ -133,7 +140,7 @@ function makeFirst(): void {
       <template v-for="(table, at) in trailTables" :key="table.id">
         <span v-if="at > 0" aria-hidden="true">›</span>
         <button type="button" class="stop" :class="{ here: table.id === middle.id }" :aria-current="table.id === middle.id ? 'true' : undefined" @click="walk(table.id)">
-          <KeyMark v-for="mark in store.design ? tableMarks(store.design, table).slice(0, 1) : []" :key="mark.key" :mark="mark" />{{ table.name }}
+          <KeyMark v-for="mark in store.design ? tableMarks(store.design, table).slice(0, 1) : []" :key="mark.key" :mark="mark" />{{ store.design ? fullName(store.design, table) : table.name }}
         </button>
       </template>
       <span class="keys"><span>walk <kbd>←</kbd> <kbd>→</kbd></span><span>to the middle <kbd>Enter</kbd></span><span>back <kbd>⌫</kbd></span><span>move a line <kbd>Alt ↑↓</kbd></span></span>

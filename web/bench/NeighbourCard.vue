@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { fullName } from '../../core/design/lookup.ts'
+import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import type { deleteWords } from '../../core/relate/reading.ts'
@@ -33,6 +35,7 @@ function sayVerb(value: string): void {
   else if (field.value) field.value.value = verb.value
 }
 
+const nameOf = (table: Table): string => (store.design ? fullName(store.design, table) : table.name)
 const first = computed(() => props.neighbour[of.value].name)
 </script>
 
@@ -41,7 +44,7 @@ const first = computed(() => props.neighbour[of.value].name)
     <div class="inside">
       <h3>
         <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
-        <button type="button" class="to" tabindex="-1" :title="`Bring ${neighbour.table.name} to the middle (Enter)`" @click="emit('walk', neighbour.table.id)">{{ neighbour.table.name }}</button>
+        <button type="button" class="to" tabindex="-1" :title="`Bring ${neighbour.table.name} to the middle (Enter)`" @click="emit('walk', neighbour.table.id)">{{ nameOf(neighbour.table) }}</button>
         <span v-if="slim" class="short">{{ sentence.choice }} · {{ neighbour.foreignKey.onDelete }}</span>
         <button type="button" class="remove" :aria-label="`Remove the relationship of ${neighbour.child.name} and ${neighbour.parent.name}`" title="Remove this relationship; its columns stay" @click="remove">remove</button>
       </h3>
@@ -62,7 +65,7 @@ const first = computed(() => props.neighbour[of.value].name)
       <div v-for="far in neighbour.far" :key="far.id" class="far">
         <span class="quiet">on the far side</span>
         <KeyMark v-for="mark in store.design ? tableMarks(store.design, far) : []" :key="mark.key" :mark="mark" />
-        <button type="button" class="to" tabindex="-1" @click="emit('walk', far.id)">{{ far.name }}</button>
+        <button type="button" class="to" tabindex="-1" @click="emit('walk', far.id)">{{ nameOf(far) }}</button>
       </div>
     </div>
   </article>

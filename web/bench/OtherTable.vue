@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { findTables } from '../../core/design/find.ts'
-import { fold, lookup } from '../../core/design/lookup.ts'
+import { fold, fullName, lookup } from '../../core/design/lookup.ts'
 import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
@@ -18,13 +18,14 @@ const typed = ref('')
 const at = ref(0)
 const found = computed(() => (store.design ? findTables(store.design, typed.value, 8).filter((each) => !each.column) : []))
 const makes = computed(() => typed.value.trim() !== '' && store.design !== undefined && !lookup(store.design).byName.has(fold(typed.value)))
+const newSchema = computed(() => (makes.value && store.design ? tableCalled(store.design, typed.value.trim()).newSchema : undefined))
 
 function choose(index: number): void {
   const entry = found.value[index]
   if (entry) emit('choose', entry.table.id)
   else if (makes.value && store.design) {
-    const table = tableCalled(store.design, typed.value.trim())
-    if (!store.submit({ kind: 'table.add', table })) emit('choose', table.id)
+    const { table, operation } = tableCalled(store.design, typed.value.trim())
+    if (!store.submit(operation)) emit('choose', table.id)
   }
 }
 
@@ -37,9 +38,9 @@ defineExpose({ focus: () => field.value?.focus() })
     <input ref="field" v-model="typed" class="field" aria-label="The other table" placeholder="Name the other table, one that is there or a new one…" autocomplete="off" spellcheck="false" @input="at = 0" @keydown.down.prevent="at = Math.min(at + 1, found.length)" @keydown.up.prevent="at = Math.max(at - 1, 0)" @keydown.enter.prevent="choose(at)">
     <div role="listbox" aria-label="Tables">
       <div v-for="({ table: each }, index) in found" :key="each.id" role="option" class="entry" :class="{ at: index === at }" :aria-selected="index === at" @click="choose(index)">
-        <KeyMark v-for="mark in store.design ? tableMarks(store.design, each) : []" :key="mark.key" :mark="mark" /> {{ each.name }} <span v-if="each.id === table.id" class="quiet">(itself)</span>
+        <KeyMark v-for="mark in store.design ? tableMarks(store.design, each) : []" :key="mark.key" :mark="mark" /> {{ store.design ? fullName(store.design, each) : each.name }} <span v-if="each.id === table.id" class="quiet">(itself)</span>
       </div>
-      <div v-if="makes" role="option" class="entry" :class="{ at: at === found.length }" :aria-selected="at === found.length" @click="choose(found.length)">make {{ typed.trim() }}</div>
+      <div v-if="makes" role="option" class="entry" :class="{ at: at === found.length }" :aria-selected="at === found.length" @click="choose(found.length)">make {{ typed.trim() }}<template v-if="newSchema !== undefined"> and the schema {{ newSchema }}</template></div>
     </div>
   </div>
 </template>

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { findTables } from '../../core/design/find.ts'
-import { fold, lookup } from '../../core/design/lookup.ts'
+import { fold, fullName, lookup } from '../../core/design/lookup.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
@@ -16,8 +16,11 @@ const typed = ref('')
 const open = ref(false)
 const at = ref(0)
 
-const found = computed(() => (open.value && store.design ? findTables(store.design, typed.value, 14) : []))
-const wanted = computed(() => typed.value.trim())
+const found = computed(() => (open.value && store.design ? findTables(store.design, sought.value, 14) : []))
+/** The key that leads here may have been pressed here already. */
+const sought = computed(() => typed.value.replace(/^\//, ''))
+const wanted = computed(() => sought.value.trim())
+const newSchema = computed(() => (makes.value && store.design ? tableCalled(store.design, wanted.value).newSchema : undefined))
 const makes = computed(() => wanted.value !== '' && store.design !== undefined && !lookup(store.design).byName.has(fold(wanted.value)))
 const count = computed(() => found.value.length + (makes.value ? 1 : 0))
 
@@ -29,8 +32,8 @@ function go(table: string, column?: string): void {
 
 function make(): void {
   if (!store.design) return
-  const table = tableCalled(store.design, wanted.value)
-  if (!store.submit({ kind: 'table.add', table })) go(table.id)
+  const { table, operation } = tableCalled(store.design, wanted.value)
+  if (!store.submit(operation)) go(table.id)
 }
 
 function take(index: number): void {
@@ -71,11 +74,11 @@ defineExpose({ focus })
     <div v-if="open && count > 0" id="finder-list" class="list" role="listbox" aria-label="Tables">
       <div v-for="({ table, column }, index) in found" :id="`finder-${index}`" :key="table.id" role="option" class="entry" :class="{ at: index === at }" :aria-selected="index === at" @pointerdown.prevent="take(index)">
         <span class="marks"><KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" /></span>
-        <span class="word">{{ table.name }}</span>
-        <span class="quiet small">{{ column ? `has ${column.name}` : `${table.columns.length} columns` }}</span>
+        <span class="word">{{ store.design ? fullName(store.design, table) : table.name }}</span>
+        <span class="quiet small">{{ column ? `has ${column.name}` : table.columns.length === 1 ? '1 column' : `${table.columns.length} columns` }}</span>
       </div>
       <div v-if="makes" :id="`finder-${found.length}`" role="option" class="entry" :class="{ at: at === found.length }" :aria-selected="at === found.length" @pointerdown.prevent="make">
-        <span class="marks quiet">new</span><span class="word">make {{ wanted }}</span><kbd>{{ at === found.length ? 'Enter' : 'Shift Enter' }}</kbd>
+        <span class="marks quiet">new</span><span class="word">make {{ wanted }}<template v-if="newSchema !== undefined"> and the schema {{ newSchema }}</template></span><kbd>{{ at === found.length ? 'Enter' : 'Shift Enter' }}</kbd>
       </div>
     </div>
   </div>
@@ -85,7 +88,7 @@ defineExpose({ focus })
 .finder { position: relative; flex: 0 1 300px; min-width: 170px; }
 .finder .field { width: 100%; }
 .finder > kbd { position: absolute; right: 8px; top: 6px; }
-.list { position: absolute; z-index: 30; top: calc(100% + 4px); left: 0; right: 0; min-width: 300px; max-height: 420px; overflow: auto; background: var(--sheet); border: 1px solid var(--line); box-shadow: var(--shadow); padding: 4px 0; }
+.list { position: absolute; z-index: 30; top: calc(100% + 4px); left: 0; right: 0; min-width: 380px; max-height: 420px; overflow: auto; background: var(--sheet); border: 1px solid var(--line); box-shadow: var(--shadow); padding: 4px 0; }
 .entry { display: flex; align-items: center; gap: 8px; padding: 4px 10px; cursor: pointer; }
 .entry.at { background: var(--chosen-tint); box-shadow: inset 2px 0 0 var(--chosen); }
 .marks { display: flex; gap: 3px; min-width: 24px; }

@@ -136,8 +136,8 @@ const slip = ref('')
 async function make(): Promise<void> {
   const wanted = name.value.trim()
   if (wanted === '' || !store.design) return
-  const table = tableCalled(store.design, wanted)
-  const refusal = store.submit({ kind: 'table.add', table })
+  const { table, operation } = tableCalled(store.design, wanted)
+  const refusal = store.submit(operation)
   slip.value = refusal?.message ?? ''
   if (refusal) return
   name.value = ''

@@ -225,7 +225,10 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
 .type { color: var(--quiet); display: flex; align-items: center; }
 .type > :first-child { flex: 1; }
 .line.refers .type { color: var(--ink); }
-.of { color: var(--quiet); white-space: nowrap; letter-spacing: -0.02em; padding-left: 6px; }
+/* Which table it is comes before what type its key is of. */
+.line.refers .type > :first-child { flex: 1 0 auto; max-width: 100%; }
+.line.refers .type :deep(.cell) { field-sizing: content; width: auto; min-width: 100%; max-width: 100%; }
+.of { color: var(--quiet); white-space: nowrap; letter-spacing: -0.02em; padding-left: 6px; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .line:has(input:focus) .of { display: none; }
 .unique { position: absolute; right: 0; top: 4px; color: var(--quiet); pointer-events: none; }
 .line:has(input:focus) .unique { display: none; }

@@ -8,6 +8,7 @@ import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { columnMarks, sameMark, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
+import { renameTable } from '../../core/relate/propose.ts'
 import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
@@ -29,8 +30,10 @@ const store = useDesign()
 const ofTableHere = (): Table => props.table
 const views = ref<InstanceType<typeof SheetLine>[]>([])
 const { rows, current, selected, chosen, focusLine, write, cellLeft, added, pick, step, wait, pastesAt, dismiss } = useLines(ofTableHere, views)
+const nameField = ref<InstanceType<typeof DraftField>>()
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
+const schema = computed(() => store.design?.schemas.find((each) => each.id === props.table.schema)?.name)
 const NO_MARKS: readonly Mark[] = []
 const marks = computed((before?: ReadonlyMap<string, readonly Mark[]>) => sameLists(before, store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>(), sameMark))
 const head = computed((before?: readonly Mark[]) => sameList(before, store.design ? tableMarks(store.design, props.table) : [], sameMark))
@@ -168,7 +171,11 @@ function lineKey(event: KeyboardEvent, index: number): void {
 
 function rename(typed: string, field: HTMLInputElement): void {
   const name = typed.trim()
-  if (name === props.table.name || submit({ kind: 'table.rename', table: props.table.id, name })) return
+  const operation = store.design && name !== props.table.name ? renameTable(store.design, props.table, name) : undefined
+  if (!operation || submit(operation)) {
+    // A schema that was typed before it stands before it now.
+    return void nextTick(() => nameField.value?.reset())
+  }
   // The name stays as it was typed until it is right.
   void nextTick(() => { field.focus(); field.select() })
 }
@@ -188,7 +195,8 @@ defineExpose({
     <div class="top">
       <div class="title">
         <KeyMark v-for="mark in head" :key="mark.key" :mark="mark" large />
-        <DraftField class="name" :value="table.name" :aria-label="ledger ? `Name of the table ${table.name}` : 'Name of the table'" spellcheck="false" @take="rename" @entered="focusLine(current)" />
+        <span v-if="schema !== undefined" class="schema">{{ schema }}.</span>
+        <DraftField ref="nameField" class="name" :value="table.name" :aria-label="ledger ? `Name of the table ${table.name}` : 'Name of the table'" spellcheck="false" @take="rename" @entered="focusLine(current)" />
         <span v-if="isJunction(table)" class="quiet small">junction table</span>
         <span v-if="table.external" class="quiet small">another system’s: referred to, never made or changed</span>
         <slot name="title" />
@@ -224,6 +232,7 @@ defineExpose({
 .title .small { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .name { font-size: 20px; font-weight: 600; line-height: 1.2; border: 0; background: none; padding: 0; min-width: 3ch; flex: 0 1 auto; field-sizing: content; text-overflow: ellipsis; }
 .note { border: 0; background: none; padding: 2px 0 0; width: 100%; color: var(--quiet); text-overflow: ellipsis; }
+.schema { font-size: 20px; line-height: 1.2; color: var(--quiet); margin-right: -6px; }
 .name:focus, .note:focus { outline: none; box-shadow: inset 0 -1.5px 0 var(--chosen); }
 .of-table { padding-top: 5px; }
 .heads { display: grid; grid-template-columns: var(--sheet-columns); column-gap: 8px; padding: 0 14px; color: var(--quiet); font-size: 11.5px; height: 21px; }

@@ -54,11 +54,10 @@ function referred(design: Design, typed: string): Parsed<Referred> {
   if (name === '') return { ok: false, message: 'Say which table it refers to: > and its name.' }
   const table = lookup(design).byName.get(fold(name))
   if (table) return { ok: true, value: { table, design, first: [] } }
-  const made = tableCalled(design, name)
-  const operation: Operation = { kind: 'table.add', table: made }
+  const { table: made, operation, newSchema } = tableCalled(design, name)
   const result = apply(design, operation)
   if (!result.ok) return { ok: false, message: result.refusal.message }
-  return { ok: true, value: { table: made, design: result.design, first: [operation], ask: { says: `There is no table called ${name} yet.`, does: 'Make it, and refer' } } }
+  return { ok: true, value: { table: made, design: result.design, first: [operation], ask: { says: newSchema === undefined ? `There is no table called ${name} yet.` : `There is no table called ${name} yet, and no schema ${newSchema}.`, does: 'Make it, and refer' } } }
 }
 
 /** A type as typed; `one of calm, wary, fierce` makes a list of values that is called as the column is. */
