@@ -45,7 +45,10 @@ describe('a line that is typed', () => {
     expect(now?.foreignKeys).toMatchObject([{ table: finder?.id }])
     const staffed = { ...start, schemas: [{ id: 's_staff', name: 'staff' }] }
     expect(after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> Staff.person' }, 1), staffed).tables[2]).toMatchObject({ name: 'person', schema: 's_staff', columns: [{ name: 'person_id' }] })
-    expect(after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> other.person' }, 1), staffed).tables[2]).toMatchObject({ name: 'other.person' })
+    const other = after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> other.person' }, 1), staffed)
+    expect(other.tables[2]).toMatchObject({ name: 'person', schema: other.schemas[1]?.id })
+    expect(other.schemas[1]?.name).toBe('other')
+    expect(after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> other. person' }, 1), staffed).tables[2]).toMatchObject({ name: 'other. person' })
     const [own] = admission.columns
     expect(own && changeCell(start, admission, own, 'type', '> finder')).toMatchObject({ ok: true, ask: { does: 'Make it, and refer' } })
   })
