@@ -6,6 +6,10 @@ import { TYPES } from '../../tests/designs.ts'
 import { designFileSchema, readDesignFile, writeDesignFile } from './file.ts'
 import { findTables } from './find.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { DIALECTS } from '../dialect/index.ts'
+import type { DialectName } from '../dialect/dialect.ts'
+import { LOOSE } from '../dialect/facts.ts'
+import { ownDefault } from './spellings.ts'
 import { parseType, typeText } from './type.ts'
 import { defaultText, fits, parseDefault, parseValue } from './value.ts'
 import { times } from '../../tests/times.ts'
@@ -17,6 +21,31 @@ describe('types and values as they are typed', () => {
       expect(parseType(`  ${typeText(type).toUpperCase().replace('(', ' ( ').replace(')', ' ) ')} `)).toEqual({ ok: true, value: type })
     }
   })
+
+  it('are known again as each engine spells them, but for what an engine has no word for', () => {
+    const others = (name: DialectName): string[] => TYPES.flatMap((type) => {
+      const { sql } = DIALECTS[name].type(type, LOOSE)
+      const parsed = parseType(sql.toUpperCase())
+      return parsed.ok && typeText(parsed.value) === typeText(type) ? [] : `${typeText(type)}: ${sql}`
+    })
+    expect(others('postgresql')).toEqual(['binary(16): bytea'])
+    expect(others('mariadb')).toEqual(['timestamp zone: datetime(6)', 'json: longtext', 'interval: varchar(40)', 'text(3000): longtext'])
+    expect(others('sqlite')).toEqual(['uuid: UUID_CHAR', 'json: JSON_TEXT', 'binary(16): BLOB', 'interval: DURATION_TEXT'])
+    expect(others('sqlserver')).toEqual(['json: nvarchar(max)', 'interval: nvarchar(40)'])
+    expect(others('oracle').filter((each) => !each.includes(': number('))).toEqual(['time: varchar2(8)', 'uuid: raw(16)', 'json: clob', 'text(3000): clob'])
+  })
+
+  it.each([
+    ['int(11)', 'integer'], ['INT UNSIGNED', 'bigint'], ['bigint(20) unsigned', 'decimal(20,0)'], ['tinyint(1)', 'boolean'], ['tinyint', 'smallint'], ['NUMBER(8)', 'decimal(8,0)'], ['VARCHAR2 (20 CHAR)', 'text(20)'],
+    ['varchar(20) character set utf8mb4 collate utf8mb4_bin', 'text(20)'], ['timestamp(6) with time zone', 'timestamp zone'], ['timestamp without time zone', 'timestamp'], ['interval day to second', 'interval'], ['char(3 BYTE)', 'char(3)'], ['money', 'decimal(19,4)']
+  ])('an engine’s %s is %s', (spelled, own) => {
+    const parsed = parseType(spelled)
+    expect(parsed.ok && typeText(parsed.value)).toBe(own)
+  })
+
+  it.each([
+    ["nextval('ward_id_seq'::regclass)", 'generated'], ["'box'::character varying(20)", "'box'"], ['((0))', '0'], ["(N'box')", "'box'"], ['NULL::text', ''], ['current_timestamp(6)', 'now'], ['(getdate())', 'now'], ["'a) or (b'", "'a) or (b'"], ['= (1) + (2)', '= (1) + (2)']
+  ])('an engine’s default %s is %s', (printed, own) => expect(ownDefault(printed)).toBe(own))
 
   it('never fail on nonsense, but say what would do', () => {
     fc.assert(fc.property(fc.string({ maxLength: 40 }), (text) => {

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { ownWords } from './spellings.ts'
 
 /** The logical types a column can have. Each dialect maps every one of them (core/dialect). */
 export const typeSchema = z.discriminatedUnion('kind', [
@@ -65,10 +66,17 @@ export type Parsed<T> = { ok: true; value: T } | { ok: false; message: string }
 /**
  * Reads a type as a person types it; spaces and letter case do not matter. A list of values is named
  * with or without `enum` before it; an engine's own type stands behind `native`, for all dialects or,
- * with semicolons between, for each (`native tsvector`, `native mariadb: longtext; text`).
+ * with semicolons between, for each (`native tsvector`, `native mariadb: longtext; text`). What an engine
+ * calls one of the design's types is known as that (`varchar(20)`, `int(11)`).
  * Refuses with a sentence that names what was typed and what would do.
  */
 export function parseType(text: string, enums: readonly NamedValues[] = []): Parsed<Type> {
+  const parsed = parseOwn(text, enums)
+  const own = parsed.ok ? undefined : ownWords(text)
+  return own === undefined ? parsed : parseOwn(own, enums)
+}
+
+function parseOwn(text: string, enums: readonly NamedValues[]): Parsed<Type> {
   const trimmed = text.trim()
   const native = /^native\b\s*(.*)$/is.exec(trimmed)
   if (native) return parseNative(native[1] ?? '')

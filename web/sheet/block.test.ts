@@ -17,7 +17,14 @@ describe('a pasted block', () => {
     ['name\ttype\trequired\tdefault\tnote\nunit_cost\tdecimal(8,2)\tyes\t0.50\ton the day\n', [['unit_cost', 'decimal(8,2)', true, '0.50']]],
     ['(\n  seen_at timestamp zone not null default now, -- when it was seen\n  "two words" text\n);', [['seen_at', 'timestamp zone', true, 'now'], ['two words', 'text', false, '']]],
     ['a\ttext\nb\ttext\tx', [['a', 'text', false, ''], ['b', 'text', true, '']]],
-    ['"a\nb"\ttext\nc\ttext', [['a\nb', 'text', false, ''], ['c', 'text', false, '']]]
+    ['"a\nb"\ttext\nc\ttext', [['a\nb', 'text', false, ''], ['c', 'text', false, '']]],
+    ['name\ttext(20)\tyes\nfield\tinteger', [['name', 'text(20)', true, ''], ['field', 'integer', false, '']]],
+    ['name text(20)\nkind text', [['name', 'text(20)', false, ''], ['kind', 'text', false, '']]],
+    // Headings say what stands under them, wherever it stands.
+    ['Column name\tNull?\tData type\tDefault\nnest_no\tNO\tint(11)\t((0))\nkind\tYES\tvarchar(20)\tNULL', [['nest_no', 'int(11)', true, '0'], ['kind', 'varchar(20)', false, '']]],
+    ['+----+----+\n| Field | Type | Null | Key | Default | Extra |\n+----+----+\n| id | int(11) | NO | PRI | NULL | auto_increment |\n| kind | varchar(20) | YES | | box | |\n+----+----+', [['id', 'int(11)', true, 'generated'], ['kind', 'varchar(20)', false, 'box']]],
+    [' Column | Type | Collation | Nullable | Default\n---+---+---+---+---\n id | integer | | not null | nextval(\'nest_id_seq\'::regclass)\n kind | character varying(20) | | | \'box\'::character varying', [['id', 'integer', true, 'generated'], ['kind', 'character varying(20)', false, "'box'"]]],
+    ["`nest_no` int(11) NOT NULL AUTO_INCREMENT COMMENT 'the number, on it',\nbuilt_on timestamptz default now(),\nid bigserial", [['nest_no', 'int(11)', true, 'generated'], ['built_on', 'timestamptz', false, 'now'], ['id', 'bigint', true, 'generated']]]
   ])('%j is lines', (text, lines) => {
     expect(isBlock(text)).toBe(true)
     expect(linesOf(text).map((line) => [line.name, line.type, line.required, line.default])).toEqual(lines)

@@ -3,40 +3,79 @@ import type { Design, Table } from '../../core/design/model.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { tableOf } from '../../core/design/lookup.ts'
+import { parseType } from '../../core/design/type.ts'
+import { ownDefault } from '../../core/design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
 
 /** True where a pasted text is more than what goes into one cell. */
 export const isBlock = (text: string): boolean => /[\n\t]/.test(text.trim())
 
 const YES = /^(?:yes|y|x|true|1|required|not null|mandatory|✓)$/i
-const HEADS = /^(?:name|column|column name|field)$/i
+const NO = /^(?:no|n|false|0|not null|-)$/i
+
+/** What stands under a heading: a part of the line, or something that says one of them in another way. */
+type Part = keyof LineText | 'nullable' | 'extra'
+const HEADINGS: [heading: RegExp, part: Part][] = [
+  [/^(?:name|column|column[ _]name|field|attribute)$/, 'name'],
+  [/^(?:type|data[ _]?type|column[ _]type)$/, 'type'],
+  [/^(?:required|mandatory|not null)$/, 'required'],
+  [/^(?:null|nullable|is[ _]nullable|optional|allows? nulls?)$/, 'nullable'],
+  [/^(?:default|default[ _]value|column[ _]default|data[ _]default)$/, 'default'],
+  [/^(?:note|notes|comment|comments|description|remarks?)$/, 'note'],
+  [/^(?:extra|identity|auto[ _]?increment)$/, 'extra']
+]
+/** The order of a block without headings. */
+const PLACES: Part[] = ['name', 'type', 'required', 'default', 'note']
 
 /**
- * The lines of a pasted block: from a spreadsheet (name, type, required, default and note, with tabs
- * between), or a list of `name type` lines, with `required`, `default …` and a comma at the end as they come.
+ * The lines of a pasted block: from a spreadsheet (with tabs between), what a database's client prints of a table
+ * (with bars between), or a list of `name type` lines, with `required`, `default …` and a comma at the end as
+ * they come. Under headings what stands in the columns is known by these; else it is name, type, required, default
+ * and note.
  */
 export function linesOf(text: string): LineText[] {
-  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !/^\s*[()]+;?\s*$/.test(line))
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !/^\s*(?:[()]+;?|[-+|]{3,})\s*$/.test(line))
+  const mostHave = (mark: string): boolean => lines.filter((line) => line.includes(mark)).length > lines.length / 2
   // A spreadsheet puts a cell with a line break into quotes, so its block is read whole; a list may have a tab in it here and there.
-  const rows = lines.filter((line) => line.includes('\t')).length > lines.length / 2
-    ? parse<string[]>(text.trim(), { delimiter: '\t', skipEmptyLines: 'greedy' }).data.map(fromCells)
-    : lines.map((line) => (line.includes('\t') ? fromCells(line.split('\t')) : fromWords(line.trim())))
-  const [first, ...rest] = rows
-  return first && HEADS.test(first.name) && rest.length > 0 ? rest : rows
+  if (mostHave('\t')) return fromRows(parse<string[]>(text.trim(), { delimiter: '\t', skipEmptyLines: 'greedy' }).data)
+  if (mostHave('|')) return fromRows(lines.filter((line) => line.includes('|')).map((line) => line.trim().replace(/^\||\|$/g, '').split('|')))
+  return lines.map((line) => (line.includes('\t') ? fromCells(line.split('\t'), PLACES) : fromWords(line.trim())))
 }
 
-function fromCells(cells: string[]): LineText {
-  const [name = '', type = '', required = '', value = '', note = ''] = cells.map((cell) => cell.trim())
-  return { name, type, required: YES.test(required), default: value, note }
+function fromRows(rows: readonly string[][]): LineText[] {
+  const [first = [], ...rest] = rows
+  const parts = first.map((cell) => HEADINGS.find(([heading]) => heading.test(cell.trim().toLowerCase().replace(/\?$/, '')))?.[1])
+  // A column may well be called name: then a type stands beside it.
+  const isHead = parts.includes('name') && (parts.includes('type') || (parts[0] === 'name' && !parseType(first[1] ?? '').ok))
+  if (!isHead) return rows.map((row) => fromCells(row, PLACES))
+  return rest.map((row) => fromCells(row, parts.includes('type') ? parts : PLACES))
+}
+
+function fromCells(cells: readonly string[], parts: readonly (Part | undefined)[]): LineText {
+  const under = (part: Part): string => (parts.includes(part) ? (cells[parts.indexOf(part)] ?? '').trim() : '')
+  return known({
+    name: under('name'), type: under('type'), required: parts.includes('nullable') ? NO.test(under('nullable')) : YES.test(under('required')),
+    default: /auto_?increment|identity|^(?:yes|true|1)$/i.test(under('extra')) ? 'generated' : under('default'), note: under('note')
+  })
 }
 
 function fromWords(line: string): LineText {
   const [, bare = '', note = ''] = /^(.*?),?(?:\s+--\s*(.*))?$/s.exec(line.trim().replace(/,$/, '')) ?? []
-  const [, quoted, plain, rest = ''] = /^(?:"([^"]+)"|(\S+))\s*(.*)$/s.exec(bare.trim()) ?? []
+  const [, comment] = /\scomment\s+'((?:[^']|'')*)'\s*$/i.exec(bare) ?? []
+  const said = comment === undefined ? bare : bare.replace(/\scomment\s+'(?:[^']|'')*'\s*$/i, '')
+  const [, quoted, ticked, plain, rest = ''] = /^(?:"([^"]+)"|`([^`]+)`|(\S+))\s*(.*)$/s.exec(said.trim()) ?? []
   const [, before = '', value = ''] = /^(.*?)\s*(?:\bdefault\s+(.*?))?$/is.exec(rest) ?? []
   const required = /\b(?:required|not null)\b/i
-  const word = (text: string): string => text.replace(required, '').trim()
-  return { name: (quoted ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: word(value), note }
+  const counted = /\b(?:auto_increment|generated (?:always|by default) as identity|identity(?:\(\d+, ?\d+\))?)/i
+  const word = (text: string): string => text.replace(required, '').replace(counted, '').trim()
+  return known({ name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: counted.test(rest) ? 'generated' : word(value), note: comment?.replaceAll("''", "'") ?? note })
+}
+
+/** The line in the design's words, where it is in an engine's. */
+function known(line: LineText): LineText {
+  const [, size] = /^(small|big)?serial[248]?$/i.exec(line.type) ?? []
+  if (/^(?:small|big)?serial[248]?$/i.test(line.type)) return { ...line, type: `${(size ?? '').toLowerCase()}${size ? 'int' : 'integer'}`, required: true, default: 'generated' }
+  return { ...line, default: ownDefault(line.default) }
 }
 
 /** What a block comes to: one step for all lines that can be taken, and the others as they were typed. */
