@@ -20,6 +20,8 @@ export interface Speech {
   expressions: Omit<ExpressionWords, 'column' | 'truth'>
   /** What makes a truth value a condition and a condition a value, where the dialect tells them apart. */
   truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
+  /** A column as what another is computed from, where that is said otherwise. */
+  source?(name: string, column: Column): string
   /** Whether a list of values is a type of its own. */
   enumTypes: boolean
   /** What a dialect changes in a column when everything else is said. */

@@ -104,8 +104,9 @@ export class TableBuilder {
     return this.columnNames(table).get(id) as string
   }
 
-  private expression(table: Table, kept: string, type?: Type): string {
-    return expressionSql(this.speech, table.columns, kept, type, (id) => this.speech.quote(this.column(table, id)))
+  private expression(table: Table, kept: string, type?: Type, source: NonNullable<Speech['source']> = (name) => name): string {
+    const named = (id: string): string => source(this.speech.quote(this.column(table, id)), columnOf(table, id) as Column)
+    return expressionSql(this.speech, table.columns, kept, type, named)
   }
 
   private work(table: Table, name: string): CatalogTable {
@@ -188,7 +189,7 @@ export class TableBuilder {
     const plain: CatalogColumn = {
       id: column.id, name: this.column(table, column.id), type: words.sql, required: column.required || generated, generated,
       default: column.default && defaultSql(speech, column.default, column.type),
-      computed: column.computed === undefined ? undefined : this.expression(table, column.computed, column.type),
+      computed: column.computed === undefined ? undefined : this.expression(table, column.computed, column.type, speech.source),
       note: speech.facts.comments ? column.note : undefined
     }
     return speech.adjust ? speech.adjust(plain, { table, column }) : plain

@@ -204,7 +204,8 @@ class StepRun {
       if (!source || !target || tableOf(from, carry.target)) continue
       const rows = source.rows.filter((row) => carry.where.every((id) => (row[id] ?? null) !== null))
         .map((row) => Object.fromEntries(carry.columns.map((each) => [each.to, 'from' in each ? (row[each.from] ?? null) : each.value])))
-      const columns = target.columns.filter((column) => carry.columns.some((each) => each.to === column.id))
+      // What was looked up on the way is told from the table that it comes from.
+      const columns = target.columns.filter((column) => carry.columns.some((each) => each.to === column.id && !('from' in each && !columnOf(source, each.from))))
       await this.compareTable(target, { ...target, columns, rows }, catalog, false)
     }
   }

@@ -60,9 +60,11 @@ function newKeys(before: Table, after: Table, lookUps: readonly LookUpStep[]): K
     const made = columnOf(after, id)
     return columnOf(before, id) !== undefined || made?.computed !== undefined || (made?.default !== undefined && made.default.kind !== 'generated')
   }
+  // What is computed, or computed otherwise, from now on has other values than those that were kept apart.
+  const staysItself = (id: string): boolean => columnOf(after, id)?.computed === columnOf(before, id)?.computed || columnOf(after, id)?.computed === undefined
   return keysOf(after).filter((key) => {
     const columns = lookedUpBy(lookUps, before, key.columns)
-    return columns.every(hasValue) && !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id)))
+    return columns.every(hasValue) && !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id) && staysItself(id)))
   })
 }
 

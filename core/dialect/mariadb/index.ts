@@ -47,6 +47,8 @@ const speech: Speech = {
   },
   // A truth value is a number, and its negation is printed as a comparison with 0: it is written as one with 1.
   truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `(${condition})` },
+  // What spaces a char ends with is the server's choice, so that nothing computed from one can be in a key, unless they are cut off.
+  source: (name, { type }) => (type.kind === 'char' ? `rtrim(${name})` : name),
   adjust: (column, { table, column: from }) => {
     const counted = isCounted(table, from)
     const worked = (from.default?.kind === 'expression' || (from.default?.kind === 'value' && from.type.kind === 'binary')) && column.default !== undefined

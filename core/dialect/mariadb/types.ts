@@ -76,7 +76,7 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
 /** An expression in one spelling, whether it was written here or printed by the engine. */
 export function oneExpression(sql: string): string {
   try {
-    return meaning(parseExpression(sql, { printed: { spelling: { brackets: false, backslash: true }, functions: { concat: '||', curdate: 'today', current_date: 'today', lcase: 'lower', ucase: 'upper', octet_length: 'octet_length' } } }))
+    return meaning(parseExpression(sql, { printed: { spelling: { brackets: false, backslash: true }, functions: { concat: '||', curdate: 'today', current_date: 'today', lcase: 'lower', ucase: 'upper', octet_length: 'octet_length', rtrim: 'rtrim' } } }))
   } catch (error) {
     if (error instanceof NotAnExpression) return sql
     throw error
