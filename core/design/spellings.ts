@@ -32,12 +32,14 @@ export function ownWords(spelled: string): string | undefined {
   return undefined
 }
 
-/** A default as an engine prints it, in the design's words; what it does not know stays as it is. */
-export function ownDefault(printed: string): string {
+/** A default as an engine prints it, in the design's words; what it does not know stays as it is. `truth`: it is one of a truth value, which some engines keep as a number. */
+export function ownDefault(printed: string, truth = false): string {
   const text = unwrapped(printed.trim()).replace(/::[\w ]+(?:\(\d+(?:,\d+)?\))?(?:\[\])?$/, '')
   if (/^(?:null|\(none\)|-)$/i.test(text)) return ''
   if (/^nextval\(|^(?:generated|auto_increment|identity)\b/i.test(text)) return 'generated'
   if (/^(?:current_(?:timestamp|date|time)|localtimestamp|now|getdate|sysdate|sysdatetime|sysdatetimeoffset|systimestamp)(?:\(\d?\))?$/i.test(text)) return 'now'
+  const [, bit] = /^(?:b?')?([01])'?$/.exec(text) ?? []
+  if (truth && bit !== undefined) return bit === '1' ? 'true' : 'false'
   return text.replace(/^N(?=')/, '')
 }
 

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { tableOf } from '../../core/design/lookup.ts'
+import { columnsIn, tableOf } from '../../core/design/lookup.ts'
 import type { Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
+import { newTable } from '../../core/relate/propose.ts'
 import { isBlock, linesOf, pasteLines } from './block.ts'
 import { duplicateTable } from './duplicate.ts'
 import { readRule, ruleText } from './ruleText.ts'
@@ -21,7 +22,7 @@ describe('a pasted block', () => {
     ['name\ttext(20)\tyes\nfield\tinteger', [['name', 'text(20)', true, ''], ['field', 'integer', false, '']]],
     ['name text(20)\nkind text', [['name', 'text(20)', false, ''], ['kind', 'text', false, '']]],
     // Headings say what stands under them, wherever it stands.
-    ['Column name\tNull?\tData type\tDefault\nnest_no\tNO\tint(11)\t((0))\nkind\tYES\tvarchar(20)\tNULL', [['nest_no', 'int(11)', true, '0'], ['kind', 'varchar(20)', false, '']]],
+    ['Column name\tNull?\tData type\tDefault\nnest_no\tNO\tint(11)\t((0))\nis_open\tNO\ttinyint(1)\t1\nshut\tYES\tbit\tb\'0\'\nkind\tYES\tvarchar(20)\tNULL', [['nest_no', 'int(11)', true, '0'], ['is_open', 'tinyint(1)', true, 'true'], ['shut', 'bit', false, 'false'], ['kind', 'varchar(20)', false, '']]],
     ['+----+----+\n| Field | Type | Null | Key | Default | Extra |\n+----+----+\n| id | int(11) | NO | PRI | NULL | auto_increment |\n| kind | varchar(20) | YES | | box | |\n+----+----+', [['id', 'int(11)', true, 'generated'], ['kind', 'varchar(20)', false, 'box']]],
     [' Column | Type | Collation | Nullable | Default\n---+---+---+---+---\n id | integer | | not null | nextval(\'nest_id_seq\'::regclass)\n kind | character varying(20) | | | \'box\'::character varying', [['id', 'integer', true, 'generated'], ['kind', 'character varying(20)', false, "'box'"]]],
     ["`nest_no` int(11) NOT NULL AUTO_INCREMENT COMMENT 'the number, on it',\nbuilt_on timestamptz default now(),\nid bigserial", [['nest_no', 'int(11)', true, 'generated'], ['built_on', 'timestamptz', false, 'now'], ['id', 'bigint', true, 'generated']]]
@@ -42,6 +43,25 @@ describe('a pasted block', () => {
     expect(after.columns.slice(2, 7).map((column) => `${column.name} ${typeText(column.type, lists)}`)).toEqual(['chip_no text(20)', 'likes enum likes', 'hates enum likes', 'ward_code char(3)', 'pen_no smallint'])
     expect(after.foreignKeys.at(-1)?.pairs).toHaveLength(2)
   })
+})
+
+describe('the key of a pasted block', () => {
+  const fresh = { ...newTable('nest'), id: 't_nest' }
+  const paste = (table: Table, text: string): string => {
+    const on = { ...design, tables: [...design.tables.filter((each) => each.id !== table.id), table] }
+    const { operation } = pasteLines(on, table, linesOf(text), table.columns.length)
+    const result = operation && apply(on, operation)
+    if (!result?.ok) throw new Error('it was refused')
+    const after = tableOf(result.design, table.id) as Table
+    return `${after.columns.map((column) => column.name).join()} by ${columnsIn(after, after.primaryKey?.columns ?? []).map((column) => column.name).join()}`
+  }
+
+  it.each([
+    ['in the place of the one that the table was made with', fresh, '| Field | Type | Null | Key |\n| no | int(11) | NO | PRI |\n| ward | char(3) | NO | PRI |\n| kind | text | YES | |', 'no,ward,kind by no,ward'],
+    ['by words, where the table has none', { ...fresh, primaryKey: undefined }, 'kind text\nno bigint primary key', 'kind,no by no'],
+    ['of a reference, by all its columns', fresh, 'home > pen primary key\nkind text', 'ward_code,pen_no,kind by ward_code,pen_no'],
+    ['not where it has another', patient, 'no bigint primary key\nkind text', `${[...patient.columns.map((column) => column.name), 'no', 'kind'].join()} by patient_id`]
+  ])('is made %s', (_, table, text, after) => expect(paste(table, text)).toBe(after))
 })
 
 describe('a rule as a line of text', () => {

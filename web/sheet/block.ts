@@ -1,8 +1,8 @@
 import { parse } from 'papaparse'
-import type { Design, Table } from '../../core/design/model.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import { tableOf } from '../../core/design/lookup.ts'
+import { referencesTo, tableOf } from '../../core/design/lookup.ts'
+import { newId, type Design, type Table } from '../../core/design/model.ts'
 import { parseType } from '../../core/design/type.ts'
 import { ownDefault } from '../../core/design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
@@ -13,8 +13,11 @@ export const isBlock = (text: string): boolean => /[\n\t]/.test(text.trim())
 const YES = /^(?:yes|y|x|true|1|required|not null|mandatory|✓)$/i
 const NO = /^(?:no|n|false|0|not null|-)$/i
 
+/** A line, and whether it was said to be in the primary key. */
+export interface PastedLine extends LineText { key?: boolean }
+
 /** What stands under a heading: a part of the line, or something that says one of them in another way. */
-type Part = keyof LineText | 'nullable' | 'extra'
+type Part = keyof PastedLine | 'nullable' | 'extra'
 const HEADINGS: [heading: RegExp, part: Part][] = [
   [/^(?:name|column|column[ _]name|field|attribute)$/, 'name'],
   [/^(?:type|data[ _]?type|column[ _]type)$/, 'type'],
@@ -22,6 +25,7 @@ const HEADINGS: [heading: RegExp, part: Part][] = [
   [/^(?:null|nullable|is[ _]nullable|optional|allows? nulls?)$/, 'nullable'],
   [/^(?:default|default[ _]value|column[ _]default|data[ _]default)$/, 'default'],
   [/^(?:note|notes|comment|comments|description|remarks?)$/, 'note'],
+  [/^(?:key|pk|primary[ _]?key|column[ _]key)$/, 'key'],
   [/^(?:extra|identity|auto[ _]?increment)$/, 'extra']
 ]
 /** The order of a block without headings. */
@@ -33,7 +37,7 @@ const PLACES: Part[] = ['name', 'type', 'required', 'default', 'note']
  * they come. Under headings what stands in the columns is known by these; else it is name, type, required, default
  * and note.
  */
-export function linesOf(text: string): LineText[] {
+export function linesOf(text: string): PastedLine[] {
   const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !/^\s*(?:[()]+;?|[-+|]{3,})\s*$/.test(line))
   const mostHave = (mark: string): boolean => lines.filter((line) => line.includes(mark)).length > lines.length / 2
   // A spreadsheet puts a cell with a line break into quotes, so its block is read whole; a list may have a tab in it here and there.
@@ -42,7 +46,7 @@ export function linesOf(text: string): LineText[] {
   return lines.map((line) => (line.includes('\t') ? fromCells(line.split('\t'), PLACES) : fromWords(line.trim())))
 }
 
-function fromRows(rows: readonly string[][]): LineText[] {
+function fromRows(rows: readonly string[][]): PastedLine[] {
   const [first = [], ...rest] = rows
   const parts = first.map((cell) => HEADINGS.find(([heading]) => heading.test(cell.trim().toLowerCase().replace(/\?$/, '')))?.[1])
   // A column may well be called name: then a type stands beside it.
@@ -51,51 +55,75 @@ function fromRows(rows: readonly string[][]): LineText[] {
   return rest.map((row) => fromCells(row, parts.includes('type') ? parts : PLACES))
 }
 
-function fromCells(cells: readonly string[], parts: readonly (Part | undefined)[]): LineText {
+function fromCells(cells: readonly string[], parts: readonly (Part | undefined)[]): PastedLine {
   const under = (part: Part): string => (parts.includes(part) ? (cells[parts.indexOf(part)] ?? '').trim() : '')
   return known({
     name: under('name'), type: under('type'), required: parts.includes('nullable') ? NO.test(under('nullable')) : YES.test(under('required')),
-    default: /auto_?increment|identity|^(?:yes|true|1)$/i.test(under('extra')) ? 'generated' : under('default'), note: under('note')
+    default: /auto_?increment|identity|^(?:yes|true|1)$/i.test(under('extra')) ? 'generated' : under('default'), note: under('note'),
+    ...(/^(?:pri|pk|p|primary(?: key)?|yes|y|x|true|1)$/i.test(under('key')) && { key: true })
   })
 }
 
-function fromWords(line: string): LineText {
+function fromWords(line: string): PastedLine {
   const [, bare = '', note = ''] = /^(.*?),?(?:\s+--\s*(.*))?$/s.exec(line.trim().replace(/,$/, '')) ?? []
   const [, comment] = /\scomment\s+'((?:[^']|'')*)'\s*$/i.exec(bare) ?? []
   const said = comment === undefined ? bare : bare.replace(/\scomment\s+'(?:[^']|'')*'\s*$/i, '')
   const [, quoted, ticked, plain, rest = ''] = /^(?:"([^"]+)"|`([^`]+)`|(\S+))\s*(.*)$/s.exec(said.trim()) ?? []
   const [, before = '', value = ''] = /^(.*?)\s*(?:\bdefault\s+(.*?))?$/is.exec(rest) ?? []
   const required = /\b(?:required|not null)\b/i
+  const key = /\bprimary key\b/i
   const counted = /\b(?:auto_increment|generated (?:always|by default) as identity|identity(?:\(\d+, ?\d+\))?)/i
-  const word = (text: string): string => text.replace(required, '').replace(counted, '').trim()
-  return known({ name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: counted.test(rest) ? 'generated' : word(value), note: comment?.replaceAll("''", "'") ?? note })
+  const word = (text: string): string => text.replace(required, '').replace(key, '').replace(counted, '').trim()
+  return known({ name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: counted.test(rest) ? 'generated' : word(value), note: comment?.replaceAll("''", "'") ?? note, ...(key.test(rest) && { key: true }) })
 }
 
+/** PostgreSQL's words for an integer that is counted (its manual, 8.1.4). */
+const SERIAL = new Map([['smallserial', 'smallint'], ['serial2', 'smallint'], ['serial', 'integer'], ['serial4', 'integer'], ['bigserial', 'bigint'], ['serial8', 'bigint']])
+
 /** The line in the design's words, where it is in an engine's. */
-function known(line: LineText): LineText {
-  const [, size] = /^(small|big)?serial[248]?$/i.exec(line.type) ?? []
-  if (/^(?:small|big)?serial[248]?$/i.test(line.type)) return { ...line, type: `${(size ?? '').toLowerCase()}${size ? 'int' : 'integer'}`, required: true, default: 'generated' }
-  return { ...line, default: ownDefault(line.default) }
+function known(line: PastedLine): PastedLine {
+  const counted = SERIAL.get(line.type.toLowerCase())
+  if (counted !== undefined) return { ...line, type: counted, required: true, default: 'generated' }
+  const type = parseType(line.type)
+  // A key is never empty.
+  return { ...line, required: line.required || line.key === true, default: ownDefault(line.default, type.ok && type.value.kind === 'boolean') }
 }
 
 /** What a block comes to: one step for all lines that can be taken, and the others as they were typed. */
 export interface Pasted { operation: Operation | undefined; count: number; left: LineText[] }
 
-/** The lines as columns of the table, from the place on; each is tried behind those before it. */
-export function pasteLines(design: Design, table: Table, lines: readonly LineText[], at: number): Pasted {
+/**
+ * The lines as columns of the table, from the place on; each is tried behind those before it. Those that were
+ * said to be its key are, where it has none, or only the one that it was made with.
+ */
+export function pasteLines(design: Design, table: Table, lines: readonly PastedLine[], at: number): Pasted {
   let current = design
   const operations: Operation[] = []
   const left: LineText[] = []
-  for (const line of lines) {
+  const keyed: string[] = []
+  for (const { key, ...line } of lines) {
     const now = tableOf(current, table.id)
     const taken = now && addLine(current, now, line, at + (now.columns.length - table.columns.length))
     // What makes more than a column waits to be asked for.
     const result = taken?.ok && taken.operation && !taken.ask ? apply(current, taken.operation) : undefined
     if (result?.ok && taken?.ok && taken.operation) {
+      if (key) keyed.push(...madeColumns(now, tableOf(result.design, table.id)))
       current = result.design
       operations.push(taken.operation)
     } else left.push({ ...EMPTY_LINE, ...line })
   }
   const count = operations.length
+  operations.push(...keyOf(design, table, keyed))
   return { operation: count > 0 ? { kind: 'batch', label: `add ${count} ${count === 1 ? 'column' : 'columns'} to ${table.name}`, operations } : undefined, count, left }
+}
+
+const madeColumns = (before: Table | undefined, after: Table | undefined): string[] => after?.columns.flatMap(({ id }) => (before?.columns.some((each) => each.id === id) ? [] : id)) ?? []
+
+function keyOf(design: Design, table: Table, columns: string[]): Operation[] {
+  if (columns.length === 0) return []
+  const operation: Operation = { kind: 'key.setPrimary', table: table.id, key: { id: newId('k'), columns } }
+  const [only, other] = table.columns
+  const asMade = only?.default?.kind === 'generated' && !other && table.rows.length === 0 && referencesTo(design, table.id).length === 0
+  if (asMade) return [operation, { kind: 'column.remove', table: table.id, column: only.id }]
+  return table.primaryKey ? [] : [operation]
 }
