@@ -58,6 +58,8 @@ describe('the key of a pasted block', () => {
 
   it.each([
     ['in the place of the one that the table was made with', fresh, '| Field | Type | Null | Key |\n| no | int(11) | NO | PRI |\n| ward | char(3) | NO | PRI |\n| kind | text | YES | |', 'no,ward,kind by no,ward'],
+    ['of what is counted, and called, as that was', fresh, 'nest_id integer primary key default generated\nkind text', 'nest_id,kind by nest_id'],
+    ['of what it can be', fresh, 'no nonsense primary key\nkind text', 'nest_id,kind by nest_id'],
     ['by words, where the table has none', { ...fresh, primaryKey: undefined }, 'kind text\nno bigint primary key', 'kind,no by no'],
     ['of a reference, by all its columns', fresh, 'home > pen primary key\nkind text', 'ward_code,pen_no,kind by ward_code,pen_no'],
     ['not where it has another', patient, 'no bigint primary key\nkind text', `${[...patient.columns.map((column) => column.name), 'no', 'kind'].join()} by patient_id`]

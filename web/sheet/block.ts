@@ -1,8 +1,9 @@
 import { parse } from 'papaparse'
 import { apply } from '../../core/edit/apply.ts'
+import { freeName } from '../../core/relate/naming.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { referencesTo, tableOf } from '../../core/design/lookup.ts'
-import { newId, type Design, type Table } from '../../core/design/model.ts'
+import { newId, type Column, type Design, type Table } from '../../core/design/model.ts'
 import { parseType } from '../../core/design/type.ts'
 import { ownDefault } from '../../core/design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
@@ -97,33 +98,43 @@ export interface Pasted { operation: Operation | undefined; count: number; left:
  * said to be its key are, where it has none, or only the one that it was made with.
  */
 export function pasteLines(design: Design, table: Table, lines: readonly PastedLine[], at: number): Pasted {
-  let current = design
-  const operations: Operation[] = []
+  const old = lines.some((line) => line.key) ? asMade(design, table) : undefined
+  // What the table was made with makes room for what is counted, and called, as it is.
+  const operations: Operation[] = old ? [
+    { kind: 'column.setDefault', table: table.id, column: old.id, default: null },
+    { kind: 'column.rename', table: table.id, column: old.id, name: freeName(`was_${old.name}`, lines.map((line) => line.name)) }
+  ] : []
+  const room = operations.length
+  let current = operations.reduce((state, operation) => applied(state, operation) ?? state, design)
   const left: LineText[] = []
   const keyed: string[] = []
   for (const { key, ...line } of lines) {
     const now = tableOf(current, table.id)
     const taken = now && addLine(current, now, line, at + (now.columns.length - table.columns.length))
     // What makes more than a column waits to be asked for.
-    const result = taken?.ok && taken.operation && !taken.ask ? apply(current, taken.operation) : undefined
-    if (result?.ok && taken?.ok && taken.operation) {
-      if (key) keyed.push(...madeColumns(now, tableOf(result.design, table.id)))
-      current = result.design
+    const after = taken?.ok && taken.operation && !taken.ask ? applied(current, taken.operation) : undefined
+    if (after && taken?.ok && taken.operation) {
+      if (key) keyed.push(...madeColumns(now, tableOf(after, table.id)))
+      current = after
       operations.push(taken.operation)
     } else left.push({ ...EMPTY_LINE, ...line })
   }
-  const count = operations.length
-  operations.push(...keyOf(design, table, keyed))
+  if (old && keyed.length === 0) return pasteLines(design, table, lines.map((line) => ({ ...line, key: false })), at)
+  const count = operations.length - room
+  if (keyed.length > 0 && (old || !table.primaryKey)) operations.push({ kind: 'key.setPrimary', table: table.id, key: { id: newId('k'), columns: keyed } })
+  if (old) operations.push({ kind: 'column.remove', table: table.id, column: old.id })
   return { operation: count > 0 ? { kind: 'batch', label: `add ${count} ${count === 1 ? 'column' : 'columns'} to ${table.name}`, operations } : undefined, count, left }
+}
+
+function applied(design: Design, operation: Operation): Design | undefined {
+  const result = apply(design, operation)
+  return result.ok ? result.design : undefined
 }
 
 const madeColumns = (before: Table | undefined, after: Table | undefined): string[] => after?.columns.flatMap(({ id }) => (before?.columns.some((each) => each.id === id) ? [] : id)) ?? []
 
-function keyOf(design: Design, table: Table, columns: string[]): Operation[] {
-  if (columns.length === 0) return []
-  const operation: Operation = { kind: 'key.setPrimary', table: table.id, key: { id: newId('k'), columns } }
+/** The one column that the table was made with, where nothing has been added and nothing leans on it. */
+function asMade(design: Design, table: Table): Column | undefined {
   const [only, other] = table.columns
-  const asMade = only?.default?.kind === 'generated' && !other && table.rows.length === 0 && referencesTo(design, table.id).length === 0
-  if (asMade) return [operation, { kind: 'column.remove', table: table.id, column: only.id }]
-  return table.primaryKey ? [] : [operation]
+  return only?.default?.kind === 'generated' && !other && table.rows.length === 0 && referencesTo(design, table.id).length === 0 ? only : undefined
 }
