@@ -14,13 +14,14 @@ import { planMigration } from './plan.ts'
 
 const start = fernhollow().versions[1]?.design as Design
 
-function after(...operations: Operation[]): Design {
+function evolve(from: Design, operations: readonly Operation[]): Design {
   return operations.reduce((design, operation) => {
     const result = apply(design, operation)
     if (!result.ok) throw new Error(result.refusal.message)
     return result.design
-  }, start)
+  }, from)
 }
+const after = (...operations: Operation[]): Design => evolve(start, operations)
 
 const patient = 't_patient'
 const at = (name: string) => ({ table: patient, column: `c_patient_${name}` })
@@ -101,6 +102,16 @@ describe('a migration plan', () => {
       expect(script(down)).toContain('UPDATE volunteer_skill AS own SET skill_id = referred.skill_id')
       expect(warnings).toEqual({ up: [], down: [] })
     }
+  })
+
+  it('warns of a key, a reference and a check that a default may come up against where it fills what was empty', () => {
+    const held = evolve(grown, [{ kind: 'table.setRows', table: patient, rows: [] }, { kind: 'check.add', table: patient, check: { id: 'x_n', condition: '{c_patient_ring} IS NULL OR length({c_patient_ring}) > 3' } }])
+    const filled = evolve(held, [{ kind: 'column.setDefault', ...at('ring'), default: { kind: 'value', value: 'none' } }, { kind: 'column.require', ...at('ring'), required: true }])
+    const { up } = planMigration(held, filled, DIALECTS.sqlite).warnings
+    expect(up.filter((warning) => warning.effect === 'stops').map((warning) => warning.message)).toEqual([
+      'patient.ring_no is filled with its default where it is empty: the migration stops where ring_no is then the same twice.',
+      'patient.ring_no is filled with its default where it is empty: the migration stops where ring_no IS NULL OR length(ring_no) > 3 does not hold for that.'
+    ])
   })
 
   it('warns where a reference that may be empty is looked up for one that is required', () => {

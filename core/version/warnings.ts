@@ -45,7 +45,22 @@ export function newlyHeld(from: Design, to: Design, lookUps: readonly LookUpStep
       ...newReferences(before, table).map((key) => stops(`${table.name}.${named(key.pairs.map((pair) => pair.column))} refers to ${tableOf(to, key.table)?.name ?? 'a table'} from now on: the migration stops at a row that refers to nothing there.`)),
       ...checks.map((check) => stops(`${table.name} gets the check ${showExpression(check.condition, table.columns)}: the migration stops at a row that does not meet it.`)),
       ...indexes.map((index) => stops(`${named(index.columns.map(({ column }) => column))} becomes unique in ${table.name}: the migration stops where a value is there twice.`)),
+      ...filledFrom(before, table).map((message) => stops(message)),
       ...lost(table).map((name) => stops(`${name} loses a value: the migration stops at a row of ${table.name} that has it.`))
+    ]
+  })
+}
+
+/** What a default may come up against where it fills a column that was empty: a key, a reference, a check. */
+function filledFrom(before: Table, after: Table): string[] {
+  const filled = after.columns.filter((column) => column.required && column.default && column.default.kind !== 'generated' && columnOf(before, column.id)?.required === false)
+  return filled.flatMap(({ id, name }) => {
+    const stops = (where: string): string => `${after.name}.${name} is filled with its default where it is empty: the migration stops where ${where}.`
+    const among = [...keysOf(after).map((key) => key.columns), ...after.indexes.filter((index) => index.unique).map((index) => index.columns.map(({ column }) => column))].filter((columns) => columns.includes(id))
+    return [
+      ...among.map((columns) => stops(`${columnsIn(after, columns).map((column) => column.name).join(', ')} ${columns.length > 1 ? 'are' : 'is'} then the same twice`)),
+      ...after.foreignKeys.filter((key) => key.pairs.some((pair) => pair.column === id)).map(() => stops('that refers to nothing')),
+      ...after.checks.filter((check) => check.condition.includes(`{${id}}`)).map((check) => stops(`${showExpression(check.condition, after.columns)} does not hold for that`))
     ]
   })
 }
