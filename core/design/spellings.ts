@@ -43,15 +43,20 @@ export function ownDefault(printed: string, truth = false): string {
   return text.replace(/^N(?=')/, '')
 }
 
-/** Without the parentheses that one engine puts around every default. */
+/** Without the parentheses that one engine puts around every default, and twice around a number. */
 function unwrapped(text: string): string {
-  if (!text.startsWith('(') || !text.endsWith(')')) return text
-  // The first one must be closed by the last and by none before it; what stands in quotes closes nothing.
-  let depth = 0
+  const inner = withoutPair(text)
+  return inner === undefined ? text : (withoutPair(inner) ?? inner)
+}
+
+/** What the first parenthesis encloses, where it is the last that closes it; what stands in quotes closes nothing. */
+function withoutPair(text: string): string | undefined {
+  if (!text.startsWith('(') || !text.endsWith(')')) return undefined
   const bare = text.replaceAll(/'(?:[^']|'')*'/g, (quoted) => '_'.repeat(quoted.length))
-  for (const [at, char] of [...bare].entries()) {
-    depth += char === '(' ? 1 : char === ')' ? -1 : 0
-    if (depth === 0 && at < [...bare].length - 1) return text
+  let depth = 0
+  for (let at = 0; at < bare.length - 1; at++) {
+    depth += bare[at] === '(' ? 1 : bare[at] === ')' ? -1 : 0
+    if (depth === 0) return undefined
   }
-  return depth === 0 ? unwrapped(text.slice(1, -1).trim()) : text
+  return depth === 1 ? text.slice(1, -1).trim() : undefined
 }

@@ -81,7 +81,7 @@ function parseOwn(text: string, enums: readonly NamedValues[]): Parsed<Type> {
   const native = /^native\b\s*(.*)$/is.exec(trimmed)
   if (native) return parseNative(native[1] ?? '')
   const named = enums.find((each) => each.name.toLowerCase() === trimmed.toLowerCase().replace(/^enum\s+/, ''))
-  const match = /^([a-z]+)\s*(?:\(\s*(-?\d+)\s*(?:,\s*(-?\d+)\s*)?\))?(?:[\s,]+(?:with\s+)?(zone|time zone))?$/.exec(trimmed.toLowerCase())
+  const match = /^([a-z]+)\s*(?:\(\s*(-?\d+)\s*(?:,\s*(-?\d+)\s*)?\))?(?:[\s,]+(?:with\s+)?(zone|time zone))?$/.exec(trimmed.toLowerCase().replaceAll(/\s+/g, ' '))
   const [, word = '', first, second, zone] = match ?? []
   const found = match && typeFor(word, first === undefined ? undefined : Number(first), second === undefined ? undefined : Number(second))
   if (named && !found) return { ok: true, value: { kind: 'enum', enum: named.id } }

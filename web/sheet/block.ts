@@ -65,17 +65,23 @@ function fromCells(cells: readonly string[], parts: readonly (Part | undefined)[
   })
 }
 
+/** What stands before a mark and behind it; all of it before, where there is none. */
+function parted(text: string, mark: RegExp): [before: string, behind: string] {
+  const found = mark.exec(text)
+  return found ? [text.slice(0, found.index), text.slice(found.index + found[0].length)] : [text, '']
+}
+
 function fromWords(line: string): PastedLine {
-  const [, bare = '', note = ''] = /^(.*?),?(?:\s+--\s*(.*))?$/s.exec(line.trim().replace(/,$/, '')) ?? []
-  const [, comment] = /\scomment\s+'((?:[^']|'')*)'\s*$/i.exec(bare) ?? []
-  const said = comment === undefined ? bare : bare.replace(/\scomment\s+'(?:[^']|'')*'\s*$/i, '')
+  const [bare, note] = parted(line.replace(/,$/, ''), /\s--/)
+  const [said, after] = parted(bare.trim().replace(/,$/, ''), /\scomment\s+(?=')/i)
+  const [, comment] = /^'((?:[^']|'')*)'/.exec(after) ?? []
   const [, quoted, ticked, plain, rest = ''] = /^(?:"([^"]+)"|`([^`]+)`|(\S+))\s*(.*)$/s.exec(said.trim()) ?? []
-  const [, before = '', value = ''] = /^(.*?)\s*(?:\bdefault\s+(.*?))?$/is.exec(rest) ?? []
+  const [before, value] = parted(rest, /(?:^|\s)default\s+/i)
   const required = /\b(?:required|not null)\b/i
   const key = /\bprimary key\b/i
   const counted = /\b(?:auto_increment|generated (?:always|by default) as identity|identity(?:\(\d+, ?\d+\))?)/i
   const word = (text: string): string => text.replace(required, '').replace(key, '').replace(counted, '').trim()
-  return known({ name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: counted.test(rest) ? 'generated' : word(value), note: comment?.replaceAll("''", "'") ?? note, ...(key.test(rest) && { key: true }) })
+  return known({ name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: counted.test(rest) ? 'generated' : word(value), note: comment?.replaceAll("''", "'") ?? note.trim(), ...(key.test(rest) && { key: true }) })
 }
 
 /** PostgreSQL's words for an integer that is counted (its manual, 8.1.4). */
