@@ -82,7 +82,7 @@ const words: Words = {
 }
 
 function notes(table: CatalogTable): Statement[] {
-  const [name = '', schema = 'dbo'] = nameParts(table.name).reverse()
+  const [name = '', schema = facts.ownSchema ?? ''] = nameParts(table.name).reverse()
   const describe = (note: string, column?: string): string => {
     const place = [`N'SCHEMA', ${quoteText(schema)}`, `N'TABLE', ${quoteText(name)}`, ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])]
     return `EXEC sp_addextendedproperty N'MS_Description', ${quoteText(note)}, ${place.join(', ')}`
