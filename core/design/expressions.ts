@@ -1,5 +1,6 @@
-import { callsIn, columnsNamed, mapExpression, type Expression } from '../sql/expression.ts'
-import { FUNCTIONS, type Sort } from '../sql/functions.ts'
+import { BOUNDS } from '../bounds.ts'
+import { callsIn, columnsNamed, mapExpression, unfoldedSize, type Expression } from '../sql/expression.ts'
+import { functionCalled, type Sort } from '../sql/functions.ts'
 import { NotAnExpression, parseExpression } from '../sql/parse.ts'
 import { plainName, plainWords, printExpression } from '../sql/print.ts'
 import { MakesNoSense, sortOf, type ColumnSort } from '../sql/sorts.ts'
@@ -11,8 +12,6 @@ import { parseValue } from './value.ts'
  * Expressions in a design: kept as text in which columns stand as ids in braces (`{c_weight} > 0`), so
  * that a renamed column is renamed in them too; shown and typed with the columns' names.
  */
-
-export const EXPRESSION_LENGTH = 2000
 
 export interface Reading {
   /** The type that the value must have; left out, it must be a condition. */
@@ -31,7 +30,8 @@ export const sortOfType = (type: Type): Sort => SORTS[type.kind]
 
 /** Reads what a person typed (columns by name) into the form that a design keeps (columns by id). */
 export function readExpression(text: string, reading: Reading): Parsed<string> {
-  if (text.length > EXPRESSION_LENGTH) return { ok: false, message: `That is too long: an expression has at most ${EXPRESSION_LENGTH} characters.` }
+  const most = BOUNDS.typedExpression
+  if (text.length > most) return { ok: false, message: `That is too long: an expression has at most ${most} characters.` }
   try {
     const typed = mapExpression(parseExpression(text), (part) => (part.kind === 'column' ? { ...part, name: find(reading.columns, part.name)?.id ?? part.name } : part))
     judge(typed, reading)
@@ -48,12 +48,13 @@ function find(columns: readonly Column[], name: string): Column | undefined {
 
 /** Throws where the expression makes no sense among the columns, or gives something else than it should. */
 function judge(expression: Expression, { wanted, columns, enums, moments }: Reading): void {
+  if (unfoldedSize(expression) > BOUNDS.expressionParts) throw new MakesNoSense('BETWEEN within BETWEEN goes too deep here: compare with >= and <= instead.')
   const byId = new Map(columns.map((column) => [column.id, column]))
   const sort = sortOf(expression, (id) => {
     const column = byId.get(id)
     return column && columnSort(column, enums)
   })
-  const fleeting = moments ? undefined : callsIn(expression).find((name) => !FUNCTIONS[name]?.fixed)
+  const fleeting = moments ? undefined : callsIn(expression).find((name) => !functionCalled(name)?.fixed)
   if (fleeting) throw new MakesNoSense(`${fleeting} gives something else each time, so what it is used in would hold at one moment and not at the next.`)
   if (!wanted) {
     if (sort !== 'boolean') throw new MakesNoSense('This is a value, not a condition. Compare it with something: weight_g > 0.')
@@ -97,13 +98,23 @@ export function expressionOf(kept: string): Expression {
   return found
 }
 
-/** An expression that a design keeps, as a person reads it. */
+/** An expression that a design keeps, as a person reads it; what is none is shown as it is. */
 export function showExpression(kept: string, columns: readonly Column[] = []): string {
+  if (!isExpression(kept)) return kept
   return printExpression(expressionOf(kept), plainWords((id) => plainName(columns.find((column) => column.id === id)?.name ?? id)))
 }
 
-/** The ids of the columns that it names. */
-export const columnsUsed = (kept: string): string[] => columnsNamed(expressionOf(kept))
+function isExpression(kept: string): boolean {
+  try {
+    return callsIn(expressionOf(kept)).every(functionCalled)
+  } catch (error) {
+    if (error instanceof NotAnExpression) return false
+    throw error
+  }
+}
+
+/** The ids of the columns that it names; none where it is no expression. */
+export const columnsUsed = (kept: string): string[] => (isExpression(kept) ? columnsNamed(expressionOf(kept)) : [])
 
 /** Why an expression that is kept cannot stand among the columns, or nothing where it can. */
 export function flawOfExpression(kept: string, reading: Reading): string | undefined {

@@ -21,3 +21,6 @@ export const FUNCTIONS: Record<string, FunctionWords> = {
   new_uuid: { takes: [], optional: 0, gives: 'uuid', fixed: false, says: 'a uuid that nothing had before' },
   current_user: { takes: [], optional: 0, gives: 'text', fixed: false, says: 'who is connected to the database' }
 }
+
+/** The function of that name, or nothing: a name that an object has by nature is none. */
+export const functionCalled = (name: string): FunctionWords | undefined => (Object.hasOwn(FUNCTIONS, name) ? FUNCTIONS[name] : undefined)

@@ -1,3 +1,4 @@
+import { BOUNDS } from '../bounds.ts'
 import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
 import { tokens, type Spelling, type Token } from './lexer.ts'
 
@@ -7,9 +8,6 @@ export class NotAnExpression extends Error {
     super(message)
   }
 }
-
-/** Expressions nest no deeper, so that none can exhaust the stack. */
-const DEEPEST = 60
 
 /**
  * How an engine prints what it was given: casts, arrays for lists, and functions under other names.
@@ -73,7 +71,7 @@ class Parser {
 
   /** Everything that binds tighter than the level. */
   expression(level: number): Expression {
-    if (++this.depth > DEEPEST) this.fail('This goes too deep: use fewer parentheses.')
+    if (++this.depth > BOUNDS.expressionDepth) this.fail('This goes too deep: use fewer parentheses.')
     let left = this.first()
     for (;;) {
       const test = level < BINDS.test ? this.test(left) : undefined
@@ -170,10 +168,16 @@ class Parser {
     switch (token.kind) {
       case 'number': return { kind: 'number', text: token.text }
       case 'string': return { kind: 'text', value: token.text }
-      case 'name': return this.is('(') ? this.call(token) : { kind: 'column', name: token.text }
+      case 'name': return this.named(token)
       case 'word': return this.word(token)
       default: return this.fail(`“${token.text}” cannot stand there.`, token.at)
     }
+  }
+
+  /** A name in quotes is a column's; no function is called by one. */
+  private named(token: Token): Expression {
+    if (this.is('(')) this.fail(`“${token.text}” is a column's name, and cannot be called.`, token.at)
+    return { kind: 'column', name: token.text }
   }
 
   private word(token: Token): Expression {

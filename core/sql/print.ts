@@ -1,4 +1,5 @@
 import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
+import { functionCalled } from './functions.ts'
 
 /** How a dialect says what the dialects say differently. Everything that comes out of here is quoted by the dialect. */
 export interface ExpressionWords {
@@ -14,6 +15,9 @@ export interface ExpressionWords {
   /** Where a truth value is no condition and a condition no value: whether the part is a truth value (a column, say), and what makes it a condition or a condition a value. */
   truth?: { isValue(part: Expression): boolean; toCondition(value: string): string; toValue(condition: string): string }
 }
+
+/** Something that must not be written as SQL came to a writer: nothing that was judged holds any such. */
+export class Unwritable extends Error {}
 
 const CONDITIONS = new Set(['or', 'and', '=', '<>', '<', '<=', '>', '>=', 'like', 'not like'])
 
@@ -41,12 +45,12 @@ class Printer {
     const wrap = (binds: number, text: string): string => (binds <= level ? `(${text})` : text)
     const not = (on: boolean): string => (on ? 'NOT ' : '')
     switch (part.kind) {
-      case 'number': return part.text
+      case 'number': return number(part.text)
       case 'text': return part.written ?? this.words.text(part.value)
       case 'boolean': return this.words.boolean(part.value)
       case 'null': return 'NULL'
       case 'column': return this.words.column(part.name)
-      case 'call': return this.words.call(part.name, part.args.map((each) => value(each, 0)))
+      case 'call': return this.words.call(known(part.name), part.args.map((each) => value(each, 0)))
       case 'not': return wrap(BINDS.not, `NOT ${this.in(part.of, BINDS.not, 'condition')}`)
       // A space, so that a minus before a minus never begins a comment.
       case 'negative': return wrap(BINDS.negative, `-${part.of.kind === 'negative' ? ' ' : ''}${value(part.of, BINDS.negative - 1)}`)
@@ -68,6 +72,17 @@ class Printer {
       }
     }
   }
+}
+
+/** The name of a function that there is; it stands in SQL without quotes. */
+function known(name: string): string {
+  if (!functionCalled(name)) throw new Unwritable(`there is no function ${name.slice(0, 40)}`)
+  return name
+}
+
+function number(text: string): string {
+  if (!/^\d+(?:\.\d+)?(?:e[+-]?\d+)?$/i.test(text)) throw new Unwritable(`${text.slice(0, 40)} is no number`)
+  return text
 }
 
 /** The spelling in which a person reads and writes an expression; {@link parseExpression} reads it back. */

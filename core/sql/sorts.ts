@@ -1,5 +1,5 @@
 import { COMPARISONS, type Expression } from './expression.ts'
-import { FUNCTIONS, type Sort } from './functions.ts'
+import { functionCalled, FUNCTIONS, type Sort } from './functions.ts'
 import { plainName } from './print.ts'
 
 /** What a column is, to an expression: its name for a person, its kind of value, and whether a literal text stands for one of its values. */
@@ -25,28 +25,38 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
   const fail = (message: string): never => { throw new MakesNoSense(message) }
   const need = (part: Expression): ColumnSort => (part.kind === 'column' ? column(part.name) : undefined) ?? fail(`There is no column called ${part.kind === 'column' ? plainName(part.name) : '?'} here.`)
 
-  const want = (part: Expression, wanted: Sort): void => {
+  const want = (part: Expression, wanted: Sort): Sort => {
     const found = visit(part)
-    if (found === wanted || found === 'any' || wanted === 'any') return
-    if (part.kind === 'text' && QUOTED.includes(wanted)) return
-    if (wanted === 'timestamp' && found === 'date') return
-    fail(`${sayPart(part, column)} is ${KINDS[found]}, and ${KINDS[wanted]} is needed there.`)
+    const readAs = found === 'any' || wanted === 'any' || (part.kind === 'text' && QUOTED.includes(wanted)) || (wanted === 'timestamp' && found === 'date')
+    if (found !== wanted && !readAs) fail(`${sayPart(part, column)} is ${KINDS[found]}, and ${KINDS[wanted]} is needed there.`)
+    return found
   }
 
   /** Both sides of a comparison are of one kind; a text in quotes is a value of the column that it stands beside. */
-  const same = (left: Expression, right: Expression): void => {
-    const [a, b] = [visit(left), visit(right)]
-    for (const [typed, literal] of [[left, right], [right, left]] as const) {
+  const same = (left: Judged, right: Judged): void => {
+    for (const [typed, literal] of [[left.part, right.part], [right.part, left.part]] as const) {
       if (typed.kind !== 'column' || literal.kind !== 'text') continue
       const why = need(typed).refuses(literal.value)
       if (why) fail(`${why} So it cannot stand beside ${plainName(need(typed).name)}.`)
       return
     }
-    const quoted = (literal: Expression, other: Sort): boolean => literal.kind === 'text' && QUOTED.includes(other)
-    const moments = (sort: Sort): boolean => sort === 'date' || sort === 'timestamp'
-    if (a === b || a === 'any' || b === 'any' || quoted(left, b) || quoted(right, a) || (moments(a) && moments(b))) return
-    fail(`${sayPart(left, column)} is ${KINDS[a]} and ${sayPart(right, column)} is ${KINDS[b]}; they cannot be compared.`)
+    const [a, b] = [left.sort, right.sort]
+    const quoted = ({ part }: Judged, other: Sort): boolean => part.kind === 'text' && QUOTED.includes(other)
+    const moments = isMoment(a) && isMoment(b)
+    if (a === b || a === 'any' || b === 'any' || quoted(left, b) || quoted(right, a) || moments) return
+    fail(`${sayPart(left.part, column)} is ${KINDS[a]} and ${sayPart(right.part, column)} is ${KINDS[b]}; they cannot be compared.`)
   }
+
+  /** The one kind of several, or what they are, said, where they are not of one. */
+  const oneOf = (sorts: readonly Sort[], say: (one: string, other: string) => string): Sort => {
+    const [first, ...others] = sorts.filter((sort) => sort !== 'any')
+    if (first === undefined) return 'any'
+    const other = others.find((sort) => sort !== first)
+    return other === undefined ? first : fail(say(KINDS[first], KINDS[other]))
+  }
+
+  // Each part is visited once, however deep it stands: what is found of it is handed on.
+  const judge = (part: Expression): Judged => ({ part, sort: visit(part) })
 
   const visit = (part: Expression): Sort => {
     switch (part.kind) {
@@ -58,48 +68,60 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
       case 'not': want(part.of, 'boolean'); return 'boolean'
       case 'negative': want(part.of, 'number'); return 'number'
       case 'isNull': visit(part.of); return 'boolean'
-      case 'in': part.list.forEach((each) => same(part.of, each)); return 'boolean'
-      case 'between': same(part.of, part.low); same(part.of, part.high); return 'boolean'
+      case 'in': {
+        const of = judge(part.of)
+        for (const each of part.list) same(of, judge(each))
+        return 'boolean'
+      }
+      case 'between': {
+        const of = judge(part.of)
+        same(of, judge(part.low))
+        same(of, judge(part.high))
+        return 'boolean'
+      }
       case 'case': {
         part.branches.forEach(({ when }) => want(when, 'boolean'))
-        const kinds = [...part.branches.map(({ then }) => visit(then)), ...(part.otherwise ? [visit(part.otherwise)] : [])].filter((kind) => kind !== 'any')
-        if (new Set(kinds).size > 1) fail(`CASE gives ${KINDS[kinds[0] as Sort]} here and ${KINDS[kinds.find((kind) => kind !== kinds[0]) as Sort]} there.`)
-        return kinds[0] ?? 'any'
+        const given = [...part.branches.map(({ then }) => then), ...(part.otherwise ? [part.otherwise] : [])]
+        return oneOf(given.map(visit), (one, other) => `CASE gives ${one} here and ${other} there.`)
       }
       case 'call': return call(part.name, part.args)
-      case 'binary': {
-        const { op, left, right } = part
-        if (op === 'and' || op === 'or') {
-          want(left, 'boolean')
-          want(right, 'boolean')
-          return 'boolean'
-        }
-        if ((COMPARISONS as readonly string[]).includes(op)) {
-          same(left, right)
-          return 'boolean'
-        }
-        const kind = NUMERIC.has(op) ? 'number' : 'text'
-        want(left, kind)
-        want(right, kind)
-        return op === 'like' || op === 'not like' ? 'boolean' : kind
-      }
+      case 'binary': return binary(part)
     }
   }
 
+  const binary = ({ op, left, right }: Extract<Expression, { kind: 'binary' }>): Sort => {
+    if (op === 'and' || op === 'or') {
+      want(left, 'boolean')
+      want(right, 'boolean')
+      return 'boolean'
+    }
+    if ((COMPARISONS as readonly string[]).includes(op)) {
+      same(judge(left), judge(right))
+      return 'boolean'
+    }
+    const kind = NUMERIC.has(op) ? 'number' : 'text'
+    want(left, kind)
+    want(right, kind)
+    return op === 'like' || op === 'not like' ? 'boolean' : kind
+  }
+
   const call = (name: string, args: Expression[]): Sort => {
-    const found = Object.hasOwn(FUNCTIONS, name) ? FUNCTIONS[name] : undefined
+    const found = functionCalled(name)
     if (!found) return fail(`There is no function ${name}. There are: ${Object.keys(FUNCTIONS).join(', ')}.`)
     const least = found.takes.length - found.optional
     if (args.length < least || (args.length > found.takes.length && !found.many)) fail(`${name} takes ${least === found.takes.length ? least : `${least} or ${found.takes.length}`}${found.many ? ' or more' : ''} values, not ${args.length}.`)
-    args.forEach((each, at) => want(each, found.takes[at] ?? 'any'))
+    const kinds = args.map((each, at) => want(each, found.takes[at] ?? 'any'))
     if (found.gives !== 'first') return found.gives
-    const kinds = args.map(visit).filter((kind) => kind !== 'any')
-    if (new Set(kinds).size > 1) fail(`${name} needs values of one kind; there are ${KINDS[kinds[0] as Sort]} and ${KINDS[kinds.find((kind) => kind !== kinds[0]) as Sort]}.`)
-    return kinds[0] ?? 'any'
+    return oneOf(kinds, (one, other) => `${name} needs values of one kind; there are ${one} and ${other}.`)
   }
 
   return visit(expression)
 }
+
+/** A part of an expression with the kind of value that it has. */
+interface Judged { part: Expression; sort: Sort }
+
+const isMoment = (sort: Sort): boolean => sort === 'date' || sort === 'timestamp'
 
 function sayPart(part: Expression, column: (name: string) => ColumnSort | undefined): string {
   if (part.kind === 'column') return column(part.name)?.name ?? part.name
