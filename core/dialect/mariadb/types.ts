@@ -4,7 +4,7 @@ import { normalValue, type Value } from '../../design/value.ts'
 import { NotAnExpression, parseExpression } from '../../sql/parse.ts'
 import { meaning } from '../../sql/print.ts'
 import type { TypeTable } from '../facts.ts'
-import { quoteText as quoteStandard, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText as quoteStandard, quoteUnless } from '../names.ts'
 import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED, '`')
@@ -50,10 +50,10 @@ export function literal(given: Value, type: Type): string {
   switch (type.kind) {
     case 'boolean': return value ? '1' : '0'
     // A literal in hexadecimal is printed back as the bytes themselves, whatever they look like.
-    case 'binary': return `unhex('${String(value).replaceAll(/[^0-9a-f]/gi, '')}')`
+    case 'binary': return bytesOr(quoteText, value, (digits) => `unhex('${digits}')`)
     case 'integer':
     case 'decimal':
-    case 'float': return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(String(value)) ? String(value) : quoteText(String(value))
+    case 'float': return numberOr(quoteText, value)
     default: return quoteText(String(value))
   }
 }

@@ -1,7 +1,7 @@
 import type { Type } from '../../design/type.ts'
 import { intervalSeconds, normalValue, type Value } from '../../design/value.ts'
 import type { TypeTable } from '../facts.ts'
-import { quoteText, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText, quoteUnless } from '../names.ts'
 import { RESERVED } from './reserved.ts'
 
 /** A name without quotes begins with a letter. */
@@ -39,11 +39,11 @@ export function literal(given: Value, type: Type): string {
   const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? '1' : '0'
-    case 'binary': return `hextoraw(${quoteText(String(value))})`
+    case 'binary': return bytesOr(quoteText, value, (digits) => `hextoraw('${digits}')`)
     case 'uuid': return `hextoraw(${quoteText(String(value).replaceAll('-', ''))})`
     case 'integer':
     case 'decimal':
-    case 'float': return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(String(value)) ? String(value) : quoteText(String(value))
+    case 'float': return numberOr(quoteText, value)
     case 'date': return `DATE ${quoteText(String(value))}`
     case 'timestamp': return `TIMESTAMP ${quoteText(`${String(value)}${type.zone ? ' +00:00' : ''}`)}`
     case 'interval': return interval(String(value))

@@ -4,7 +4,7 @@ import { normalValue, type Value } from '../../design/value.ts'
 import { meaning } from '../../sql/print.ts'
 import { NotAnExpression, parseExpression } from '../../sql/parse.ts'
 import type { TypeTable } from '../facts.ts'
-import { quoteText, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText, quoteUnless } from '../names.ts'
 import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED)
@@ -42,10 +42,10 @@ export function literal(given: Value, type: Type): string {
   const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? 'true' : 'false'
-    case 'binary': return quoteText(`\\x${String(value)}`)
+    case 'binary': return bytesOr(quoteText, value, (digits) => `'\\x${digits}'`)
     case 'integer':
     case 'decimal':
-    case 'float': return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(String(value)) ? String(value) : quoteText(String(value))
+    case 'float': return numberOr(quoteText, value)
     case 'timestamp': return quoteText(type.zone ? `${String(value)}+00` : String(value))
     default: return quoteText(String(value))
   }

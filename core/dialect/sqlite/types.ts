@@ -3,7 +3,7 @@ import { normalValue, type Value } from '../../design/value.ts'
 import { NotAnExpression, parseExpression } from '../../sql/parse.ts'
 import { meaning } from '../../sql/print.ts'
 import type { TypeTable } from '../facts.ts'
-import { quoteText, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText, quoteUnless } from '../names.ts'
 import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED)
@@ -37,18 +37,12 @@ export function literal(given: Value, type: Type): string {
   const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? 'TRUE' : 'FALSE'
-    case 'binary': return `X'${String(value)}'`
+    case 'binary': return bytesOr(quoteText, value, (digits) => `X'${digits}'`)
     case 'integer':
     case 'decimal':
-    case 'float': return plainNumber(value)
+    case 'float': return numberOr(quoteText, value)
     default: return quoteText(String(value))
   }
-}
-
-/** A number without quotes; whatever else is there is quoted, so that it can never be read as SQL. */
-function plainNumber(value: Value): string {
-  const text = String(value)
-  return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(text) ? text : quoteText(text)
 }
 
 export function now(type: Type): string {

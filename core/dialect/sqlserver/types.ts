@@ -1,7 +1,7 @@
 import type { Type } from '../../design/type.ts'
 import { normalValue, type Value } from '../../design/value.ts'
 import type { TypeTable } from '../facts.ts'
-import { quoteText as quoteStandard, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText as quoteStandard, quoteUnless } from '../names.ts'
 import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED, '[', ']')
@@ -41,10 +41,10 @@ export function literal(given: Value, type: Type): string {
   const value = normalValue(given, type)
   switch (type.kind) {
     case 'boolean': return value ? '1' : '0'
-    case 'binary': return `0x${String(value)}`
+    case 'binary': return bytesOr(quoteText, value, (digits) => `0x${digits}`)
     case 'integer':
     case 'decimal':
-    case 'float': return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(String(value)) ? String(value) : quoteText(String(value))
+    case 'float': return numberOr(quoteText, value)
     case 'date':
     case 'time':
     case 'uuid': return quoteStandard(String(value))
