@@ -1,8 +1,10 @@
-import { parse, type ParseError } from 'jsonc-parser'
 import { z } from 'zod'
-import { flawsOf } from './integrity.ts'
-import { designSchema, versionSchema, type Design, type Version } from './model.ts'
-import type { Parsed } from './type.ts'
+import { BOUNDS } from '../bounds.ts'
+import { flawsOf, isCarryToNowhere, type Flaw } from './integrity.ts'
+import { readJson } from './json.ts'
+import { designSchema, tidyRow, versionSchema, type Design, type Version } from './model.ts'
+import { shorten, type Parsed } from './type.ts'
+import { flawOfText } from './value.ts'
 
 /** The format that this program writes, and the newest that it reads. */
 export const FORMAT = 1
@@ -10,7 +12,7 @@ export const FORMAT = 1
 export const designFileSchema = z.strictObject({
   format: z.literal(FORMAT),
   design: designSchema,
-  versions: z.array(versionSchema)
+  versions: z.array(versionSchema).max(BOUNDS.versions)
 })
 /** What a design file holds: the draft and every saved version. */
 export type DesignFile = z.infer<typeof designFileSchema>
@@ -20,13 +22,8 @@ export type DesignFile = z.infer<typeof designFileSchema>
  * design file, newer than this program, or does not hold together.
  */
 export function readDesignFile(text: string): Parsed<DesignFile> {
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch {
-    return { ok: false, message: `This is not a design file: it is not JSON (${where(text)}).` }
-  }
-  return parseDesignFile(json)
+  const json = readJson(text)
+  return json.ok ? parseDesignFile(json.value) : { ok: false, message: `This is not a design file: ${json.message}.` }
 }
 
 /** {@link readDesignFile} for what has been read as JSON already. */
@@ -39,31 +36,36 @@ export function parseDesignFile(json: unknown): Parsed<DesignFile> {
   }
   const parsed = designFileSchema.safeParse(json)
   if (!parsed.success) return { ok: false, message: `This design file cannot be read. ${sayIssues(parsed.error)}` }
-  const designs: [Design, string][] = [[parsed.data.design, 'design'], ...parsed.data.versions.map((version, at): [Design, string] => [version.design, `versions.${at}.design`])]
-  for (const [design, path] of designs) {
-    const [flaw] = flawsOf(design)
-    if (flaw) return { ok: false, message: `This design file does not hold together: ${flaw.message} (at ${[path, ...flaw.path].join('.')}).` }
-  }
+  const flaw = flawOfFile(parsed.data)
+  if (flaw) return { ok: false, message: `This design file does not hold together: ${shorten(flaw.message, 300)} (at ${flaw.path.join('.')}).` }
   if (parsed.data.versions.some((version, at) => version.number !== at + 1)) {
     return { ok: false, message: 'This design file cannot be read: its versions are not numbered 1, 2, 3 and so on.' }
   }
-  return { ok: true, value: parsed.data }
+  return { ok: true, value: tidyFile(parsed.data) }
+}
+
+/** The first flaw in a file: in its draft, in a version, or in what is written about a version. */
+function flawOfFile({ design, versions }: DesignFile): Flaw | undefined {
+  const states: [Design, Flaw['path']][] = [[design, ['design']], ...versions.map((version, at): [Design, Flaw['path']] => [version.design, ['versions', at, 'design']])]
+  for (const [state, path] of states) {
+    const nowhere = state.carries.findIndex((carry) => isCarryToNowhere(state, carry))
+    const [flaw] = nowhere < 0 ? flawsOf(state) : [{ path: ['carries', nowhere], message: 'rows are to be carried to a table that is not there' }]
+    if (flaw) return { ...flaw, path: [...path, ...flaw.path] }
+  }
+  const at = versions.findIndex(({ note }) => flawOfText(note) !== undefined)
+  return at < 0 ? undefined : { path: ['versions', at, 'note'], message: `the note of a version has ${flawOfText(versions[at]?.note ?? '') ?? ''} in it` }
+}
+
+function tidyFile(file: DesignFile): DesignFile {
+  const tidy = (design: Design): Design => ({ ...design, tables: design.tables.map((table) => ({ ...table, rows: table.rows.map(tidyRow) })) })
+  return { ...file, design: tidy(file.design), versions: file.versions.map((version) => ({ ...version, design: tidy(version.design) })) }
 }
 
 /** The first faults of a value that fits no schema, each with the path to it. */
 export function sayIssues(error: z.ZodError): string {
-  const issues = error.issues.slice(0, 3).map((issue) => `At ${issue.path.join('.') || 'the top'}: ${issue.message}.`)
+  const issues = error.issues.slice(0, 3).map((issue) => `At ${shorten(issue.path.join('.'), 120) || 'the top'}: ${shorten(issue.message, 160)}.`)
   const more = error.issues.length - issues.length
   return issues.join(' ') + (more > 0 ? ` And ${more} more.` : '')
-}
-
-/** Where a text stops being JSON. JSON.parse says so in words that differ from one engine to the next, so another parser is asked. */
-function where(text: string): string {
-  if (text.trim() === '') return 'it is empty'
-  const errors: ParseError[] = []
-  parse(text, errors, { disallowComments: true })
-  const before = text.slice(0, errors[0]?.offset ?? text.length).split('\n')
-  return `line ${before.length}, column ${(before.at(-1)?.length ?? 0) + 1}`
 }
 
 /**
@@ -78,10 +80,11 @@ export function writeDesignFile(design: Design, versions: readonly Version[] = [
   return `${print(ordered, '')}\n`
 }
 
-/** The design with its free-form records in the order of its tables and columns, and no value written where there is none. */
+/** The design with its free-form records in the order of its tables and columns, and without what says nothing: empty values, carries to tables that are gone. */
 function inOrder(design: Design): Design {
   return {
     ...design,
+    carries: design.carries.filter((carry) => !isCarryToNowhere(design, carry)),
     tables: design.tables.map((table) => ({ ...table, rows: table.rows.map((row) => pick(row, table.columns.map((column) => column.id).filter((id) => row[id] !== null))) })),
     positions: pick(design.positions, design.tables.map((table) => table.id))
   }

@@ -27,7 +27,7 @@ describe('a design that was changed by hand', () => {
     ['a reference to no key', torn('t_dose', (table) => ({ foreignKeys: table.foreignKeys.map((key) => ({ ...key, key: 'k_nowhere' })) })), 'tables.6.foreignKeys.0', 'dose refers to a key that admission does not have'],
     ['a reference from no column', torn('t_dose', (table) => ({ foreignKeys: table.foreignKeys.map((key) => ({ ...key, pairs: [{ column: 'c_nowhere', refersTo: key.pairs[0]?.refersTo ?? '' }] })) })), 'tables.6.foreignKeys.0', 'uses a column that dose does not have'],
     ['a reference to a part of a key', torn('t_admission', (table) => ({ foreignKeys: table.foreignKeys.map((key) => ({ ...key, pairs: [{ column: key.pairs[0]?.column ?? '', refersTo: 'c_patient_sex' }] })) })), 'tables.5.foreignKeys.0', 'must pair every column of its key once'],
-    ['a row of no column', torn('t_reason', () => ({ rows: [{}, { c_nowhere: 1 }] as Table['rows'] })), 'tables.3.rows.1', 'reason has no column c_nowhere'],
+    ['a row of no column', torn('t_reason', () => ({ rows: [{}, { c_nowhere: 1 }] as Table['rows'] })), 'tables.3.rows.1.c_nowhere', 'reason has no column c_nowhere'],
     ['a place of no table', { ...design, positions: { t_nowhere: { x: 0, y: 0 } } }, 'positions.t_nowhere', 'there is no such table']
   ])('with %s is found out, and where', (_, broken, path, message) => {
     expect(flawsOf(broken).map((flaw) => [flaw.path.join('.'), flaw.message])).toContainEqual([path, expect.stringContaining(message)])

@@ -1,140 +1,231 @@
+import { defaultFits, fits, flawOfText } from './value.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
-import { columnOf, fold, fullName, keyOf, sameSet, tableOf } from './lookup.ts'
-import type { Column, Design, ForeignKey, Table } from './model.ts'
+import { columnOf, fold, fullName, keyOf, lookup, referencesTo, sameSet, tableOf } from './lookup.ts'
+import type { Carry, Column, Design, ForeignKey, Row, Table } from './model.ts'
+import { shorten } from './type.ts'
+
+/**
+ * What a schema of shapes cannot say: that ids are used once, that names are not doubled, that every key
+ * and reference names something that is there, and that every default, value, text and expression is
+ * one. It is judged here and nowhere else: a file whole ({@link flawsOf}), an operation by what it
+ * changed ({@link newFlaw}). Nothing that has a flaw reaches a writer.
+ */
 
 /** Something that does not hold together in a design, and the path to it in the design file. */
 export interface Flaw { path: (string | number)[]; message: string }
 
-/**
- * What a schema of shapes cannot say: that ids are used once, that names are not doubled, and that
- * every key and reference names something that is there. Operations never make a design with a flaw;
- * a file that was written by hand may have one.
- */
+/** Every flaw of a design. */
 export function flawsOf(design: Design): Flaw[] {
+  return [
+    ...flawsOfShared(design), ...flawsOfIds(design), ...flawsOfNames(design),
+    ...design.tables.flatMap((table, at) => flawsOfTable(design, table, ['tables', at])),
+    ...design.carries.flatMap((carry, at) => flawsOfCarry(design, carry, ['carries', at])),
+    ...flawsOfPositions(design)
+  ]
+}
+
+/**
+ * The first flaw that a design has and the one before it had not, judged by what changed between the two:
+ * tables, those that refer to them, and what all share. Nothing where there is none.
+ */
+export function newFlaw(before: Design, after: Design): Flaw | undefined {
+  const had = before.tables
+  const sharedChanged = before.schemas !== after.schemas || before.enums !== after.enums || before.policy !== after.policy
+  const changed = after.tables.filter((table, at) => table !== had[at] && table !== tableOf(before, table.id))
+  const near = new Set<Table>(changed)
+  for (const table of changed) for (const reference of referencesTo(after, table.id)) near.add(reference.table)
+  if (before.enums !== after.enums || before.schemas !== after.schemas) for (const table of after.tables) if (leansOnShared(table)) near.add(table)
+  const found: Flaw[] = [
+    ...(sharedChanged ? flawsOfShared(after) : []),
+    ...(had === after.tables && !sharedChanged ? [] : flawsOfNames(after)),
+    ...[...near].flatMap((table) => flawsOfTable(after, table, ['tables', after.tables.indexOf(table)])),
+    ...after.carries.filter((carry) => !before.carries.includes(carry)).flatMap((carry) => flawsOfNewCarry(after, carry, ['carries', after.carries.indexOf(carry)])),
+    ...(before.positions === after.positions ? [] : flawsOfPositions(after))
+  ]
+  if (found.length === 0) return undefined
+  // What was amiss before stays as it was; only what is new is refused.
+  const old = new Set(flawsOf(before).map((flaw) => flaw.message))
+  return found.find((flaw) => !old.has(flaw.message))
+}
+
+/** Whether a table may have a flaw through the schemas or the lists of values. */
+function leansOnShared(table: Table): boolean {
+  return table.schema !== undefined || table.columns.some((column) => column.type.kind === 'enum')
+}
+
+/** The flaws of what all tables share: the naming policy, schemas and lists of values. */
+function flawsOfShared(design: Design): Flaw[] {
   const flaws: Flaw[] = []
-  const ids = new Set<string>()
-  const take = (id: string, path: Flaw['path']): void => {
-    if (ids.has(id)) flaws.push({ path, message: `the id ${id} is used twice` })
-    ids.add(id)
+  for (const [key, pattern] of Object.entries(design.policy)) {
+    const unfit = typeof pattern === 'string' ? flawOfLine(pattern) : undefined
+    if (unfit) flaws.push({ path: ['policy', key], message: `the naming policy has ${unfit} in ${key}` })
   }
-  const names = new Set<string>()
   for (const [kind, list] of [['schemas', design.schemas], ['enums', design.enums]] as const) {
     const own = new Set<string>()
     list.forEach((each, at) => {
-      take(each.id, [kind, at])
       if (own.has(fold(each.name))) flaws.push({ path: [kind, at, 'name'], message: `${each.name} is there twice` })
       own.add(fold(each.name))
     })
   }
   design.enums.forEach((each, at) => {
-    if (new Set(each.values).size < each.values.length) flaws.push({ path: ['enums', at, 'values'], message: `${each.name} has a value twice` })
+    const twice = each.values.findIndex((value, place) => each.values.indexOf(value) < place)
+    if (twice >= 0) flaws.push({ path: ['enums', at, 'values', twice], message: `${each.name} has a value twice` })
   })
-  design.tables.forEach((table, index) => {
-    const path = ['tables', index]
-    take(table.id, path)
-    const name = fullName(design, table)
-    if (names.has(fold(name))) flaws.push({ path: [...path, 'name'], message: `two tables are called ${name}` })
-    names.add(fold(name))
-    if (table.schema !== undefined && !design.schemas.some((each) => each.id === table.schema)) flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
-    flaws.push(...flawsOfColumns(design, table, path, take), ...flawsOfKeys(table, path, take), ...flawsOfExtras(design, table, path, take))
-    table.foreignKeys.forEach((foreignKey, at) => {
-      take(foreignKey.id, [...path, 'foreignKeys', at])
-      const message = flawOfForeignKey(design, table, foreignKey)
-      if (message) flaws.push({ path: [...path, 'foreignKeys', at], message })
-    })
-    table.rows.forEach((row, at) => {
-      const stranger = Object.keys(row).find((id) => !columnOf(table, id))
-      if (stranger) flaws.push({ path: [...path, 'rows', at], message: `${table.name} has no column ${stranger}` })
-    })
-  })
-  design.carries.forEach((carry, at) => take(carry.id, ['carries', at]))
-  for (const id of Object.keys(design.positions)) {
-    if (!tableOf(design, id)) flaws.push({ path: ['positions', id], message: 'there is no such table' })
-  }
   return flaws
 }
 
-type Take = (id: string, path: Flaw['path']) => void
+/** Ids that stand for two things. */
+function flawsOfIds(design: Design): Flaw[] {
+  const flaws: Flaw[] = []
+  const ids = new Set<string>()
+  const take = (list: readonly { id: string }[], path: Flaw['path']): void => list.forEach(({ id }, at) => {
+    if (ids.has(id)) flaws.push({ path: [...path, at], message: `the id ${id} is used twice` })
+    ids.add(id)
+  })
+  take(design.schemas, ['schemas'])
+  take(design.enums, ['enums'])
+  take(design.tables, ['tables'])
+  design.tables.forEach((table, index) => {
+    const { primaryKey } = table
+    if (primaryKey && ids.has(primaryKey.id)) flaws.push({ path: ['tables', index, 'primaryKey'], message: `the id ${primaryKey.id} is used twice` })
+    if (primaryKey) ids.add(primaryKey.id)
+    for (const kind of ['columns', 'uniques', 'checks', 'indexes', 'rowPolicies', 'foreignKeys'] as const) take(table[kind], ['tables', index, kind])
+  })
+  take(design.carries, ['carries'])
+  return flaws
+}
 
-function flawsOfColumns(design: Design, table: Table, path: Flaw['path'], take: Take): Flaw[] {
+/** Tables that have one full name. */
+function flawsOfNames(design: Design): Flaw[] {
+  if (lookup(design).byName.size === design.tables.length) return []
+  const names = new Set<string>()
+  return design.tables.flatMap((table, at): Flaw[] => {
+    const name = fullName(design, table)
+    const twice = names.has(fold(name))
+    names.add(fold(name))
+    return twice ? [{ path: ['tables', at, 'name'], message: `two tables are called ${name}` }] : []
+  })
+}
+
+function flawsOfPositions(design: Design): Flaw[] {
+  return Object.keys(design.positions).filter((id) => !tableOf(design, id)).map((id) => ({ path: ['positions', id], message: 'there is no such table' }))
+}
+
+/** Everything that is amiss with one table, as far as it and what it leans on tell. */
+function flawsOfTable(design: Design, table: Table, path: Flaw['path']): Flaw[] {
+  const flaws: Flaw[] = []
+  if (table.schema !== undefined && !design.schemas.some((each) => each.id === table.schema)) flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
+  flaws.push(...flawsOfNote(table.note, table.name, path), ...flawsOfColumns(design, table, path), ...flawsOfKeys(table, path), ...flawsOfExtras(design, table, path))
+  table.foreignKeys.forEach((foreignKey, at) => {
+    const place = [...path, 'foreignKeys', at]
+    const message = flawOfForeignKey(design, table, foreignKey)
+    if (message) flaws.push({ path: place, message })
+    const unfit = foreignKey.verbs && (flawOfLine(foreignKey.verbs.child) ?? flawOfLine(foreignKey.verbs.parent))
+    if (unfit) flaws.push({ path: [...place, 'verbs'], message: `how a relationship of ${table.name} is said has ${unfit} in it` })
+  })
+  return [...flaws, ...flawsOfRows(design, table, path)]
+}
+
+function flawsOfNote(note: string | undefined, of: string, path: Flaw['path']): Flaw[] {
+  const unfit = note === undefined ? undefined : flawOfText(note)
+  return unfit === undefined ? [] : [{ path: [...path, 'note'], message: `the note of ${of} has ${unfit} in it, which no engine holds` }]
+}
+
+/** What cannot stand in a text of one line. */
+function flawOfLine(text: string): string | undefined {
+  // eslint-disable-next-line no-control-regex
+  return flawOfText(text) ?? (/[\u0000-\u001f\u007f]/.test(text) ? 'a control character' : undefined)
+}
+
+function flawsOfColumns(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
   const names = new Set<string>()
+  const circles = circlesIn(table)
   table.columns.forEach((column, at) => {
-    take(column.id, [...path, 'columns', at])
-    if (names.has(fold(column.name))) flaws.push({ path: [...path, 'columns', at, 'name'], message: `${table.name} has two columns called ${column.name}` })
+    const place = [...path, 'columns', at]
+    if (names.has(fold(column.name))) flaws.push({ path: [...place, 'name'], message: `${table.name} has two columns called ${column.name}` })
     names.add(fold(column.name))
-    const message = flawOfColumn(design, table, column)
-    if (message) flaws.push({ path: [...path, 'columns', at], message })
+    flaws.push(...flawsOfColumn(design, table, column, place), ...flawsOfNote(column.note, `${table.name}.${column.name}`, place))
+    const circle = circles.get(column.id)
+    if (circle) flaws.push({ path: [...place, 'computed'], message: `${column.name} cannot be computed: it is worked out from itself (${circle.join(', ')})` })
   })
   return flaws
 }
 
-/** Why what a column is worked out from, or copied from, cannot be; or nothing where it can. */
-export function flawOfColumn(design: Design, table: Table, column: Column): string | undefined {
+/** Why a column's type, default, or what it is worked out or copied from, cannot be. */
+function flawsOfColumn(design: Design, table: Table, column: Column, path: Flaw['path']): Flaw[] {
   const { type, computed, copied } = column
-  if (type.kind === 'enum' && !design.enums.some((each) => each.id === type.enum)) return `${column.name} has its values from a list that is not there`
+  const flaw = (part: string, message: string): Flaw[] => [{ path: [...path, part], message }]
+  if (type.kind === 'enum' && !design.enums.some((each) => each.id === type.enum)) return flaw('type', `${column.name} has its values from a list that is not there`)
+  if (!defaultFits(column.default, type, design.enums)) return flaw('default', `the default of ${table.name}.${column.name} does not fit its type`)
   if (copied) {
     const foreignKey = table.foreignKeys.find((each) => each.id === copied.foreignKey)
     const source = foreignKey && tableOf(design, foreignKey.table)
-    if (!source || !columnOf(source, copied.column)) return `${column.name} is copied from a column that ${table.name} does not refer to`
+    if (!source || !columnOf(source, copied.column)) return flaw('copied', `${column.name} is copied from a column that ${table.name} does not refer to`)
   }
-  if (computed === undefined) return undefined
-  if (column.default ?? copied) return `${column.name} is computed, so it has no default and is not copied`
-  const flaw = flawOfExpression(computed, { wanted: type, columns: table.columns, enums: design.enums })
-  if (flaw) return `${column.name} cannot be computed: ${flaw}`
-  const circle = circleFrom(table, column)
-  return circle && `${column.name} cannot be computed: it is worked out from itself (${circle.join(', ')})`
+  if (computed !== undefined && (column.default ?? copied)) return flaw('computed', `${column.name} is computed, so it has no default and is not copied`)
+  return flawsOfComputed(design, table, column, path)
 }
 
-/** The names along which a computed column leads back to itself, or nothing. */
-function circleFrom(table: Table, column: Column): string[] | undefined {
-  const seen = new Set<string>()
-  const visit = (each: Column, way: string[]): string[] | undefined => {
-    if (each.computed === undefined || seen.has(each.id)) return undefined
-    seen.add(each.id)
-    for (const id of columnsUsed(each.computed)) {
-      if (id === column.id) return [...way, column.name]
-      const next = columnOf(table, id)
-      const found = next && visit(next, [...way, next.name])
-      if (found) return found
+function flawsOfComputed(design: Design, table: Table, { name, type, computed }: Column, path: Flaw['path']): Flaw[] {
+  const wrong = computed === undefined ? undefined : flawOfExpression(computed, { wanted: type, columns: table.columns, enums: design.enums })
+  return wrong ? [{ path: [...path, 'computed'], message: `${name} cannot be computed: ${wrong}` }] : []
+}
+
+/** For each computed column that leads back to itself, the names along the way; every column is gone through once. */
+function circlesIn(table: Table): Map<string, string[]> {
+  const circles = new Map<string, string[]>()
+  const done = new Set<string>()
+  const way: Column[] = []
+  const visit = (column: Column): void => {
+    if (column.computed === undefined || done.has(column.id)) return
+    const start = way.indexOf(column)
+    if (start >= 0) {
+      const round = way.slice(start)
+      round.forEach((each, at) => circles.set(each.id, [...round.slice(at), ...round.slice(0, at), each].map(({ name }) => name)))
+      return
     }
-    return undefined
+    way.push(column)
+    for (const id of columnsUsed(column.computed)) {
+      const next = columnOf(table, id)
+      if (next) visit(next)
+    }
+    way.pop()
+    done.add(column.id)
   }
-  return visit(column, [column.name])
+  table.columns.forEach(visit)
+  return circles
+}
+
+/** Why an expression of the table makes no sense there: of a check, an index, a row policy or a computed column; or nothing. */
+export function flawOfExpressions(design: Design, table: Table): string | undefined {
+  const [flaw] = [...flawsOfExtras(design, table, []), ...table.columns.flatMap((column) => flawsOfComputed(design, table, column, []))]
+  return flaw?.message
 }
 
 /** Checks, indexes and row policies: each must be about columns that are there. */
-export function flawsOfExtras(design: Design, table: Table, path: Flaw['path'], take: Take): Flaw[] {
+function flawsOfExtras(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
-  const reading = { columns: table.columns, enums: design.enums }
   const judge = (place: Flaw['path'], condition: string | undefined, moments = false): void => {
-    const message = condition === undefined ? undefined : flawOfExpression(condition, { ...reading, moments })
+    const message = condition === undefined ? undefined : flawOfExpression(condition, { columns: table.columns, enums: design.enums, moments })
     if (message) flaws.push({ path: place, message })
   }
-  table.checks.forEach((check, at) => {
-    take(check.id, [...path, 'checks', at])
-    judge([...path, 'checks', at, 'condition'], check.condition)
-  })
+  table.checks.forEach((check, at) => judge([...path, 'checks', at, 'condition'], check.condition))
   table.indexes.forEach((index, at) => {
-    take(index.id, [...path, 'indexes', at])
     const stranger = index.columns.find(({ column }) => !columnOf(table, column))
     if (stranger) flaws.push({ path: [...path, 'indexes', at], message: `${table.name} has no column ${stranger.column}` })
     if (new Set(index.columns.map(({ column }) => column)).size < index.columns.length) flaws.push({ path: [...path, 'indexes', at], message: 'an index names a column twice' })
     judge([...path, 'indexes', at, 'where'], index.where)
   })
-  table.rowPolicies.forEach((policy, at) => {
-    take(policy.id, [...path, 'rowPolicies', at])
-    judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true)
-  })
+  table.rowPolicies.forEach((policy, at) => judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true))
   return flaws
 }
 
-function flawsOfKeys(table: Table, path: Flaw['path'], take: Take): Flaw[] {
+function flawsOfKeys(table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
   const places: [Table['uniques'][number], Flaw['path']][] = table.uniques.map((key, at) => [key, [...path, 'uniques', at]])
   if (table.primaryKey) places.unshift([table.primaryKey, [...path, 'primaryKey']])
   for (const [key, place] of places) {
-    take(key.id, place)
     if (new Set(key.columns).size < key.columns.length) flaws.push({ path: place, message: 'a key names a column twice' })
     for (const id of key.columns) {
       const column = columnOf(table, id)
@@ -156,4 +247,54 @@ export function flawOfForeignKey(design: Design, table: Table, foreignKey: Forei
   if (new Set(own).size < own.length) return `the reference to ${referred.name} uses a column twice`
   if (!sameSet(foreignKey.pairs.map((pair) => pair.refersTo), key.columns)) return `the reference to ${referred.name} must pair every column of its key once`
   return undefined
+}
+
+/** What a table's rows were judged by; as long as that stays, they are as they were found. */
+interface JudgedBy { enums: Design['enums']; columns: readonly Pick<Column, 'id' | 'type' | 'computed'>[] }
+const judgedRows = new WeakMap<readonly Row[], { by: JudgedBy; flaws: { at: number; column: string; message: string }[] }>()
+
+function flawsOfRows(design: Design, table: Table, path: Flaw['path']): Flaw[] {
+  if (table.rows.length === 0) return []
+  let known = judgedRows.get(table.rows)
+  if (!known || !judgedAlike(known.by, design, table)) {
+    known = { by: { enums: design.enums, columns: table.columns }, flaws: table.rows.flatMap((row, at) => judgeRow(design, table, row, at)) }
+    judgedRows.set(table.rows, known)
+  }
+  return known.flaws.map(({ at, column, message }) => ({ path: [...path, 'rows', at, column], message: `row ${at + 1} of ${table.name}: ${message}` }))
+}
+
+function judgedAlike({ enums, columns }: JudgedBy, design: Design, table: Table): boolean {
+  const alike = (one: JudgedBy['columns'][number], other: Column | undefined): boolean => one.id === other?.id && one.type === other.type && one.computed === other.computed
+  return enums === design.enums && columns.length === table.columns.length && columns.every((column, at) => alike(column, table.columns[at]))
+}
+
+function judgeRow(design: Design, table: Table, row: Row, at: number): { at: number; column: string; message: string }[] {
+  return Object.entries(row).flatMap(([id, value]) => {
+    const flaw = (message: string): { at: number; column: string; message: string }[] => [{ at, column: id, message }]
+    const column = columnOf(table, id)
+    if (!column) return flaw(`${table.name} has no column ${id}`)
+    if (column.computed !== undefined && value !== null) return flaw(`${column.name} is computed, so no value can be put there`)
+    return fits(value, column.type, design.enums) ? [] : flaw(`${shorten(JSON.stringify(value))} does not fit ${column.name}`)
+  })
+}
+
+/** What is amiss with a carry wherever it stands. What it is about may be gone by then: such a one carries nothing. */
+function flawsOfCarry(design: Design, carry: Carry, path: Flaw['path']): Flaw[] {
+  if (!('source' in carry)) return []
+  const target = tableOf(design, carry.target)
+  return carry.columns.flatMap((each, at): Flaw[] => {
+    const column = target && columnOf(target, each.to)
+    const unfit = column && 'value' in each && !fits(each.value, column.type, design.enums)
+    return unfit ? [{ path: [...path, 'columns', at], message: `what a carry puts into ${target.name}.${column.name} does not fit it` }] : []
+  })
+}
+
+/** A carry that is new must go somewhere. */
+function flawsOfNewCarry(design: Design, carry: Carry, path: Flaw['path']): Flaw[] {
+  return isCarryToNowhere(design, carry) ? [{ path, message: 'rows are to be carried to a table that is not there' }] : flawsOfCarry(design, carry, path)
+}
+
+/** A carry whose table is not in the design does nothing there. */
+export function isCarryToNowhere(design: Design, carry: Carry): boolean {
+  return !tableOf(design, 'source' in carry ? carry.target : carry.table)
 }

@@ -90,7 +90,9 @@ export const isInPrimaryKey = (table: Table, column: ColumnId): boolean => table
 
 /** True where both lists hold the same ids, in whatever order. */
 export function sameSet(a: readonly string[], b: readonly string[]): boolean {
-  return a.length === b.length && a.every((id) => b.includes(id))
+  if (a.length !== b.length) return false
+  const among = new Set(b)
+  return a.every((id) => among.has(id))
 }
 
 /** The column that the engine counts by itself, if the table has one. */

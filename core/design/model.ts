@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BOUNDS } from '../bounds.ts'
 import { typeSchema } from './type.ts'
 import { defaultSchema, valueSchema } from './value.ts'
 
@@ -22,7 +23,7 @@ export const nameSchema = z.string()
   // eslint-disable-next-line no-control-regex
   .refine((name) => !/[\u0000-\u001f\u007f]/.test(name) && name.isWellFormed(), { error: 'a name may have no control characters in it' })
 
-const noteSchema = z.string().max(2000).optional()
+const noteSchema = z.string().max(BOUNDS.note).optional()
 
 /** Referential actions as the SQL standard names them (ISO/IEC 9075-2, 11.8). */
 export const ACTIONS = ['NO ACTION', 'RESTRICT', 'CASCADE', 'SET NULL', 'SET DEFAULT'] as const
@@ -30,7 +31,7 @@ export const actionSchema = z.enum(ACTIONS)
 export type Action = z.infer<typeof actionSchema>
 
 /** An expression as a design keeps it: columns as ids in braces (./expressions.ts). */
-export const expressionSchema = z.string().min(1).max(4000)
+export const expressionSchema = z.string().min(1).max(BOUNDS.keptExpression)
 
 export const columnSchema = z.strictObject({
   id: idSchema,
@@ -50,7 +51,7 @@ export type Column = z.infer<typeof columnSchema>
 export const keySchema = z.strictObject({
   id: idSchema,
   name: nameSchema.optional(),
-  columns: z.array(idSchema).min(1)
+  columns: z.array(idSchema).min(1).max(BOUNDS.columns)
 })
 export type Key = z.infer<typeof keySchema>
 
@@ -65,7 +66,7 @@ export const foreignKeySchema = z.strictObject({
   table: idSchema,
   key: idSchema,
   /** Column of this table, and the key column that it refers to. */
-  pairs: z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1),
+  pairs: z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1).max(BOUNDS.columns),
   onDelete: actionSchema,
   onUpdate: actionSchema,
   verbs: verbsSchema.optional()
@@ -80,7 +81,7 @@ export type Check = z.infer<typeof checkSchema>
 export const indexSchema = z.strictObject({
   id: idSchema,
   name: nameSchema.optional(),
-  columns: z.array(z.strictObject({ column: idSchema, descending: z.boolean() })).min(1),
+  columns: z.array(z.strictObject({ column: idSchema, descending: z.boolean() })).min(1).max(BOUNDS.columns),
   unique: z.boolean(),
   where: expressionSchema.optional()
 })
@@ -95,6 +96,13 @@ export type RowPolicy = z.infer<typeof rowPolicySchema>
 export const rowSchema = z.record(idSchema, valueSchema)
 export type Row = z.infer<typeof rowSchema>
 
+/** A row as a design keeps it: a column that is empty is left out, so that there is one way to say so. */
+export function tidyRow(row: Row): Row {
+  const values = Object.entries(row)
+  const said = values.filter(([, value]) => value !== null && value !== undefined)
+  return said.length === values.length ? row : Object.fromEntries(said)
+}
+
 export const tableSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
@@ -103,14 +111,14 @@ export const tableSchema = z.strictObject({
   /** Owned by another system: it may be referred to, and is never made, changed or dropped. */
   external: z.literal(true).optional(),
   note: noteSchema,
-  columns: z.array(columnSchema),
+  columns: z.array(columnSchema).max(BOUNDS.columns),
   primaryKey: keySchema.optional(),
-  uniques: z.array(keySchema),
-  foreignKeys: z.array(foreignKeySchema),
-  checks: z.array(checkSchema).default(() => []),
-  indexes: z.array(indexSchema).default(() => []),
-  rowPolicies: z.array(rowPolicySchema).default(() => []),
-  rows: z.array(rowSchema)
+  uniques: z.array(keySchema).max(BOUNDS.rules),
+  foreignKeys: z.array(foreignKeySchema).max(BOUNDS.rules),
+  checks: z.array(checkSchema).max(BOUNDS.rules).default(() => []),
+  indexes: z.array(indexSchema).max(BOUNDS.rules).default(() => []),
+  rowPolicies: z.array(rowPolicySchema).max(BOUNDS.rules).default(() => []),
+  rows: z.array(rowSchema).max(BOUNDS.rows)
 })
 export type Table = z.infer<typeof tableSchema>
 
@@ -130,12 +138,12 @@ export const carriedRowsSchema = z.strictObject({
   id: idSchema,
   source: idSchema,
   target: idSchema,
-  where: z.array(idSchema),
-  columns: z.array(carriedSchema)
+  where: z.array(idSchema).max(BOUNDS.columns),
+  columns: z.array(carriedSchema).max(BOUNDS.columns)
 })
 export type CarriedRows = z.infer<typeof carriedRowsSchema>
 
-const pairsSchema = z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1)
+const pairsSchema = z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1).max(BOUNDS.columns)
 
 /**
  * A reference of `table` that goes over to another key of the table `referred`: in each row, the
@@ -161,7 +169,7 @@ export type Schema = z.infer<typeof schemaSchema>
 export const enumSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
-  values: z.array(z.string().min(1).max(60).refine((value) => value === value.trim() && !value.includes('\0') && value.isWellFormed(), { error: 'a value may not begin or end with a space' })).min(1).max(500)
+  values: z.array(z.string().min(1).max(60).refine((value) => value === value.trim() && !value.includes('\0') && value.isWellFormed(), { error: 'a value may not begin or end with a space' })).min(1).max(BOUNDS.valuesInList)
 })
 export type Enum = z.infer<typeof enumSchema>
 
@@ -196,10 +204,10 @@ export const designSchema = z.strictObject({
   /** The dialects that it is written for, by name; every one where none is named. */
   dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20).default(() => []),
   policy: policySchema.default(FIRST_POLICY),
-  schemas: z.array(schemaSchema).default(() => []),
-  enums: z.array(enumSchema).default(() => []),
-  tables: z.array(tableSchema),
-  carries: z.array(carrySchema),
+  schemas: z.array(schemaSchema).max(BOUNDS.schemas).default(() => []),
+  enums: z.array(enumSchema).max(BOUNDS.lists).default(() => []),
+  tables: z.array(tableSchema).max(BOUNDS.tables),
+  carries: z.array(carrySchema).max(BOUNDS.carries),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>
@@ -207,7 +215,7 @@ export type Design = z.infer<typeof designSchema>
 /** A saved state of the design. Versions are numbered from 1 and never change. */
 export const versionSchema = z.strictObject({
   number: z.int().min(1),
-  note: z.string().max(2000),
+  note: z.string().max(BOUNDS.note),
   savedAt: z.iso.datetime(),
   design: designSchema
 })

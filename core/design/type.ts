@@ -129,10 +129,13 @@ function limitsOf(kind: Type['kind']): string {
   return 'a text with a length is 1 to 65535 characters long; use text for more'
 }
 
-/** At most 40 characters of what a person typed, for a message. */
-export function shorten(text: string): string {
-  return text.length > 40 ? `${text.slice(0, 39)}…` : text
+/** At most so many characters of what a person typed, or a file said, for a message: what no screen shows is left out. */
+export function shorten(text: string, most = 40): string {
+  const some = text.length > most ? `${text.slice(0, most - 1)}…` : text
+  return some.toWellFormed().replaceAll(UNSEEN, '\ufffd')
 }
+// eslint-disable-next-line no-control-regex
+const UNSEEN = /[\u0000-\u001f\u007f-\u009f\u2028\u2029\u202a-\u202e\u2066-\u2069]/g
 
 /** True where two types are the same in every part. */
 export function sameType(a: Type, b: Type): boolean {

@@ -1,5 +1,7 @@
 import { z } from 'zod'
-import { readExpression, showExpression } from './expressions.ts'
+import { BOUNDS } from '../bounds.ts'
+import { flawOfExpression, readExpression, showExpression } from './expressions.ts'
+import { readJson } from './json.ts'
 import { shorten, type NamedValues, type Parsed, type Type } from './type.ts'
 
 /**
@@ -14,7 +16,7 @@ export const defaultSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('now') }),
   z.strictObject({ kind: z.literal('value'), value: z.union([z.string(), z.number(), z.boolean()]) }),
   /** Worked out when a row is made, from nothing but itself; kept as ./expressions.ts keeps expressions. */
-  z.strictObject({ kind: z.literal('expression'), expression: z.string().min(1).max(4000) })
+  z.strictObject({ kind: z.literal('expression'), expression: z.string().min(1).max(BOUNDS.keptExpression) })
 ])
 /** What a column takes when a row says nothing: a number the engine counts, the present moment, a value, or what an expression gives. */
 export type Default = z.infer<typeof defaultSchema>
@@ -27,6 +29,9 @@ const TIME = String.raw`(?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d)?`
 export function parseValue(text: string, type: Type, enums: readonly NamedValues[] = []): Parsed<string | number | boolean> {
   const trimmed = text.trim()
   const bad = (what: string): Parsed<never> => ({ ok: false, message: `“${shorten(text)}” is not ${what}.` })
+  const unfit = flawOfText(text)
+  if (unfit !== undefined) return bad(`text an engine can hold: it has ${unfit} in it`)
+  if (text.length > BOUNDS.value) return bad(`short enough: a value has at most ${BOUNDS.value.toLocaleString('en-GB')} characters`)
   switch (type.kind) {
     case 'integer': {
       if (!/^-?\d{1,19}$/.test(trimmed)) return bad('a whole number')
@@ -59,8 +64,7 @@ export function parseValue(text: string, type: Type, enums: readonly NamedValues
     case 'uuid':
       return /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(trimmed) ? { ok: true, value: trimmed.toLowerCase() } : bad('a uuid')
     case 'json':
-      try { JSON.parse(trimmed) } catch { return bad('JSON') }
-      return { ok: true, value: trimmed }
+      return readJson(trimmed).ok ? { ok: true, value: trimmed } : bad('JSON')
     case 'interval': {
       const value = parseInterval(trimmed)
       return value === undefined ? bad('an interval such as 2 days 3 hours or P2DT3H') : { ok: true, value }
@@ -75,11 +79,16 @@ export function parseValue(text: string, type: Type, enums: readonly NamedValues
     case 'native':
     case 'text':
     case 'char': {
-      if (text.includes('\0')) return bad('text an engine can hold: it has a zero byte in it')
       if ('length' in type && type.length !== undefined && [...text].length > type.length) return bad(`short enough: the column holds ${type.length} characters`)
       return { ok: true, value: text }
     }
   }
+}
+
+/** What of a text no engine holds, or nothing: a zero byte, or half of a character that takes two units of UTF-16. */
+export function flawOfText(text: string): string | undefined {
+  if (text.includes('\0')) return 'a zero byte'
+  return text.isWellFormed() ? undefined : 'half a character'
 }
 
 /** A value as it is read when it is typed: with its seconds, in lower case where case says nothing. One that does not fit stays as it is. */
@@ -161,7 +170,7 @@ export function defaultText(value: Default | null | undefined, type: Type): stri
 export function defaultFits(value: Default | null | undefined, type: Type, enums: readonly NamedValues[] = []): boolean {
   if (!value) return true
   if (value.kind === 'value') return fits(value.value, type, enums)
-  if (value.kind === 'expression') return readExpression(value.expression, { wanted: type, columns: [], enums, moments: true }).ok
+  if (value.kind === 'expression') return flawOfExpression(value.expression, { wanted: type, columns: [], enums, moments: true }) === undefined
   return parseDefault(value.kind, type).ok
 }
 

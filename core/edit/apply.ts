@@ -1,6 +1,7 @@
+import { newFlaw } from '../design/integrity.ts'
 import type { Design } from '../design/model.ts'
 import { addColumn, annotateColumn, moveColumn, removeColumn, renameColumn, requireColumn, retypeColumn, setDefault } from './columns.ts'
-import type { Handler } from './handler.ts'
+import { asSentence, type Handler } from './handler.ts'
 import { addUnique, removeUnique, setPrimary } from './keys.ts'
 import type { Operation } from './operation.ts'
 import { Refused, type Refusal } from './refusal.ts'
@@ -76,8 +77,23 @@ export type ApplyResult = Applied | { ok: false; refusal: Refusal }
 /**
  * Carries out one operation on a design. Pure: the design given is never changed, parts that stay the
  * same are shared. Returns the next design, the inverse and what was touched; or why it was refused.
+ * What comes out has no flaw (../design/integrity.ts) that what went in had not.
  */
 export function apply(design: Design, operation: Operation): ApplyResult {
+  const result = replay(design, operation)
+  const flaw = result.ok ? newFlaw(design, result.design) : undefined
+  if (!flaw) return result
+  return { ok: false, refusal: { code: 'invalid', message: asSentence(flaw.message), where: placeOf(result, flaw.path), offers: [] } }
+}
+
+/** The table that a flaw is about, where it is about one. */
+function placeOf(result: ApplyResult, [kind, at]: (string | number)[]): Refusal['where'] {
+  const table = result.ok && kind === 'tables' && typeof at === 'number' ? result.design.tables[at] : undefined
+  return table ? { table: table.id } : {}
+}
+
+/** Carries out an operation that was taken before, as it was then: what is judged more strictly since does not change the past. */
+export function replay(design: Design, operation: Operation): ApplyResult {
   const touched = new Set<string>()
   try {
     const done = run(design, operation, touched)

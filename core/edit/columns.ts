@@ -1,10 +1,10 @@
 import { sortOfType } from '../design/expressions.ts'
-import { flawOfColumn, flawsOfExtras } from '../design/integrity.ts'
+import { flawOfExpressions } from '../design/integrity.ts'
 import { isInPrimaryKey, keyOf, referencesTo, type Reference } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType, shorten, typeText } from '../design/type.ts'
 import { defaultFits, defaultText, fits, type Value } from '../design/value.ts'
-import { checkColumnName, checkNewIds, insertedAt, listed, needColumn, needTable, sentence, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
+import { checkColumnName, checkNewIds, insertedAt, listed, needColumn, needTable, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
 import type { Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
 import { expressionUses } from './rules.ts'
@@ -14,8 +14,6 @@ export const addColumn: Handler<'column.add'> = (design, { table: id, column, at
   checkColumnName(table, column.name)
   checkNewIds(design, [column.id])
   checkDefault(design, table, column)
-  const flaw = flawOfColumn(design, { ...table, columns: [...table.columns, column] }, column)
-  if (flaw) throw new Refused('invalid', `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`, { table: id })
   const next = withTable(design, id, (t) => ({
     ...t,
     columns: insertedAt(t.columns, column, at),
@@ -30,7 +28,8 @@ function firstValue(column: Column): Value | undefined {
 }
 
 function withValue(design: Design, row: Table['rows'][number], column: Column, value: Value | undefined): Table['rows'][number] {
-  return value === undefined || !fits(value, column.type, design.enums) ? row : { ...row, [column.id]: value }
+  const says = value !== undefined && value !== null && fits(value, column.type, design.enums)
+  return says ? { ...row, [column.id]: value } : row
 }
 
 export const renameColumn: Handler<'column.rename'> = (design, { table: id, column: columnId, name }) => {
@@ -163,7 +162,7 @@ export const setDefault: Handler<'column.setDefault'> = (design, { table: id, co
 function checkExpressions(design: Design, table: Table, before: Column, after: Column): void {
   if (sortOfType(before.type) === sortOfType(after.type) && before.type.kind !== 'enum' && after.type.kind !== 'enum') return
   const columns = table.columns.map((column) => (column === before ? after : column))
-  const broken = flawsOfExtras(design, { ...table, columns }, [], () => undefined)[0]?.message ?? columns.map((column) => flawOfColumn(design, { ...table, columns }, column)).find((flaw) => flaw !== undefined)
+  const broken = flawOfExpressions(design, { ...table, columns })
   if (!broken) return
   const uses = expressionUses(table, before.id)
   throw new Refused('in-use', `${before.name} cannot be ${typeText(after.type, design.enums)} while ${listed(uses.says) || 'it is computed'} says what it does: ${broken}`, { table: table.id, column: before.id }, uses.says.length === 0 ? [] : [{

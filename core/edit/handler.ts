@@ -64,23 +64,29 @@ export function checkColumnName(table: Table, name: string, self?: string): void
   if (other) throw new Refused('name-taken', `${table.name} already has a column called ${shorten(other.name)}. Names must differ in more than letter case.`, { table: table.id, column: other.id })
 }
 
-const usedIds = new WeakMap<Table, string[]>()
-
-/** Every id on the table: its own, its columns', its keys' and its foreign keys'. */
+/** Every id on the table: its own, its columns', its keys' and its foreign keys'; one that stands twice stands here twice. */
 export function idsOf(table: Table): string[] {
+  const parts = [table, ...table.columns, ...table.uniques, ...table.foreignKeys, ...table.checks, ...table.indexes, ...table.rowPolicies]
+  return [...parts, ...(table.primaryKey ? [table.primaryKey] : [])].map((each) => each.id)
+}
+
+const usedIds = new WeakMap<Table, ReadonlySet<string>>()
+
+function idSetOf(table: Table): ReadonlySet<string> {
   let ids = usedIds.get(table)
-  if (!ids) {
-    ids = [table, ...table.columns, ...table.uniques, ...table.foreignKeys, ...table.checks, ...table.indexes, ...table.rowPolicies].map((each) => each.id)
-    if (table.primaryKey) ids.push(table.primaryKey.id)
-    usedIds.set(table, ids)
-  }
+  if (!ids) usedIds.set(table, ids = new Set(idsOf(table)))
   return ids
 }
 
 /** Refuses an id that something in the design has already, and one that stands twice in what is added. */
 export function checkNewIds(design: Design, ids: readonly string[]): void {
   const wanted = new Set(ids)
-  const taken = wanted.size < ids.length || design.tables.some((table) => idsOf(table).some((id) => wanted.has(id))) || [...design.carries, ...design.schemas, ...design.enums].some((each) => wanted.has(each.id))
+  const onTables = design.tables.some((table) => {
+    const own = idSetOf(table)
+    return ids.some((id) => own.has(id))
+  })
+  const shared = [...design.carries, ...design.schemas, ...design.enums].some((each) => wanted.has(each.id))
+  const taken = wanted.size < ids.length || onTables || shared
   if (taken) throw new Refused('id-taken', 'That is in the design already.')
 }
 
@@ -93,6 +99,9 @@ export function ownColumns(table: Table, foreignKey: ForeignKey): Column[] {
 export function listed(words: readonly string[]): string {
   return words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`
 }
+
+/** A flaw as a sentence of its own. */
+export const asSentence = (flaw: string): string => `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`
 
 /** With its first letter large, as a sentence begins. */
 export function sentence(text: string): string {

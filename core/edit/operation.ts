@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BOUNDS } from '../bounds.ts'
 import { actionSchema, checkSchema, columnSchema, enumSchema, expressionSchema, foreignKeySchema, idSchema, indexSchema, keySchema, nameSchema, policySchema, positionSchema, rowPolicySchema, rowSchema, schemaSchema, tableSchema, verbsSchema, carriedSchema, carrySchema } from '../design/model.ts'
 import { typeSchema } from '../design/type.ts'
 import { defaultSchema, valueSchema } from '../design/value.ts'
@@ -9,7 +10,7 @@ import { defaultSchema, valueSchema } from '../design/value.ts'
  */
 
 const at = z.int().min(0).optional()
-const note = z.string().max(2000)
+const note = z.string().max(BOUNDS.note)
 
 /** A column that a relationship makes, or, where the id is there already, takes over. */
 const madeColumn = z.strictObject({ id: idSchema, name: nameSchema })
@@ -30,7 +31,7 @@ const junction = z.strictObject({
   key: idSchema,
   sides: z.tuple([junctionSide, junctionSide]),
   /** The junction's own columns: facts about the pair. */
-  columns: z.array(columnSchema),
+  columns: z.array(columnSchema).max(BOUNDS.columns),
   /**
    * `pair`: the pair is the primary key, together with the own columns named in `with`.
    * `own`: a generated column is the primary key, and the pair is unique beside it.
@@ -63,10 +64,10 @@ const single = [
   z.strictObject({ kind: z.literal('table.setExternal'), table: idSchema, external: z.boolean() }),
   z.strictObject({ kind: z.literal('table.move'), table: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('table.remove'), table: idSchema }),
-  z.strictObject({ kind: z.literal('table.setRows'), table: idSchema, rows: z.array(rowSchema) }),
+  z.strictObject({ kind: z.literal('table.setRows'), table: idSchema, rows: z.array(rowSchema).max(BOUNDS.rows) }),
   z.strictObject({ kind: z.literal('table.place'), table: idSchema, position: positionSchema.nullable() }),
 
-  z.strictObject({ kind: z.literal('column.add'), table: idSchema, column: columnSchema, at, values: z.array(valueSchema.optional()).optional() }),
+  z.strictObject({ kind: z.literal('column.add'), table: idSchema, column: columnSchema, at, values: z.array(valueSchema.optional()).max(BOUNDS.rows).optional() }),
   z.strictObject({ kind: z.literal('column.rename'), table: idSchema, column: idSchema, name: nameSchema }),
   z.strictObject({ kind: z.literal('column.annotate'), table: idSchema, column: idSchema, note }),
   /** `follow: false` leaves the foreign key columns that follow this one as they are. */
@@ -126,7 +127,12 @@ export type Operation = Single | Batch
 
 export const operationSchema: z.ZodType<Operation> = z.lazy(() => z.discriminatedUnion('kind', [
   ...single,
-  z.strictObject({ kind: z.literal('batch'), label: z.string().overwrite(cut).optional(), operations: z.array(operationSchema).max(2000) })
+  z.strictObject({ kind: z.literal('batch'), label: z.string().overwrite(cut).optional(), operations: z.array(operationSchema).max(BOUNDS.operationsInBatch) })
 ]))
+
+/** How many operations one is, those within it counted as well. */
+export function countOperations(operation: Operation): number {
+  return operation.kind === 'batch' ? operation.operations.reduce((sum, each) => sum + countOperations(each), 1) : 1
+}
 
 export type OperationOf<K extends Operation['kind']> = Extract<Operation, { kind: K }>

@@ -55,9 +55,9 @@ const CASES: [what: string, operation: Operation, code: Refusal['code'], words: 
   ['a reference to a key that is not there', { kind: 'foreignKey.add', table: 't_admission', foreignKey: { id: 'f_new', table: 't_species', key: 'k_gone', pairs: [{ column: 'c_admission_weight_g', refersTo: 'c_species_species_code' }], onDelete: 'RESTRICT', onUpdate: 'CASCADE' } }, 'no-key', 'species has no primary key yet'],
   ['a reference that pairs the wrong columns', { kind: 'foreignKey.add', table: 't_admission', foreignKey: { id: 'f_new', table: 't_patient', key: 'k_patient', pairs: [{ column: 'c_admission_weight_g', refersTo: 'c_patient_sex' }], onDelete: 'RESTRICT', onUpdate: 'CASCADE' } }, 'invalid', 'must pair every column of its key once'],
   ['an id that is taken', { kind: 'table.add', table: { ...newTable('ward'), id: 't_dose' } }, 'id-taken', 'in the design already'],
-  ['a table that does not hold together', { kind: 'table.add', table: { ...newTable('ward'), primaryKey: { id: 'k_w', columns: ['c_nowhere'] } } }, 'missing', 'no longer has that column'],
-  ['a row with a value for no column', { kind: 'table.setRows', table: 't_reason', rows: [{ c_nowhere: 1 }] }, 'missing', 'Row 1 of reason has a value for a column that is not there'],
-  ['a row that does not fit', { kind: 'table.setRows', table: 't_reason', rows: [{ c_reason_reason_code: 'FAR TOO LONG' }] }, 'does-not-fit', 'Row 1 of reason: "FAR TOO LONG" does not fit reason_code'],
+  ['a table that does not hold together', { kind: 'table.add', table: { ...newTable('ward'), primaryKey: { id: 'k_w', columns: ['c_nowhere'] } } }, 'invalid', 'Ward has no column c_nowhere'],
+  ['a row with a value for no column', { kind: 'table.setRows', table: 't_reason', rows: [{ c_nowhere: 1 }] }, 'invalid', 'Row 1 of reason: reason has no column c_nowhere'],
+  ['a row that does not fit', { kind: 'table.setRows', table: 't_reason', rows: [{ c_reason_reason_code: 'FAR TOO LONG' }] }, 'invalid', 'Row 1 of reason: "FAR TOO LONG" does not fit reason_code'],
   ['a carry that is gone', { kind: 'carry.remove', carry: 'y_gone' }, 'missing', 'no longer in the design']
 ]
 

@@ -1,8 +1,7 @@
-import { columnsUsed, flawOfExpression } from '../design/expressions.ts'
-import { flawOfColumn } from '../design/integrity.ts'
+import { columnsUsed } from '../design/expressions.ts'
 import { isInPrimaryKey, keysOf, tableOf } from '../design/lookup.ts'
-import type { Column, Design, Table } from '../design/model.ts'
-import { checkName, checkNewIds, insertedAt, needColumn, needTable, sentence, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
+import type { Column, Table } from '../design/model.ts'
+import { checkName, checkNewIds, insertedAt, needColumn, needTable, withColumn, withTable, withoutAt, type Handler } from './handler.ts'
 import type { Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
 
@@ -15,18 +14,12 @@ function needAt<T extends { id: string }>(list: readonly T[], id: string, table:
   return { at, found }
 }
 
-function checkCondition(design: Design, table: Table, condition: string, moments = false): void {
-  const flaw = flawOfExpression(condition, { columns: table.columns, enums: design.enums, moments })
-  if (flaw) throw new Refused('invalid', flaw, { table: table.id })
-}
-
 const replaced = <T extends { id: string }>(list: readonly T[], item: T): T[] => list.map((each) => (each.id === item.id ? item : each))
 
 export const addCheck: Handler<'check.add'> = (design, { table: id, check, at }) => {
-  const table = needTable(design, id)
+  needTable(design, id)
   checkNewIds(design, [check.id])
   if (check.name !== undefined) checkName(check.name, { table: id })
-  checkCondition(design, table, check.condition)
   return { design: withTable(design, id, (t) => ({ ...t, checks: insertedAt(t.checks, check, at) })), inverse: { kind: 'check.remove', table: id, check: check.id }, touched: [id] }
 }
 
@@ -34,7 +27,6 @@ export const changeCheck: Handler<'check.change'> = (design, { table: id, check 
   const table = needTable(design, id)
   const { found } = needAt(table.checks, check.id, table, 'check')
   if (check.name !== undefined) checkName(check.name, { table: id })
-  checkCondition(design, table, check.condition)
   return { design: withTable(design, id, (t) => ({ ...t, checks: replaced(t.checks, check) })), inverse: { kind: 'check.change', table: id, check: found }, touched: [id] }
 }
 
@@ -44,25 +36,24 @@ export const removeCheck: Handler<'check.remove'> = (design, { table: id, check 
   return { design: withTable(design, id, (t) => ({ ...t, checks: withoutAt(t.checks, at) })), inverse: { kind: 'check.add', table: id, check: found, at }, touched: [id] }
 }
 
-function checkIndex(design: Design, table: Table, index: Table['indexes'][number]): void {
+function checkIndex(table: Table, index: Table['indexes'][number]): void {
   if (index.name !== undefined) checkName(index.name, { table: table.id })
   if (index.columns.length === 0) throw new Refused('invalid', 'An index needs a column.', { table: table.id })
   index.columns.forEach(({ column }) => needColumn(table, column))
   if (new Set(index.columns.map(({ column }) => column)).size < index.columns.length) throw new Refused('invalid', 'An index names a column once.', { table: table.id })
-  if (index.where !== undefined) checkCondition(design, table, index.where)
 }
 
 export const addIndex: Handler<'index.add'> = (design, { table: id, index, at }) => {
   const table = needTable(design, id)
   checkNewIds(design, [index.id])
-  checkIndex(design, table, index)
+  checkIndex(table, index)
   return { design: withTable(design, id, (t) => ({ ...t, indexes: insertedAt(t.indexes, index, at) })), inverse: { kind: 'index.remove', table: id, index: index.id }, touched: [id] }
 }
 
 export const changeIndex: Handler<'index.change'> = (design, { table: id, index }) => {
   const table = needTable(design, id)
   const { found } = needAt(table.indexes, index.id, table, 'index')
-  checkIndex(design, table, index)
+  checkIndex(table, index)
   return { design: withTable(design, id, (t) => ({ ...t, indexes: replaced(t.indexes, index) })), inverse: { kind: 'index.change', table: id, index: found }, touched: [id] }
 }
 
@@ -72,23 +63,22 @@ export const removeIndex: Handler<'index.remove'> = (design, { table: id, index 
   return { design: withTable(design, id, (t) => ({ ...t, indexes: withoutAt(t.indexes, at) })), inverse: { kind: 'index.add', table: id, index: found, at }, touched: [id] }
 }
 
-function checkRowPolicy(design: Design, table: Table, policy: Table['rowPolicies'][number]): void {
+function checkRowPolicy(table: Table, policy: Table['rowPolicies'][number]): void {
   checkName(policy.name, { table: table.id })
-  checkCondition(design, table, policy.condition, true)
   if (table.rowPolicies.some((each) => each.id !== policy.id && each.name.toLowerCase() === policy.name.toLowerCase())) throw new Refused('name-taken', `${table.name} already has a row policy called ${policy.name}.`, { table: table.id })
 }
 
 export const addRowPolicy: Handler<'rowPolicy.add'> = (design, { table: id, rowPolicy, at }) => {
   const table = needTable(design, id)
   checkNewIds(design, [rowPolicy.id])
-  checkRowPolicy(design, table, rowPolicy)
+  checkRowPolicy(table, rowPolicy)
   return { design: withTable(design, id, (t) => ({ ...t, rowPolicies: insertedAt(t.rowPolicies, rowPolicy, at) })), inverse: { kind: 'rowPolicy.remove', table: id, rowPolicy: rowPolicy.id }, touched: [id] }
 }
 
 export const changeRowPolicy: Handler<'rowPolicy.change'> = (design, { table: id, rowPolicy }) => {
   const table = needTable(design, id)
   const { found } = needAt(table.rowPolicies, rowPolicy.id, table, 'row policy')
-  checkRowPolicy(design, table, rowPolicy)
+  checkRowPolicy(table, rowPolicy)
   return { design: withTable(design, id, (t) => ({ ...t, rowPolicies: replaced(t.rowPolicies, rowPolicy) })), inverse: { kind: 'rowPolicy.change', table: id, rowPolicy: found }, touched: [id] }
 }
 
@@ -124,9 +114,6 @@ export const computeColumn: Handler<'column.compute'> = (design, { table: id, co
       ...(table.rows.some((row) => (row[columnId] ?? null) !== null) ? [{ kind: 'table.setRows' as const, table: id, rows: table.rows.map(({ [columnId]: _, ...row }) => row) }] : [])
     ]
     if (clear.length > 0) return { instead: [...clear, { kind: 'column.compute', ...where, expression }] }
-    const changed: Column = { ...column, computed: expression }
-    const flaw = flawOfColumn(design, { ...table, columns: replaced(table.columns, changed) }, changed)
-    if (flaw) throw new Refused('invalid', `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`, where)
   }
   return {
     design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, computed: expression ?? undefined }))),

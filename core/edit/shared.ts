@@ -1,4 +1,4 @@
-import { flawsOf } from '../design/integrity.ts'
+import { flawOfExpressions } from '../design/integrity.ts'
 import { fold, fullName } from '../design/lookup.ts'
 import type { Design, Table } from '../design/model.ts'
 import { shorten, type Type } from '../design/type.ts'
@@ -104,8 +104,8 @@ export const changeEnum: Handler<'enum.change'> = (design, { enum: list }) => {
       if (row >= 0) throw new Refused('does-not-fit', `Row ${row + 1} of ${table.name} holds ${JSON.stringify(table.rows[row]?.[column.id])} in ${column.name}, so it must stay in the list.`, where)
       if (!defaultFits(column.default, column.type, next.enums)) throw new Refused('does-not-fit', `${table.name}.${column.name} has a default that is no longer in the list.`, where)
     }
-    const flaw = flawsOf({ ...next, tables: [{ ...table, foreignKeys: [], columns: table.columns.map((column) => ({ ...column, copied: undefined })) }], positions: {}, carries: [] })[0]
-    if (flaw) throw new Refused('does-not-fit', `${table.name} has a condition that needs a value which is no longer in the list: ${flaw.message}`, { table: table.id })
+    const flaw = flawOfExpressions(next, table)
+    if (flaw) throw new Refused('does-not-fit', `${table.name} has a condition that needs a value which is no longer in the list: ${flaw}`, { table: table.id })
   }
   return { design: next, inverse: { kind: 'enum.change', enum: before }, touched: tablesWith(design, list.id).map((table) => table.id) }
 }

@@ -1,8 +1,6 @@
-import { columnOf, keysOf, referencesTo } from '../design/lookup.ts'
-import { flawOfColumn, flawOfForeignKey, flawsOfExtras } from '../design/integrity.ts'
-import { fits } from '../design/value.ts'
-import type { Design, Row, Table } from '../design/model.ts'
-import { checkColumnName, checkName, checkNewIds, checkTableName, idsOf, insertedAt, listed, needColumn, needTable, sentence, withTable, withoutAt, type Handler } from './handler.ts'
+import { referencesTo } from '../design/lookup.ts'
+import { tidyRow, type Design } from '../design/model.ts'
+import { checkName, checkNewIds, checkTableName, idsOf, insertedAt, listed, needTable, withTable, withoutAt, type Handler } from './handler.ts'
 import { Refused } from './refusal.ts'
 
 export const renameDesign: Handler<'design.rename'> = (design, { name }) => {
@@ -13,31 +11,10 @@ export const renameDesign: Handler<'design.rename'> = (design, { name }) => {
 export const addTable: Handler<'table.add'> = (design, { table, at, position }) => {
   checkTableName(design, table.name, undefined, table.schema)
   checkNewIds(design, idsOf(table))
-  checkParts(design, table)
   const positions = position ? { ...design.positions, [table.id]: position } : design.positions
-  const next: Design = { ...design, tables: insertedAt(design.tables, table, at), positions }
-  const flaws = [
-    ...(table.schema !== undefined && !design.schemas.some((each) => each.id === table.schema) ? [`${table.name} stands in a schema that is not there`] : []),
-    ...table.foreignKeys.map((foreignKey) => flawOfForeignKey(next, table, foreignKey)),
-    ...table.columns.map((column) => flawOfColumn(next, table, column)),
-    ...flawsOfExtras(next, table, [], () => undefined).map((flaw) => flaw.message)
-  ]
-  const flaw = flaws.find((each) => each !== undefined)
-  if (flaw) throw new Refused('invalid', `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`, { table: table.id })
+  const made = { ...table, rows: table.rows.map(tidyRow) }
+  const next: Design = { ...design, tables: insertedAt(design.tables, made, at), positions }
   return { design: next, inverse: { kind: 'table.remove', table: table.id }, touched: [table.id] }
-}
-
-/** A table that arrives whole must hold together by itself. */
-function checkParts(design: Design, table: Table): void {
-  table.columns.forEach((column) => checkColumnName(table, column.name, column.id))
-  const keys = keysOf(table)
-  for (const key of keys) {
-    const columns = key.columns.map((id) => needColumn(table, id))
-    if (new Set(key.columns).size < key.columns.length) throw new Refused('invalid', `A key of ${table.name} names a column twice.`, { table: table.id })
-    const open = key === table.primaryKey && columns.find((column) => !column.required)
-    if (open) throw new Refused('key-column', `${open.name} is in the primary key and must be required.`, { table: table.id, column: open.id })
-  }
-  checkRows(design, table, table.rows)
 }
 
 export const renameTable: Handler<'table.rename'> = (design, { table: id, name }) => {
@@ -94,19 +71,7 @@ export const placeTable: Handler<'table.place'> = (design, { table: id, position
 
 export const setRows: Handler<'table.setRows'> = (design, { table: id, rows }) => {
   const table = needTable(design, id)
-  checkRows(design, table, rows)
-  return { design: withTable(design, id, (t) => ({ ...t, rows })), inverse: { kind: 'table.setRows', table: id, rows: table.rows }, touched: [id] }
-}
-
-function checkRows(design: Design, table: Table, rows: readonly Row[]): void {
-  rows.forEach((row, at) => {
-    for (const [id, value] of Object.entries(row)) {
-      const column = columnOf(table, id)
-      if (!column) throw new Refused('missing', `Row ${at + 1} of ${table.name} has a value for a column that is not there.`, { table: table.id })
-      if (column.computed !== undefined && value !== null) throw new Refused('does-not-fit', `Row ${at + 1} of ${table.name}: ${column.name} is computed, so no value can be put there.`, { table: table.id, column: id })
-      if (!fits(value, column.type, design.enums)) throw new Refused('does-not-fit', `Row ${at + 1} of ${table.name}: ${JSON.stringify(value)} does not fit ${column.name}.`, { table: table.id, column: id })
-    }
-  })
+  return { design: withTable(design, id, (t) => ({ ...t, rows: rows.map(tidyRow) })), inverse: { kind: 'table.setRows', table: id, rows: table.rows }, touched: [id] }
 }
 
 export const addCarry: Handler<'carry.add'> = (design, { carry }) => {

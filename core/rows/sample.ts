@@ -1,5 +1,5 @@
 import { columnOf, keysOf, tableOf } from '../design/lookup.ts'
-import type { Column, Design, Row, Table } from '../design/model.ts'
+import { tidyRow, type Column, type Design, type Row, type Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { intervalText, type Value } from '../design/value.ts'
 import { computedFits, evaluate, meetsChecks } from './evaluate.ts'
@@ -25,7 +25,7 @@ export function withSampleRows(design: Design): Design {
       progress = true
     }
   }
-  return { ...design, tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id) ?? [] })) }
+  return { ...design, tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id)?.map(tidyRow) ?? [] })) }
 }
 
 function ready(table: Table, filled: ReadonlySet<string>): boolean {

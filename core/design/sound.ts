@@ -1,0 +1,99 @@
+import type { z } from 'zod'
+import { flawsOf, type Flaw } from './integrity.ts'
+import { designSchema, FIRST_POLICY, type Design } from './model.ts'
+import { shorten } from './type.ts'
+
+/** The path to something in a design file. */
+type Path = readonly PropertyKey[]
+
+/** What may be missing, so that what is wrong with it can be left out by itself. */
+const OPTIONAL = new Set<PropertyKey>(['note', 'default', 'computed', 'copied', 'schema', 'external', 'primaryKey', 'verbs', 'where', 'role', 'dialects', 'policy', 'schemas', 'enums', 'checks', 'indexes', 'rowPolicies'])
+/** Records whose members come and go by themselves. */
+const RECORDS = new Set<PropertyKey>(['positions'])
+/** Each round takes something out; a design of ten thousand tables in which each leans on the one before is not worth more. */
+const MOST_ROUNDS = 50
+
+/**
+ * What holds together of a design that does not: everything that fits no schema or has a flaw is left
+ * out, and what then names nothing as well, until nothing is amiss.
+ * @returns the sound design with what was left out and why; nothing where not even its frame can be read.
+ */
+export function soundPart(json: unknown): { design: Design; left: Flaw[] } | undefined {
+  const left: Flaw[] = []
+  let rest = framed(json)
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const parsed = designSchema.safeParse(rest)
+    const wrong = parsed.success ? flawsOf(parsed.data).map(cutOfFlaw) : parsed.error.issues.flatMap(cutsOfIssue)
+    if (parsed.success && wrong.length === 0) return { design: parsed.data, left }
+    if (wrong.every((each) => each.cut.length === 0)) return undefined
+    left.push(...wrong.map((each) => each.flaw))
+    rest = without(parsed.success ? parsed.data : rest, wrong.map((each) => each.cut))
+  }
+  return undefined
+}
+
+/** A design with every part that its schema asks for, as far as it is one at all. */
+function framed(json: unknown): unknown {
+  if (typeof json !== 'object' || json === null || Array.isArray(json)) return json
+  const list = (value: unknown): unknown => (Array.isArray(value) ? value : [])
+  const record = (value: unknown): unknown => (typeof value === 'object' && value !== null && !Array.isArray(value) ? value : {})
+  const { tables, carries, positions } = json as Partial<Design>
+  const framedTable = (table: unknown): unknown => (typeof table === 'object' && table !== null
+    ? { columns: [], uniques: [], foreignKeys: [], rows: [], ...table }
+    : table)
+  return { name: 'A damaged design', ...json, tables: (list(tables) as unknown[]).map(framedTable), carries: list(carries), positions: record(positions) }
+}
+
+/** What is amiss, and the path to what is left out for it; an empty one where nothing can be. */
+interface Cut { flaw: Flaw; cut: Path }
+
+const cutOfFlaw = (flaw: Flaw): Cut => ({ flaw, cut: smallestAround(flaw.path) })
+
+function cutsOfIssue(issue: z.core.$ZodIssue): Cut[] {
+  const path = issue.path.map((part) => (typeof part === 'symbol' ? '' : part))
+  const message = shorten(issue.message, 160)
+  if (issue.code !== 'unrecognized_keys') return [cutOfFlaw({ path, message })]
+  return issue.keys.map((key) => ({ flaw: { path: [...path, key], message }, cut: [...path, key] }))
+}
+
+/** The path to the smallest part around a place that can be left out by itself. */
+function smallestAround(path: Path): Path {
+  for (let length = path.length; length > 0; length--) {
+    const [last, holder, above] = [path[length - 1], path[length - 2], path[length - 3]]
+    const inRow = above === 'rows' && typeof holder === 'number'
+    // A pattern of the naming policy is put right by the first policy's, in `prune`.
+    const canGo = typeof last === 'number' || OPTIONAL.has(last as string) || inRow || RECORDS.has(holder as string) || holder === 'policy'
+    if (canGo) return path.slice(0, length)
+  }
+  return []
+}
+
+interface Cuts { whole: boolean; inside: Map<PropertyKey, Cuts> }
+
+/** The value without the parts at the paths. */
+function without(value: unknown, paths: readonly Path[]): unknown {
+  const all: Cuts = { whole: false, inside: new Map() }
+  for (const path of paths) {
+    if (path.length === 0) continue
+    let at = all
+    for (const part of path) {
+      const next: Cuts = at.inside.get(part) ?? { whole: false, inside: new Map() }
+      at.inside.set(part, next)
+      at = next
+    }
+    at.whole = true
+  }
+  return prune(value, all)
+}
+
+function prune(value: unknown, cuts: Cuts, holder?: PropertyKey): unknown {
+  if (cuts.inside.size === 0 || typeof value !== 'object' || value === null) return value
+  const entries: [PropertyKey, unknown][] = Array.isArray(value) ? [...value.entries()] : Object.entries(value)
+  const kept = entries.flatMap(([key, item]): [PropertyKey, unknown][] => {
+    const inside = cuts.inside.get(key)
+    if (!inside) return [[key, item]]
+    if (inside.whole && holder === 'policy' && Object.hasOwn(FIRST_POLICY, key)) return [[key, FIRST_POLICY[key as keyof typeof FIRST_POLICY]]]
+    return inside.whole ? [] : [[key, prune(item, inside, key)]]
+  })
+  return Array.isArray(value) ? kept.map(([, item]) => item) : Object.fromEntries(kept)
+}
