@@ -6,8 +6,9 @@
 export const BOUNDS = {
   /** A design file, as it is read from a disk or a page. */
   file: 64 * 2 ** 20,
-  /** A file with many designs in it. */
+  /** A file with many designs in it, and how many. */
   backup: 256 * 2 ** 20,
+  designs: 10_000,
   /** How deep JSON is nested. What a design needs is under twenty. */
   jsonDepth: 64,
   /** What one request to the server says, in bytes; a backup may be longer. */

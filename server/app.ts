@@ -2,6 +2,8 @@ import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import express, { type Express } from 'express'
 import helmet from 'helmet'
+import { backupRoutes } from './api/backups.ts'
+import { jsonBody } from './api/body.ts'
 import { designRoutes } from './api/designs.ts'
 import { Events } from './api/events.ts'
 import { guard } from './api/guard.ts'
@@ -28,7 +30,8 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
     strictTransportSecurity: false
   }))
   app.use(guard(host, token))
-  app.use('/api', express.json({ limit: '16mb' }))
+  app.use('/api/backup', backupRoutes(store))
+  app.use('/api', jsonBody)
   app.get('/api/health', (_request, response) => void response.json({ application: 'patient-key' }))
   app.use('/api/designs', designRoutes(store, events))
   app.use('/api/proofs', router)

@@ -7,7 +7,8 @@ import type { DesignFile } from '../core/design/file.ts'
 import { isLoopback } from './api/guard.ts'
 import { makeApp } from './app.ts'
 import { InUse } from './store/lock.ts'
-import { Store } from './store/store.ts'
+import { openStore } from './store/open.ts'
+import type { Store } from './store/store.ts'
 
 export interface ServeOptions { port: number; host: string; data: string; /** Put into a store that has nothing in it. */ demo?: DesignFile | undefined }
 
@@ -16,27 +17,40 @@ export class CannotServe extends Error {
   override readonly name = 'CannotServe'
 }
 
+/** How long a request may take when the server is being stopped (milliseconds). */
+const PATIENCE = 3000
+
 /** Starts the application. Gives its address, and how to stop it. Port 0 takes a free one. */
 export async function serve({ port, host, data, demo }: ServeOptions): Promise<{ address: string; stop(): Promise<void> }> {
   const log = pino({ redact: ['req.headers.authorization', 'req.headers.cookie'] }, pino.destination(2))
-  const server = createServer()
-  await listen(server, port, host)
-  const store = await openStore(data, server)
+  const store = await open(data)
+  store.notices.forEach((notice) => log.warn(notice))
   if (demo && (await store.list()).length === 0) await store.create({ file: demo })
   const token = isLoopback(host) ? undefined : randomBytes(18).toString('base64url')
   const pages = fileURLToPath(new URL('../dist/', import.meta.url))
   const { app, close } = makeApp({ store, host, token, pages, log: (error) => log.error(error) })
-  server.on('request', app)
+  // Whoever is let in is answered: nothing is listened for before everything is there.
+  const server = createServer(app)
+  try {
+    await listen(server, port, host)
+  } catch (error) {
+    close()
+    await store.close()
+    throw error
+  }
   const { port: taken } = server.address() as AddressInfo
   return {
     address: `http://${host.includes(':') ? `[${host}]` : host}:${taken}/${token ? `?token=${token}` : ''}`,
     stop: async () => {
       close()
-      await new Promise((resolve) => {
-        server.close(resolve)
-        server.closeAllConnections()
-      })
+      // What is being done is done and answered; who does not let go of it is left after a while.
+      const ended = new Promise((resolve) => server.close(resolve))
+      server.closeIdleConnections()
+      const patience = setTimeout(() => server.closeAllConnections(), PATIENCE)
       await store.close()
+      server.closeIdleConnections()
+      await ended
+      clearTimeout(patience)
     }
   }
 }
@@ -50,11 +64,10 @@ function listen(server: Server, port: number, host: string): Promise<void> {
   })
 }
 
-async function openStore(data: string, server: Server): Promise<Store> {
+async function open(data: string): Promise<Store> {
   try {
-    return await Store.open(data)
+    return await openStore(data)
   } catch (error) {
-    server.close()
     const message = error instanceof Error ? error.message : String(error)
     throw new CannotServe(error instanceof InUse
       ? `The designs in ${data} are in use by another Patient Key. Stop that one, or choose another folder with --data.`

@@ -1,28 +1,40 @@
 import { Router } from 'express'
 import { z } from 'zod'
 import { readDesignFile, writeDesignFile } from '../../core/design/file.ts'
-import { nameSchema } from '../../core/design/model.ts'
-import { operationSchema } from '../../core/edit/operation.ts'
+import { idSchema, nameSchema } from '../../core/design/model.ts'
+import { flawOfText } from '../../core/design/value.ts'
+import { BOUNDS } from '../../core/bounds.ts'
+import { countOperations, operationSchema } from '../../core/edit/operation.ts'
 import type { Store } from '../store/store.ts'
 import type { Events } from './events.ts'
 import { found, Problem, read } from './problem.ts'
 
-const newDesign = z.union([z.strictObject({ name: nameSchema }), z.strictObject({ file: z.string() })])
+/** What a client calls itself or an operation by: plain letters, so that no two are the same to one program and not to another. */
+const clientId = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, { error: 'must be up to 64 letters, digits, hyphens and underscores' })
+const mark = z.string().regex(/^[0-9a-f]{32}$/, { error: 'is not a mark that this server gives' }).optional()
+
+const newDesign = z.union([z.strictObject({ name: nameSchema }), z.strictObject({ file: z.string().max(BOUNDS.file) })])
 const submission = z.strictObject({
   revision: z.int().min(0),
-  operationId: z.string().min(8).max(64),
-  client: z.string().min(1).max(64),
-  operation: operationSchema
+  mark,
+  operationId: clientId.min(8, { error: 'must be at least 8 characters long' }),
+  client: clientId,
+  operation: operationSchema.refine((operation) => countOperations(operation) <= BOUNDS.operations, { error: `one step has at most ${BOUNDS.operations} operations` })
 })
-const newVersion = z.strictObject({ note: z.string().trim().max(2000), revision: z.int().min(0) })
-const after = z.strictObject({ after: z.coerce.number().int().min(0).default(0) })
-const number = z.coerce.number().int().min(1)
+const note = z.string().trim().max(BOUNDS.note).refine((text) => flawOfText(text) === undefined, { error: 'has a character in it that cannot be kept' })
+const newVersion = z.strictObject({ note, revision: z.int().min(0) })
+const after = z.strictObject({ after: z.coerce.number().int().min(0).default(0), mark })
+const number = z.coerce.number().int().min(1).max(BOUNDS.versions)
+
+const parted = (): Problem => new Problem(409, 'This design has another history here than the one you have seen. It must be loaded anew.', { code: 'parted' })
 
 /** Designs, the operations on them, and their versions. */
 export function designRoutes(store: Store, events: Events): Router {
   const router = Router()
 
-  router.get('/', async (_request, response) => void response.json({ designs: await store.list() }))
+  router.param('id', (_request, _response, next, id: string) => next(idSchema.safeParse(id).success ? undefined : new Problem(404, 'There is no such design here. It may have been removed.')))
+
+  router.get('/', async (_request, response) => void response.json({ designs: await store.list(), notices: store.notices }))
 
   router.post('/', async (request, response) => {
     const body = read(newDesign, request.body)
@@ -49,24 +61,38 @@ export function designRoutes(store: Store, events: Events): Router {
     response.attachment('design.json').type('json').send(writeDesignFile(design, versions))
   })
 
+  /** What is sound of a damaged design becomes a design of its own; the damaged one stays as it is. */
+  router.post('/:id/salvage', async (request, response) => {
+    const file = found(await store.soundFile(request.params.id), 'design')
+    const name = `${file.design.name.slice(0, 100).trim()}, what was sound`
+    response.status(201).json(await store.create({ file: { ...file, design: { ...file.design, name } } }))
+  })
+
   router.get('/:id/operations', async (request, response) => {
-    const { id } = request.params
-    found(await store.draft(id), 'design')
-    response.json({ operations: await store.operationsAfter(id, read(after, request.query).after) })
+    const { after: revision, mark } = read(after, request.query)
+    const operations = found(await store.operationsAfter(request.params.id, { revision, mark }), 'design')
+    if (operations === 'parted') throw parted()
+    response.json({ operations })
   })
 
   router.post('/:id/operations', async (request, response) => {
     const { id } = request.params
     const answer = found(await store.submit(id, read(submission, request.body)), 'design')
-    if (!answer.ok) return void response.status(409).json({ error: { message: answer.refusal.message, refusal: answer.refusal }, revision: answer.revision, between: answer.between })
+    if (answer.kind === 'parted') throw parted()
+    const { between } = answer
+    if (answer.kind === 'refused') {
+      const { refusal, revision, mark } = answer
+      return void response.status(409).json({ error: { message: refusal.message, refusal }, revision, mark, between })
+    }
+    const { revision, mark } = answer.logged
     if (!answer.repeated) events.publish(id, 'operation', answer.logged)
-    response.json({ revision: answer.logged.revision, between: answer.between })
+    response.json({ revision, mark, between })
   })
 
   router.get('/:id/events', async (request, response) => {
     const { id } = request.params
-    const { revision } = found(await store.draft(id), 'design')
-    events.listen(id, request, response, [{ event: 'here', data: { revision } }])
+    const { revision, mark } = found(await store.draft(id), 'design')
+    events.listen(id, request, response, [{ event: 'here', data: { revision, mark } }])
   })
 
   router.get('/:id/versions/:number', async (request, response) => {

@@ -1,6 +1,8 @@
 import type { ErrorRequestHandler, RequestHandler } from 'express'
 import type { z } from 'zod'
 import { sayIssues } from '../../core/design/file.ts'
+import { shorten } from '../../core/design/type.ts'
+import { Closing, Damaged, NotKept } from '../store/trouble.ts'
 
 /** An answer that is an error: what, where, and what to do, in words for a person. */
 export class Problem extends Error {
@@ -11,19 +13,9 @@ export class Problem extends Error {
 
 /** Reads what came with a request by its schema, or answers 400 with the path to what does not fit. */
 export function read<T>(schema: z.ZodType<T>, value: unknown): T {
-  const parsed = check(schema, value)
+  const parsed = schema.safeParse(value)
   if (parsed.success) return parsed.data
-  throw new Problem(400, `The request cannot be read. ${sayIssues(parsed.error)}`, { path: parsed.error.issues[0]?.path.join('.') ?? '' })
-}
-
-/** A value may be nested deeper than there is stack for; nothing that a person does comes near. */
-function check<T>(schema: z.ZodType<T>, value: unknown): z.ZodSafeParseResult<T> {
-  try {
-    return schema.safeParse(value)
-  } catch (error) {
-    if (error instanceof RangeError) throw new Problem(400, 'The request is nested too deeply to be read.')
-    throw error
-  }
+  throw new Problem(400, `The request cannot be read. ${sayIssues(parsed.error)}`, { path: shorten(parsed.error.issues[0]?.path.join('.') ?? '', 120) })
 }
 
 export function found<T>(value: T | undefined, what: string): T {
@@ -35,15 +27,30 @@ export const nothingHere: RequestHandler = () => {
   throw new Problem(404, 'There is nothing at this address.')
 }
 
+/** What the parser of requests says by its status, in words. */
+const SAID: Record<number, string> = {
+  400: 'The request cannot be read.',
+  413: 'That is larger than this server takes.',
+  415: 'A request to this server is JSON in UTF-8 (Content-Type: application/json).'
+}
+
+function problemOf(error: unknown): Problem | undefined {
+  if (error instanceof Problem) return error
+  if (error instanceof Damaged) return new Problem(409, error.message, { code: 'damaged' })
+  if (error instanceof NotKept) return new Problem(507, error.message, { code: 'not-kept' })
+  if (error instanceof Closing) return new Problem(503, error.message, { code: 'closing' })
+  const status = error instanceof Error && 'status' in error && typeof error.status === 'number' ? error.status : 500
+  return status in SAID ? new Problem(status, SAID[status] as string, { path: '' }) : undefined
+}
+
 /** Answers with the problem; anything unforeseen is logged and answered without its details. */
 export function answerProblems(log: (error: unknown) => void): ErrorRequestHandler {
   return (error: unknown, _request, response, next) => {
     if (response.headersSent) return next(error)
-    if (error instanceof Problem) return void response.status(error.status).json({ error: { message: error.message, ...error.more } })
-    const status = error instanceof Error && 'status' in error && typeof error.status === 'number' ? error.status : 500
-    if (status === 413) return void response.status(413).json({ error: { message: 'That is larger than this server takes (16 MB).' } })
-    if (status === 400) return void response.status(400).json({ error: { message: 'The request is not JSON that can be read.', path: '' } })
-    log(error)
-    response.status(500).json({ error: { message: 'Something went wrong in the server. What was acknowledged before is safe; try again.' } })
+    const problem = problemOf(error)
+    if (!problem) log(error)
+    else if (error instanceof NotKept) log(error.cause)
+    const { status, message, more } = problem ?? new Problem(500, 'Something went wrong in the server. What was acknowledged before is safe; try again.')
+    response.status(status).json({ error: { message, ...more } })
   }
 }

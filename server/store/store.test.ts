@@ -8,7 +8,8 @@ import { choices, Maker } from '../../tests/designs.ts'
 import { writeDesignFile } from '../../core/design/file.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { Store } from './store.ts'
+import { openStore } from './open.ts'
+import type { Store } from './store.ts'
 import { times } from '../../tests/times.ts'
 
 const folders: string[] = []
@@ -27,12 +28,12 @@ describe('the store', () => {
   let store: Store
   beforeEach(async () => {
     folder = newFolder()
-    store = await Store.open(folder)
+    store = await openStore(folder)
     return () => store.close()
   })
   const reopen = async (): Promise<void> => {
     await store.close()
-    store = await Store.open(folder)
+    store = await openStore(folder)
   }
 
   it('has after opening again what it had, however many operations there were, across snapshots', async () => {
@@ -59,7 +60,8 @@ describe('the store', () => {
       })
       await Promise.all(clients)
       const before = await store.draft(design.id)
-      const log = await store.operationsAfter(design.id, 0)
+      const log = await store.operationsAfter(design.id, { revision: 0 })
+      if (!Array.isArray(log)) throw new Error('no log')
       expect(log.map((logged) => logged.revision)).toEqual(log.map((_, at) => at + 1))
       await reopen()
       const after = await store.draft(design.id)
@@ -97,7 +99,7 @@ describe('the store', () => {
     const raw = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'patient-key.sqlite'), logging: false })
     await raw.query('PRAGMA user_version = 99')
     await raw.close()
-    await expect(Store.open(folder)).rejects.toThrow('written by a newer Patient Key')
-    store = await Store.open(newFolder())
+    await expect(openStore(folder)).rejects.toThrow('written by a newer Patient Key')
+    store = await openStore(newFolder())
   })
 })

@@ -1,107 +1,115 @@
-import { mkdirSync } from 'node:fs'
-import { join } from 'node:path'
-import { Op, Sequelize } from 'sequelize'
-import { designSchema, emptyDesign, newId, type Design, type Version } from '../../core/design/model.ts'
 import type { DesignFile } from '../../core/design/file.ts'
+import { emptyDesign, newId, type Version } from '../../core/design/model.ts'
+import { shorten } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
-import { operationSchema, type Operation } from '../../core/edit/operation.ts'
+import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
-import { lockFolder } from './lock.ts'
-import { defineModels, type Models } from './models.ts'
-import { upgrade } from './upgrades.ts'
+import { firstMark, nextMark } from './marks.ts'
+import type { Head, NewSnapshot, NewVersion, Records } from './records.ts'
+import { Closing, Damaged } from './trouble.ts'
+import { readOperation, readVersion, unfold, type Draft, type Logged, type Unfolded } from './unfold.ts'
 
-/** An operation that has been taken into the log. */
-export interface Logged { revision: number; operationId: string; client: string; operation: Operation }
-export interface Submission { revision: number; operationId: string; client: string; operation: Operation }
-/** `between`: what others did since the revision that the submission saw, in order. */
-export type Answer = { ok: true; logged: Logged; between: Logged[]; repeated: boolean } | { ok: false; refusal: Refusal; revision: number; between: Logged[] }
-export interface Draft { design: Design; revision: number }
-export interface Summary { id: string; name: string; revision: number; changedAt: string; tables: number; versions: number; lastNote: string | undefined }
+export type { Draft, Logged } from './unfold.ts'
+/** `mark`: that of the revision that was seen, where the client knows it; it shows that both have the same history. */
+export interface Submission { revision: number; mark?: string | undefined; operationId: string; client: string; operation: Operation }
+/**
+ * `between`: what others did since the revision that the submission saw, in order. `parted`: the client
+ * has seen another history than there is here, or one too long ago, and must load the design anew.
+ */
+export type Answer =
+  | { kind: 'taken'; logged: Logged; between: Logged[]; repeated: boolean }
+  | { kind: 'refused'; refusal: Refusal; revision: number; mark: string; between: Logged[] }
+  | { kind: 'parted' }
+/** `damage`: why the design cannot be opened. */
+export interface Summary { id: string; name: string; revision: number; changedAt: string; tables: number; versions: number; lastNote: string | undefined; damage: string | undefined }
+export type VersionInfo = Omit<Version, 'design'>
 
 /** The log is folded into a snapshot after so many operations, so that opening a design stays quick. */
 const SNAPSHOT_EVERY = 100
+/** A client that is further behind loads the design anew. */
+const FURTHEST_BEHIND = 1000
+
+/** What the store is opened with: what was found then, and who is told before a design is removed, where it could not be, and at the end. */
+export interface Around {
+  notices?: readonly string[]
+  goes?(id: string): void
+  stays?(head: Head): void
+  end?(): Promise<void>
+}
+
+/** A design in memory: as it stands, with the last operations that led there. */
+interface Open { draft: Draft; head: Head; recent: Logged[] }
+type State = { ok: true; open: Open } | Extract<Unfolded, { ok: false }>
 
 /**
- * Designs on disk: a log of operations with snapshots, and the saved versions, in SQLite through
- * Sequelize. An operation is on disk before `submit` answers (write-ahead log, synchronous = FULL).
+ * Designs with their logs and versions. What changes a design, or finds out how it stands, is done one
+ * after the other; designs do not wait for each other. An operation is on disk before `submit` answers.
+ * Opened by ./open.ts.
  */
 export class Store {
-  private readonly drafts = new Map<string, Draft>()
+  private readonly states = new Map<string, State>()
   private readonly turns = new Map<string, Promise<unknown>>()
+  private closing = false
 
-  private constructor(private readonly sequelize: Sequelize, private readonly models: Models, private readonly unlock: () => Promise<void>) {}
+  constructor(private readonly records: Records, private readonly around: Around = {}) {}
 
-  /** Opens the store in a folder, making or upgrading it where needed. */
-  static async open(folder: string): Promise<Store> {
-    mkdirSync(folder, { recursive: true })
-    // One program at a time: what it has in memory is what there is.
-    const unlock = await lockFolder(join(folder, 'lock'))
-    try {
-      return new Store(...await Store.connect(folder), unlock)
-    } catch (error) {
-      await unlock()
-      throw error
-    }
+  /** What was found when the store was opened, for a person. */
+  get notices(): readonly string[] {
+    return this.around.notices ?? []
   }
 
-  private static async connect(folder: string): Promise<[Sequelize, Models]> {
-    const sequelize = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'patient-key.sqlite'), logging: false })
-    for (const pragma of ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000']) await sequelize.query(`PRAGMA ${pragma}`)
-    const models = defineModels(sequelize)
-    await upgrade(sequelize)
-    return [sequelize, models]
-  }
-
+  /** Waits for what is being done, and lets go of the folder. What comes after is refused. */
   async close(): Promise<void> {
-    await this.sequelize.close()
-    await this.unlock()
+    this.closing = true
+    while (this.turns.size > 0) await Promise.all(this.turns.values())
+    await this.records.close()
+    await this.around.end?.()
   }
 
+  /** Every design, the one changed last first; a damaged one hides no other. */
   async list(): Promise<Summary[]> {
-    const rows = await this.models.designs.findAll({ order: [['changedAt', 'DESC']] })
-    return Promise.all(rows.map(async (row) => {
-      const { id, changedAt } = row.get()
-      const { design, revision } = await this.need(id)
-      const last = await this.models.versions.findOne({ where: { designId: id }, order: [['number', 'DESC']], attributes: ['number', 'note'] })
-      return { id, name: design.name, revision, changedAt, tables: design.tables.length, versions: last?.get().number ?? 0, lastNote: last?.get().note }
-    }))
+    const rows = await this.records.heads()
+    const found = await Promise.all(rows.map((row) => this.summary(row)))
+    return found.flatMap((each) => each ?? [])
+  }
+
+  private async summary({ id, name, revision, changedAt, versions }: Head): Promise<Summary | undefined> {
+    const frame = { id, name: shorten(name, 128), revision, changedAt, versions, tables: 0, lastNote: undefined }
+    try {
+      const state = await this.state(id)
+      if (!state) return undefined
+      if (!state.ok) return { ...frame, damage: state.message }
+      const { draft, head } = state.open
+      const last = await this.records.version(id, head.versions)
+      return { ...frame, name: draft.design.name, revision: draft.revision, changedAt: head.changedAt, versions: head.versions, tables: draft.design.tables.length, lastNote: last?.note, damage: undefined }
+    } catch (error) {
+      if (error instanceof Closing) throw error
+      return { ...frame, damage: 'It cannot be read: the database is damaged where it stands.' }
+    }
   }
 
   /** Makes a design, empty or with all that a file holds. A file whose design is here already comes in as another. */
-  async create(content: { name: string } | { file: DesignFile }): Promise<Draft> {
-    let design = 'file' in content ? content.file.design : emptyDesign(content.name)
-    if (await this.models.designs.findByPk(design.id)) design = { ...design, id: newId('d') }
-    const now = new Date().toISOString()
-    await this.sequelize.transaction(async (transaction) => {
-      await this.models.designs.create({ id: design.id, name: design.name, revision: 0, snapshot: JSON.stringify(design), createdAt: now, changedAt: now }, { transaction })
-      const versions = 'file' in content ? content.file.versions : []
-      await this.models.versions.bulkCreate(versions.map((version) => ({ designId: design.id, number: version.number, note: version.note, savedAt: version.savedAt, design: JSON.stringify(version.design) })), { transaction })
+  create(content: { name: string } | { file: DesignFile }): Promise<Draft> {
+    // One after the other, so that of two files of one design only the first keeps its id.
+    return this.inTurn('', async () => {
+      const given = 'file' in content ? content.file.design : emptyDesign(content.name)
+      const design = await this.records.head(given.id) ? { ...given, id: newId('d') } : given
+      const at = new Date().toISOString()
+      const saved = 'file' in content ? content.file.versions : []
+      const mark = firstMark()
+      const head: Head = { id: design.id, name: design.name, revision: 0, mark, versions: saved.length, createdAt: at, changedAt: at }
+      const versions = saved.map((version) => versionRow(design.id, version))
+      const draft: Draft = { design, revision: 0, mark }
+      await this.records.write({ kind: 'create', head, snapshot: snapshotOf(draft), versions })
+      this.states.set(design.id, { ok: true, open: { draft, head, recent: [] } })
+      return draft
     })
-    const draft = { design, revision: 0 }
-    this.drafts.set(design.id, draft)
-    return draft
   }
 
-  /** The draft with everything acknowledged so far, or nothing where there is no such design. */
+  /** The draft with everything acknowledged so far, or nothing where there is no such design. @throws Damaged */
   async draft(id: string): Promise<Draft | undefined> {
-    const known = this.drafts.get(id)
-    if (known) return known
-    const row = (await this.models.designs.findByPk(id))?.get()
-    if (!row) return undefined
-    let draft: Draft = { design: designSchema.parse(JSON.parse(row.snapshot)), revision: row.revision }
-    for (const logged of await this.operationsAfter(id, row.revision)) {
-      const result = apply(draft.design, logged.operation)
-      if (!result.ok) throw new Error(`the log of ${id} does not fit its snapshot at revision ${logged.revision}: ${result.refusal.message}`)
-      draft = { design: result.design, revision: logged.revision }
-    }
-    this.drafts.set(id, draft)
-    return draft
-  }
-
-  private async need(id: string): Promise<Draft> {
-    const draft = await this.draft(id)
-    if (!draft) throw new Error(`no design ${id}`)
-    return draft
+    const state = await this.state(id)
+    return state && openOf(state).draft
   }
 
   /**
@@ -110,87 +118,171 @@ export class Store {
    */
   submit(id: string, submission: Submission): Promise<Answer | undefined> {
     return this.inTurn(id, async () => {
-      const draft = await this.draft(id)
-      if (!draft) return undefined
-      const between = await this.operationsAfter(id, submission.revision)
-      const before = await this.models.operations.findOne({ where: { designId: id, operationId: submission.operationId } })
-      if (before) {
-        const logged = { ...submission, revision: before.get().revision }
-        return { ok: true, logged, between: between.filter((each) => each.operationId !== submission.operationId), repeated: true }
-      }
+      const state = await this.load(id)
+      if (!state) return undefined
+      const open = openOf(state)
+      const { draft } = open
+      if (!await this.sharesHistory(id, open, submission)) return { kind: 'parted' }
+      const between = await this.since(id, open, submission.revision)
+      if (!between) return { kind: 'parted' }
+      const before = await this.takenBefore(id, open, submission.operationId)
+      if (before) return repeat(before, submission, between, draft)
       const result = apply(draft.design, submission.operation)
-      if (!result.ok) return { ok: false, refusal: result.refusal, revision: draft.revision, between }
-      const revision = draft.revision + 1
+      if (!result.ok) return { kind: 'refused', refusal: result.refusal, revision: draft.revision, mark: draft.mark, between }
       const { operationId, client, operation } = submission
-      const at = new Date().toISOString()
-      const snapshot = revision % SNAPSHOT_EVERY === 0 ? { revision, snapshot: JSON.stringify(result.design) } : {}
-      await this.sequelize.transaction(async (transaction) => {
-        await this.models.operations.create({ designId: id, revision, operationId, client, operation: JSON.stringify(operation), at }, { transaction })
-        await this.models.designs.update({ name: result.design.name, changedAt: at, ...snapshot }, { where: { id }, transaction })
-      })
-      this.drafts.set(id, { design: result.design, revision })
-      return { ok: true, logged: { revision, operationId, client, operation }, between, repeated: false }
+      const row = { designId: id, revision: draft.revision + 1, operationId, client, operation: JSON.stringify(operation), at: new Date().toISOString() }
+      const mark = nextMark(draft.mark, row)
+      const next: Draft = { design: result.design, revision: row.revision, mark }
+      const head: Head = { ...open.head, name: result.design.name, revision: row.revision, mark, changedAt: row.at }
+      const snapshot = row.revision % SNAPSHOT_EVERY === 0 ? snapshotOf(next) : undefined
+      await this.records.write({ kind: 'append', head, operation: { ...row, mark }, snapshot })
+      const logged: Logged = { revision: row.revision, operationId, client, operation, mark }
+      this.states.set(id, { ok: true, open: { draft: next, head, recent: [...open.recent, logged].slice(-SNAPSHOT_EVERY) } })
+      return { kind: 'taken', logged, between, repeated: false }
     })
   }
 
-  async operationsAfter(id: string, revision: number): Promise<Logged[]> {
-    const rows = await this.models.operations.findAll({ where: { designId: id, revision: { [Op.gt]: revision } }, order: [['revision', 'ASC']] })
-    return rows.map((row) => {
-      const { revision: at, operationId, client, operation } = row.get()
-      return { revision: at, operationId, client, operation: operationSchema.parse(JSON.parse(operation)) }
-    })
+  /** Whether what the client saw is what there was here at that revision. */
+  private async sharesHistory(id: string, { draft, recent }: Open, { revision, mark }: Pick<Submission, 'revision' | 'mark'>): Promise<boolean> {
+    if (revision > draft.revision) return false
+    if (mark === undefined) return true
+    if (revision === draft.revision) return mark === draft.mark
+    const own = recent.find((each) => each.revision === revision)?.mark ?? await this.records.markAt(id, revision)
+    return mark === own
   }
 
-  async versions(id: string): Promise<Omit<Version, 'design'>[]> {
-    const rows = await this.models.versions.findAll({ where: { designId: id }, order: [['number', 'ASC']], attributes: ['number', 'note', 'savedAt'] })
-    return rows.map((row) => row.get())
+  /** What was done since a revision; nothing where that is too much. */
+  private async since(id: string, { draft, recent }: Open, revision: number): Promise<Logged[] | undefined> {
+    if (draft.revision - revision > FURTHEST_BEHIND) return undefined
+    const first = recent[0]?.revision ?? draft.revision + 1
+    if (revision + 1 >= first || revision === draft.revision) return recent.filter((each) => each.revision > revision)
+    const rows = await this.records.operationsAfter(id, revision, FURTHEST_BEHIND)
+    return rows.flatMap((row) => readOperation(row) ?? [])
   }
 
+  private async takenBefore(id: string, { recent }: Open, operationId: string): Promise<Logged | undefined> {
+    const near = recent.find((each) => each.operationId === operationId)
+    if (near) return near
+    const row = await this.records.operation(id, operationId)
+    return row && readOperation(row)
+  }
+
+  /** What was done since a revision that a client saw; `parted` as in {@link submit}, nothing where there is no such design. */
+  async operationsAfter(id: string, seen: Pick<Submission, 'revision' | 'mark'>): Promise<Logged[] | 'parted' | undefined> {
+    const state = await this.state(id)
+    if (!state) return undefined
+    const open = openOf(state)
+    if (!await this.sharesHistory(id, open, seen)) return 'parted'
+    return await this.since(id, open, seen.revision) ?? 'parted'
+  }
+
+  async versions(id: string): Promise<VersionInfo[]> {
+    return (await this.records.versions(id)).map(({ number, note, savedAt }) => ({ number, note, savedAt }))
+  }
+
+  /** @throws Damaged where it is not as it was saved. */
   async version(id: string, number: number): Promise<Version | undefined> {
-    const row = (await this.models.versions.findOne({ where: { designId: id, number } }))?.get()
-    return row && { number: row.number, note: row.note, savedAt: row.savedAt, design: designSchema.parse(JSON.parse(row.design)) }
+    const row = await this.records.version(id, number)
+    return row && readVersion(row)
   }
 
   /** Saves the draft as the next version; `stale` where it has changed since the revision that was seen. */
   saveVersion(id: string, note: string, revision: number): Promise<Version | 'stale' | undefined> {
     return this.inTurn(id, async () => {
-      const draft = await this.draft(id)
-      if (!draft) return undefined
-      if (draft.revision !== revision) return 'stale'
-      const number = (await this.models.versions.count({ where: { designId: id } })) + 1
-      const version: Version = { number, note, savedAt: new Date().toISOString(), design: draft.design }
-      await this.models.versions.create({ designId: id, number, note, savedAt: version.savedAt, design: JSON.stringify(draft.design) })
+      const state = await this.load(id)
+      if (!state) return undefined
+      const open = openOf(state)
+      const { design } = open.draft
+      if (open.draft.revision !== revision) return 'stale'
+      const version: Version = { number: open.head.versions + 1, note, savedAt: new Date().toISOString(), design }
+      const head: Head = { ...open.head, versions: version.number }
+      await this.records.write({ kind: 'version', head, version: versionRow(id, version) })
+      this.states.set(id, { ok: true, open: { ...open, head } })
       return version
     })
   }
 
-  /** Removes a design with its log and its versions. False where there is none. */
+  /** Removes a design with its log and its versions, damaged or not. False where there is none. */
   remove(id: string): Promise<boolean> {
     return this.inTurn(id, async () => {
-      this.drafts.delete(id)
-      return this.sequelize.transaction(async (transaction) => {
-        await this.models.operations.destroy({ where: { designId: id }, transaction })
-        await this.models.versions.destroy({ where: { designId: id }, transaction })
-        return (await this.models.designs.destroy({ where: { id }, transaction })) > 0
-      })
+      const head = await this.records.head(id)
+      if (!head) return false
+      this.around.goes?.(id)
+      try {
+        await this.records.write({ kind: 'remove', id })
+      } catch (error) {
+        this.around.stays?.(head)
+        throw error
+      }
+      this.states.delete(id)
+      return true
     })
   }
 
+  /** The design with its versions. @throws Damaged where one of them cannot be read. */
   async file(id: string): Promise<DesignFile | undefined> {
     const draft = await this.draft(id)
     if (!draft) return undefined
-    const rows = await this.models.versions.findAll({ where: { designId: id }, order: [['number', 'ASC']] })
-    const versions = rows.map((row) => {
-      const { number, note, savedAt, design } = row.get()
-      return { number, note, savedAt, design: designSchema.parse(JSON.parse(design)) }
-    })
-    return { format: 1, design: draft.design, versions }
+    return { format: 1, design: draft.design, versions: (await this.records.versions(id)).map(readVersion) }
   }
 
-  /** What changes a design is done one after the other. */
+  /** What is sound of a damaged design: of its draft, with those versions that can be read. Nothing where nothing is. */
+  async soundFile(id: string): Promise<DesignFile | undefined> {
+    const state = await this.state(id)
+    const design = state?.ok ? state.open.draft.design : state?.sound?.design
+    if (!design) return undefined
+    const versions = (await this.records.versions(id).catch(() => [])).flatMap((row): Version[] => {
+      try {
+        return [readVersion(row)]
+      } catch {
+        return []
+      }
+    })
+    const inOrder = versions.map((version, at) => (version.number === at + 1 ? version : { ...version, number: at + 1, note: `${version.note} (version ${version.number})`.trim() }))
+    return { format: 1, design, versions: inOrder }
+  }
+
+  private async state(id: string): Promise<State | undefined> {
+    return this.states.get(id) ?? this.inTurn(id, () => this.load(id))
+  }
+
+  /** Finds out how a design stands, where that is not known; only in its turn, so that none comes back that is being removed. */
+  private async load(id: string): Promise<State | undefined> {
+    const known = this.states.get(id)
+    if (known) return known
+    const kept = await this.records.kept(id)
+    if (!kept) return undefined
+    const unfolded = unfold(kept)
+    const state: State = unfolded.ok ? { ok: true, open: { draft: unfolded.draft, head: kept.head, recent: unfolded.log.slice(-SNAPSHOT_EVERY) } } : unfolded
+    this.states.set(id, state)
+    return state
+  }
+
+  /** What is done to a design is done one after the other. */
   private inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
+    if (this.closing) return Promise.reject(new Closing())
     const turn = (this.turns.get(id) ?? Promise.resolve()).then(work, work)
-    this.turns.set(id, turn.catch(() => undefined))
+    const settled = turn.then(() => undefined, () => undefined).then(() => {
+      if (this.turns.get(id) === settled) this.turns.delete(id)
+    })
+    this.turns.set(id, settled)
     return turn
   }
 }
+
+/** @throws Damaged */
+function openOf(state: State): Open {
+  if (state.ok) return state.open
+  throw new Damaged(`This design is damaged, and stays as it is. ${state.message}`)
+}
+
+/** The answer to an operation that was taken before; another under the same id is refused. */
+function repeat(before: Logged, submission: Submission, between: Logged[], { revision, mark }: Draft): Answer {
+  const same = JSON.stringify(before.operation) === JSON.stringify(submission.operation)
+  if (!same) return { kind: 'refused', refusal: { code: 'id-taken', message: 'Another change was made under the same id before.', where: {}, offers: [] }, revision, mark, between }
+  return { kind: 'taken', logged: before, between: between.filter((each) => each.operationId !== before.operationId), repeated: true }
+}
+
+const snapshotOf = ({ design, revision, mark }: Draft): NewSnapshot => ({ designId: design.id, revision, mark, design: JSON.stringify(design) })
+
+const versionRow = (designId: string, { number, note, savedAt, design }: Version): NewVersion => ({ designId, number, note, savedAt, design: JSON.stringify(design) })

@@ -5,8 +5,10 @@ import type { Refusal } from '../../core/edit/refusal.ts'
 import type { Proof } from '../../core/version/proof.ts'
 
 export type VersionInfo = Omit<Version, 'design'>
-export interface Summary { id: string; name: string; revision: number; changedAt: string; tables: number; versions: number; lastNote?: string }
-export interface Logged { revision: number; operationId: string; client: string; operation: Operation }
+export interface Summary { id: string; name: string; revision: number; changedAt: string; tables: number; versions: number; lastNote?: string; /** Why it cannot be opened. */ damage?: string }
+/** `mark` stands for everything that was done to the design up to there: the same mark, the same history. */
+export interface Logged { revision: number; mark: string; operationId: string; client: string; operation: Operation }
+export interface Restored { came: string[]; already: string[]; beside: string[] }
 export type StateName = number | 'draft'
 export interface ProofState { engine: DialectName; title: string; phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'; proof?: Proof; message?: string }
 export interface Job { id: string; states: ProofState[]; ended: boolean }
@@ -20,7 +22,7 @@ export class Unreachable extends Error {
 
 /** The server answered with an error; `refusal` and `between` where it was an operation that was refused. */
 export class Answered extends Error {
-  constructor(readonly status: number, message: string, readonly body: { error?: { refusal?: Refusal }; revision?: number; between?: Logged[] }) {
+  constructor(readonly status: number, message: string, readonly body: { error?: { refusal?: Refusal; code?: string }; revision?: number; between?: Logged[] }) {
     super(message)
   }
 }
@@ -31,7 +33,12 @@ const PATIENCE = 6000
 async function ask<T>(method: string, path: string, body?: unknown, patience?: number): Promise<T> {
   let response: Response
   try {
-    response = await fetch(`/api${path}`, { method, ...(patience !== undefined && { signal: AbortSignal.timeout(patience) }), ...(body !== undefined && { headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) }) })
+    const text = body === undefined || body instanceof Blob ? body : JSON.stringify(body)
+    response = await fetch(`/api${path}`, {
+      method,
+      ...(patience !== undefined && { signal: AbortSignal.timeout(patience) }),
+      ...(text !== undefined && { headers: { 'Content-Type': 'application/json' }, body: text })
+    })
   } catch {
     throw new Unreachable()
   }
@@ -45,12 +52,16 @@ async function ask<T>(method: string, path: string, body?: unknown, patience?: n
 }
 
 export const api = {
-  designs: () => ask<{ designs: Summary[] }>('GET', '/designs').then((answer) => answer.designs),
-  create: (body: { name: string } | { file: string }) => ask<{ design: Design; revision: number }>('POST', '/designs', body),
+  /** The designs, and what the server found amiss when it was started. */
+  designs: () => ask<{ designs: Summary[]; notices: string[] }>('GET', '/designs'),
+  create: (body: { name: string } | { file: string }) => ask<{ design: Design }>('POST', '/designs', body),
+  /** Makes a design of what is sound of a damaged one. */
+  salvage: (id: string) => ask<{ design: Design }>('POST', `/designs/${id}/salvage`),
+  restore: (backup: Blob) => ask<Restored>('POST', '/backup', backup),
   remove: (id: string) => ask<undefined>('DELETE', `/designs/${id}`),
-  design: (id: string) => ask<{ design: Design; revision: number; versions: VersionInfo[] }>('GET', `/designs/${id}`),
-  after: (id: string, revision: number) => ask<{ operations: Logged[] }>('GET', `/designs/${id}/operations?after=${revision}`).then((answer) => answer.operations),
-  submit: (id: string, body: Logged) => ask<{ revision: number; between: Logged[] }>('POST', `/designs/${id}/operations`, body, PATIENCE),
+  design: (id: string) => ask<{ design: Design; revision: number; mark: string; versions: VersionInfo[] }>('GET', `/designs/${id}`),
+  after: (id: string, { revision, mark }: Pick<Logged, 'revision' | 'mark'>) => ask<{ operations: Logged[] }>('GET', `/designs/${id}/operations?after=${revision}&mark=${mark}`).then((answer) => answer.operations),
+  submit: (id: string, body: Logged) => ask<{ revision: number; mark: string; between: Logged[] }>('POST', `/designs/${id}/operations`, body, PATIENCE),
   version: (id: string, number: number) => ask<Version>('GET', `/designs/${id}/versions/${number}`),
   saveVersion: (id: string, body: { note: string; revision: number }) => ask<VersionInfo>('POST', `/designs/${id}/versions`, body),
   prove: (body: { design: string; to: StateName; from?: StateName; engines: DialectName[] }) => ask<Job>('POST', '/proofs', body),

@@ -27,6 +27,9 @@ function accept(at: number): boolean {
     <div v-if="!store.online" class="bar gone" role="status">
       The server does not answer. You can go on: what you change is kept here{{ store.pending.length > 0 ? ` (${store.pending.length} so far)` : '' }} and sent when it is back.
     </div>
+    <div v-if="store.trouble" class="bar gone" role="alert">
+      {{ store.trouble }} ({{ store.pending.length }} {{ store.pending.length === 1 ? 'change waits' : 'changes wait' }} here.)
+    </div>
     <div v-if="store.notice" class="bar" role="alert">
       <span>{{ store.notice.message }}</span>
       <button v-for="(offer, at) in store.notice.offers" :key="offer.label" type="button" class="button" @click="accept(at)">{{ offer.label }} <kbd v-if="KEYS[at]">{{ KEYS[at] }}</kbd></button>

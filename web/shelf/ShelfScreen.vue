@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { nextTick, onMounted, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, type Summary } from '../api/client.ts'
+import { isBackup } from '../../core/design/backup.ts'
+import { decodeText } from '../../core/design/json.ts'
+import { api, type Restored, type Summary } from '../api/client.ts'
 import { useTheme } from '../stores/theme.ts'
 import DesignDrawing from './DesignDrawing.vue'
 
@@ -9,6 +11,10 @@ const router = useRouter()
 const theme = useTheme()
 const designs = ref<Summary[]>()
 const failure = ref('')
+/** What the server found amiss when it was started. */
+const notices = ref<string[]>([])
+/** What has just been done, where nothing else shows it. */
+const done = ref('')
 const name = ref('')
 const removing = ref('')
 const fileField = ref<HTMLInputElement>()
@@ -19,7 +25,9 @@ const DRAWN = 12
 
 async function load(): Promise<void> {
   try {
-    designs.value = await api.designs()
+    const answer = await api.designs()
+    designs.value = answer.designs
+    notices.value = answer.notices
     failure.value = ''
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
@@ -50,8 +58,44 @@ function makeEmpty(): void {
 async function takeFile(event: Event): Promise<void> {
   const field = event.target as HTMLInputElement
   const [file] = field.files ?? []
-  if (file) await make({ file: await file.text() })
+  if (file) await take(file)
   field.value = ''
+}
+
+async function take(file: File): Promise<void> {
+  const text = decodeText(new Uint8Array(await file.arrayBuffer()))
+  if (!text.ok) failure.value = `${file.name} cannot be read: ${text.message}.`
+  else if (isBackup(text.value)) await restore(file)
+  else await make({ file: text.value })
+}
+
+async function restore(file: File): Promise<void> {
+  try {
+    const restored = await api.restore(file)
+    await load()
+    done.value = sayRestored(restored)
+  } catch (error) {
+    failure.value = `${file.name} was not restored. ${error instanceof Error ? error.message : String(error)}`
+  }
+}
+
+function sayRestored({ came, already, beside }: Restored): string {
+  const parts = [
+    ...(came.length > 0 ? [`${came.length === 1 ? 'One design was' : `${came.length} designs were`} taken in.`] : []),
+    ...(beside.length > 0 ? [`Changed here since, and so taken in beside what is here: ${beside.join('; ')}.`] : []),
+    ...(already.length > 0 ? [`Here already as ${already.length === 1 ? 'it was: one design' : `they were: ${already.length} designs`}.`] : [])
+  ]
+  return parts.join(' ') || 'There is no design in that backup.'
+}
+
+/** Makes a design of what is sound of a damaged one, and opens it. */
+async function salvage(id: string): Promise<void> {
+  try {
+    const { design } = await api.salvage(id)
+    await router.push({ name: 'bench', params: { design: design.id } })
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
 }
 
 async function remove(id: string): Promise<void> {
@@ -73,17 +117,26 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', ho
       <button class="button" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
     </header>
     <main ref="page">
+      <p v-for="notice in notices" :key="notice" class="failure" role="alert">{{ notice }}</p>
       <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+      <p v-if="done" class="done" role="status">{{ done }} <button type="button" class="link" @click="done = ''">Understood</button></p>
       <form class="new" @submit.prevent="makeEmpty">
         <label for="new-name">Start a design</label>
         <input id="new-name" v-model="name" class="field" placeholder="Its name…" maxlength="128" spellcheck="false" autocomplete="off">
         <button class="button main" type="submit" :disabled="name.trim() === ''">Start empty <kbd>Enter</kbd></button>
-        <button class="button" type="button" @click="fileField?.click()">From a design file…</button>
-        <input ref="fileField" type="file" accept=".json,application/json" class="visually-hidden" aria-label="A design file" tabindex="-1" @change="takeFile">
+        <button class="button" type="button" @click="fileField?.click()">From a design file or a backup…</button>
+        <input ref="fileField" type="file" accept=".json,application/json" class="visually-hidden" aria-label="A design file or a backup" tabindex="-1" @change="takeFile">
+        <a v-if="designs && designs.length > 0" class="button save" href="/api/backup" download>Back up all</a>
       </form>
       <ul v-if="designs && designs.length > 0">
         <li v-for="(design, at) in designs" :key="design.id">
-          <RouterLink :to="{ name: 'bench', params: { design: design.id } }" class="sheet">
+          <div v-if="design.damage" class="sheet damaged">
+            <h2>{{ design.name }}</h2>
+            <p class="what">{{ design.damage }}</p>
+            <p class="quiet">It stays as it is, and keeps no other design from being used.</p>
+            <button type="button" class="button" @click="salvage(design.id)">Make a design of what is sound</button>
+          </div>
+          <RouterLink v-else :to="{ name: 'bench', params: { design: design.id } }" class="sheet">
             <div class="drawing"><DesignDrawing v-if="at < DRAWN && design.tables > 0" :id="design.id" /><span v-else class="quiet">{{ design.tables === 0 ? 'no tables yet' : `${design.tables} tables` }}</span></div>
             <h2>{{ design.name }}</h2>
             <p>{{ design.versions > 0 ? `version ${design.versions}` : 'no version yet' }}<template v-if="design.lastNote"> · {{ design.lastNote }}</template></p>
@@ -116,5 +169,10 @@ h2 { font-size: 15px; font-weight: 600; overflow-wrap: anywhere; padding-right: 
 .remove { position: absolute; right: 16px; bottom: 14px; line-height: 1.45; color: var(--quiet); font-size: 12px; background: var(--sheet); border-bottom: 0; }
 .remove:hover { color: var(--deleted); }
 .failure { background: var(--chosen-tint); box-shadow: inset 3px 0 0 var(--deleted); padding: 8px 14px; margin-bottom: 16px; }
+.done { background: var(--tint); box-shadow: inset 3px 0 0 var(--act); padding: 8px 14px; margin-bottom: 16px; }
+.save { margin-left: auto; text-decoration: none; }
+.damaged { box-shadow: inset 3px 0 0 var(--deleted); min-height: 262px; cursor: default; }
+.damaged .what { margin: 8px 0; color: var(--deleted); overflow-wrap: anywhere; }
+.damaged .button { margin-top: 12px; }
 .empty { padding: 60px 0; text-align: center; }
 </style>

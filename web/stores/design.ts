@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Design } from '../../core/design/model.ts'
-import { apply } from '../../core/edit/apply.ts'
+import { apply, replay } from '../../core/edit/apply.ts'
 import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Offer, Refusal } from '../../core/edit/refusal.ts'
@@ -13,8 +13,13 @@ import { Outbox } from './outbox.ts'
 export interface Notice { message: string; offers: Refusal['offers'] }
 
 const CLIENT = crypto.randomUUID()
-/** Waits between tries (milliseconds), and how often a server that answers with an error of its own is asked again. */
-const RETRY = { first: 500, most: 5000, broken: 5 }
+/** Waits between tries (milliseconds). */
+const RETRY = { first: 500, most: 5000 }
+/** A stream that says nothing for so long (milliseconds) is dead, whatever it seems: the server's say so every ten seconds. */
+const SILENCE = 30_000
+
+/** Where the server stands, as far as this page knows. */
+interface Seen { revision: number; mark: string }
 
 /**
  * The open design. What is shown is what the server has confirmed with what is still on its way applied
@@ -25,12 +30,15 @@ export const useDesign = defineStore('design', () => {
   const confirmed = shallowRef<Design>()
   const design = shallowRef<Design>()
   const revision = ref(0)
+  let mark = ''
   const pending = shallowRef<Logged[]>([])
   const versions = ref<VersionInfo[]>([])
   const past = shallowRef<Step[]>([])
   const future = shallowRef<Step[]>([])
   const notice = shallowRef<Notice>()
   const online = ref(true)
+  /** Why the server, which answers, does not keep what is sent: it waits here until it does. */
+  const trouble = ref('')
   const failure = ref('')
   /** What can be undone and redone in designs that were open before; they may be opened again. */
   const histories = new Histories()
@@ -43,36 +51,45 @@ export const useDesign = defineStore('design', () => {
   let events: EventSource | undefined
   let outbox: Outbox | undefined
   let sending = false
+  /** Counts what was opened: whoever waited for an answer meanwhile sees that it is no longer for them. */
+  let opened = 0
   /** Ends the wait before what is on its way is sent again. */
   let wake = (): void => {}
   let retryTimer: ReturnType<typeof setTimeout> | undefined
+  let silence: ReturnType<typeof setTimeout> | undefined
 
   async function open(wanted: string): Promise<void> {
     if (id.value === wanted && design.value) return
     close()
     id.value = wanted
+    const mine = opened
     try {
       const answer = await api.design(wanted)
-      if (id.value !== wanted) return
+      if (opened !== mine) return
+      see(answer)
       confirmed.value = answer.design
-      revision.value = answer.revision
       versions.value = answer.versions
       const history = histories.of(wanted)
       if (history) [past.value, future.value] = [history.past, history.future]
       outbox = new Outbox(wanted)
       const left = await outbox.adopt()
-      if (id.value !== wanted) return
+      if (opened !== mine) return
       pending.value = left
       rebase()
       listen()
       void flush()
     } catch (error) {
-      failure.value = error instanceof Error ? error.message : String(error)
-      if (error instanceof Unreachable) {
-        online.value = false
-        retryTimer = setTimeout(() => { id.value = ''; void open(wanted) }, RETRY.first * 2)
-      }
+      if (opened !== mine) return
+      failure.value = sayError(error)
+      if (!isPassing(error)) return
+      online.value = !(error instanceof Unreachable)
+      retryTimer = setTimeout(() => { id.value = ''; void open(wanted) }, RETRY.first * 2)
     }
+  }
+
+  function see(seen: Seen): void {
+    revision.value = seen.revision
+    mark = seen.mark
   }
 
   function keepHistory(): void {
@@ -80,11 +97,14 @@ export const useDesign = defineStore('design', () => {
   }
 
   function close(): void {
+    opened++
     events?.close()
     events = undefined
     outbox?.close()
     outbox = undefined
     clearTimeout(retryTimer)
+    clearTimeout(silence)
+    wake()
     keepHistory()
     id.value = ''
     confirmed.value = design.value = notice.value = undefined
@@ -92,7 +112,7 @@ export const useDesign = defineStore('design', () => {
     past.value = []
     future.value = []
     versions.value = []
-    failure.value = ''
+    failure.value = trouble.value = ''
     online.value = true
     sending = false
   }
@@ -136,7 +156,7 @@ export const useDesign = defineStore('design', () => {
   }
 
   function enqueue(operation: Operation): void {
-    pending.value = [...pending.value, { revision: 0, operationId: crypto.randomUUID(), client: CLIENT, operation }]
+    pending.value = [...pending.value, { revision: 0, mark: '', operationId: crypto.randomUUID(), client: CLIENT, operation }]
     keep()
     void flush()
   }
@@ -146,11 +166,11 @@ export const useDesign = defineStore('design', () => {
   async function flush(): Promise<void> {
     if (sending) return
     sending = true
-    const mine = id.value
+    const mine = opened
     try {
       await sendAll(mine)
     } finally {
-      if (id.value === mine) sending = false
+      if (opened === mine) sending = false
     }
   }
 
@@ -163,29 +183,54 @@ export const useDesign = defineStore('design', () => {
     }
   })
 
-  async function sendAll(mine: string): Promise<void> {
+  /** Sends what waits, one after the other, until nothing does. Whatever does not get on waits longer each time. */
+  async function sendAll(mine: number): Promise<void> {
     let wait = RETRY.first
-    let broken = 0
-    for (let next = pending.value[0]; next && id.value === mine; next = pending.value[0]) {
+    for (let next = pending.value[0]; next && opened === mine && failure.value === ''; next = pending.value[0]) {
       try {
-        const answer = await api.submit(mine, { ...next, revision: revision.value })
-        if (id.value !== mine) return
+        const answer = await api.submit(id.value, { ...next, revision: revision.value, mark })
+        if (opened !== mine) return
         online.value = true
-        wait = RETRY.first
-        broken = 0
-        answer.between.forEach(take)
-        take({ ...next, revision: answer.revision })
+        trouble.value = ''
+        settle(next, answer)
       } catch (error) {
-        if (id.value !== mine) return
-        if (error instanceof Unreachable || (error instanceof Answered && error.status >= 500 && ++broken < RETRY.broken)) {
-          online.value = false
-          await pause(wait)
-          wait = Math.min(wait * 2, RETRY.most)
-          continue
-        }
-        giveUp(next, error)
+        if (opened !== mine) return
+        await endure(next, error)
       }
+      if (opened !== mine) return
+      if (!waits(next)) {
+        wait = RETRY.first
+        continue
+      }
+      await pause(wait)
+      wait = Math.min(wait * 2, RETRY.most)
     }
+  }
+
+  const waits = ({ operationId }: Logged): boolean => pending.value.some((each) => each.operationId === operationId)
+
+  /** Takes in what the server answered: what others did meanwhile, and then one's own. */
+  function settle(sent: Logged, answer: Seen & { between: Logged[] }): void {
+    answer.between.forEach(take)
+    take({ ...sent, revision: answer.revision, mark: answer.mark })
+    // Taken before, and so in what was loaded: it has been done.
+    if (answer.revision <= revision.value && waits(sent)) {
+      pending.value = pending.value.filter((each) => each.operationId !== sent.operationId)
+      rebase()
+    }
+  }
+
+  /** What to do about an error: wait, load anew, stop, or take the operation out of the way. Nothing that may yet be kept is thrown away. */
+  async function endure(sent: Logged, error: unknown): Promise<void> {
+    const answered = error instanceof Answered ? error : undefined
+    online.value = !(error instanceof Unreachable)
+    trouble.value = answered && isPassing(error) ? answered.message : ''
+    if (isPassing(error)) return
+    const code = answered?.body.error?.code
+    if (code === 'parted') await reload(PARTED).catch(() => undefined)
+    else if (answered?.status === 404) failure.value = REMOVED
+    else if (code === 'damaged') failure.value = sayError(error)
+    else giveUp(sent, error)
   }
 
   /** An operation that the server will not take, because of what others did meanwhile: said, and taken out of the way. */
@@ -196,18 +241,20 @@ export const useDesign = defineStore('design', () => {
     keep()
     if (error instanceof Answered) error.body.between?.forEach(take)
     rebase()
-    const why = error instanceof Error ? error.message : String(error)
+    const why = sayError(error)
     notice.value = { message: refusal ? `“${what}” could not be kept, because the design had changed meanwhile. ${why}` : `“${what}” could not be kept. ${why}`, offers: refusal?.offers ?? [] }
   }
 
   /** Takes in an operation that the server has confirmed: one's own or another's. */
   function take(logged: Logged): void {
-    if (!confirmed.value || logged.revision <= revision.value) return
+    if (!confirmed.value || logged.revision < revision.value) return
+    if (logged.revision === revision.value) return compare(logged)
     if (logged.revision > revision.value + 1) return void catchUp()
-    const result = apply(confirmed.value, logged.operation)
-    if (!result.ok) return void reload()
+    // It was judged when it was taken.
+    const result = replay(confirmed.value, logged.operation)
+    if (!result.ok) return void reload(PARTED).catch(() => undefined)
     confirmed.value = result.design
-    revision.value = logged.revision
+    see(logged)
     if (pending.value[0]?.operationId === logged.operationId) {
       pending.value = pending.value.slice(1)
       keep()
@@ -232,43 +279,66 @@ export const useDesign = defineStore('design', () => {
     design.value = current
   }
 
+  /** The server stands where this page does, or further: a mark that is another, or a revision that went back, is another history. */
+  function compare(server: Seen): void {
+    if (server.revision > revision.value) void catchUp()
+    else if (server.revision < revision.value || server.mark !== mark) void reload(PARTED).catch(() => undefined)
+  }
+
   async function catchUp(): Promise<void> {
-    const mine = id.value
+    const mine = opened
     try {
-      const missed = await api.after(mine, revision.value)
-      if (id.value === mine) missed.forEach(take)
-    } catch {
-      // The stream tells again where the server stands when it is back.
+      const missed = await api.after(id.value, { revision: revision.value, mark })
+      if (opened === mine) missed.forEach(take)
+    } catch (error) {
+      if (opened !== mine) return
+      // Unless the histories have parted, the stream tells again where the server stands when it is back.
+      if (error instanceof Answered && error.body.error?.code === 'parted') await reload(PARTED).catch(() => undefined)
     }
   }
 
-  async function reload(): Promise<void> {
-    const mine = id.value
-    const answer = await api.design(mine)
-    if (id.value !== mine) return
+  /** Takes the design as the server has it now, with what is on its way on top, and says why. */
+  async function reload(why: string): Promise<void> {
+    const mine = opened
+    const answer = await api.design(id.value)
+    if (opened !== mine) return
+    see(answer)
     confirmed.value = answer.design
-    revision.value = answer.revision
     versions.value = answer.versions
+    notice.value = { message: why, offers: [] }
     rebase()
   }
 
   function listen(): void {
-    events = new EventSource(`/api/designs/${id.value}/events`)
-    const on = <T>(name: string, handle: (data: T) => void): void => events?.addEventListener(name, (event) => handle(JSON.parse((event as MessageEvent<string>).data) as T))
-    on<{ revision: number }>('here', (data) => {
+    events?.close()
+    const stream = events = new EventSource(`/api/designs/${id.value}/events`)
+    const again = (): void => {
+      if (events === stream) listen()
+    }
+    const heard = (): void => {
+      clearTimeout(silence)
+      if (events === stream) silence = setTimeout(again, SILENCE)
+    }
+    const on = <T>(name: string, handle: (data: T) => void): void => stream.addEventListener(name, (event) => {
+      heard()
+      if (events === stream) handle(JSON.parse((event as MessageEvent<string>).data) as T)
+    })
+    heard()
+    on('beat', () => undefined)
+    on<Seen>('here', (server) => {
       online.value = true
       wake()
-      if (data.revision > revision.value) void catchUp()
+      compare(server)
     })
     on<Logged>('operation', take)
     on<VersionInfo>('version', (version) => {
       if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
     })
-    on('removed', () => { failure.value = 'This design was removed.' })
-    events.onerror = () => {
+    on('removed', () => { failure.value = REMOVED })
+    stream.onerror = () => {
       online.value = false
       // A stream that got a wrong answer is not opened again by itself.
-      if (events?.readyState === EventSource.CLOSED) retryTimer = setTimeout(listen, RETRY.most)
+      if (stream.readyState === EventSource.CLOSED) retryTimer = setTimeout(again, RETRY.most)
     }
   }
 
@@ -280,8 +350,19 @@ export const useDesign = defineStore('design', () => {
   const say = (message: string): void => { notice.value = { message, offers: [] } }
 
   return {
-    id, design, confirmed, revision, versions, notice, online, failure, pending,
+    id, design, confirmed, revision, versions, notice, online, trouble, failure, pending,
     undoLabel: computed(() => past.value.at(-1)?.label), redoLabel: computed(() => future.value.at(-1)?.label),
     open, close, submit, undo, redo, saveVersion, say
   }
 })
+
+const REMOVED = 'This design was removed.'
+const PARTED = 'The server has another history of this design than this page had: an earlier state was put back, or it was removed and taken in again. What you see now is what the server has.'
+
+const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
+
+/** Whether waiting may help: nobody answered, or the server cannot keep anything now, or does not know who asks. */
+function isPassing(error: unknown): boolean {
+  if (error instanceof Unreachable) return true
+  return error instanceof Answered && (error.status >= 500 || [401, 403, 408, 429].includes(error.status))
+}

@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Logged } from '../api/client.ts'
 import { Outbox } from './outbox.ts'
 
-const logged = (name: string): Logged => ({ revision: 0, operationId: `operation ${name}`, client: 'c', operation: { kind: 'design.rename', name } })
+const logged = (name: string): Logged => ({ revision: 0, mark: '', operationId: `operation ${name}`, client: 'c', operation: { kind: 'design.rename', name } })
 const names = (pending: readonly Logged[]): string[] => pending.map(({ operation }) => (operation.kind === 'design.rename' ? operation.name : ''))
 
 let stored: Record<string, string>

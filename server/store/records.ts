@@ -1,0 +1,194 @@
+import { Op, QueryTypes, Sequelize, type Model } from 'sequelize'
+import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion } from './marks.ts'
+import { defineModels, type DesignRow, type Models, type OperationRow, type SnapshotRow, type VersionRow } from './models.ts'
+import { Closing, inWords, NotKept } from './trouble.ts'
+
+/** Where a design stands; its checksum is made when it is written. */
+export type Head = Omit<DesignRow, 'checksum'>
+export type NewSnapshot = Omit<SnapshotRow, 'checksum'>
+export type NewVersion = Omit<VersionRow, 'checksum'>
+
+/** One change of what is kept: it is on disk whole, or not at all. */
+export type Change =
+  | { kind: 'create'; head: Head; snapshot: NewSnapshot; versions: NewVersion[] }
+  | { kind: 'append'; head: Head; operation: OperationRow; snapshot: NewSnapshot | undefined }
+  | { kind: 'version'; head: Head; version: NewVersion }
+  | { kind: 'remove'; id: string }
+
+/** All that is kept of a design, but for its versions. */
+export interface Kept { head: DesignRow; snapshots: SnapshotRow[]; operations: OperationRow[] }
+
+/** Rows on disk, as the store asks for them (./store.ts). */
+export interface Records {
+  heads(): Promise<DesignRow[]>
+  head(id: string): Promise<DesignRow | undefined>
+  /** The newest snapshots first, and the log after the oldest of them. */
+  kept(id: string): Promise<Kept | undefined>
+  /** At most so many operations after a revision. */
+  operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]>
+  operation(id: string, operationId: string): Promise<OperationRow | undefined>
+  /** The mark that the design had at a revision, where that is still told. */
+  markAt(id: string, revision: number): Promise<string | undefined>
+  versions(id: string): Promise<VersionRow[]>
+  version(id: string, number: number): Promise<VersionRow | undefined>
+  /** On disk when it answers (write-ahead log, synchronous = FULL). @throws NotKept where it is not. */
+  write(change: Change): Promise<void>
+  close(): Promise<void>
+}
+
+/** So many snapshots are kept of a design. */
+const SNAPSHOTS = 2
+
+interface Waiting { change: Change; done(): void; failed(error: Error): void }
+
+/**
+ * Records in SQLite, through two connections: one that reads and one that writes. Changes that come
+ * while one is being written wait for it, and go to disk together with one sync: the more designs are
+ * written at once, the more share it.
+ */
+export class SqliteRecords implements Records {
+  private waiting: Waiting[] = []
+  private writing: Promise<void> | undefined
+  private closed = false
+
+  /**
+   * @param writer what writes, or why nothing is written
+   * @param written told after each commit what has been written
+   */
+  constructor(private readonly reader: Connection, private readonly writer: Connection | NotKept, private readonly written: (changes: readonly Change[]) => void) {}
+
+  async heads(): Promise<DesignRow[]> {
+    return plain(await this.reader.models.designs.findAll({ order: [['changedAt', 'DESC']] }))
+  }
+
+  async head(id: string): Promise<DesignRow | undefined> {
+    return (await this.reader.models.designs.findByPk(id))?.get()
+  }
+
+  async kept(id: string): Promise<Kept | undefined> {
+    const head = await this.head(id)
+    if (!head) return undefined
+    const found = plain(await this.reader.models.snapshots.findAll({ where: { designId: id }, order: [['revision', 'DESC']] }))
+    const oldest = found.at(-1)?.revision ?? 0
+    return { head, snapshots: found, operations: await this.operationsAfter(id, oldest, Number.MAX_SAFE_INTEGER) }
+  }
+
+  async operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]> {
+    const where = { designId: id, revision: { [Op.gt]: revision } }
+    return plain(await this.reader.models.operations.findAll({ where, order: [['revision', 'ASC']], limit: most }))
+  }
+
+  async operation(id: string, operationId: string): Promise<OperationRow | undefined> {
+    return (await this.reader.models.operations.findOne({ where: { designId: id, operationId } }))?.get()
+  }
+
+  async markAt(id: string, revision: number): Promise<string | undefined> {
+    const { operations, snapshots } = this.reader.models
+    const where = { designId: id, revision }
+    return (await operations.findOne({ where }))?.get().mark ?? (await snapshots.findOne({ where }))?.get().mark
+  }
+
+  async versions(id: string): Promise<VersionRow[]> {
+    return plain(await this.reader.models.versions.findAll({ where: { designId: id }, order: [['number', 'ASC']] }))
+  }
+
+  async version(id: string, number: number): Promise<VersionRow | undefined> {
+    return (await this.reader.models.versions.findOne({ where: { designId: id, number } }))?.get()
+  }
+
+  write(change: Change): Promise<void> {
+    const { writer } = this
+    if (writer instanceof NotKept) return Promise.reject(writer)
+    if (this.closed) return Promise.reject(new Closing())
+    return new Promise((resolve, reject) => {
+      this.waiting.push({ change, done: resolve, failed: reject })
+      this.writing ??= this.writeAll(writer).finally(() => { this.writing = undefined })
+    })
+  }
+
+  private async writeAll(writer: Connection): Promise<void> {
+    for (let some = this.waiting; some.length > 0; some = this.waiting) {
+      this.waiting = []
+      const failure = await this.commit(writer, some)
+      // What one of them broke, the others do not pay for: each is tried by itself.
+      if (failure && some.length > 1) for (const each of some) this.settle([each], await this.commit(writer, [each]))
+      else this.settle(some, failure)
+    }
+  }
+
+  private settle(some: readonly Waiting[], failure: Error | undefined): void {
+    for (const { done, failed } of some) {
+      if (failure) failed(failure)
+      else done()
+    }
+  }
+
+  /** All of the changes as one transaction. Gives why it could not be. */
+  private async commit({ sequelize, models }: Connection, some: readonly Waiting[]): Promise<Error | undefined> {
+    const changes = some.map(({ change }) => change)
+    try {
+      await sequelize.query('BEGIN IMMEDIATE')
+      for (const change of changes) await put(models, change)
+      await sequelize.query('COMMIT')
+    } catch (error) {
+      await sequelize.query('ROLLBACK').catch(() => undefined)
+      return inWords(error)
+    }
+    this.written(changes)
+    return undefined
+  }
+
+  /** Waits for what is being written, and lets go of the database. */
+  async close(): Promise<void> {
+    this.closed = true
+    await this.writing
+    await this.reader.sequelize.close()
+    if (!(this.writer instanceof NotKept)) await this.writer.sequelize.close()
+  }
+}
+
+const plain = <T extends object>(rows: readonly Model<T, T>[]): T[] => rows.map((row) => row.get())
+
+async function put({ designs, snapshots, operations, versions }: Models, change: Change): Promise<void> {
+  if (change.kind === 'remove') {
+    const where = { designId: change.id }
+    await operations.destroy({ where })
+    await versions.destroy({ where })
+    await snapshots.destroy({ where })
+    await designs.destroy({ where: { id: change.id } })
+    return
+  }
+  const { head } = change
+  const row = { ...head, checksum: checksumOfDesign(head) }
+  if (change.kind === 'create') await designs.create(row)
+  else await designs.update(row, { where: { id: head.id } })
+  if (change.kind === 'append') await operations.create(change.operation)
+  if (change.kind === 'version') await versions.create({ ...change.version, checksum: checksumOfVersion(change.version) })
+  if (change.kind === 'create') await versions.bulkCreate(change.versions.map((version) => ({ ...version, checksum: checksumOfVersion(version) })))
+  const snapshot = change.kind === 'version' ? undefined : change.snapshot
+  if (!snapshot) return
+  await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
+  const kept = plain(await snapshots.findAll({ where: { designId: head.id }, order: [['revision', 'DESC']], attributes: ['revision'] }))
+  const old = kept.slice(SNAPSHOTS).map(({ revision }) => revision)
+  if (old.length > 0) await snapshots.destroy({ where: { designId: head.id, revision: old } })
+}
+
+/** A connection to the database with what is in it. */
+export interface Connection { sequelize: Sequelize; models: Models }
+
+/** Connects to a database file. One that writes takes care that what it has written is on disk. */
+export async function connect(storage: string, to: 'read' | 'write'): Promise<Connection> {
+  const sequelize = new Sequelize({ dialect: 'sqlite', storage, logging: false })
+  const pragmas = to === 'write'
+    ? ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000']
+    : ['query_only = ON', 'busy_timeout = 5000']
+  for (const pragma of pragmas) await sequelize.query(`PRAGMA ${pragma}`)
+  return { sequelize, models: defineModels(sequelize) }
+}
+
+/** What is amiss in the database file as such (SQLite, “PRAGMA quick_check”); nothing where it is whole. */
+export async function flawOfFile({ sequelize }: Connection): Promise<string | undefined> {
+  const rows = await sequelize.query<{ quick_check: string }>('PRAGMA quick_check(1)', { type: QueryTypes.SELECT })
+  const said = rows[0]?.quick_check
+  return said === 'ok' ? undefined : said ?? 'it says nothing of itself'
+}
