@@ -26,7 +26,7 @@ export async function openStore(folder: string): Promise<Store> {
     return await openLocked(folder, unlock)
   } catch (error) {
     await unlock()
-    throw error
+    throw error instanceof CannotOpenStore ? error : new CannotOpenStore(inWords(error).message, { cause: error })
   }
 }
 
@@ -47,7 +47,7 @@ async function openLocked(folder: string, unlock: () => Promise<void>): Promise<
   if (acknowledged?.size && (!existsSync(file) || statSync(file).size === 0)) throw new CannotOpenStore(emptied(folder, acknowledged))
   const writer = await connected(folder, 'write')
   const notices: string[] = []
-  const damage = await flawOfFile(writer).catch((error: unknown) => (error instanceof Error ? error.message : String(error)))
+  const damage = await damageOf(writer)
   if (damage === undefined) await bringUpToDate(folder, writer)
   else notices.push(`The database of the designs is damaged (${damage}), so nothing is written to it. Make a backup from the shelf, and restore it into another folder.${backupsIn(folder)}`)
   const reader = await connect(file, 'read')
@@ -57,6 +57,19 @@ async function openLocked(folder: string, unlock: () => Promise<void>): Promise<
   if (acknowledged && damage === undefined) notices.push(...missing(folder, acknowledged, rows))
   if (damage === undefined) heads.reset(headsOf(rows))
   return new Store(records, { notices, goes: (id) => heads.goes(id), stays: (head) => heads.came(headsOf([head])), end: unlock })
+}
+
+/** What is amiss with the database file; a disk that cannot be read just now says nothing about it. */
+async function damageOf(writer: Connection): Promise<string | undefined> {
+  try {
+    // Asked twice: a page that a disk failed to give once is not damaged.
+    return await flawOfFile(writer) && await flawOfFile(writer)
+  } catch (error) {
+    const message = error instanceof Error ? error.message : String(error)
+    if (/SQLITE_CORRUPT|SQLITE_NOTADB/.test(message)) return message
+    await writer.sequelize.close().catch(() => undefined)
+    throw new CannotOpenStore(inWords(error).message, { cause: error })
+  }
 }
 
 const headsOf = (rows: readonly Pick<DesignRow, 'id' | 'revision'>[]): Heads => new Map(rows.map(({ id, revision }) => [id, revision]))

@@ -57,43 +57,50 @@ export class SqliteRecords implements Records {
    */
   constructor(private readonly reader: Connection, private readonly writer: Connection | NotKept, private readonly written: (changes: readonly Change[]) => void) {}
 
-  async heads(): Promise<DesignRow[]> {
-    return plain(await this.reader.models.designs.findAll({ order: [['changedAt', 'DESC']] }))
+  heads(): Promise<DesignRow[]> {
+    return this.read(async ({ designs }) => plain(await designs.findAll({ order: [['changedAt', 'DESC']] })))
   }
 
-  async head(id: string): Promise<DesignRow | undefined> {
-    return (await this.reader.models.designs.findByPk(id))?.get()
+  head(id: string): Promise<DesignRow | undefined> {
+    return this.read(async ({ designs }) => (await designs.findByPk(id))?.get())
   }
 
   async kept(id: string): Promise<Kept | undefined> {
     const head = await this.head(id)
     if (!head) return undefined
-    const found = plain(await this.reader.models.snapshots.findAll({ where: { designId: id }, order: [['revision', 'DESC']] }))
+    const found = await this.read(async ({ snapshots }) => plain(await snapshots.findAll({ where: { designId: id }, order: [['revision', 'DESC']] })))
     const oldest = found.at(-1)?.revision ?? 0
     return { head, snapshots: found, operations: await this.operationsAfter(id, oldest, Number.MAX_SAFE_INTEGER) }
   }
 
-  async operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]> {
+  operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]> {
     const where = { designId: id, revision: { [Op.gt]: revision } }
-    return plain(await this.reader.models.operations.findAll({ where, order: [['revision', 'ASC']], limit: most }))
+    return this.read(async ({ operations }) => plain(await operations.findAll({ where, order: [['revision', 'ASC']], limit: most })))
   }
 
-  async operation(id: string, operationId: string): Promise<OperationRow | undefined> {
-    return (await this.reader.models.operations.findOne({ where: { designId: id, operationId } }))?.get()
+  operation(id: string, operationId: string): Promise<OperationRow | undefined> {
+    return this.read(async ({ operations }) => (await operations.findOne({ where: { designId: id, operationId } }))?.get())
   }
 
-  async markAt(id: string, revision: number): Promise<string | undefined> {
-    const { operations, snapshots } = this.reader.models
+  markAt(id: string, revision: number): Promise<string | undefined> {
     const where = { designId: id, revision }
-    return (await operations.findOne({ where }))?.get().mark ?? (await snapshots.findOne({ where }))?.get().mark
+    return this.read(async ({ operations, snapshots }) => (await operations.findOne({ where }))?.get().mark ?? (await snapshots.findOne({ where }))?.get().mark)
   }
 
-  async versions(id: string): Promise<VersionRow[]> {
-    return plain(await this.reader.models.versions.findAll({ where: { designId: id }, order: [['number', 'ASC']] }))
+  versions(id: string): Promise<VersionRow[]> {
+    return this.read(async ({ versions }) => plain(await versions.findAll({ where: { designId: id }, order: [['number', 'ASC']] })))
   }
 
-  async version(id: string, number: number): Promise<VersionRow | undefined> {
-    return (await this.reader.models.versions.findOne({ where: { designId: id, number } }))?.get()
+  version(id: string, number: number): Promise<VersionRow | undefined> {
+    return this.read(async ({ versions }) => (await versions.findOne({ where: { designId: id, number } }))?.get())
+  }
+
+  private async read<T>(work: (models: Models) => Promise<T>): Promise<T> {
+    try {
+      return await work(this.reader.models)
+    } catch (error) {
+      throw inWords(error)
+    }
   }
 
   write(change: Change): Promise<void> {
