@@ -1,6 +1,6 @@
 import { chmodSync, closeSync, copyFileSync, existsSync, mkdirSync, openSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { HeadsFile, type Heads } from './heads.ts'
+import { HeadsFile, type Heads, type Reached } from './heads.ts'
 import { lockFolder } from './lock.ts'
 import type { DesignRow } from './models.ts'
 import { connect, flawOfFile, SqliteRecords, type Change, type Connection } from './records.ts'
@@ -44,7 +44,8 @@ async function openLocked(folder: string, unlock: () => Promise<void>): Promise<
   const heads = new HeadsFile(folder)
   const acknowledged = heads.read()
   const file = join(folder, DATABASE)
-  if (acknowledged?.size && (!existsSync(file) || statSync(file).size === 0)) throw new CannotOpenStore(emptied(folder, acknowledged))
+  const kept = [...acknowledged?.values() ?? []].filter((reached) => reached !== 'removed').length
+  if (kept > 0 && (!existsSync(file) || statSync(file).size === 0)) throw new CannotOpenStore(emptied(folder, kept))
   const writer = await connected(folder, 'write')
   const notices: string[] = []
   const damage = await damageOf(writer)
@@ -72,7 +73,7 @@ async function damageOf(writer: Connection): Promise<string | undefined> {
   }
 }
 
-const headsOf = (rows: readonly Pick<DesignRow, 'id' | 'revision'>[]): Heads => new Map(rows.map(({ id, revision }) => [id, revision]))
+const headsOf = (rows: readonly Pick<DesignRow, 'id' | 'revision' | 'versions'>[]): Heads => new Map(rows.map(({ id, revision, versions }) => [id, { revision, versions }]))
 const headsIn = (changes: readonly Change[]): Heads => headsOf(changes.flatMap((change) => (change.kind === 'remove' ? [] : [change.head])))
 
 /** A file that nobody else may read; made where it is not there. */
@@ -118,20 +119,24 @@ function backupsIn(folder: string): string {
   return last === undefined ? '' : ` A copy of an earlier time is ${join(place, last)}.`
 }
 
-function emptied(folder: string, acknowledged: Heads): string {
-  const count = acknowledged.size === 1 ? 'a design was' : `${acknowledged.size} designs were`
+function emptied(folder: string, kept: number): string {
+  const count = kept === 1 ? 'a design was' : `${kept} designs were`
   return `${join(folder, DATABASE)} is empty or gone, though ${count} kept in it. Put it back from a backup; or, to begin anew, remove the file ${join(folder, 'heads')}.${backupsIn(folder)}`
+}
+
+/** What a design lacks of what was acknowledged, in words; nothing where it lacks nothing. */
+function lacks(id: string, reached: Reached, row: DesignRow | undefined): string | undefined {
+  if (reached === 'removed') return row && `${row.name} is there, and was removed or just being removed`
+  if (!row) return `the design ${id} is not there`
+  const changes = reached.revision - row.revision
+  if (changes > 0) return `${row.name} lacks its last ${changes === 1 ? 'change' : `${changes} changes`}`
+  return reached.versions > row.versions ? `${row.name} lacks version ${reached.versions}` : undefined
 }
 
 /** What was acknowledged and is not there, in words; the files are copied aside as they are now, before anything is written to them. */
 function missing(folder: string, acknowledged: Heads, rows: readonly DesignRow[]): string[] {
   const here = new Map(rows.map((row) => [row.id, row]))
-  const lost = [...acknowledged].flatMap(([id, revision]) => {
-    const row = here.get(id)
-    if (!row) return [`the design ${id} is not there`]
-    const changes = revision - row.revision
-    return changes > 0 ? [`${row.name} lacks its last ${changes === 1 ? 'change' : `${changes} changes`}`] : []
-  })
+  const lost = [...acknowledged].flatMap(([id, reached]) => lacks(id, reached, here.get(id)) ?? [])
   if (lost.length === 0) return []
   const aside = join(folder, `damaged-${stamp()}`)
   mkdirSync(aside, { mode: 0o700 })

@@ -5,6 +5,7 @@ import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
 import { firstMark, nextMark } from './marks.ts'
+import type { VersionRow } from './models.ts'
 import type { Head, NewSnapshot, NewVersion, Records } from './records.ts'
 import { Closing, Damaged } from './trouble.ts'
 import { readOperation, readVersion, unfold, type Draft, type Logged, type Unfolded } from './unfold.ts'
@@ -49,6 +50,8 @@ type State = { ok: true; open: Open } | Extract<Unfolded, { ok: false }>
 export class Store {
   private readonly states = new Map<string, State>()
   private readonly turns = new Map<string, Promise<unknown>>()
+  /** What is being read beside the turns. */
+  private readonly reading = new Set<Promise<unknown>>()
   private closing = false
 
   constructor(private readonly records: Records, private readonly around: Around = {}) {}
@@ -61,16 +64,18 @@ export class Store {
   /** Waits for what is being done, and lets go of the folder. What comes after is refused. */
   async close(): Promise<void> {
     this.closing = true
-    while (this.turns.size > 0) await Promise.all(this.turns.values())
+    while (this.turns.size + this.reading.size > 0) await Promise.allSettled([...this.turns.values(), ...this.reading])
     await this.records.close()
     await this.around.end?.()
   }
 
   /** Every design, the one changed last first; a damaged one hides no other. */
-  async list(): Promise<Summary[]> {
-    const rows = await this.records.heads()
-    const found = await Promise.all(rows.map((row) => this.summary(row)))
-    return found.flatMap((each) => each ?? [])
+  list(): Promise<Summary[]> {
+    return this.read(async () => {
+      const rows = await this.records.heads()
+      const found = await Promise.all(rows.map((row) => this.summary(row)))
+      return found.flatMap((each) => each ?? [])
+    })
   }
 
   private async summary({ id, name, revision, changedAt, versions }: Head): Promise<Summary | undefined> {
@@ -168,22 +173,26 @@ export class Store {
   }
 
   /** What was done since a revision that a client saw; `parted` as in {@link submit}, nothing where there is no such design. */
-  async operationsAfter(id: string, seen: Pick<Submission, 'revision' | 'mark'>): Promise<Logged[] | 'parted' | undefined> {
-    const state = await this.state(id)
-    if (!state) return undefined
-    const open = openOf(state)
-    if (!await this.sharesHistory(id, open, seen)) return 'parted'
-    return await this.since(id, open, seen.revision) ?? 'parted'
+  operationsAfter(id: string, seen: Pick<Submission, 'revision' | 'mark'>): Promise<Logged[] | 'parted' | undefined> {
+    return this.read(async () => {
+      const state = await this.state(id)
+      if (!state) return undefined
+      const open = openOf(state)
+      if (!await this.sharesHistory(id, open, seen)) return 'parted'
+      return await this.since(id, open, seen.revision) ?? 'parted'
+    })
   }
 
-  async versions(id: string): Promise<VersionInfo[]> {
-    return (await this.records.versions(id)).map(({ number, note, savedAt }) => ({ number, note, savedAt }))
+  versions(id: string): Promise<VersionInfo[]> {
+    return this.read(async () => (await this.records.versions(id)).map(({ number, note, savedAt }) => ({ number, note, savedAt })))
   }
 
   /** @throws Damaged where it is not as it was saved. */
-  async version(id: string, number: number): Promise<Version | undefined> {
-    const row = await this.records.version(id, number)
-    return row && readVersion(row)
+  version(id: string, number: number): Promise<Version | undefined> {
+    return this.read(async () => {
+      const row = await this.records.version(id, number)
+      return row && readVersion(row)
+    })
   }
 
   /** Saves the draft as the next version; `stale` where it has changed since the revision that was seen. */
@@ -220,26 +229,20 @@ export class Store {
   }
 
   /** The design with its versions. @throws Damaged where one of them cannot be read. */
-  async file(id: string): Promise<DesignFile | undefined> {
-    const draft = await this.draft(id)
-    if (!draft) return undefined
-    return { format: 1, design: draft.design, versions: (await this.records.versions(id)).map(readVersion) }
+  file(id: string): Promise<DesignFile | undefined> {
+    return this.read(async () => {
+      const draft = await this.draft(id)
+      return draft && { format: 1, design: draft.design, versions: (await this.records.versions(id)).map(readVersion) }
+    })
   }
 
   /** What is sound of a damaged design: of its draft, with those versions that can be read. Nothing where nothing is. */
-  async soundFile(id: string): Promise<DesignFile | undefined> {
-    const state = await this.state(id)
-    const design = state?.ok ? state.open.draft.design : state?.sound?.design
-    if (!design) return undefined
-    const versions = (await this.records.versions(id).catch(() => [])).flatMap((row): Version[] => {
-      try {
-        return [readVersion(row)]
-      } catch {
-        return []
-      }
+  soundFile(id: string): Promise<DesignFile | undefined> {
+    return this.read(async () => {
+      const state = await this.state(id)
+      const design = state?.ok ? state.open.draft.design : state?.sound?.design
+      return design && { format: 1, design, versions: inOrder((await this.records.versions(id).catch(() => [])).flatMap(readIfSound)) }
     })
-    const inOrder = versions.map((version, at) => (version.number === at + 1 ? version : { ...version, number: at + 1, note: `${version.note} (version ${version.number})`.trim() }))
-    return { format: 1, design, versions: inOrder }
   }
 
   private async state(id: string): Promise<State | undefined> {
@@ -258,6 +261,16 @@ export class Store {
     return state
   }
 
+  /** Reads beside the turns; closing waits for it. */
+  private read<T>(work: () => Promise<T>): Promise<T> {
+    if (this.closing) return Promise.reject(new Closing())
+    const done = work()
+    this.reading.add(done)
+    const forget = (): void => { this.reading.delete(done) }
+    done.then(forget, forget)
+    return done
+  }
+
   /** What is done to a design is done one after the other. */
   private inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
     if (this.closing) return Promise.reject(new Closing())
@@ -274,6 +287,19 @@ export class Store {
 function openOf(state: State): Open {
   if (state.ok) return state.open
   throw new Damaged(`This design is damaged, and stays as it is. ${state.message}`)
+}
+
+function readIfSound(row: VersionRow): Version[] {
+  try {
+    return [readVersion(row)]
+  } catch {
+    return []
+  }
+}
+
+/** Versions numbered from 1, each with the number that it had where that was another. */
+function inOrder(versions: readonly Version[]): Version[] {
+  return versions.map((version, at) => (version.number === at + 1 ? version : { ...version, number: at + 1, note: `${version.note} (version ${version.number})`.trim() }))
 }
 
 /** The answer to an operation that was taken before; another under the same id is refused. */

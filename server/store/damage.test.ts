@@ -1,0 +1,207 @@
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import fc from 'fast-check'
+import { Sequelize } from 'sequelize'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { writeDesignFile } from '../../core/design/file.ts'
+import { newTable } from '../../core/relate/propose.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { copyFolder, Folders } from '../../tests/disk/disk.ts'
+import { times } from '../../tests/times.ts'
+import { openStore, openToRead } from './open.ts'
+import type { Store } from './store.ts'
+
+const folders = new Folders()
+afterAll(() => folders.remove())
+const DATABASE = 'patient-key.sqlite'
+const fixture = (name: string): string => new URL(`./fixtures/${name}`, import.meta.url).pathname
+
+/** What a store shows: every design with its versions as a file, or what is said to be wrong with it. */
+async function shows(store: Store): Promise<Map<string, string>> {
+  const all = new Map<string, string>()
+  for (const { id, damage } of await store.list()) {
+    try {
+      const file = damage === undefined ? await store.file(id) : undefined
+      all.set(id, file ? writeDesignFile(file.design, file.versions) : `damaged: ${damage}`)
+    } catch (error) {
+      all.set(id, `damaged: ${(error as Error).message}`)
+    }
+  }
+  return all
+}
+
+async function sql(folder: string, ...statements: string[]): Promise<void> {
+  const raw = new Sequelize({ dialect: 'sqlite', storage: join(folder, DATABASE), logging: false })
+  for (const statement of statements) await raw.query(statement)
+  await raw.close()
+}
+
+/** A folder with the demo and a small design with a log, closed or as a crash leaves it; and what it shows. */
+async function filled(crashed: boolean): Promise<{ folder: string; before: Map<string, string> }> {
+  const folder = folders.make('filled')
+  const store = await openStore(folder)
+  await store.create({ file: fernhollow() })
+  const { design } = await store.create({ name: 'Ward book' })
+  for (let n = 0; n < 40; n++) await store.submit(design.id, { revision: n, operationId: `operation-${n}`, client: 'test', operation: { kind: 'table.add', table: newTable(`table_${n}`) } })
+  await store.saveVersion(design.id, 'first', 40)
+  const before = await shows(store)
+  if (!crashed) {
+    await store.close()
+    return { folder, before }
+  }
+  const left = folders.make('crashed')
+  for (const name of [DATABASE, `${DATABASE}-wal`, 'heads']) copyFileSync(join(folder, name), join(left, name))
+  await store.close()
+  return { folder: left, before }
+}
+
+describe('a store of an earlier format', () => {
+  it('opens with the same bytes, and leaves a copy of itself as it was', async () => {
+    const folder = folders.make('old')
+    copyFileSync(fixture('format-1.sqlite'), join(folder, DATABASE))
+    const was = readFileSync(join(folder, DATABASE))
+    await expect(openToRead(folder)).rejects.toThrow('kept by an older Patient Key')
+    const store = await openStore(folder)
+    const now = await shows(store)
+    const written = ['fernhollow', 'ward-book'].map((name) => readFileSync(fixture(`${name}.json`), 'utf8'))
+    expect([...now.values()].sort()).toEqual(written.sort())
+    const log = await store.operationsAfter([...now.keys()].find((id) => id !== 'd_fernhollow') ?? '', { revision: 0 })
+    expect(Array.isArray(log) && log.map(({ operationId }) => operationId)).toEqual(Array.from({ length: 135 }, (_, n) => `operation-${n}`))
+    await store.close()
+    const [copy = ''] = readdirSync(join(folder, 'backups'))
+    expect(copy).toMatch(/^format-1-.*\.sqlite$/)
+    const back = folders.make('back')
+    copyFileSync(join(folder, 'backups', copy), join(back, DATABASE))
+    const again = await openStore(back)
+    expect(await shows(again)).toEqual(now)
+    await again.close()
+    expect(was.equals(readFileSync(fixture('format-1.sqlite')))).toBe(true)
+  })
+
+  it('and all that it keeps is for its owner alone', async () => {
+    const { folder } = await filled(false)
+    const open = readdirSync(folder).filter((name) => (statSync(join(folder, name)).mode & 0o077) !== 0)
+    expect(open).toEqual([])
+  })
+})
+
+describe('a damaged design', () => {
+  it.each<[string, string[], RegExp]>([
+    ['an unknown key in its snapshot', ["UPDATE snapshot SET design = replace(design, '{\"id\"', '{\"zzz\":1,\"id\"') WHERE designId <> 'd_fernhollow'"], /cannot be read any more/],
+    ['a change of its log that is not as it was written', ["UPDATE operation SET operation = replace(operation, 'table_7', 'table_x') WHERE revision = 8"], /damaged after change 7: change 8 is not as it was written/],
+    ['a change of its log missing', ['DELETE FROM operation WHERE revision = 20'], /change 20 is missing/],
+    ['the last changes of its log missing', ['DELETE FROM operation WHERE revision > 37'], /ends at change 37, and there were 3 more/],
+    ['two changes in each other’s place', ['UPDATE operation SET revision = -1 WHERE revision = 5', 'UPDATE operation SET revision = 5 WHERE revision = 6', 'UPDATE operation SET revision = 6 WHERE revision = -1'], /change 5 is not as it was written/]
+  ])('with %s is said, hides no other, and what is sound of it can be had', async (_, statements, words) => {
+    const { folder, before } = await filled(false)
+    await sql(folder, ...statements)
+    const store = await openStore(folder)
+    const now = await shows(store)
+    expect(now.get('d_fernhollow')).toBe(before.get('d_fernhollow'))
+    const [id = '', said = ''] = [...now].find(([each]) => each !== 'd_fernhollow') ?? []
+    expect(said).toMatch(words)
+    await expect(store.draft(id)).rejects.toThrow('damaged')
+    await expect(store.submit(id, { revision: 40, operationId: 'operation-x', client: 'test', operation: { kind: 'design.rename', name: 'x' } })).rejects.toThrow('damaged')
+    const sound = await store.soundFile(id)
+    expect(sound?.design.name).toBe('Ward book')
+    expect(sound?.versions).toHaveLength(1)
+    expect(await store.remove(id)).toBe(true)
+    expect((await store.list()).map((each) => each.id)).toEqual(['d_fernhollow'])
+    await store.close()
+  })
+
+  it('that came before all was judged is opened as far as it holds together', async () => {
+    const folder = folders.make('old')
+    copyFileSync(fixture('format-1.sqlite'), join(folder, DATABASE))
+    const bad = JSON.stringify({ kind: 'expression', expression: '"1)); create table pwned (x int); --"(1)' })
+    await sql(folder, `UPDATE design SET snapshot = replace(snapshot, '"name":"weight_g",', '"name":"weight_g","default":${bad.replaceAll("'", "''")},') WHERE id = 'd_fernhollow'`)
+    const store = await openStore(folder)
+    const [demo] = (await store.list()).filter(({ id }) => id === 'd_fernhollow')
+    expect(demo?.damage).toContain('the default of admission.weight_g does not fit its type')
+    const sound = await store.soundFile('d_fernhollow')
+    expect(sound && writeDesignFile(sound.design, sound.versions)).toBe(readFileSync(fixture('fernhollow.json'), 'utf8'))
+    await store.close()
+  })
+})
+
+describe('a bit that has turned over', () => {
+  it.each([['in the database', false, DATABASE], ['in the log that a crash left', true, `${DATABASE}-wal`]])('%s changes nothing unnoticed', async (_, crashed, file) => {
+    const { folder, before } = await filled(crashed)
+    const size = statSync(join(folder, file)).size
+    const seen = { same: 0, damaged: 0, noticed: 0, refused: 0 }
+    await fc.assert(fc.asyncProperty(fc.nat(size - 1), fc.nat(7), async (at, bit) => {
+      const copy = folders.make('flip')
+      copyFolder(folder, copy)
+      const bytes = readFileSync(join(copy, file))
+      bytes[at] = (bytes[at] as number) ^ (1 << bit)
+      writeFileSync(join(copy, file), bytes)
+      try {
+        const store = await openStore(copy)
+        try {
+          const now = await shows(store)
+          for (const [id, text] of before) {
+            const found = now.get(id)
+            if (found === text) seen.same++
+            else if (found?.startsWith('damaged: ')) seen.damaged++
+            else if (store.notices.length > 0) seen.noticed++
+            else throw new Error(`bit ${bit} of byte ${at} changed ${id} unnoticed`)
+          }
+          for (const id of now.keys()) if (!before.has(id) && store.notices.length === 0) throw new Error(`bit ${bit} of byte ${at} made ${id}`)
+        } finally {
+          await store.close()
+        }
+      } catch (error) {
+        expect((error as Error).name + (error as Error).message).toMatch(/^Error.*(damaged|disk|database|newer)/)
+        seen.refused++
+      }
+      rmSync(copy, { recursive: true })
+    }), { numRuns: times(60) })
+    expect(seen.same).toBeGreaterThan(10)
+    expect(seen.damaged + seen.noticed + seen.refused).toBeGreaterThan(5)
+  })
+})
+
+describe('a database that has lost what was acknowledged', () => {
+  let folder = ''
+  beforeAll(async () => { folder = (await filled(true)).folder })
+  const copied = (): string => {
+    const copy = folders.make('lost')
+    mkdirSync(copy, { recursive: true })
+    return copyFolder(folder, copy)
+  }
+
+  it('is not taken for an empty shelf when it was emptied, or is gone', async () => {
+    for (const lose of [(file: string) => writeFileSync(file, ''), (file: string) => rmSync(file)]) {
+      const copy = copied()
+      rmSync(join(copy, `${DATABASE}-wal`))
+      lose(join(copy, DATABASE))
+      await expect(openStore(copy)).rejects.toThrow('is empty or gone, though 2 designs were kept in it')
+      // Nothing was made in its place, and what to do is what was said.
+      await expect(openStore(copy)).rejects.toThrow('remove the file')
+      rmSync(join(copy, 'heads'))
+      await (await openStore(copy)).close()
+    }
+  })
+
+  it('is said to be older, and copied aside before it is written to', async () => {
+    const copy = copied()
+    const wal = readFileSync(join(copy, `${DATABASE}-wal`))
+    writeFileSync(join(copy, `${DATABASE}-wal`), wal.subarray(0, wal.length - 60_000))
+    const store = await openStore(copy)
+    expect(store.notices).toEqual([expect.stringMatching(/^The database is older than what was acknowledged: Ward book lacks its last \d+ changes?\./)])
+    const [aside = ''] = readdirSync(copy).filter((name) => name.startsWith('damaged-'))
+    expect(existsSync(join(copy, aside, `${DATABASE}-wal`))).toBe(true)
+    expect(statSync(join(copy, aside, `${DATABASE}-wal`)).size).toBe(wal.length - 60_000)
+    await store.close()
+    const again = await openStore(copy)
+    expect(again.notices).toEqual([])
+    await again.close()
+  })
+
+  it('is no database at all any more, and is said to be none', async () => {
+    const copy = copied()
+    rmSync(join(copy, `${DATABASE}-wal`))
+    writeFileSync(join(copy, DATABASE), 'x'.repeat(8192))
+    await expect(openStore(copy)).rejects.toThrow('cannot be read as a database')
+  })
+})
