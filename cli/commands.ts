@@ -12,6 +12,7 @@ import { fernhollow } from '../demo/fernhollow.ts'
 import { openDesign, put } from './files.ts'
 import { layered } from './layered.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
+import { passwordFor, type PasswordOptions } from './password.ts'
 
 /** Writes the demo, with its versions, or one of its versions as a design of its own. */
 export function demo({ output, version }: { output?: string; version?: string }): Outcome {
@@ -54,16 +55,17 @@ export function check(path: string, { as }: { as?: string }): Outcome {
 }
 
 /** Runs a design's SQL on an engine, reads it back, and reports every difference. */
-export async function prove(path: string, { on, url }: { on: string; url?: string }): Promise<Outcome> {
+export async function prove(path: string, { on, ...server }: { on: string } & PasswordOptions): Promise<Outcome> {
   const dialect = needProvable(on)
   const { design } = openDesign(path)
-  return withEngine(dialect, (query) => proveDesign(design, dialect, query), url)
+  return withEngine(dialect, (query) => proveDesign(design, dialect, query), server)
 }
 
-async function withEngine(dialect: Provable, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>, url?: string): Promise<Outcome> {
+async function withEngine(dialect: Provable, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>, server: PasswordOptions = {}): Promise<Outcome> {
   // Loaded when needed: engines are large, and most commands do without.
   const { CannotOpen, openEngine } = await import('../server/engine/open.ts')
-  const engine = await openEngine(dialect, url).catch((error: unknown) => { throw error instanceof CannotOpen ? new CannotDo(error.message) : error })
+  const password = await passwordFor(server)
+  const engine = await openEngine(dialect, server.url, password).catch((error: unknown) => { throw error instanceof CannotOpen ? new CannotDo(error.message) : error })
   try {
     return sayProof(await run(engine.query), engine.title)
   } finally {

@@ -1,19 +1,46 @@
-import { readFileSync, writeFileSync, mkdirSync } from 'node:fs'
+import { closeSync, mkdirSync, openSync, readSync, writeFileSync } from 'node:fs'
 import { dirname } from 'node:path'
+import { BOUNDS } from '../core/bounds.ts'
 import { readDesignFile, type DesignFile } from '../core/design/file.ts'
+import { decodeText } from '../core/design/json.ts'
 import { CannotDo } from './outcome.ts'
 
 /** The design file at the path. Refuses in one line that names the file. */
 export function openDesign(path: string): DesignFile {
-  let text: string
+  const file = readDesignFile(readText(path, BOUNDS.file))
+  if (!file.ok) throw new CannotDo(`${path}: ${file.message}`)
+  return file.value
+}
+
+/** The text of a file of up to so many bytes; whatever is behind the path, no more is read of it. */
+export function readText(path: string, most: number): string {
+  let bytes: Buffer
   try {
-    text = readFileSync(path, 'utf8')
+    bytes = readUpTo(path, most + 1)
   } catch (error) {
     throw new CannotDo(`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file' : 'it cannot be read'}.`)
   }
-  const file = readDesignFile(text)
-  if (!file.ok) throw new CannotDo(`${path}: ${file.message}`)
-  return file.value
+  if (bytes.length > most) throw new CannotDo(`${path}: it is longer than ${most.toLocaleString('en-GB')} bytes, which is more than is read.`)
+  const text = decodeText(bytes)
+  if (!text.ok) throw new CannotDo(`${path}: ${text.message}.`)
+  return text.value
+}
+
+function readUpTo(path: string, most: number): Buffer {
+  const file = openSync(path, 'r')
+  try {
+    const parts: Buffer[] = []
+    for (let size = 0; size < most;) {
+      const part = Buffer.alloc(Math.min(1 << 20, most - size))
+      const read = readSync(file, part)
+      if (read === 0) break
+      parts.push(part.subarray(0, read))
+      size += read
+    }
+    return Buffer.concat(parts)
+  } finally {
+    closeSync(file)
+  }
 }
 
 /** Writes a text to the path, or to standard output where none is given. */
@@ -22,7 +49,14 @@ export function put(text: string, path: string | undefined): void {
   try {
     mkdirSync(dirname(path), { recursive: true })
     writeFileSync(path, text)
-  } catch {
-    throw new CannotDo(`${path}: it cannot be written.`)
+  } catch (error) {
+    throw new CannotDo(`${path}: it cannot be written${whyNot(error)}.`)
   }
+}
+
+/** Why something cannot be written, where that is something to do about. */
+export function whyNot(error: unknown): string {
+  const { code } = error as NodeJS.ErrnoException
+  if (code === 'ENOSPC') return ', since the disk is full'
+  return code === 'EACCES' || code === 'EPERM' || code === 'EROFS' ? ', since this program may not write there' : ''
 }

@@ -1,8 +1,11 @@
 import { homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, CommanderError } from 'commander'
+import { backup, restore } from './backups.ts'
 import { check, demo, listOutputs, plan, prove, write } from './commands.ts'
+import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
+import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
 
 const DEFAULT_PORT = 4170
 
@@ -19,13 +22,14 @@ async function finish(options: { json?: boolean }, work: () => Outcome | Promise
   process.exitCode = outcome.status
 }
 
+const DATA_OPTION = ['--data <dir>', 'the folder with the designs', join(homedir(), '.local', 'share', 'patient-key')] as const
 const JSON_OPTION = ['--json', 'a machine-readable result on standard output'] as const
 
 program.command('serve')
   .description('the application')
   .option('--port <n>', 'where to listen', String(DEFAULT_PORT))
   .option('--host <host>', 'the address to listen on; other than this machine, a token is asked for', '127.0.0.1')
-  .option('--data <dir>', 'the folder with the designs', join(homedir(), '.local', 'share', 'patient-key'))
+  .option(...DATA_OPTION)
   .option('--demo', 'put the demo in, where there is no design yet')
   .action(async (options: { port: string; host: string; data: string; demo?: boolean }) => {
     const port = Number(options.port)
@@ -33,7 +37,7 @@ program.command('serve')
     const [{ serve }, { fernhollow }] = await Promise.all([import('../server/serve.ts'), import('../demo/fernhollow.ts')])
     const server = await serve({ port, host: options.host, data: options.data, demo: options.demo ? fernhollow() : undefined })
     process.stderr.write(`Patient Key is at ${server.address}\nDesigns are kept in ${options.data}. Stop it with Ctrl C.\n`)
-    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.stop().then(() => process.exit(0)))
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.stop().then(() => process.exit(0), failed))
   })
 
 program.command('demo')
@@ -68,9 +72,11 @@ program.command('prove')
   .description('runs a design\'s SQL on a real engine and compares what it reads back')
   .argument('<design>', 'a design file')
   .requiredOption('--on <engine>', 'sqlite, postgresql or mariadb')
-  .option('--url <url>', 'a server to prove it on, with an empty database, as in mariadb://user@localhost:3306/trial')
+  .option('--url <url>', `a server to prove it on, with an empty database, as in mariadb://user@localhost:3306/trial; its password is taken from ${PASSWORD_VARIABLE}`)
+  .option('--password-file <file>', 'a file with the password')
+  .option('--ask-password', 'ask for the password')
   .option(...JSON_OPTION)
-  .action((design: string, options: { on: string; url?: string; json?: boolean }) => finish(options, () => prove(design, options)))
+  .action((design: string, options: { on: string; json?: boolean } & PasswordOptions) => finish(options, () => prove(design, options)))
 
 program.command('plan')
   .description('writes the migration between two design files')
@@ -82,12 +88,38 @@ program.command('plan')
   .option(...JSON_OPTION)
   .action((from: string, to: string, options: { as: string; output: string; prove?: boolean; json?: boolean }) => finish(options, () => plan(from, to, options)))
 
+program.command('backup')
+  .description('writes all designs with their versions into one file')
+  .requiredOption('-o, --output <file>', 'where to')
+  .option(...DATA_OPTION)
+  .option(...JSON_OPTION)
+  .action((options: { output: string; data: string; json?: boolean }) => finish(options, () => backup(options)))
+
+program.command('restore')
+  .description('takes the designs of such a file in')
+  .argument('<file>', 'what backup wrote')
+  .option(...DATA_OPTION)
+  .option(...JSON_OPTION)
+  .action((file: string, options: { data: string; json?: boolean }) => finish(options, () => restore(file, options)))
+
+/** Says what could not be done, in one line, and ends. Where it is this program's own mistake, DEBUG shows where. */
+function failed(error: unknown): void {
+  process.exitCode = 2
+  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2
+  else if (error instanceof CannotDo || (error instanceof Error && error.name === 'CannotServe')) process.stderr.write(`${error.message}\n`)
+  else if (process.env.DEBUG) throw error
+  else process.stderr.write(`Something went wrong in Patient Key itself: ${error instanceof Error ? error.message : String(error)} (DEBUG=1 shows where.)\n`)
+}
+
+// Who reads no more has what they wanted; whatever else hinders is said.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0)
+  process.stderr.write(`Standard output cannot be written${whyNot(error)}.\n`)
+  process.exit(2)
+})
+
 try {
   await program.parseAsync()
 } catch (error) {
-  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2
-  else if (error instanceof CannotDo || (error instanceof Error && error.name === 'CannotServe')) {
-    process.stderr.write(`${error.message}\n`)
-    process.exitCode = 2
-  } else throw error
+  failed(error)
 }

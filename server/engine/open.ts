@@ -8,7 +8,7 @@ import { openSqlite } from './sqlite.ts'
 export { CannotOpen }
 
 /** How each engine is had: by itself, on an empty database of its own, or on a server at an address. */
-const WAYS: Partial<Record<DialectName, { start(): Promise<Engine>; connect?(url: string): Promise<Engine> }>> = {
+const WAYS: Partial<Record<DialectName, { start(): Promise<Engine>; connect?(url: string, password?: string): Promise<Engine> }>> = {
   postgresql: { start: openPostgresql },
   mariadb: { start: openMariadb, connect: connectMariadb },
   sqlite: { start: () => openSqlite() }
@@ -16,17 +16,28 @@ const WAYS: Partial<Record<DialectName, { start(): Promise<Engine>; connect?(url
 
 /**
  * An engine for the dialect, started here, or with a url that of a server. A proof begins by removing
- * everything that is in its database, so a server's must be empty.
+ * everything that is in its database, so a server's must be empty; it is so again when the engine is closed.
  * @throws CannotOpen where the engine is not installed, the server does not answer, or its database is in use.
  */
-export async function openEngine(dialect: Provable, url?: string): Promise<Engine> {
+export async function openEngine(dialect: Provable, url?: string, password?: string): Promise<Engine> {
   const way = WAYS[dialect.name]
   if (!way) throw new CannotOpen(`No ${dialect.title} runs here.`)
   if (url === undefined) return way.start()
   if (!way.connect) throw new CannotOpen(`${dialect.title} is run here by itself: leave --url out.`)
-  const engine = await way.connect(url)
+  const engine = await way.connect(url, password)
   const { tables } = await dialect.engine.read(engine.query)
-  if (tables.length === 0) return engine
+  if (tables.length === 0) return leftEmpty(engine, dialect)
   await engine.close()
   throw new CannotOpen(`The database at that address has ${tables.length} ${tables.length === 1 ? 'table' : 'tables'}, ${tables[0]?.name ?? ''} among them. A proof begins by removing everything: give it an empty database.`)
+}
+
+/** An engine that takes away what was made on it before it is closed. */
+function leftEmpty(engine: Engine, dialect: Provable): Engine {
+  return {
+    ...engine,
+    close: async () => {
+      await dialect.engine.reset(engine.query).catch(() => undefined)
+      await engine.close()
+    }
+  }
 }

@@ -1,7 +1,9 @@
 import sqlite3 from 'sqlite3'
 
 /** The folder is another program's already. */
-export class InUse extends Error {}
+export class InUse extends Error {
+  override readonly name = 'InUse'
+}
 
 /**
  * Takes a folder for this program alone, by a file that SQLite locks in it: the lock goes with the

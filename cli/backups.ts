@@ -1,0 +1,66 @@
+import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs'
+import { dirname } from 'node:path'
+import { BOUNDS } from '../core/bounds.ts'
+import { readBackup } from '../core/design/backup.ts'
+import { CannotDo, type Outcome } from './outcome.ts'
+import { readText, whyNot } from './files.ts'
+
+/** Writes every design with its versions into one file, whether or not the application is running on them. */
+export async function backup({ data, output }: { data: string; output: string }): Promise<Outcome> {
+  const [{ openToRead }, { backupOf }] = await Promise.all([import('../server/store/open.ts'), import('../server/store/backup.ts')])
+  const store = await openToRead(data).catch(inWords)
+  try {
+    const left: string[] = []
+    const count = (await store.list()).length
+    await writeWhole(output, backupOf(store, ({ name, damage }) => left.push(`${name}: ${damage ?? 'it cannot be read'}`)))
+    const words = [`${output}: ${sayCount(count - left.length)} with their versions`, ...left.map((each) => `  left out, since it is damaged: ${each}`)]
+    return { status: left.length > 0 ? 1 : 0, json: { written: output, designs: count - left.length, left }, words }
+  } finally {
+    await store.close()
+  }
+}
+
+/** Takes the designs of a backup in. */
+export async function restore(path: string, { data }: { data: string }): Promise<Outcome> {
+  const read = readBackup(readText(path, BOUNDS.backup))
+  if (!read.ok) throw new CannotDo(`${path}: ${read.message}`)
+  const [{ openStore }, backups] = await Promise.all([import('../server/store/open.ts'), import('../server/store/backup.ts')])
+  const store = await openStore(data).catch(inWords)
+  try {
+    const { came, already, beside } = await backups.restore(store, read.value.files, read.value.savedAt)
+    const words = [
+      `${data}: ${sayCount(came.length)} taken in`,
+      ...(already.length > 0 ? [`  here already as they were: ${already.join('; ')}`] : []),
+      ...(beside.length > 0 ? [`  changed here since, and so taken in beside what is here: ${beside.join('; ')}`] : [])
+    ]
+    return { status: 0, json: { came, already, beside }, words }
+  } finally {
+    await store.close()
+  }
+}
+
+const sayCount = (count: number): string => (count === 1 ? '1 design' : `${count} designs`)
+
+function inWords(error: unknown): never {
+  const message = error instanceof Error ? error.message : String(error)
+  throw new CannotDo(error instanceof Error && error.name === 'InUse' ? 'Patient Key is running on these designs. Use its shelf, or stop it first.' : message)
+}
+
+/** Writes a file whole, or leaves the one that is there as it is. */
+async function writeWhole(path: string, parts: AsyncIterable<string>): Promise<void> {
+  const passing = `${path}.new`
+  try {
+    mkdirSync(dirname(path), { recursive: true })
+    const file = openSync(passing, 'w', 0o600)
+    try {
+      for await (const part of parts) writeSync(file, part)
+      fsyncSync(file)
+    } finally {
+      closeSync(file)
+    }
+    renameSync(passing, path)
+  } catch (error) {
+    rmSync(passing, { force: true })
+    throw new CannotDo(`${path}: it cannot be written${whyNot(error)}.`)
+  }
+}
