@@ -3,80 +3,33 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import fc from 'fast-check'
 import { createPinia, setActivePinia } from 'pinia'
-import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest'
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import { writeDesignFile } from '../../core/design/file.ts'
 import type { Design } from '../../core/design/model.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { serve } from '../../server/serve.ts'
 import { choices, Maker } from '../../tests/designs.ts'
+import { Events, pretendPage, type Page } from '../../tests/page.ts'
 import { useDesign } from './design.ts'
 import { times } from '../../tests/times.ts'
 
-const streams: Events[] = []
-/** The part of EventSource that the store uses, over fetch: Node has none of its own. */
-class Events {
-  static readonly CLOSED = 2
-  private readonly handlers = new Map<string, ((event: { data: string }) => void)[]>()
-  private readonly abort = new AbortController()
-  onerror: (() => void) | undefined
-  constructor(url: string) {
-    streams.push(this)
-    void this.run(url)
-  }
-  tell(name: string, data: object): void {
-    this.handlers.get(name)?.forEach((handle) => handle({ data: JSON.stringify(data) }))
-  }
-  addEventListener(name: string, handle: (event: { data: string }) => void): void {
-    this.handlers.set(name, [...(this.handlers.get(name) ?? []), handle])
-  }
-  close(): void {
-    this.abort.abort()
-  }
-  private async run(url: string): Promise<void> {
-    try {
-      const response = await fetch(url, { signal: this.abort.signal })
-      let rest = ''
-      for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
-        const blocks = (rest + new TextDecoder().decode(chunk)).split('\n\n')
-        rest = blocks.pop() ?? ''
-        for (const block of blocks) {
-          const [, name = '', data = ''] = /^event: (.*)\ndata: (.*)$/s.exec(block) ?? []
-          this.handlers.get(name)?.forEach((handle) => handle({ data }))
-        }
-      }
-    } catch {
-      this.onerror?.()
-    }
-  }
-}
-
 const folder = mkdtempSync(join(tmpdir(), 'patient-key-web-'))
 let server: Awaited<ReturnType<typeof serve>>
+let page: Page
+/** Whether the server is there for the page. */
 let reachable = true
-/** The browser's storage, and the locks that its tabs hold. */
-const stored: Record<string, string> = {}
-const locks = new Set<string>()
 
 beforeAll(async () => {
   server = await serve({ port: 0, host: '127.0.0.1', data: folder })
-  const real = globalThis.fetch
-  vi.stubGlobal('fetch', (path: string, options?: RequestInit) => (reachable ? real(new URL(path, server.address), options) : Promise.reject(new TypeError('no way there'))))
-  vi.stubGlobal('EventSource', Events)
-  const methods = { getItem: (key: string) => stored[key] ?? null, setItem: (key: string, value: string) => { stored[key] = value }, removeItem: (key: string) => { delete stored[key] } }
-  vi.stubGlobal('localStorage', new Proxy(stored, { get: (_, name: keyof typeof methods) => methods[name] }))
-  vi.stubGlobal('navigator', { locks: {
-    request: async (name: string, hold: () => Promise<void>) => {
-      locks.add(name)
-      await hold()
-      locks.delete(name)
-    },
-    query: () => Promise.resolve({ held: [...locks].map((name) => ({ name })) })
-  } })
+  page = pretendPage(() => server.address)
 })
 afterAll(async () => {
-  vi.unstubAllGlobals()
+  page.end()
   await server.stop()
   rmSync(folder, { recursive: true, force: true })
+})
+beforeEach(() => {
+  page.through = (_path, _options, go) => (reachable ? go() : Promise.reject(new TypeError('no way there')))
 })
 const open: ReturnType<typeof useDesign>[] = []
 afterEach(() => {
@@ -91,8 +44,12 @@ async function make(): Promise<string> {
 async function onServer(id: string): Promise<string> {
   return writeDesignFile(((await (await fetch(`/api/designs/${id}`)).json()) as { design: Design }).design)
 }
+const streams = (): Events[] => Events.opened
+async function markOf(id: string): Promise<string> {
+  return ((await (await fetch(`/api/designs/${id}`)).json()) as { mark: string }).mark
+}
 /** How many operations the browser keeps for a design. */
-const keptFor = (id: string): number => Object.entries(stored).filter(([key]) => key.includes(id)).reduce((sum, [, text]) => sum + (JSON.parse(text) as unknown[]).length, 0)
+const keptFor = (id: string): number => Object.entries(page.stored).filter(([key]) => key.includes(id)).reduce((sum, [, text]) => sum + (JSON.parse(text) as unknown[]).length, 0)
 /** A tab: a store of its own with the design open. */
 async function tab(id: string): Promise<ReturnType<typeof useDesign>> {
   setActivePinia(createPinia())
@@ -186,7 +143,7 @@ describe('an open design', () => {
       store.submit({ kind: 'table.add', table: newTable('ward') })
       await until(() => !store.online)
       reachable = true
-      streams.at(-1)?.tell('here', { revision: 0 })
+      streams().at(-1)?.tell('here', { revision: 0, mark: await markOf(store.id) })
       await until(() => store.pending.length === 0)
       expect(store.online).toBe(true)
     } finally {
@@ -225,5 +182,118 @@ describe('an open design', () => {
     await soon(() => expect(store.failure).toBe('This design was removed.'))
     const nowhere = await tab('d_nowhere')
     expect(nowhere.failure).toContain('There is no such design here')
+  })
+
+  it('waits with what it has while the server cannot keep it, says why, and throws nothing away', async () => {
+    const id = await make()
+    const store = await tab(id)
+    let refusals = 0
+    page.through = (path, options, go) => {
+      if (options?.method !== 'POST' || !path.endsWith('/operations') || refusals >= 8) return go()
+      refusals++
+      return Promise.resolve(new Response(JSON.stringify({ error: { message: 'The disk is full. Make room.', code: 'not-kept' } }), { status: 507 }))
+    }
+    store.submit({ kind: 'table.add', table: newTable('ward') })
+    store.submit({ kind: 'table.add', table: newTable('pen') })
+    // The stream says that the server is there each time, so that the test need not wait as long as a page does.
+    while (refusals < 8) {
+      await soon(() => expect(store.trouble).toBe('The disk is full. Make room.'))
+      expect([store.pending.length, keptFor(id), store.design?.tables.length, store.notice]).toEqual([2, 2, 2, undefined])
+      streams().at(-1)?.tell('here', { revision: store.revision, mark: await markOf(id) })
+      await new Promise((resolve) => setTimeout(resolve, 20))
+    }
+    await settled(store)
+    expect([store.trouble, keptFor(id)]).toEqual(['', 0])
+    expect(shows(store)).toBe(await onServer(id))
+  })
+
+  it('takes the design as it is when it went back on the server, puts what waits on top, and says so', async () => {
+    const id = await make()
+    const store = await tab(id)
+    store.submit({ kind: 'table.add', table: { ...newTable('ward'), id: 't_ward' } })
+    await settled(store)
+    const earlier = await onServer(id)
+    for (const name of ['unit', 'place', 'hall']) store.submit({ kind: 'table.rename', table: 't_ward', name })
+    await settled(store)
+    expect(store.revision).toBe(4)
+    // As with an older backup: the same id, a revision that went back, another history.
+    reachable = false
+    streams().at(-1)?.close()
+    reachable = true
+    await fetch(`/api/designs/${id}`, { method: 'DELETE' })
+    await fetch('/api/designs', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: earlier }) })
+    page.asked.length = 0
+    store.submit({ kind: 'table.add', table: newTable('pen') })
+    await soon(() => expect(store.pending).toEqual([]))
+    expect(store.notice?.message).toContain('another history of this design')
+    expect(store.design?.tables.map((table) => table.name)).toEqual(['ward', 'pen'])
+    expect(shows(store)).toBe(await onServer(id))
+    expect(page.asked.length).toBeLessThan(8)
+  })
+
+  it('is told apart from one of the same length, and from the one that it was before it came in again', async () => {
+    const id = await make()
+    const store = await tab(id)
+    store.submit({ kind: 'table.add', table: newTable('ward') })
+    await settled(store)
+    const stream = streams().at(-1)
+    stream?.tell('here', { revision: store.revision, mark: '0'.repeat(32) })
+    await soon(() => expect(store.notice?.message).toContain('another history'))
+    expect(shows(store)).toBe(await onServer(id))
+  })
+
+  it('sends nothing over and over that was taken before the page was loaded', async () => {
+    const id = await make()
+    const first = await tab(id)
+    first.submit({ kind: 'table.add', table: newTable('ward') })
+    await settled(first)
+    const [taken] = ((await (await fetch(`/api/designs/${id}/operations?after=0`)).json()) as { operations: unknown[] }).operations
+    first.close()
+    // Its answer never came, so the page that was closed left it behind.
+    page.stored[`patient-key pending ${id} gone`] = JSON.stringify([taken])
+    page.asked.length = 0
+    const later = await tab(id)
+    await settled(later)
+    expect(later.design?.tables.map((table) => table.name)).toEqual(['ward'])
+    expect(page.asked.filter((each) => each.startsWith('POST'))).toHaveLength(1)
+  })
+
+  it('opens another stream when the one that it has says nothing any more', async () => {
+    const id = await make()
+    const store = await tab(id)
+    await soon(() => expect(streams().at(-1)?.readyState).toBe(0))
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    try {
+      const dead = streams().at(-1)
+      dead?.tell('beat', {})
+      dead?.fallSilent()
+      vi.advanceTimersByTime(29_000)
+      expect(streams().at(-1)).toBe(dead)
+      vi.advanceTimersByTime(2000)
+      expect(streams().at(-1)).not.toBe(dead)
+      expect(dead?.readyState).toBe(Events.CLOSED)
+    } finally {
+      vi.useRealTimers()
+    }
+    const other = await tab(id)
+    other.submit({ kind: 'table.add', table: newTable('ward') })
+    await settled(store, other)
+  })
+
+  it('has the same bytes in every tab though rows say that they are empty, and that they say nothing', async () => {
+    const id = await make()
+    const [one, two] = [await tab(id), await tab(id)]
+    const table = { ...newTable('ward'), id: 't_ward' }
+    const column = { id: 'c_note', name: 'note', type: { kind: 'text' as const }, required: false }
+    const key = table.columns[0]?.id ?? ''
+    one.submit({ kind: 'table.add', table: { ...table, columns: [...table.columns, column] } })
+    one.submit({ kind: 'table.setRows', table: 't_ward', rows: [{ [key]: 1, c_note: null }, { [key]: 2 }, { [key]: 3, c_note: 'x' }] })
+    one.submit({ kind: 'column.remove', table: 't_ward', column: 'c_note' })
+    one.undo()
+    await settled(one, two)
+    const raw = (await (await fetch(`/api/designs/${id}`)).json()) as { design: Design }
+    const rows = (of: Design | undefined): string => JSON.stringify(of?.tables.map((each) => each.rows))
+    expect([rows(one.design), rows(two.design)]).toEqual([rows(raw.design), rows(raw.design)])
+    expect(raw.design.tables[0]?.rows).toEqual([{ [key]: 1 }, { [key]: 2 }, { [key]: 3, c_note: 'x' }])
   })
 })

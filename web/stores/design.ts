@@ -263,18 +263,14 @@ export const useDesign = defineStore('design', () => {
     } else rebase()
   }
 
+  /** Shows what is on its way on top of what is confirmed. What no longer fits there is the server's to refuse: it may have taken it before. */
   function rebase(): void {
     let current = confirmed.value
     if (!current) return
-    const kept: Logged[] = []
-    for (const each of pending.value) {
-      const result = apply(current, each.operation)
-      if (result.ok) {
-        current = result.design
-        kept.push(each)
-      } else notice.value = { message: `“${describe(current, each.operation)}” no longer fits what others have done. ${result.refusal.message}`, offers: result.refusal.offers }
+    for (const { operation } of pending.value) {
+      const result = apply(current, operation)
+      if (result.ok) current = result.design
     }
-    pending.value = kept
     keep()
     design.value = current
   }

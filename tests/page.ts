@@ -1,0 +1,94 @@
+import { vi } from 'vitest'
+
+/** What a page's store uses of a browser, in Node: streams of events, storage, and the locks that its tabs hold. */
+
+/** The part of EventSource that the store uses, over fetch: Node has none of its own. */
+export class Events {
+  static readonly CLOSED = 2
+  /** Every stream that was opened, the newest last. */
+  static readonly opened: Events[] = []
+  private readonly handlers = new Map<string, ((event: { data: string }) => void)[]>()
+  private readonly abort = new AbortController()
+  onerror: (() => void) | undefined
+  readyState = 0
+
+  constructor(private readonly url: string) {
+    Events.opened.push(this)
+    void this.run()
+  }
+
+  tell(name: string, data: object): void {
+    this.handlers.get(name)?.forEach((handle) => handle({ data: JSON.stringify(data) }))
+  }
+
+  addEventListener(name: string, handle: (event: { data: string }) => void): void {
+    this.handlers.set(name, [...(this.handlers.get(name) ?? []), handle])
+  }
+
+  close(): void {
+    this.readyState = Events.CLOSED
+    this.abort.abort()
+  }
+
+  /** Ends without a word, as a connection that is lost does; nobody is told, and nothing more is heard. */
+  fallSilent(): void {
+    this.handlers.clear()
+  }
+
+  private async run(): Promise<void> {
+    while (this.readyState !== Events.CLOSED) {
+      try {
+        const response = await fetch(this.url, { signal: this.abort.signal })
+        let rest = ''
+        for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+          const blocks = (rest + new TextDecoder().decode(chunk)).split('\n\n')
+          rest = blocks.pop() ?? ''
+          for (const block of blocks) {
+            const [, name = '', data = ''] = /^event: (.*)\ndata: (.*)$/s.exec(block) ?? []
+            this.handlers.get(name)?.forEach((handle) => handle({ data }))
+          }
+        }
+      } catch {
+        // Told below, as when the server ends it.
+      }
+      if (this.readyState === Events.CLOSED) return
+      this.onerror?.()
+      // A browser opens a stream that was lost again after a second, as the server asked.
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+  }
+}
+
+export interface Page {
+  /** The browser's storage. */
+  stored: Record<string, string>
+  /** Stands between the page and the server: answers in its place, or hands on. */
+  through: (path: string, options: RequestInit | undefined, go: () => Promise<Response>) => Promise<Response>
+  /** How many requests were made, by method and path. */
+  asked: string[]
+  end(): void
+}
+
+/** Puts a page's surroundings in place, with the server at an address. */
+export function pretendPage(address: () => string): Page {
+  const stored: Record<string, string> = {}
+  const locks = new Set<string>()
+  const page: Page = { stored, through: (_path, _options, go) => go(), asked: [], end: () => vi.unstubAllGlobals() }
+  const real = globalThis.fetch
+  vi.stubGlobal('fetch', (path: string, options?: RequestInit) => {
+    page.asked.push(`${options?.method ?? 'GET'} ${path}`)
+    return page.through(path, options, () => real(new URL(path, address()), options))
+  })
+  vi.stubGlobal('EventSource', Events)
+  const methods = { getItem: (key: string) => stored[key] ?? null, setItem: (key: string, value: string) => { stored[key] = value }, removeItem: (key: string) => { delete stored[key] } }
+  vi.stubGlobal('localStorage', new Proxy(stored, { get: (_, name: keyof typeof methods) => methods[name] }))
+  vi.stubGlobal('navigator', { locks: {
+    request: async (name: string, hold: () => Promise<void>) => {
+      locks.add(name)
+      await hold()
+      locks.delete(name)
+    },
+    query: () => Promise.resolve({ held: [...locks].map((name) => ({ name })) })
+  } })
+  return page
+}
