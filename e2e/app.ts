@@ -75,6 +75,15 @@ export class App {
     await ended
   }
 
+  /** Asks the process to end, and gives the status that it ends with. */
+  async end(): Promise<number | null> {
+    const { process } = this
+    if (!process) return null
+    const ended = new Promise<number | null>((resolve) => process.once('exit', resolve))
+    process.kill('SIGTERM')
+    return ended
+  }
+
   async stop(): Promise<void> {
     await this.kill()
     rmSync(this.data, { recursive: true, force: true })
