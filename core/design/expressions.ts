@@ -4,6 +4,7 @@ import { functionCalled, type Sort } from '../sql/functions.ts'
 import { NotAnExpression, parseExpression } from '../sql/parse.ts'
 import { plainName, plainWords, printExpression } from '../sql/print.ts'
 import { MakesNoSense, sortOf, type ColumnSort } from '../sql/sorts.ts'
+import { byId } from './lookup.ts'
 import type { Column } from './model.ts'
 import type { NamedValues, Parsed, Type } from './type.ts'
 import { parseValue } from './value.ts'
@@ -49,9 +50,8 @@ function find(columns: readonly Column[], name: string): Column | undefined {
 /** Throws where the expression makes no sense among the columns, or gives something else than it should. */
 function judge(expression: Expression, { wanted, columns, enums, moments }: Reading): void {
   if (unfoldedSize(expression) > BOUNDS.expressionParts) throw new MakesNoSense('BETWEEN within BETWEEN goes too deep here: compare with >= and <= instead.')
-  const byId = new Map(columns.map((column) => [column.id, column]))
   const sort = sortOf(expression, (id) => {
-    const column = byId.get(id)
+    const column = byId(columns).get(id)
     return column && columnSort(column, enums)
   })
   const fleeting = moments ? undefined : callsIn(expression).find((name) => !functionCalled(name)?.fixed)

@@ -1,6 +1,6 @@
 import { defaultFits, fits, flawOfText } from './value.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
-import { columnOf, fold, fullName, keyOf, lookup, referencesTo, sameSet, tableOf } from './lookup.ts'
+import { byId, columnOf, fold, fullName, keyOf, lookup, referencesTo, sameSet, tableOf } from './lookup.ts'
 import type { Carry, Column, Design, ForeignKey, Row, Table } from './model.ts'
 import { shorten } from './type.ts'
 
@@ -68,7 +68,8 @@ function flawsOfShared(design: Design): Flaw[] {
     })
   }
   design.enums.forEach((each, at) => {
-    const twice = each.values.findIndex((value, place) => each.values.indexOf(value) < place)
+    const before = new Set<string>()
+    const twice = each.values.findIndex((value) => before.size === before.add(value).size)
     if (twice >= 0) flaws.push({ path: ['enums', at, 'values', twice], message: `${each.name} has a value twice` })
   })
   return flaws
@@ -114,7 +115,7 @@ function flawsOfPositions(design: Design): Flaw[] {
 /** Everything that is amiss with one table, as far as it and what it leans on tell. */
 function flawsOfTable(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
-  if (table.schema !== undefined && !design.schemas.some((each) => each.id === table.schema)) flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
+  if (table.schema !== undefined && !byId(design.schemas).has(table.schema)) flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
   flaws.push(...flawsOfNote(table.note, table.name, path), ...flawsOfColumns(design, table, path), ...flawsOfKeys(table, path), ...flawsOfExtras(design, table, path))
   table.foreignKeys.forEach((foreignKey, at) => {
     const place = [...path, 'foreignKeys', at]
@@ -156,10 +157,10 @@ function flawsOfColumns(design: Design, table: Table, path: Flaw['path']): Flaw[
 function flawsOfColumn(design: Design, table: Table, column: Column, path: Flaw['path']): Flaw[] {
   const { type, computed, copied } = column
   const flaw = (part: string, message: string): Flaw[] => [{ path: [...path, part], message }]
-  if (type.kind === 'enum' && !design.enums.some((each) => each.id === type.enum)) return flaw('type', `${column.name} has its values from a list that is not there`)
+  if (type.kind === 'enum' && !byId(design.enums).has(type.enum)) return flaw('type', `${column.name} has its values from a list that is not there`)
   if (!defaultFits(column.default, type, design.enums)) return flaw('default', `the default of ${table.name}.${column.name} does not fit its type`)
   if (copied) {
-    const foreignKey = table.foreignKeys.find((each) => each.id === copied.foreignKey)
+    const foreignKey = byId(table.foreignKeys).get(copied.foreignKey)
     const source = foreignKey && tableOf(design, foreignKey.table)
     if (!source || !columnOf(source, copied.column)) return flaw('copied', `${column.name} is copied from a column that ${table.name} does not refer to`)
   }
@@ -172,25 +173,31 @@ function flawsOfComputed(design: Design, table: Table, { name, type, computed }:
   return wrong ? [{ path: [...path, 'computed'], message: `${name} cannot be computed: ${wrong}` }] : []
 }
 
+/** So many columns of a circle are named. */
+const NAMED = 6
+
 /** For each computed column that leads back to itself, the names along the way; every column is gone through once. */
 function circlesIn(table: Table): Map<string, string[]> {
   const circles = new Map<string, string[]>()
   const done = new Set<string>()
   const way: Column[] = []
+  const onWay = new Set<Column>()
   const visit = (column: Column): void => {
     if (column.computed === undefined || done.has(column.id)) return
-    const start = way.indexOf(column)
+    const start = onWay.has(column) ? way.indexOf(column) : -1
     if (start >= 0) {
       const round = way.slice(start)
-      round.forEach((each, at) => circles.set(each.id, [...round.slice(at), ...round.slice(0, at), each].map(({ name }) => name)))
+      round.forEach((each, at) => circles.set(each.id, namesAround(round, at)))
       return
     }
     way.push(column)
+    onWay.add(column)
     for (const id of columnsUsed(column.computed)) {
       const next = columnOf(table, id)
       if (next) visit(next)
     }
     way.pop()
+    onWay.delete(column)
     done.add(column.id)
   }
   table.columns.forEach(visit)
@@ -201,6 +208,13 @@ function circlesIn(table: Table): Map<string, string[]> {
 export function flawOfExpressions(design: Design, table: Table): string | undefined {
   const [flaw] = [...flawsOfExtras(design, table, []), ...table.columns.flatMap((column) => flawsOfComputed(design, table, column, []))]
   return flaw?.message
+}
+
+/** The names along a circle from one of its columns back to it; of a long circle, the first and the last. */
+function namesAround(round: readonly Column[], from: number): string[] {
+  const most = Math.min(round.length, NAMED)
+  const names = Array.from({ length: most }, (_, step) => round[(from + step) % round.length]?.name ?? '')
+  return [...names, ...(round.length > most ? ['…'] : []), round[from]?.name ?? '']
 }
 
 /** Checks, indexes and row policies: each must be about columns that are there. */

@@ -12,7 +12,7 @@ export function decodeText(bytes: Uint8Array): Parsed<string> {
   try {
     return { ok: true, value: new TextDecoder('utf-8', { fatal: true }).decode(bytes) }
   } catch {
-    return { ok: false, message: `it is not text in UTF-8 (byte ${firstBadByte(bytes) + 1} is none)` }
+    return { ok: false, message: `it is not text in UTF-8: byte ${firstBadByte(bytes) + 1} cannot stand there` }
   }
 }
 

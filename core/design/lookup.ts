@@ -46,7 +46,7 @@ const PLAIN = /^[\u0000-\u007f]*$/
 
 /** A table's name with its schema before it, where it stands in one: `staff.person`. */
 export function fullName(design: Pick<Design, 'schemas'>, table: Pick<Table, 'name' | 'schema'>): string {
-  const schema = table.schema === undefined ? undefined : design.schemas.find((each) => each.id === table.schema)
+  const schema = table.schema === undefined ? undefined : byId(design.schemas).get(table.schema)
   return schema ? `${schema.name}.${table.name}` : table.name
 }
 
@@ -58,17 +58,17 @@ export function referencesTo(design: Design, id: TableId): readonly Reference[] 
   return lookup(design).referrers.get(id) ?? []
 }
 
-const columnMaps = new WeakMap<readonly Column[], ReadonlyMap<ColumnId, Column>>()
+const byIds = new WeakMap<readonly { id: string }[], ReadonlyMap<string, { id: string }>>()
 
-/** The table's columns by id. */
-function columnsOf(table: Table): ReadonlyMap<ColumnId, Column> {
-  let found = columnMaps.get(table.columns)
-  if (!found) columnMaps.set(table.columns, found = new Map(table.columns.map((column) => [column.id, column])))
-  return found
+/** The members of a list by id: of tables' columns, schemas, lists of values; worked out once for each list. */
+export function byId<T extends { id: string }>(list: readonly T[]): ReadonlyMap<string, T> {
+  let found = byIds.get(list)
+  if (!found) byIds.set(list, found = new Map(list.map((each) => [each.id, each])))
+  return found as ReadonlyMap<string, T>
 }
 
 export function columnOf(table: Table, id: ColumnId): Column | undefined {
-  return columnsOf(table).get(id)
+  return byId(table.columns).get(id)
 }
 
 /** The primary or unique key with the id. */
@@ -95,7 +95,11 @@ export function sameSet(a: readonly string[], b: readonly string[]): boolean {
   return a.every((id) => among.has(id))
 }
 
-/** The column that the engine counts by itself, if the table has one. */
+const generated = new WeakMap<readonly Column[], { column: Column | undefined }>()
+
+/** The column that the engine counts by itself, if the table has one; of several, the first. */
 export function generatedColumn(table: Table): Column | undefined {
-  return table.columns.find((column) => column.default?.kind === 'generated')
+  let found = generated.get(table.columns)
+  if (!found) generated.set(table.columns, found = { column: table.columns.find((column) => column.default?.kind === 'generated') })
+  return found.column
 }

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import { flawOfExpression, readExpression, showExpression } from './expressions.ts'
 import { readJson } from './json.ts'
+import { byId } from './lookup.ts'
 import { shorten, type NamedValues, type Parsed, type Type } from './type.ts'
 
 /**
@@ -73,8 +74,8 @@ export function parseValue(text: string, type: Type, enums: readonly NamedValues
       if (type.length !== undefined && trimmed.length > type.length * 2) return bad(`short enough: the column holds ${type.length} bytes`)
       return /^(?:[0-9a-f]{2})+$/i.test(trimmed) ? { ok: true, value: trimmed.toLowerCase() } : bad('bytes in hexadecimal, such as 00ff')
     case 'enum': {
-      const list = enums.find((each) => each.id === type.enum)
-      return !list || list.values.includes(text) ? { ok: true, value: text } : bad(`one of ${shorten(list.values.join(', '))}`)
+      const list = byId(enums).get(type.enum)
+      return !list || valuesOf(list).has(text) ? { ok: true, value: text } : bad(`one of ${shorten(list.values.join(', '))}`)
     }
     case 'native':
     case 'text':
@@ -83,6 +84,14 @@ export function parseValue(text: string, type: Type, enums: readonly NamedValues
       return { ok: true, value: text }
     }
   }
+}
+
+const valueSets = new WeakMap<NamedValues, ReadonlySet<string>>()
+
+function valuesOf(list: NamedValues): ReadonlySet<string> {
+  let found = valueSets.get(list)
+  if (!found) valueSets.set(list, found = new Set(list.values))
+  return found
 }
 
 /** What of a text no engine holds, or nothing: a zero byte, or half of a character that takes two units of UTF-16. */

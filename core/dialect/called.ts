@@ -1,3 +1,4 @@
+import { byId } from '../design/lookup.ts'
 import type { Design, Table } from '../design/model.ts'
 import type { Remark } from './dialect.ts'
 import { NameGiver } from './names.ts'
@@ -47,7 +48,7 @@ function callAll(design: Design, { facts, enumTypes }: Speech): Called {
     return name
   }
   const nameOf = (table: Table): string => {
-    const schema = design.schemas.find((each) => each.id === table.schema)
+    const schema = table.schema === undefined ? undefined : byId(design.schemas).get(table.schema)
     const called = schema && schemaNames.get(schema.id)
     if (called !== undefined) return qualify(called, give(table, table.name, called))
     if (!schema || facts.schemas) return give(table, table.name)

@@ -1,4 +1,5 @@
 import { expressionOf, sortOfType } from '../design/expressions.ts'
+import { byId } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
@@ -34,19 +35,38 @@ export interface Speech {
   remarks?(table: Table): string[]
 }
 
-/** A type as the dialect writes it on a column of a table. */
-export function typeOn(speech: Speech, design: Design, table: Table, type: Type, column: string, listName?: string): TypeWords {
-  const list = type.kind === 'enum' ? design.enums.find((each) => each.id === type.enum) : undefined
-  return typeWords(speech.types, speech.name, speech.facts.title, type, { values: list?.values ?? [], listName: listName ?? list?.name ?? '', inKey: keyWidth(table, column) })
+const typesByColumns = new WeakMap<readonly Column[], ReadonlyMap<string, Type>>()
+
+/** The types of columns by their ids; worked out once for each list of them. */
+function typesOf(columns: readonly Column[]): ReadonlyMap<string, Type> {
+  let found = typesByColumns.get(columns)
+  if (!found) typesByColumns.set(columns, found = new Map(columns.map((column) => [column.id, column.type])))
+  return found
 }
 
-/** Of how many columns the widest key or index is that the column stands in; 0 where it stands in none. */
-function keyWidth(table: Table, column: string): number {
+/** A type as the dialect writes it on a column of a table. */
+export function typeOn(speech: Speech, design: Design, table: Table, type: Type, column: string, listName?: string): TypeWords {
+  const list = type.kind === 'enum' ? byId(design.enums).get(type.enum) : undefined
+  return typeWords(speech.types, speech.name, speech.facts.title, type, { values: list?.values ?? [], listName: listName ?? list?.name ?? '', inKey: keyWidths(table).get(column) ?? 0 })
+}
+
+const widths = new WeakMap<Table, ReadonlyMap<string, number>>()
+
+/** Of how many columns the widest key or index is that each column stands in; those that stand in none are left out. */
+function keyWidths(table: Table): ReadonlyMap<string, number> {
+  let found = widths.get(table)
+  if (!found) widths.set(table, found = workWidths(table))
+  return found
+}
+
+function workWidths(table: Table): ReadonlyMap<string, number> {
   const lists = [
     ...(table.primaryKey ? [table.primaryKey.columns] : []), ...table.uniques.map((key) => key.columns),
     ...table.indexes.map((index) => index.columns.map((each) => each.column)), ...table.foreignKeys.map((key) => key.pairs.map((pair) => pair.column))
   ]
-  return Math.max(0, ...lists.filter((list) => list.includes(column)).map((list) => list.length))
+  const found = new Map<string, number>()
+  for (const list of lists) for (const id of list) found.set(id, Math.max(found.get(id) ?? 0, list.length))
+  return found
 }
 
 /** A default as SQL; `generated` is none. */
@@ -61,7 +81,7 @@ export function defaultSql(speech: Speech, value: Default, type: Type): string |
 
 /** An expression that a design keeps, as SQL. `type`: what it gives a value of; left out where it is a condition. */
 export function expressionSql(speech: Speech, columns: readonly Column[], kept: string, type: Type | undefined, name: (id: string) => string): string {
-  const types = new Map(columns.map((column) => [column.id, column.type]))
+  const types = typesOf(columns)
   const isTruth = (part: Expression): boolean => part.kind === 'boolean' || (part.kind === 'column' && types.get(part.name)?.kind === 'boolean') || (part.kind === 'call' && FUNCTIONS[part.name]?.gives === 'boolean')
   const words: ExpressionWords = {
     ...speech.expressions, column: name,

@@ -1,3 +1,4 @@
+import { generatedColumn } from '../../design/lookup.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
@@ -52,7 +53,7 @@ const speech: Speech = {
   ]
 }
 
-const isCounted = (table: Table, column: Column): boolean => table.columns.find((each) => each.default?.kind === 'generated') === column
+const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
 
 const words: Words = {
   quote,

@@ -1,4 +1,4 @@
-import { columnOf, referencesTo } from '../../design/lookup.ts'
+import { columnOf, generatedColumn, referencesTo } from '../../design/lookup.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
@@ -46,7 +46,7 @@ const speech: Speech = {
   remarks: (table) => table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `SQL Server counts one column a table: ${table.name}.${column.name} is written as a plain number.`)
 }
 
-const isCounted = (table: Table, column: Column): boolean => table.columns.find((each) => each.default?.kind === 'generated') === column
+const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
 
 /**
  * Two empty values count as equal in a unique constraint, so one whose columns may be empty becomes a
