@@ -8,8 +8,10 @@ import { readDesignFile } from './design/file.ts'
 import { flawsOf } from './design/integrity.ts'
 import { canonicalJson, decodeText, readJson, tooDeepAt } from './design/json.ts'
 import { designSchema, emptyDesign, emptyTable, type Column, type Design, type Table } from './design/model.ts'
+import { sizeOf } from './design/size.ts'
 import { soundPart } from './design/sound.ts'
 import { DIALECTS } from './dialect/index.ts'
+import { apply } from './edit/apply.ts'
 import { unfoldedSize, type Expression } from './sql/expression.ts'
 import { parseExpression } from './sql/parse.ts'
 import { meaning } from './sql/print.ts'
@@ -122,6 +124,16 @@ describe('a design that a stranger made large', () => {
   it('by more than is taken is refused with its place', () => {
     const wide = design(table('a', { columns: listOf(BOUNDS.columns + 1, (at) => column(`x${at}`)) }))
     expect(designSchema.safeParse(wide).error?.issues[0]?.path).toEqual(['tables', 0, 'columns'])
+  })
+
+  it('by one value in very many rows, which is held once and written as often, is refused', () => {
+    const before = design(table('a', { rows: listOf(200, (at) => ({ c_a_id: at })) }))
+    const wide = (length: number): ReturnType<typeof apply> => apply(before, { kind: 'column.add', table: 't_a', column: column('note', { type: { kind: 'text' }, default: { kind: 'value', value: 'x'.repeat(length) } }) })
+    expect(wide(1000).ok).toBe(true)
+    const refused = wide(BOUNDS.value)
+    expect(refused).toMatchObject({ ok: false, refusal: { message: expect.stringContaining('more than is read.') as string } })
+    const grown = wide(1000)
+    if (grown.ok) expect(Math.abs(sizeOf(grown.design) / JSON.stringify(grown.design).length - 1)).toBeLessThan(0.1)
   })
 })
 

@@ -1,7 +1,9 @@
+import { BOUNDS } from '../bounds.ts'
 import { defaultFits, fits, flawOfText } from './value.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
 import { byId, columnOf, fold, fullName, keyOf, lookup, referencesTo, sameSet, tableOf } from './lookup.ts'
 import type { Carry, Column, Design, ForeignKey, Row, Table } from './model.ts'
+import { sizeOf } from './size.ts'
 import { shorten } from './type.ts'
 
 /**
@@ -40,12 +42,19 @@ export function newFlaw(before: Design, after: Design): Flaw | undefined {
     ...(had === after.tables && !sharedChanged ? [] : flawsOfNames(after)),
     ...[...near].flatMap((table) => flawsOfTable(after, table, ['tables', after.tables.indexOf(table)])),
     ...after.carries.filter((carry) => !before.carries.includes(carry)).flatMap((carry) => flawsOfNewCarry(after, carry, ['carries', after.carries.indexOf(carry)])),
-    ...(before.positions === after.positions ? [] : flawsOfPositions(after))
+    ...(before.positions === after.positions ? [] : flawsOfPositions(after)),
+    ...flawsOfSize(after)
   ]
   if (found.length === 0) return undefined
   // What was amiss before stays as it was; only what is new is refused.
   const old = new Set(flawsOf(before).map((flaw) => flaw.message))
   return found.find((flaw) => !old.has(flaw.message))
+}
+
+/** A design that could not be written into a file that is read again. */
+function flawsOfSize(design: Design): Flaw[] {
+  const tooLong = sizeOf(design) > BOUNDS.file
+  return tooLong ? [{ path: [], message: `the design would be longer than ${BOUNDS.file.toLocaleString('en-GB')} characters as a file, which is more than is read` }] : []
 }
 
 /** Whether a table may have a flaw through the schemas or the lists of values. */

@@ -1,5 +1,6 @@
 import { newFlaw } from '../design/integrity.ts'
 import type { Design } from '../design/model.ts'
+import { shorten } from '../design/type.ts'
 import { addColumn, annotateColumn, moveColumn, removeColumn, renameColumn, requireColumn, retypeColumn, setDefault } from './columns.ts'
 import { asSentence, type Handler } from './handler.ts'
 import { addUnique, removeUnique, setPrimary } from './keys.ts'
@@ -83,7 +84,7 @@ export function apply(design: Design, operation: Operation): ApplyResult {
   const result = replay(design, operation)
   const flaw = result.ok ? newFlaw(design, result.design) : undefined
   if (!flaw) return result
-  return { ok: false, refusal: { code: 'invalid', message: asSentence(flaw.message), where: placeOf(result, flaw.path), offers: [] } }
+  return { ok: false, refusal: { code: 'invalid', message: asSentence(shorten(flaw.message, 400)), where: placeOf(result, flaw.path), offers: [] } }
 }
 
 /** The table that a flaw is about, where it is about one. */

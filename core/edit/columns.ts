@@ -81,7 +81,7 @@ export const retypeColumn: Handler<'column.retype'> = (design, { table: id, colu
   const misfit = table.rows.findIndex((row) => !fits(row[columnId] ?? null, type, design.enums))
   if (misfit >= 0) {
     const kept = table.rows.map((row) => (fits(row[columnId] ?? null, type, design.enums) ? row : without(row, columnId)))
-    throw new Refused('does-not-fit', `Row ${misfit + 1} of ${table.name} holds ${JSON.stringify(table.rows[misfit]?.[columnId])}, which does not fit ${said}.`, where, [{
+    throw new Refused('does-not-fit', `Row ${misfit + 1} of ${table.name} holds ${shorten(JSON.stringify(table.rows[misfit]?.[columnId]))}, which does not fit ${said}.`, where, [{
       label: 'Empty the values that do not fit',
       operation: { kind: 'batch', label: `make ${column.name} ${said}`, operations: [{ kind: 'table.setRows', table: id, rows: kept }, { kind: 'column.retype', ...where, type }] }
     }])

@@ -101,7 +101,7 @@ export const changeEnum: Handler<'enum.change'> = (design, { enum: list }) => {
     for (const column of table.columns.filter((each) => usesEnum(each.type, list.id))) {
       const where = { table: table.id, column: column.id }
       const row = table.rows.findIndex((each) => !fits(each[column.id] ?? null, column.type, next.enums))
-      if (row >= 0) throw new Refused('does-not-fit', `Row ${row + 1} of ${table.name} holds ${JSON.stringify(table.rows[row]?.[column.id])} in ${column.name}, so it must stay in the list.`, where)
+      if (row >= 0) throw new Refused('does-not-fit', `Row ${row + 1} of ${table.name} holds ${shorten(JSON.stringify(table.rows[row]?.[column.id]))} in ${column.name}, so it must stay in the list.`, where)
       if (!defaultFits(column.default, column.type, next.enums)) throw new Refused('does-not-fit', `${table.name}.${column.name} has a default that is no longer in the list.`, where)
     }
     const flaw = flawOfExpressions(next, table)

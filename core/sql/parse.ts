@@ -32,6 +32,9 @@ const RESERVED = new Set(['AND', 'OR', 'NOT', 'IS', 'IN', 'BETWEEN', 'LIKE', 'CA
 /** Written without parentheses in standard SQL. */
 const BARE: Record<string, string> = { CURRENT_USER: 'current_user', CURRENT_TIMESTAMP: 'now', CURRENT_DATE: 'today' }
 
+/** As much of a text as a message repeats (characters). */
+const some = (text: string): string => (text.length > 40 ? `${text.slice(0, 39)}…` : text)
+
 class Parser {
   private at = 0
   private depth = 0
@@ -62,11 +65,11 @@ class Parser {
   }
 
   private need(word: string, after: string): void {
-    if (!this.take(word)) this.fail(this.next ? `“${word}” is missing after ${after}, before “${this.next.text}”.` : `“${word}” is missing at the end, after ${after}.`)
+    if (!this.take(word)) this.fail(this.next ? `“${word}” is missing after ${after}, before “${some(this.next.text)}”.` : `“${word}” is missing at the end, after ${after}.`)
   }
 
   end(): void {
-    if (this.next) this.fail(`“${this.next.text}” cannot stand there.`)
+    if (this.next) this.fail(`“${some(this.next.text)}” cannot stand there.`)
   }
 
   /** Everything that binds tighter than the level. */
@@ -170,20 +173,20 @@ class Parser {
       case 'string': return { kind: 'text', value: token.text }
       case 'name': return this.named(token)
       case 'word': return this.word(token)
-      default: return this.fail(`“${token.text}” cannot stand there.`, token.at)
+      default: return this.fail(`“${some(token.text)}” cannot stand there.`, token.at)
     }
   }
 
   /** A name in quotes is a column's; no function is called by one. */
   private named(token: Token): Expression {
-    if (this.is('(')) this.fail(`“${token.text}” is a column's name, and cannot be called.`, token.at)
+    if (this.is('(')) this.fail(`“${some(token.text)}” is a column's name, and cannot be called.`, token.at)
     return { kind: 'column', name: token.text }
   }
 
   private word(token: Token): Expression {
     if (token.word === 'TRUE' || token.word === 'FALSE') return { kind: 'boolean', value: token.word === 'TRUE' }
     if (token.word === 'NULL') return { kind: 'null' }
-    if (RESERVED.has(token.word)) this.fail(`“${token.text}” cannot stand there.`, token.at)
+    if (RESERVED.has(token.word)) this.fail(`“${some(token.text)}” cannot stand there.`, token.at)
     // MariaDB says before a string in which character set it is.
     if (this.printed && token.text.startsWith('_') && this.next?.kind === 'string') return this.primary(this.next)
     if (this.is('(')) return this.call(token)

@@ -23,7 +23,7 @@ const NUMERIC = new Set(['+', '-', '*', '/', '%'])
  */
 export function sortOf(expression: Expression, column: (name: string) => ColumnSort | undefined): Sort {
   const fail = (message: string): never => { throw new MakesNoSense(message) }
-  const need = (part: Expression): ColumnSort => (part.kind === 'column' ? column(part.name) : undefined) ?? fail(`There is no column called ${part.kind === 'column' ? plainName(part.name) : '?'} here.`)
+  const need = (part: Expression): ColumnSort => (part.kind === 'column' ? column(part.name) : undefined) ?? fail(`There is no column called ${part.kind === 'column' ? plainName(part.name.slice(0, 140)) : '?'} here.`)
 
   const want = (part: Expression, wanted: Sort): Sort => {
     const found = visit(part)
@@ -107,7 +107,7 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
 
   const call = (name: string, args: Expression[]): Sort => {
     const found = functionCalled(name)
-    if (!found) return fail(`There is no function ${name}. There are: ${Object.keys(FUNCTIONS).join(', ')}.`)
+    if (!found) return fail(`There is no function ${name.slice(0, 40)}. There are: ${Object.keys(FUNCTIONS).join(', ')}.`)
     const least = found.takes.length - found.optional
     if (args.length < least || (args.length > found.takes.length && !found.many)) fail(`${name} takes ${least === found.takes.length ? least : `${least} or ${found.takes.length}`}${found.many ? ' or more' : ''} values, not ${args.length}.`)
     const kinds = args.map((each, at) => want(each, found.takes[at] ?? 'any'))

@@ -24,7 +24,7 @@ function scheduled(records: Records, scheduler: Scheduler): Records {
   }
   return {
     heads: waiting('heads', records.heads), head: waiting('head', records.head), kept: waiting('kept', records.kept),
-    operationsAfter: waiting('operationsAfter', records.operationsAfter), operation: waiting('operation', records.operation), markAt: waiting('markAt', records.markAt),
+    operationsAfter: waiting('operationsAfter', records.operationsAfter), lengthAfter: waiting('lengthAfter', records.lengthAfter), operation: waiting('operation', records.operation), markAt: waiting('markAt', records.markAt),
     versions: waiting('versions', records.versions), version: waiting('version', records.version), write: waiting('write', records.write),
     close: () => records.close()
   }

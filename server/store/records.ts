@@ -26,6 +26,8 @@ export interface Records {
   kept(id: string): Promise<Kept | undefined>
   /** At most so many operations after a revision. */
   operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]>
+  /** How many characters the operations after a revision have. */
+  lengthAfter(id: string, revision: number): Promise<number>
   operation(id: string, operationId: string): Promise<OperationRow | undefined>
   /** The mark that the design had at a revision, where that is still told. */
   markAt(id: string, revision: number): Promise<string | undefined>
@@ -76,6 +78,14 @@ export class SqliteRecords implements Records {
   operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]> {
     const where = { designId: id, revision: { [Op.gt]: revision } }
     return this.read(async ({ operations }) => plain(await operations.findAll({ where, order: [['revision', 'ASC']], limit: most })))
+  }
+
+  lengthAfter(id: string, revision: number): Promise<number> {
+    const sql = 'SELECT coalesce(sum(length(operation)), 0) AS total FROM operation WHERE designId = :id AND revision > :revision'
+    return this.read(async () => {
+      const [row] = await this.reader.sequelize.query<{ total: number }>(sql, { type: QueryTypes.SELECT, replacements: { id, revision } })
+      return row?.total ?? 0
+    })
   }
 
   operation(id: string, operationId: string): Promise<OperationRow | undefined> {

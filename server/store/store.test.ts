@@ -69,6 +69,18 @@ describe('the store', () => {
     }), { numRuns: times(12) })
   })
 
+  it('hands nobody more of what came between than can be taken in at once', async () => {
+    const { design } = await store.create({ name: 'Ward book' })
+    const table = { ...newTable('ward'), id: 't_ward' }
+    await store.submit(design.id, submission(0, { kind: 'table.add', table }))
+    const column = (n: number): Parameters<typeof store.submit>[1]['operation'] => ({ kind: 'column.add', table: 't_ward', column: { id: `c_${n}`, name: `note_${n}`, type: { kind: 'text' }, required: false, default: { kind: 'value', value: 'x'.repeat(900_000) } } })
+    for (let n = 0; n < 12; n++) expect(await store.submit(design.id, submission(n + 1, column(n)))).toMatchObject({ kind: 'taken', between: [] })
+    for (const from of [0, 1]) expect(await store.operationsAfter(design.id, { revision: from })).toBe('parted')
+    expect(await store.submit(design.id, submission(1, { kind: 'design.rename', name: 'x' }))).toEqual({ kind: 'parted' })
+    // Near enough, it is told, from what is at hand and from the disk.
+    for (const from of [5, 10, 13]) expect(await store.operationsAfter(design.id, { revision: from })).toHaveLength(13 - from)
+  })
+
   it('takes in a whole design file, and a second time as another design', async () => {
     const file = fernhollow()
     const first = await store.create({ file })

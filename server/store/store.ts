@@ -27,8 +27,11 @@ export type VersionInfo = Omit<Version, 'design'>
 
 /** The log is folded into a snapshot after so many operations, so that opening a design stays quick. */
 const SNAPSHOT_EVERY = 100
-/** A client that is further behind loads the design anew. */
+/** A client that is further behind, in operations or in characters of them, loads the design anew. */
 const FURTHEST_BEHIND = 1000
+const LONGEST_BEHIND = 8_000_000
+/** The last operations are kept at hand: so many, and so many characters of them. */
+const RECENT = { operations: 100, length: 4_000_000 }
 
 /** What the store is opened with: what was found then, and who is told before a design is removed, where it could not be, and at the end. */
 export interface Around {
@@ -39,7 +42,8 @@ export interface Around {
 }
 
 /** A design in memory: as it stands, with the last operations that led there. */
-interface Open { draft: Draft; head: Head; recent: Logged[] }
+interface Open { draft: Draft; head: Head; recent: Recent[] }
+type Recent = Logged & { /** Of the operation as text. */ length: number }
 type State = { ok: true; open: Open } | Extract<Unfolded, { ok: false }>
 
 /**
@@ -142,7 +146,8 @@ export class Store {
       const snapshot = row.revision % SNAPSHOT_EVERY === 0 ? snapshotOf(next) : undefined
       await this.records.write({ kind: 'append', head, operation: { ...row, mark }, snapshot })
       const logged: Logged = { revision: row.revision, operationId, client, operation, mark }
-      this.states.set(id, { ok: true, open: { draft: next, head, recent: [...open.recent, logged].slice(-SNAPSHOT_EVERY) } })
+      const recent = lastOf([...open.recent, { ...logged, length: row.operation.length }])
+      this.states.set(id, { ok: true, open: { draft: next, head, recent } })
       return { kind: 'taken', logged, between, repeated: false }
     })
   }
@@ -160,14 +165,15 @@ export class Store {
   private async since(id: string, { draft, recent }: Open, revision: number): Promise<Logged[] | undefined> {
     if (draft.revision - revision > FURTHEST_BEHIND) return undefined
     const first = recent[0]?.revision ?? draft.revision + 1
-    if (revision + 1 >= first || revision === draft.revision) return recent.filter((each) => each.revision > revision)
+    if (revision + 1 >= first || revision === draft.revision) return recent.filter((each) => each.revision > revision).map(plain)
+    if (await this.records.lengthAfter(id, revision) > LONGEST_BEHIND) return undefined
     const rows = await this.records.operationsAfter(id, revision, FURTHEST_BEHIND)
     return rows.flatMap((row) => readOperation(row) ?? [])
   }
 
   private async takenBefore(id: string, { recent }: Open, operationId: string): Promise<Logged | undefined> {
     const near = recent.find((each) => each.operationId === operationId)
-    if (near) return near
+    if (near) return plain(near)
     const row = await this.records.operation(id, operationId)
     return row && readOperation(row)
   }
@@ -256,7 +262,7 @@ export class Store {
     const kept = await this.records.kept(id)
     if (!kept) return undefined
     const unfolded = unfold(kept)
-    const state: State = unfolded.ok ? { ok: true, open: { draft: unfolded.draft, head: kept.head, recent: unfolded.log.slice(-SNAPSHOT_EVERY) } } : unfolded
+    const state: State = unfolded.ok ? { ok: true, open: { draft: unfolded.draft, head: kept.head, recent: lastOf(unfolded.log.map((logged) => ({ ...logged, length: JSON.stringify(logged.operation).length }))) } } : unfolded
     this.states.set(id, state)
     return state
   }
@@ -282,6 +288,15 @@ export class Store {
     return turn
   }
 }
+
+/** The last of the operations, as many as are kept at hand. */
+function lastOf(recent: readonly Recent[]): Recent[] {
+  let length = 0
+  const at = recent.findLastIndex((each, place) => (length += each.length) > RECENT.length || recent.length - place > RECENT.operations)
+  return recent.slice(at + 1)
+}
+
+const plain = ({ length: _, ...logged }: Recent): Logged => logged
 
 /** @throws Damaged */
 function openOf(state: State): Open {
