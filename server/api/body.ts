@@ -10,7 +10,7 @@ import { Problem } from './problem.ts'
 export function textBody(most: number): RequestHandler[] {
   const raw = express.raw({ type: () => true, limit: most })
   const decode: RequestHandler = (request, _response, next) => {
-    if (!Buffer.isBuffer(request.body)) {
+    if (!Buffer.isBuffer(request.body) || request.body.length === 0) {
       request.body = undefined
       return next()
     }

@@ -87,7 +87,7 @@ describe('a store of an earlier format', () => {
 
 describe('a damaged design', () => {
   it.each<[string, string[], RegExp]>([
-    ['an unknown key in its snapshot', ["UPDATE snapshot SET design = replace(design, '{\"id\"', '{\"zzz\":1,\"id\"') WHERE designId <> 'd_fernhollow'"], /cannot be read any more/],
+    ['an unknown key in its snapshot', ["UPDATE snapshot SET design = replace(design, '{\"id\"', '{\"zzz\":1,\"id\"') WHERE designId <> 'd_fernhollow'"], /no longer as it was written/],
     ['a change of its log that is not as it was written', ["UPDATE operation SET operation = replace(operation, 'table_7', 'table_x') WHERE revision = 8"], /damaged after change 7: change 8 is not as it was written/],
     ['a change of its log missing', ['DELETE FROM operation WHERE revision = 20'], /change 20 is missing/],
     ['the last changes of its log missing', ['DELETE FROM operation WHERE revision > 37'], /ends at change 37, and there were 3 more/],

@@ -25,7 +25,7 @@ export type Unfolded = { ok: true; draft: Draft; log: Logged[] } | { ok: false; 
  */
 export function unfold({ head, snapshots, operations }: Kept): Unfolded {
   const start = snapshots.map((row) => ({ row, design: readSnapshot(row) })).find(({ design }) => design !== undefined)
-  if (!start?.design) return { ok: false, message: 'What was kept of it cannot be read any more.', sound: salvage(snapshots) }
+  if (!start?.design) return { ok: false, message: 'What was kept of it is no longer as it was written.', sound: salvage(snapshots) }
   let draft: Draft = { design: start.design, revision: start.row.revision, mark: start.row.mark }
   const log: Logged[] = []
   for (const row of operations.filter((each) => each.revision > draft.revision)) {

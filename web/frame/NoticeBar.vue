@@ -1,8 +1,19 @@
 <script setup lang="ts">
+import { useRouter } from 'vue-router'
 import { useDesign } from '../stores/design.ts'
 import { useShortcuts } from './shortcuts.ts'
 
 const store = useDesign()
+const router = useRouter()
+
+async function keepAsNew(): Promise<void> {
+  try {
+    const id = await store.keepAsNew()
+    await router.push({ name: 'bench', params: { design: id } })
+  } catch (error) {
+    store.say(error instanceof Error ? error.message : String(error))
+  }
+}
 
 /** The first two offers can be taken from the keyboard, wherever it is. */
 const KEYS = ['Alt Enter', 'Alt Shift Enter']
@@ -24,7 +35,12 @@ function accept(at: number): boolean {
 
 <template>
   <div class="notices">
-    <div v-if="!store.online" class="bar gone" role="status">
+    <div v-if="store.failure && store.design" class="bar gone" role="alert">
+      <span>{{ store.failure }} What you change here is not kept any more.</span>
+      <button type="button" class="button" @click="keepAsNew">Keep what you see as a new design</button>
+      <RouterLink to="/">Back to the shelf</RouterLink>
+    </div>
+    <div v-if="!store.online && !store.failure" class="bar gone" role="status">
       The server does not answer. You can go on: what you change is kept here{{ store.pending.length > 0 ? ` (${store.pending.length} so far)` : '' }} and sent when it is back.
     </div>
     <div v-if="store.trouble" class="bar gone" role="alert">

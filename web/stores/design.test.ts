@@ -180,6 +180,10 @@ describe('an open design', () => {
     await new Promise((resolve) => setTimeout(resolve, 100))
     await fetch(`/api/designs/${id}`, { method: 'DELETE' })
     await soon(() => expect(store.failure).toBe('This design was removed.'))
+    // What is seen can still be kept, with what was changed since.
+    store.submit({ kind: 'table.add', table: newTable('ward') })
+    const kept = await tab(await store.keepAsNew())
+    expect([kept.id === id, kept.design?.tables.map((table) => table.name), keptFor(id)]).toEqual([false, ['ward'], 0])
     const nowhere = await tab('d_nowhere')
     expect(nowhere.failure).toContain('There is no such design here')
   })

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import type { Design } from '../../core/design/model.ts'
+import { writeDesignFile } from '../../core/design/file.ts'
+import { newId, type Design } from '../../core/design/model.ts'
 import { apply, replay } from '../../core/edit/apply.ts'
 import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
@@ -343,12 +344,21 @@ export const useDesign = defineStore('design', () => {
     if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
   }
 
+  /** Makes a new design of what is seen here, where this one is gone from the server. Gives its id. */
+  async function keepAsNew(): Promise<string> {
+    if (!design.value) throw new Error('There is nothing to keep.')
+    const made = await api.create({ file: writeDesignFile({ ...design.value, id: newId('d') }) })
+    pending.value = []
+    keep()
+    return made.design.id
+  }
+
   const say = (message: string): void => { notice.value = { message, offers: [] } }
 
   return {
     id, design, confirmed, revision, versions, notice, online, trouble, failure, pending,
     undoLabel: computed(() => past.value.at(-1)?.label), redoLabel: computed(() => future.value.at(-1)?.label),
-    open, close, submit, undo, redo, saveVersion, say
+    open, close, submit, undo, redo, saveVersion, keepAsNew, say
   }
 })
 
