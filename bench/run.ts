@@ -10,6 +10,7 @@ import { App } from '../e2e/app.ts'
 import { Browser } from '../e2e/browser.ts'
 import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
+import { operationsPerSecond } from './throughput.ts'
 
 /** Benchmarks: each a ratio to a yardstick that is measured in the same run. `--write` puts them into docs/benchmarks.md. */
 interface Line { what: string; measured: Spread; yardstick: string; against: Spread }
@@ -75,6 +76,18 @@ for (const dialect of Object.values(DIALECTS)) {
   lines.push({ what: `writing 1,000 tables for ${dialect.title}`, measured: writing, yardstick: 'SQLite making them', against: running })
 }
 
+// Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
+const writers = [1, 5, 20, 50]
+const rates = new Map(writers.map((designs) => [designs, [] as number[]]))
+for (let round = 0; round < 3; round++) {
+  for (const designs of writers) {
+    const server = await new App().start()
+    rates.get(designs)?.push(await operationsPerSecond(server, designs))
+    await server.stop()
+  }
+}
+const throughput = writers.map((designs) => ({ designs, rate: spread(rates.get(designs) ?? []).median }))
+
 const app = await new App({ demo: true }).start()
 const browser = await new Browser().start()
 try {
@@ -120,7 +133,13 @@ const table = [
   ...lines.map(({ what, measured, yardstick, against }) => `| ${what} | ${ms(measured.median)} ms | ${ms(measured.p95)} ms | ${yardstick} | ${ms(against.median)} ms | ${(measured.median / against.median).toPrecision(2)} |`)
 ].join('\n')
 const memory = `Memory of the page (its JavaScript, after the garbage was collected) with the ledger open: ${megabytes(heaps[0] ?? 0)} with nothing in the design, ${megabytes(heaps[1] ?? 0)} with 100 tables, ${megabytes(heaps[2] ?? 0)} with 1,000.`
-console.log(`${table}\n\n${memory}`)
+const oneWriter = throughput[0]?.rate ?? NaN
+const written = [
+  'Operations that the server acknowledges in a second, each on disk before it is answered, where several designs are written at once, each by one client that waits for its answers:', '',
+  '| designs written at once | operations a second | ratio to one |', '|---|---|---|',
+  ...throughput.map(({ designs, rate }) => `| ${designs} | ${rate.toFixed(0)} | ${(rate / oneWriter).toPrecision(2)} |`)
+].join('\n')
+console.log(`${table}\n\n${memory}\n\n${written}`)
 
 if (process.argv.includes('--write')) {
   writeFileSync(new URL('../docs/benchmarks.md', import.meta.url), `# Benchmarks
@@ -134,6 +153,8 @@ Repeat them with \`npm run bench\` (it needs the built pages and Chromium: run \
 ${table}
 
 ${memory}
+
+${written}
 
 Measured on ${new Date().toISOString().slice(0, 10)} with Node ${process.versions.node}, ${cpus().length} cores.
 `)
