@@ -2,6 +2,7 @@ import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, writeSyn
 import { dirname } from 'node:path'
 import { BOUNDS } from '../core/bounds.ts'
 import { readBackup } from '../core/design/backup.ts'
+import type { NotWhole } from '../server/store/backup.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { readText, whyNot } from './files.ts'
 
@@ -10,11 +11,14 @@ export async function backup({ data, output }: { data: string; output: string })
   const [{ openToRead }, { backupOf }] = await Promise.all([import('../server/store/open.ts'), import('../server/store/backup.ts')])
   const store = await openToRead(data).catch(inWords)
   try {
-    const left: string[] = []
+    const damaged: NotWhole[] = []
     const count = (await store.list()).length
-    await writeWhole(output, backupOf(store, ({ name, damage }) => left.push(`${name}: ${damage ?? 'it cannot be read'}`)))
-    const words = [`${output}: ${sayCount(count - left.length)} with their versions`, ...left.map((each) => `  left out, since it is damaged: ${each}`)]
-    return { status: left.length > 0 ? 1 : 0, json: { written: output, designs: count - left.length, left }, words }
+    await writeWhole(output, backupOf(store, (each) => damaged.push(each)))
+    const words = [
+      `${output}: ${sayCount(count - damaged.length)} with their versions`,
+      ...damaged.map(({ name, why, soundPart }) => `  damaged, and ${soundPart ? 'backed up as far as it is sound' : 'left out'}: ${name}: ${why}`)
+    ]
+    return { status: damaged.length > 0 ? 1 : 0, json: { written: output, designs: count - damaged.length, damaged }, words }
   } finally {
     await store.close()
   }

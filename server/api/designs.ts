@@ -5,6 +5,7 @@ import { idSchema, nameSchema } from '../../core/design/model.ts'
 import { flawOfText } from '../../core/design/value.ts'
 import { BOUNDS } from '../../core/bounds.ts'
 import { countOperations, operationSchema } from '../../core/edit/operation.ts'
+import { soundCopy } from '../store/backup.ts'
 import type { Store } from '../store/store.ts'
 import type { Events } from './events.ts'
 import { found, Problem, read } from './problem.ts'
@@ -63,9 +64,7 @@ export function designRoutes(store: Store, events: Events): Router {
 
   /** What is sound of a damaged design becomes a design of its own; the damaged one stays as it is. */
   router.post('/:id/salvage', async (request, response) => {
-    const file = found(await store.soundFile(request.params.id), 'design')
-    const name = `${file.design.name.slice(0, 100).trim()}, what was sound`
-    response.status(201).json(await store.create({ file: { ...file, design: { ...file.design, name } } }))
+    response.status(201).json(await store.create({ file: found(await soundCopy(store, request.params.id), 'design') }))
   })
 
   router.get('/:id/operations', async (request, response) => {

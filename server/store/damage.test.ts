@@ -8,6 +8,8 @@ import { newTable } from '../../core/relate/propose.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { copyFolder, Folders } from '../../tests/disk/disk.ts'
 import { times } from '../../tests/times.ts'
+import { readBackup } from '../../core/design/backup.ts'
+import { backupOf, type NotWhole } from './backup.ts'
 import { openStore, openToRead } from './open.ts'
 import type { Store } from './store.ts'
 
@@ -107,6 +109,24 @@ describe('a damaged design', () => {
     expect(sound?.versions).toHaveLength(1)
     expect(await store.remove(id)).toBe(true)
     expect((await store.list()).map((each) => each.id)).toEqual(['d_fernhollow'])
+    await store.close()
+  })
+
+  it('with a version missing is said when it is asked for, and by everything that has it in it', async () => {
+    const { folder } = await filled(false)
+    await sql(folder, "DELETE FROM version WHERE designId = 'd_fernhollow' AND number = 2")
+    const store = await openStore(folder)
+    await expect(store.version('d_fernhollow', 2)).rejects.toThrow('Version 2 is damaged: it is not there any more.')
+    await expect(store.file('d_fernhollow')).rejects.toThrow('Version 2 is damaged')
+    expect(await store.version('d_fernhollow', 9)).toBeUndefined()
+    expect((await store.soundFile('d_fernhollow'))?.versions.map(({ number, note }) => [number, note])).toEqual([[1, 'Front desk'], [2, 'Wards and pens (version 3)'], [3, 'People and pairs (version 4)']])
+    // A backup has it as far as it is sound, and says that it is not whole.
+    const told: NotWhole[] = []
+    let text = ''
+    for await (const part of backupOf(store, (each) => told.push(each))) text += part
+    const backup = readBackup(text)
+    expect(told).toEqual([{ name: 'Fernhollow Wildlife Hospital', why: 'Version 2 is damaged: it is not there any more.', soundPart: true }])
+    expect(backup.ok && backup.value.files.map(({ design, versions }) => [design.name, versions.length])).toEqual([['Ward book', 1], ['Fernhollow Wildlife Hospital, what was sound', 3]])
     await store.close()
   })
 

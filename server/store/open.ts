@@ -36,7 +36,10 @@ export async function openToRead(folder: string): Promise<Store> {
   if (!existsSync(file)) throw new CannotOpenStore(`There are no designs in ${folder}.`)
   const reader = await connected(folder, 'read')
   const format = await formatOf(reader.sequelize)
-  if (format !== FORMAT) throw new CannotOpenStore(refusalOf(format) ?? 'The designs there were kept by an older Patient Key. Start this one on them once, so that they are brought up to date.')
+  if (format !== FORMAT) {
+    await reader.sequelize.close()
+    throw new CannotOpenStore(refusalOf(format) ?? 'The designs there were kept by an older Patient Key. Start this one on them once, so that they are brought up to date.')
+  }
   return new Store(new SqliteRecords(reader, new NotKept('The designs are open for reading alone.'), () => undefined))
 }
 
@@ -54,9 +57,11 @@ async function openLocked(folder: string, unlock: () => Promise<void>): Promise<
   const reader = await connect(file, 'read')
   if (damage !== undefined) await writer.sequelize.close()
   const records = new SqliteRecords(reader, damage === undefined ? writer : inWords(new Error('SQLITE_CORRUPT')) as NotKept, (changes) => heads.came(headsIn(changes)))
-  const rows = await records.heads().catch(() => [])
-  if (acknowledged && damage === undefined) notices.push(...missing(folder, acknowledged, rows))
-  if (damage === undefined) heads.reset(headsOf(rows))
+  if (damage === undefined) {
+    const rows = await records.heads()
+    if (acknowledged) notices.push(...missing(folder, acknowledged, rows))
+    heads.reset(headsOf(rows))
+  }
   return new Store(records, { notices, goes: (id) => heads.goes(id), stays: (head) => heads.came(headsOf([head])), end: unlock })
 }
 

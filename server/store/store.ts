@@ -93,7 +93,7 @@ export class Store {
       return { ...frame, name: draft.design.name, revision: draft.revision, changedAt: head.changedAt, versions: head.versions, tables: draft.design.tables.length, lastNote: last?.note, damage: undefined }
     } catch (error) {
       if (error instanceof Closing) throw error
-      return { ...frame, damage: 'It cannot be read: the database is damaged where it stands.' }
+      return { ...frame, damage: `It cannot be read. ${error instanceof Error ? error.message : String(error)}` }
     }
   }
 
@@ -197,7 +197,10 @@ export class Store {
   version(id: string, number: number): Promise<Version | undefined> {
     return this.read(async () => {
       const row = await this.records.version(id, number)
-      return row && readVersion(row)
+      if (row) return readVersion(row)
+      const head = await this.records.head(id)
+      if (head && number <= head.versions) throw new Damaged(`Version ${number} is damaged: it is not there any more.`)
+      return undefined
     })
   }
 
@@ -237,8 +240,13 @@ export class Store {
   /** The design with its versions. @throws Damaged where one of them cannot be read. */
   file(id: string): Promise<DesignFile | undefined> {
     return this.read(async () => {
-      const draft = await this.draft(id)
-      return draft && { format: 1, design: draft.design, versions: (await this.records.versions(id)).map(readVersion) }
+      const state = await this.state(id)
+      if (!state) return undefined
+      const { draft, head } = openOf(state)
+      const rows = await this.records.versions(id)
+      const lost = Array.from({ length: head.versions }, (_, at) => at + 1).find((number, at) => rows[at]?.number !== number)
+      if (lost !== undefined) throw new Damaged(`Version ${lost} is damaged: it is not there any more.`)
+      return { format: 1, design: draft.design, versions: rows.map(readVersion) }
     })
   }
 

@@ -235,14 +235,28 @@ describe('an open design', () => {
     expect(page.asked.length).toBeLessThan(8)
   })
 
-  it('is told apart from one of the same length, and from the one that it was before it came in again', async () => {
+  it('is told apart from another that came as far, and not from itself when the stream tells late', async () => {
     const id = await make()
     const store = await tab(id)
+    const empty = await onServer(id)
+    const [first] = [{ revision: store.revision, mark: await markOf(id) }]
     store.submit({ kind: 'table.add', table: newTable('ward') })
     await settled(store)
-    const stream = streams().at(-1)
-    stream?.tell('here', { revision: store.revision, mark: '0'.repeat(32) })
+    page.asked.length = 0
+    streams().at(-1)?.tell('here', first)
+    await soon(() => expect(page.asked).toHaveLength(1))
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    expect([store.notice, store.design?.tables.length]).toEqual([undefined, 1])
+    const other = async (method: string, path: string, body?: object): Promise<unknown> => fetch(`/api/designs${path}`, { method, headers: { 'Content-Type': 'application/json' }, ...(body && { body: JSON.stringify(body) }) })
+    streams().at(-1)?.fallSilent()
+    await other('DELETE', `/${id}`)
+    await other('POST', '', { file: empty })
+    await other('POST', `/${id}/operations`, { revision: 0, operationId: crypto.randomUUID(), client: 'other', operation: { kind: 'table.add', table: newTable('pen') } })
+    expect(store.revision).toBe(1)
+    store.submit({ kind: 'table.add', table: newTable('hall') })
     await soon(() => expect(store.notice?.message).toContain('another history'))
+    await settled(store)
+    expect(store.design?.tables.map((table) => table.name)).toEqual(['pen', 'hall'])
     expect(shows(store)).toBe(await onServer(id))
   })
 

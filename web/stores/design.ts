@@ -276,10 +276,9 @@ export const useDesign = defineStore('design', () => {
     design.value = current
   }
 
-  /** The server stands where this page does, or further: a mark that is another, or a revision that went back, is another history. */
+  /** Where the server stands elsewhere than this page, it is asked: what it said may be older than what it has answered since. */
   function compare(server: Seen): void {
-    if (server.revision > revision.value) void catchUp()
-    else if (server.revision < revision.value || server.mark !== mark) void reload(PARTED).catch(() => undefined)
+    if (server.revision !== revision.value || server.mark !== mark) void catchUp()
   }
 
   async function catchUp(): Promise<void> {
