@@ -1,46 +1,21 @@
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
-import { writeDesignFile } from '../../core/design/file.ts'
-import { newId, type Design } from '../../core/design/model.ts'
-import { apply, replay } from '../../core/edit/apply.ts'
+import { computed, shallowRef } from 'vue'
+import { apply } from '../../core/edit/apply.ts'
 import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Offer, Refusal } from '../../core/edit/refusal.ts'
-import { Answered, api, Unreachable, type Logged, type VersionInfo } from '../api/client.ts'
 import { Histories, type Step } from './history.ts'
-import { Outbox } from './outbox.ts'
+import { synced, type Notice } from './sync.ts'
 
-/** Something said to the person, with what can be done about it. */
-export interface Notice { message: string; offers: Refusal['offers'] }
+export type { Notice } from './sync.ts'
 
-const CLIENT = crypto.randomUUID()
-/** Waits between tries (milliseconds). */
-const RETRY = { first: 500, most: 5000 }
-/** A stream that says nothing for so long (milliseconds) is dead, whatever it seems: the server's say so every ten seconds. */
-const SILENCE = 30_000
-
-/** Where the server stands, as far as this page knows. */
-interface Seen { revision: number; mark: string }
-
-/**
- * The open design. What is shown is what the server has confirmed with what is still on its way applied
- * on top; when others' changes come in between, what is on its way is applied again behind them.
- */
+/** The open design, in step with the server (./sync.ts), and what can be done in it, undone and done again. */
 export const useDesign = defineStore('design', () => {
-  const id = ref('')
-  const confirmed = shallowRef<Design>()
-  const design = shallowRef<Design>()
-  const revision = ref(0)
-  let mark = ''
-  const pending = shallowRef<Logged[]>([])
-  const versions = ref<VersionInfo[]>([])
+  const notice = shallowRef<Notice>()
+  const { enqueue, ...sync } = synced(notice)
+  const { id, design } = sync
   const past = shallowRef<Step[]>([])
   const future = shallowRef<Step[]>([])
-  const notice = shallowRef<Notice>()
-  const online = ref(true)
-  /** Why the server, which answers, does not keep what is sent: it waits here until it does. */
-  const trouble = ref('')
-  const failure = ref('')
   /** What can be undone and redone in designs that were open before; they may be opened again. */
   const histories = new Histories()
   if (typeof window !== 'undefined') {
@@ -49,48 +24,13 @@ export const useDesign = defineStore('design', () => {
       histories.store()
     })
   }
-  let events: EventSource | undefined
-  let outbox: Outbox | undefined
-  let sending = false
-  /** Counts what was opened: whoever waited for an answer meanwhile sees that it is no longer for them. */
-  let opened = 0
-  /** Ends the wait before what is on its way is sent again. */
-  let wake = (): void => {}
-  let retryTimer: ReturnType<typeof setTimeout> | undefined
-  let silence: ReturnType<typeof setTimeout> | undefined
 
   async function open(wanted: string): Promise<void> {
     if (id.value === wanted && design.value) return
     close()
-    id.value = wanted
-    const mine = opened
-    try {
-      const answer = await api.design(wanted)
-      if (opened !== mine) return
-      see(answer)
-      confirmed.value = answer.design
-      versions.value = answer.versions
-      const history = histories.of(wanted)
-      if (history) [past.value, future.value] = [history.past, history.future]
-      outbox = new Outbox(wanted)
-      const left = await outbox.adopt()
-      if (opened !== mine) return
-      pending.value = left
-      rebase()
-      listen()
-      void flush()
-    } catch (error) {
-      if (opened !== mine) return
-      failure.value = sayError(error)
-      if (!isPassing(error)) return
-      online.value = !(error instanceof Unreachable)
-      retryTimer = setTimeout(() => { id.value = ''; void open(wanted) }, RETRY.first * 2)
-    }
-  }
-
-  function see(seen: Seen): void {
-    revision.value = seen.revision
-    mark = seen.mark
+    const history = histories.of(wanted)
+    if (history) [past.value, future.value] = [history.past, history.future]
+    await sync.open(wanted)
   }
 
   function keepHistory(): void {
@@ -98,24 +38,10 @@ export const useDesign = defineStore('design', () => {
   }
 
   function close(): void {
-    opened++
-    events?.close()
-    events = undefined
-    outbox?.close()
-    outbox = undefined
-    clearTimeout(retryTimer)
-    clearTimeout(silence)
-    wake()
     keepHistory()
-    id.value = ''
-    confirmed.value = design.value = notice.value = undefined
-    pending.value = []
     past.value = []
     future.value = []
-    versions.value = []
-    failure.value = trouble.value = ''
-    online.value = true
-    sending = false
+    sync.close()
   }
 
   /** Carries out an operation at once and sends it. A refusal is shown with its offers, those of `instead` before them, and given back. */
@@ -130,14 +56,14 @@ export const useDesign = defineStore('design', () => {
 
   function undo(): void {
     const step = past.value.at(-1)
-    if (!step) return
+    if (!step || !design.value) return
     past.value = past.value.slice(0, -1)
     perform(step, (redo) => { future.value = [...future.value, redo] })
   }
 
   function redo(): void {
     const step = future.value.at(-1)
-    if (!step) return
+    if (!step || !design.value) return
     future.value = future.value.slice(0, -1)
     perform(step, (undone) => { past.value = [...past.value, undone] })
   }
@@ -156,218 +82,10 @@ export const useDesign = defineStore('design', () => {
     return undefined
   }
 
-  function enqueue(operation: Operation): void {
-    pending.value = [...pending.value, { revision: 0, mark: '', operationId: crypto.randomUUID(), client: CLIENT, operation }]
-    keep()
-    void flush()
-  }
-
-  const keep = (): void => outbox?.keep(pending.value)
-
-  async function flush(): Promise<void> {
-    if (sending) return
-    sending = true
-    const mine = opened
-    try {
-      await sendAll(mine)
-    } finally {
-      if (opened === mine) sending = false
-    }
-  }
-
-  /** A page out of sight may be kept from its timers; the stream tells as well when the server is back. */
-  const pause = (time: number): Promise<void> => new Promise((resolve) => {
-    const timer = setTimeout(resolve, time)
-    wake = () => {
-      clearTimeout(timer)
-      resolve()
-    }
-  })
-
-  /** Sends what waits, one after the other, until nothing does. Whatever does not get on waits longer each time. */
-  async function sendAll(mine: number): Promise<void> {
-    let wait = RETRY.first
-    for (let next = pending.value[0]; next && opened === mine && failure.value === ''; next = pending.value[0]) {
-      try {
-        const answer = await api.submit(id.value, { ...next, revision: revision.value, mark })
-        if (opened !== mine) return
-        online.value = true
-        trouble.value = ''
-        settle(next, answer)
-      } catch (error) {
-        if (opened !== mine) return
-        await endure(next, error)
-      }
-      if (opened !== mine) return
-      if (!waits(next)) {
-        wait = RETRY.first
-        continue
-      }
-      await pause(wait)
-      wait = Math.min(wait * 2, RETRY.most)
-    }
-  }
-
-  const waits = ({ operationId }: Logged): boolean => pending.value.some((each) => each.operationId === operationId)
-
-  /** Takes in what the server answered: what others did meanwhile, and then one's own. */
-  function settle(sent: Logged, answer: Seen & { between: Logged[] }): void {
-    answer.between.forEach(take)
-    take({ ...sent, revision: answer.revision, mark: answer.mark })
-    // Taken before, and so in what was loaded: it has been done.
-    if (answer.revision <= revision.value && waits(sent)) {
-      pending.value = pending.value.filter((each) => each.operationId !== sent.operationId)
-      rebase()
-    }
-  }
-
-  /** What to do about an error: wait, load anew, stop, or take the operation out of the way. Nothing that may yet be kept is thrown away. */
-  async function endure(sent: Logged, error: unknown): Promise<void> {
-    const answered = error instanceof Answered ? error : undefined
-    online.value = !(error instanceof Unreachable)
-    trouble.value = answered && isPassing(error) ? answered.message : ''
-    if (isPassing(error)) return
-    const code = answered?.body.error?.code
-    if (code === 'parted') await reload(PARTED).catch(() => undefined)
-    else if (answered?.status === 404) failure.value = REMOVED
-    else if (code === 'damaged') failure.value = sayError(error)
-    else giveUp(sent, error)
-  }
-
-  /** An operation that the server will not take, because of what others did meanwhile: said, and taken out of the way. */
-  function giveUp(refused: Logged, error: unknown): void {
-    const what = confirmed.value ? describe(confirmed.value, refused.operation) : 'a change'
-    const refusal = error instanceof Answered ? error.body.error?.refusal : undefined
-    pending.value = pending.value.filter((each) => each.operationId !== refused.operationId)
-    keep()
-    if (error instanceof Answered) error.body.between?.forEach(take)
-    rebase()
-    const why = sayError(error)
-    notice.value = { message: refusal ? `“${what}” could not be kept, because the design had changed meanwhile. ${why}` : `“${what}” could not be kept. ${why}`, offers: refusal?.offers ?? [] }
-  }
-
-  /** Takes in an operation that the server has confirmed: one's own or another's. */
-  function take(logged: Logged): void {
-    if (!confirmed.value || logged.revision < revision.value) return
-    if (logged.revision === revision.value) return compare(logged)
-    if (logged.revision > revision.value + 1) return void catchUp()
-    // It was judged when it was taken.
-    const result = replay(confirmed.value, logged.operation)
-    if (!result.ok) return void reload(PARTED).catch(() => undefined)
-    confirmed.value = result.design
-    see(logged)
-    if (pending.value[0]?.operationId === logged.operationId) {
-      pending.value = pending.value.slice(1)
-      keep()
-      // With nothing else on its way, what is shown is what is confirmed; sharing the value keeps look-ups warm.
-      if (pending.value.length === 0) confirmed.value = design.value
-    } else rebase()
-  }
-
-  /** Shows what is on its way on top of what is confirmed. What no longer fits there is the server's to refuse: it may have taken it before. */
-  function rebase(): void {
-    let current = confirmed.value
-    if (!current) return
-    for (const { operation } of pending.value) {
-      const result = apply(current, operation)
-      if (result.ok) current = result.design
-    }
-    keep()
-    design.value = current
-  }
-
-  /** Where the server stands elsewhere than this page, it is asked: what it said may be older than what it has answered since. */
-  function compare(server: Seen): void {
-    if (server.revision !== revision.value || server.mark !== mark) void catchUp()
-  }
-
-  async function catchUp(): Promise<void> {
-    const mine = opened
-    try {
-      const missed = await api.after(id.value, { revision: revision.value, mark })
-      if (opened === mine) missed.forEach(take)
-    } catch (error) {
-      if (opened !== mine) return
-      // Unless the histories have parted, the stream tells again where the server stands when it is back.
-      if (error instanceof Answered && error.body.error?.code === 'parted') await reload(PARTED).catch(() => undefined)
-    }
-  }
-
-  /** Takes the design as the server has it now, with what is on its way on top, and says why. */
-  async function reload(why: string): Promise<void> {
-    const mine = opened
-    const answer = await api.design(id.value)
-    if (opened !== mine) return
-    see(answer)
-    confirmed.value = answer.design
-    versions.value = answer.versions
-    notice.value = { message: why, offers: [] }
-    rebase()
-  }
-
-  function listen(): void {
-    events?.close()
-    const stream = events = new EventSource(`/api/designs/${id.value}/events`)
-    const again = (): void => {
-      if (events === stream) listen()
-    }
-    const heard = (): void => {
-      clearTimeout(silence)
-      if (events === stream) silence = setTimeout(again, SILENCE)
-    }
-    const on = <T>(name: string, handle: (data: T) => void): void => stream.addEventListener(name, (event) => {
-      heard()
-      if (events === stream) handle(JSON.parse((event as MessageEvent<string>).data) as T)
-    })
-    heard()
-    on('beat', () => undefined)
-    on<Seen>('here', (server) => {
-      online.value = true
-      wake()
-      compare(server)
-    })
-    on<Logged>('operation', take)
-    on<VersionInfo>('version', (version) => {
-      if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
-    })
-    on('removed', () => { failure.value = REMOVED })
-    stream.onerror = () => {
-      online.value = false
-      // A stream that got a wrong answer is not opened again by itself.
-      if (stream.readyState === EventSource.CLOSED) retryTimer = setTimeout(again, RETRY.most)
-    }
-  }
-
-  async function saveVersion(note: string): Promise<void> {
-    const version = await api.saveVersion(id.value, { note, revision: revision.value })
-    if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
-  }
-
-  /** Makes a new design of what is seen here, where this one is gone from the server. Gives its id. */
-  async function keepAsNew(): Promise<string> {
-    if (!design.value) throw new Error('There is nothing to keep.')
-    const made = await api.create({ file: writeDesignFile({ ...design.value, id: newId('d') }) })
-    pending.value = []
-    keep()
-    return made.design.id
-  }
-
   const say = (message: string): void => { notice.value = { message, offers: [] } }
 
   return {
-    id, design, confirmed, revision, versions, notice, online, trouble, failure, pending,
-    undoLabel: computed(() => past.value.at(-1)?.label), redoLabel: computed(() => future.value.at(-1)?.label),
-    open, close, submit, undo, redo, saveVersion, keepAsNew, say
+    ...sync, notice, open, close, submit, undo, redo, say,
+    undoLabel: computed(() => past.value.at(-1)?.label), redoLabel: computed(() => future.value.at(-1)?.label)
   }
 })
-
-const REMOVED = 'This design was removed.'
-const PARTED = 'The server has another history of this design than this page had: an earlier state was put back, or it was removed and taken in again. What you see now is what the server has.'
-
-const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
-
-/** Whether waiting may help: nobody answered, or the server cannot keep anything now, or does not know who asks. */
-function isPassing(error: unknown): boolean {
-  if (error instanceof Unreachable) return true
-  return error instanceof Answered && (error.status >= 500 || [401, 403, 408, 429].includes(error.status))
-}
