@@ -155,24 +155,25 @@ describe('a server that is killed', () => {
       const created = (await send(app.address, 'POST', '/designs', { name: 'Ward book' })).body.design?.id ?? ''
       let acknowledged: string[] = []
       for (let round = 0; round < 3; round++) {
-        const kill = setTimeout(() => void app.kill(), 150 + round * 170)
+        // Killed after so many answers, while others are on their way: how soon that is is the machine's affair.
+        const enough = acknowledged.length + 8 + round * 7
         const streams = Array.from({ length: 4 }, async (_, stream) => {
           for (let n = 0; n < 400; n++) {
             const name = `table_${round}_${stream}_${n}`
             const answer = await submit(app.address, created, 0, { kind: 'table.add', table: newTable(name) }).catch(() => undefined)
             if (!answer) return
             if (answer.status === 200) acknowledged = [...acknowledged, name]
+            if (acknowledged.length === enough) void app.kill()
           }
         })
         await Promise.all(streams)
-        clearTimeout(kill)
         await app.kill()
         await app.run()
         const after = (await send(app.address, 'GET', `/designs/${created}`)).body.design?.tables.map((table) => table.name) ?? []
         expect(after).toEqual(expect.arrayContaining(acknowledged))
         expect(new Set(after).size).toBe(after.length)
       }
-      expect(acknowledged.length).toBeGreaterThan(20)
+      expect(acknowledged.length).toBeGreaterThanOrEqual(8 + 15 + 22)
     } finally {
       await app.stop()
     }
