@@ -5,9 +5,14 @@ import vue from 'eslint-plugin-vue'
 
 /** The rooms each room may not reach into: core is used by all and uses none (docs/architecture.md). */
 const notFrom = (...rooms) => ({
-  'no-restricted-imports': ['error', {
-    patterns: [{ group: rooms, message: 'The rooms depend in one direction only: see docs/architecture.md.' }]
-  }]
+  'no-restricted-imports': [
+    'error',
+    {
+      patterns: [
+        { group: rooms, message: 'The rooms depend in one direction only: see docs/architecture.md.' }
+      ]
+    }
+  ]
 })
 
 export default ts.config(
@@ -33,21 +38,51 @@ export default ts.config(
     files: ['core/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {
-      ...notFrom('node:*', 'vue', 'vue-router', 'pinia', 'express', 'sequelize', 'sqlite3', 'element-plus', '**/web/**', '**/server/**', '**/cli/**', '**/demo/**'),
-      'no-restricted-globals': ['error', 'window', 'document', 'process', 'localStorage', 'fetch', 'Buffer', 'require']
+      ...notFrom(
+        'node:*',
+        'vue',
+        'vue-router',
+        'pinia',
+        'express',
+        'sequelize',
+        'sqlite3',
+        'element-plus',
+        '**/web/**',
+        '**/server/**',
+        '**/cli/**',
+        '**/demo/**'
+      ),
+      'no-restricted-globals': [
+        'error',
+        'window',
+        'document',
+        'process',
+        'localStorage',
+        'fetch',
+        'Buffer',
+        'require'
+      ]
     }
   },
-  { files: ['web/**/*.{ts,vue}'], ignores: ['**/*.test.ts'], rules: notFrom('node:*', 'express', 'sequelize', 'sqlite3', '**/server/**', '**/cli/**', '**/demo/**') },
+  {
+    files: ['web/**/*.{ts,vue}'],
+    ignores: ['**/*.test.ts'],
+    rules: notFrom('node:*', 'express', 'sequelize', 'sqlite3', '**/server/**', '**/cli/**', '**/demo/**')
+  },
   { files: ['server/**/*.ts'], rules: notFrom('vue', 'pinia', 'element-plus', '**/web/**', '**/cli/**') },
   { files: ['cli/**/*.ts', 'bench/**/*.ts', 'e2e/**/*.ts'], rules: { 'no-console': 'off' } },
   {
     files: ['core/**/*.ts'],
     ignores: ['core/dialect/**', '**/*.test.ts'],
     rules: {
-      'no-restricted-syntax': ['error', {
-        selector: "BinaryExpression[operator=/^[!=]==$/] > Literal[value=/^(postgresql|mariadb|sqlite|sqlserver|oracle)$/]",
-        message: 'Ask the dialect what it can do; only core/dialect knows dialects by name.'
-      }]
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            'BinaryExpression[operator=/^[!=]==$/] > Literal[value=/^(postgresql|mariadb|sqlite|sqlserver|oracle)$/]',
+          message: 'Ask the dialect what it can do; only core/dialect knows dialects by name.'
+        }
+      ]
     }
   }
 )

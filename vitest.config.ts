@@ -1,7 +1,17 @@
 import { defineConfig } from 'vitest/config'
 import { times } from './tests/times.ts'
 
-/** Unit and property tests; they stand beside the code, and much of their time is waiting for engines and disks, so two files run at once. The interface is tested by vitest.e2e.config.ts. */
+/**
+ * Unit and property tests; they stand beside the code, and much of their time is waiting for engines and
+ * disks, so two files run at once. The interface is tested by vitest.e2e.config.ts.
+ */
 export default defineConfig({
-  test: { include: ['{core,server,cli,web,demo,bench}/**/*.test.ts'], setupFiles: ['tests/random.ts'], testTimeout: times(120_000), hookTimeout: 60_000, pool: 'forks', maxWorkers: 2 }
+  test: {
+    include: ['{core,server,cli,web,demo,bench}/**/*.test.ts'],
+    setupFiles: ['tests/random.ts'],
+    testTimeout: times(120_000),
+    hookTimeout: 60_000,
+    pool: 'forks',
+    maxWorkers: 2
+  }
 })

@@ -12,13 +12,24 @@ import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
 import { operationsPerSecond } from './throughput.ts'
 
-/** Benchmarks: each a ratio to a yardstick that is measured in the same run. `--write` puts them into docs/benchmarks.md. */
-interface Line { what: string; measured: Spread; yardstick: string; against: Spread }
+/**
+ * Benchmarks: each a ratio to a yardstick that is measured in the same run. `--write` puts them into
+ * docs/benchmarks.md.
+ */
+interface Line {
+  what: string
+  measured: Spread
+  yardstick: string
+  against: Spread
+}
 const lines: Line[] = []
 /** Bytes of JavaScript in the page: with an empty design, with 100 tables, with 1,000. */
 const heaps: number[] = []
 
-/** Changes the note of the line that the keyboard is at, again and again, and gives the milliseconds of each. */
+/**
+ * Changes the note of the line that the keyboard is at, again and again, and gives the milliseconds of
+ * each.
+ */
 const EDITS = `
   const done = arguments[0];
   (async () => {
@@ -60,7 +71,12 @@ for (const design of [hundred, thousand]) {
 }
 const small = await measure(300, oneOperation(hundred))
 const large = await measure(300, oneOperation(thousand))
-lines.push({ what: 'one operation, a rename, on a design of 1,000 tables', measured: large, yardstick: 'the same on 100 tables', against: small })
+lines.push({
+  what: 'one operation, a rename, on a design of 1,000 tables',
+  measured: large,
+  yardstick: 'the same on 100 tables',
+  against: small
+})
 
 const engine = await openSqlite()
 const statements = DIALECTS.sqlite.create(DIALECTS.sqlite.catalog(thousand).catalog)
@@ -72,8 +88,15 @@ await engine.close()
 // What was worked out for a design is kept with it, so each run writes a copy that nothing is known of.
 const copies = Array.from({ length: 25 }, () => structuredClone(thousand))
 for (const dialect of Object.values(DIALECTS)) {
-  const writing = await measure(20, (run) => script(dialect.create(dialect.catalog(copies[run % copies.length] as Design).catalog)))
-  lines.push({ what: `writing 1,000 tables for ${dialect.title}`, measured: writing, yardstick: 'SQLite making them', against: running })
+  const writing = await measure(20, (run) =>
+    script(dialect.create(dialect.catalog(copies[run % copies.length] as Design).catalog))
+  )
+  lines.push({
+    what: `writing 1,000 tables for ${dialect.title}`,
+    measured: writing,
+    yardstick: 'SQLite making them',
+    against: running
+  })
 }
 
 // Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
@@ -91,13 +114,20 @@ const throughput = writers.map((designs) => ({ designs, rate: spread(rates.get(d
 const app = await new App({ demo: true }).start()
 const browser = await new Browser().start()
 try {
-  const health = await measure(10, async () => { await browser.open(`${app.address}/api/health`) })
+  const health = await measure(10, async () => {
+    await browser.open(`${app.address}/api/health`)
+  })
   const first = await measure(10, async () => {
     await browser.open(`${app.address}/d/d_fernhollow/bench/t_admission`)
     await browser.see('.sheet')
   })
   await benchEdits()
-  lines.push({ what: 'first screen: the bench, from the address to the sheet', measured: first, yardstick: 'the smallest page that this server has', against: health })
+  lines.push({
+    what: 'first screen: the bench, from the address to the sheet',
+    measured: first,
+    yardstick: 'the smallest page that this server has',
+    against: health
+  })
 } finally {
   await browser.stop()
   await app.stop()
@@ -121,28 +151,50 @@ async function benchEdits(): Promise<void> {
     heaps.push(await browser.heap())
   }
   const [few, many] = spreads as [Spread, Spread]
-  const yardstick = spread(await browser.driver.executeAsyncScript<number[]>(YARDSTICK, JSON.stringify(hundred)))
-  lines.push({ what: 'one edit in the ledger of 100 tables, with checks and the SQL of its table', measured: few, yardstick: 'the page reading those 100 tables from JSON', against: yardstick })
-  lines.push({ what: 'the same in the ledger of 1,000 tables', measured: many, yardstick: 'the same on 100 tables', against: few })
+  const yardstick = spread(
+    await browser.driver.executeAsyncScript<number[]>(YARDSTICK, JSON.stringify(hundred))
+  )
+  lines.push({
+    what: 'one edit in the ledger of 100 tables, with checks and the SQL of its table',
+    measured: few,
+    yardstick: 'the page reading those 100 tables from JSON',
+    against: yardstick
+  })
+  lines.push({
+    what: 'the same in the ledger of 1,000 tables',
+    measured: many,
+    yardstick: 'the same on 100 tables',
+    against: few
+  })
 }
 
 const ms = (value: number): string => (value < 10 ? value.toFixed(2) : value.toFixed(0))
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(0)} MB`
 const table = [
-  '| what | median | 95th percentile | yardstick | its median | ratio |', '|---|---|---|---|---|---|',
-  ...lines.map(({ what, measured, yardstick, against }) => `| ${what} | ${ms(measured.median)} ms | ${ms(measured.p95)} ms | ${yardstick} | ${ms(against.median)} ms | ${(measured.median / against.median).toPrecision(2)} |`)
+  '| what | median | 95th percentile | yardstick | its median | ratio |',
+  '|---|---|---|---|---|---|',
+  ...lines.map(
+    ({ what, measured, yardstick, against }) =>
+      `| ${what} | ${ms(measured.median)} ms | ${ms(measured.p95)} ms | ${yardstick} | ${ms(against.median)} ms | ${(measured.median / against.median).toPrecision(2)} |`
+  )
 ].join('\n')
 const memory = `Memory of the page (its JavaScript, after the garbage was collected) with the ledger open: ${megabytes(heaps[0] ?? 0)} with nothing in the design, ${megabytes(heaps[1] ?? 0)} with 100 tables, ${megabytes(heaps[2] ?? 0)} with 1,000.`
 const oneWriter = throughput[0]?.rate ?? NaN
 const written = [
-  'Operations that the server acknowledges in a second, each on disk before it is answered, where several designs are written at once, each by one client that waits for its answers:', '',
-  '| designs written at once | operations a second | ratio to one |', '|---|---|---|',
-  ...throughput.map(({ designs, rate }) => `| ${designs} | ${rate.toFixed(0)} | ${(rate / oneWriter).toPrecision(2)} |`)
+  'Operations that the server acknowledges in a second, each on disk before it is answered, where several designs are written at once, each by one client that waits for its answers:',
+  '',
+  '| designs written at once | operations a second | ratio to one |',
+  '|---|---|---|',
+  ...throughput.map(
+    ({ designs, rate }) => `| ${designs} | ${rate.toFixed(0)} | ${(rate / oneWriter).toPrecision(2)} |`
+  )
 ].join('\n')
 console.log(`${table}\n\n${memory}\n\n${written}`)
 
 if (process.argv.includes('--write')) {
-  writeFileSync(new URL('../docs/benchmarks.md', import.meta.url), `# Benchmarks
+  writeFileSync(
+    new URL('../docs/benchmarks.md', import.meta.url),
+    `# Benchmarks
 
 Each line is a ratio to a yardstick that was measured in the same run, so that a slower or busier machine
 tells the same story; the times are there to give the ratios a size.
@@ -157,5 +209,6 @@ ${memory}
 ${written}
 
 Measured on ${new Date().toISOString().slice(0, 10)} with Node ${process.versions.node}, ${cpus().length} cores.
-`)
+`
+  )
 }

@@ -8,17 +8,30 @@ import { readText, whyNot } from './files.ts'
 
 /** Writes every design with its versions into one file, whether or not the application is running on them. */
 export async function backup({ data, output }: { data: string; output: string }): Promise<Outcome> {
-  const [{ openToRead }, { backupOf }] = await Promise.all([import('../server/store/open.ts'), import('../server/store/backup.ts')])
+  const [{ openToRead }, { backupOf }] = await Promise.all([
+    import('../server/store/open.ts'),
+    import('../server/store/backup.ts')
+  ])
   const store = await openToRead(data).catch(inWords)
   try {
     const damaged: NotWhole[] = []
     const count = (await store.list()).length
-    await writeWhole(output, backupOf(store, (each) => damaged.push(each)))
+    await writeWhole(
+      output,
+      backupOf(store, (each) => damaged.push(each))
+    )
     const words = [
       `${output}: ${sayCount(count - damaged.length)} with their versions`,
-      ...damaged.map(({ name, why, soundPart }) => `  damaged, and ${soundPart ? 'backed up as far as it is sound' : 'left out'}: ${name}: ${why}`)
+      ...damaged.map(
+        ({ name, why, soundPart }) =>
+          `  damaged, and ${soundPart ? 'backed up as far as it is sound' : 'left out'}: ${name}: ${why}`
+      )
     ]
-    return { status: damaged.length > 0 ? 1 : 0, json: { written: output, designs: count - damaged.length, damaged }, words }
+    return {
+      status: damaged.length > 0 ? 1 : 0,
+      json: { written: output, designs: count - damaged.length, damaged },
+      words
+    }
   } finally {
     await store.close()
   }
@@ -28,14 +41,19 @@ export async function backup({ data, output }: { data: string; output: string })
 export async function restore(path: string, { data }: { data: string }): Promise<Outcome> {
   const read = readBackup(readText(path, BOUNDS.backup))
   if (!read.ok) throw new CannotDo(`${path}: ${read.message}`)
-  const [{ openStore }, backups] = await Promise.all([import('../server/store/open.ts'), import('../server/store/backup.ts')])
+  const [{ openStore }, backups] = await Promise.all([
+    import('../server/store/open.ts'),
+    import('../server/store/backup.ts')
+  ])
   const store = await openStore(data).catch(inWords)
   try {
     const { came, already, beside } = await backups.restore(store, read.value.files, read.value.savedAt)
     const words = [
       `${data}: ${sayCount(came.length)} taken in`,
       ...(already.length > 0 ? [`  here already as they were: ${already.join('; ')}`] : []),
-      ...(beside.length > 0 ? [`  changed here since, and so taken in beside what is here: ${beside.join('; ')}`] : [])
+      ...(beside.length > 0
+        ? [`  changed here since, and so taken in beside what is here: ${beside.join('; ')}`]
+        : [])
     ]
     return { status: 0, json: { came, already, beside }, words }
   } finally {
@@ -47,7 +65,11 @@ const sayCount = (count: number): string => (count === 1 ? '1 design' : `${count
 
 function inWords(error: unknown): never {
   const message = error instanceof Error ? error.message : String(error)
-  throw new CannotDo(error instanceof Error && error.name === 'InUse' ? 'Patient Key is running on these designs. Use its shelf, or stop it first.' : message)
+  throw new CannotDo(
+    error instanceof Error && error.name === 'InUse'
+      ? 'Patient Key is running on these designs. Use its shelf, or stop it first.'
+      : message
+  )
 }
 
 /** Writes a file whole, or leaves the one that is there as it is. */

@@ -1,7 +1,16 @@
 import { join } from 'node:path'
 import { findingsIn } from '../core/check/index.ts'
 import { writeDesignFile } from '../core/design/file.ts'
-import { DIALECTS, isDialect, isMigrating, isProvable, MIGRATING, PROVABLE, type Migrating, type Provable } from '../core/dialect/index.ts'
+import {
+  DIALECTS,
+  isDialect,
+  isMigrating,
+  isProvable,
+  MIGRATING,
+  PROVABLE,
+  type Migrating,
+  type Provable
+} from '../core/dialect/index.ts'
 import { script, type Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
@@ -20,52 +29,93 @@ export function demo({ output, version }: { output?: string; version?: string })
   let text = writeDesignFile(file.design, file.versions)
   if (version !== undefined) {
     const found = file.versions.find((each) => String(each.number) === version)
-    if (!found) throw new CannotDo(`The demo has no version ${version}; it has ${file.versions.map((each) => each.number).join(' and ')}.`)
+    if (!found)
+      throw new CannotDo(
+        `The demo has no version ${version}; it has ${file.versions.map((each) => each.number).join(' and ')}.`
+      )
     text = writeDesignFile(found.design)
   }
   put(text, output)
-  return { status: 0, json: { written: output ?? null }, words: output ? [`${output}: the demo, ${file.design.name}`] : [] }
+  return {
+    status: 0,
+    json: { written: output ?? null },
+    words: output ? [`${output}: the demo, ${file.design.name}`] : []
+  }
 }
 
 /** Writes one output of a design. */
 export async function write(path: string, { as, output }: { as: string; output?: string }): Promise<Outcome> {
   const found = OUTPUTS.find((each) => each.name === as)
-  if (!found) throw new CannotDo(`There is no output called “${as}”. There are: ${OUTPUTS.map((each) => each.name).join(', ')}.`)
+  if (!found)
+    throw new CannotDo(
+      `There is no output called “${as}”. There are: ${OUTPUTS.map((each) => each.name).join(', ')}.`
+    )
   const { design } = openDesign(path)
   put(await found.write(design, layered), output)
-  return { status: 0, json: { written: output ?? null, as }, words: output ? [`${output}: ${found.title} of ${design.name}`] : [] }
+  return {
+    status: 0,
+    json: { written: output ?? null, as },
+    words: output ? [`${output}: ${found.title} of ${design.name}`] : []
+  }
 }
 
 /** The outputs that there are, by name. */
 export function listOutputs(): Outcome {
-  return { status: 0, json: OUTPUTS.map(({ name, title }) => ({ name, title })), words: OUTPUTS.map(({ name, title }) => `${name.padEnd(12)} ${title}`) }
+  return {
+    status: 0,
+    json: OUTPUTS.map(({ name, title }) => ({ name, title })),
+    words: OUTPUTS.map(({ name, title }) => `${name.padEnd(12)} ${title}`)
+  }
 }
 
-/** What is wrong or doubtful in a design, for the dialects that it is written for or for one. Status 1 where an engine would refuse something, or something is wrong. */
+/**
+ * What is wrong or doubtful in a design, for the dialects that it is written for or for one. Status 1
+ * where an engine would refuse something, or something is wrong.
+ */
 export function check(path: string, { as }: { as?: string }): Outcome {
-  if (as !== undefined && !isDialect(as)) throw new CannotDo(`“${as}” is not one of ${Object.keys(DIALECTS).join(', ')}.`)
+  if (as !== undefined && !isDialect(as))
+    throw new CannotDo(`“${as}” is not one of ${Object.keys(DIALECTS).join(', ')}.`)
   const { design } = openDesign(path)
   const findings = [...findingsIn(as === undefined ? design : { ...design, dialects: [as] }).values()].flat()
   const name = (id: string): string => design.tables.find((table) => table.id === id)?.name ?? ''
   return {
     status: findings.some((finding) => finding.severity !== 'doubtful') ? 1 : 0,
-    json: findings.map(({ fix, ...finding }) => ({ ...finding, table: name(finding.table), ...(fix && { fix: fix.label }) })),
-    words: findings.length === 0 ? [`${design.name}: nothing found`] : findings.map((finding) => `${finding.severity}: ${name(finding.table)}: ${finding.message}${finding.fix ? ` (${finding.fix.label})` : ''}`)
+    json: findings.map(({ fix, ...finding }) => ({
+      ...finding,
+      table: name(finding.table),
+      ...(fix && { fix: fix.label })
+    })),
+    words:
+      findings.length === 0
+        ? [`${design.name}: nothing found`]
+        : findings.map(
+            (finding) =>
+              `${finding.severity}: ${name(finding.table)}: ${finding.message}${finding.fix ? ` (${finding.fix.label})` : ''}`
+          )
   }
 }
 
 /** Runs a design's SQL on an engine, reads it back, and reports every difference. */
-export async function prove(path: string, { on, ...server }: { on: string } & PasswordOptions): Promise<Outcome> {
+export async function prove(
+  path: string,
+  { on, ...server }: { on: string } & PasswordOptions
+): Promise<Outcome> {
   const dialect = needProvable(on)
   const { design } = openDesign(path)
   return withEngine(dialect, (query) => proveDesign(design, dialect, query), server)
 }
 
-async function withEngine(dialect: Provable, run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>, server: PasswordOptions = {}): Promise<Outcome> {
+async function withEngine(
+  dialect: Provable,
+  run: (query: Parameters<typeof proveDesign>[2]) => Promise<Proof>,
+  server: PasswordOptions = {}
+): Promise<Outcome> {
   // Loaded when needed: engines are large, and most commands do without.
   const { CannotOpen, openEngine } = await import('../server/engine/open.ts')
   const password = await passwordFor(server)
-  const engine = await openEngine(dialect, server.url, password).catch((error: unknown) => { throw error instanceof CannotOpen ? new CannotDo(error.message) : error })
+  const engine = await openEngine(dialect, server.url, password).catch((error: unknown) => {
+    throw error instanceof CannotOpen ? new CannotDo(error.message) : error
+  })
   try {
     return sayProof(await run(engine.query), engine.title)
   } finally {
@@ -74,21 +124,47 @@ async function withEngine(dialect: Provable, run: (query: Parameters<typeof prov
 }
 
 function sayProof(proof: Proof, title: string): Outcome {
-  const steps = proof.steps.map((step) => `  ${step.state === 'good' ? 'good  ' : step.state.padEnd(6)} ${step.name}`)
-  return { status: proof.good ? 0 : 1, json: { ...proof, title }, words: [`${title}: ${proof.good ? 'proven' : 'not proven'}`, ...steps, ...sayTrouble(proof).map((line) => `  ${line}`)] }
+  const steps = proof.steps.map(
+    (step) => `  ${step.state === 'good' ? 'good  ' : step.state.padEnd(6)} ${step.name}`
+  )
+  return {
+    status: proof.good ? 0 : 1,
+    json: { ...proof, title },
+    words: [
+      `${title}: ${proof.good ? 'proven' : 'not proven'}`,
+      ...steps,
+      ...sayTrouble(proof).map((line) => `  ${line}`)
+    ]
+  }
 }
 
 /** Writes the migration between two design files into a folder; with `prove`, runs it there and back. */
-export async function plan(from: string, to: string, { as, output, prove: wanted }: { as: string; output: string; prove?: boolean }): Promise<Outcome> {
+export async function plan(
+  from: string,
+  to: string,
+  { as, output, prove: wanted }: { as: string; output: string; prove?: boolean }
+): Promise<Outcome> {
   const dialect = needMigrating(as)
   const [before, after] = [openDesign(from).design, openDesign(to).design]
   const made = planMigration(before, after, dialect)
   const changes = compareDesigns(before, after)
   put(header(dialect, before, after, 'up') + script(made.up), join(output, 'up.sql'))
   put(header(dialect, after, before, 'down') + script(made.down), join(output, 'down.sql'))
-  const json = { dialect: dialect.name, changes, warnings: made.warnings, keepsakes: made.keepsakes.map((each) => each.name), up: made.up, down: made.down }
+  const json = {
+    dialect: dialect.name,
+    changes,
+    warnings: made.warnings,
+    keepsakes: made.keepsakes.map((each) => each.name),
+    up: made.up,
+    down: made.down
+  }
   put(`${JSON.stringify(json, null, 2)}\n`, join(output, 'plan.json'))
-  const words = [`${output}: up.sql, down.sql and plan.json, for ${dialect.title}`, ...(made.up.length === 0 ? ['  Nothing to do: the two are the same to the engine.'] : []), ...changes.map((change) => `  ${change.sentence}`), ...sayWarnings(made)]
+  const words = [
+    `${output}: up.sql, down.sql and plan.json, for ${dialect.title}`,
+    ...(made.up.length === 0 ? ['  Nothing to do: the two are the same to the engine.'] : []),
+    ...changes.map((change) => `  ${change.sentence}`),
+    ...sayWarnings(made)
+  ]
   if (!wanted) return { status: 0, json, words }
   const proof = await withEngine(dialect, (query) => proveMigration(before, after, dialect, query))
   return { status: proof.status, json: { ...json, proof: proof.json }, words: [...words, ...proof.words] }
@@ -99,18 +175,31 @@ function header(dialect: Dialect, from: Design, to: Design, step: string): strin
   return `-- ${step}: ${oneLine(from.name)} to ${oneLine(to.name)}, for ${dialect.title}\n\n`
 }
 
-const sayWarnings = ({ warnings }: MigrationPlan): string[] => [...warnings.up.map((each) => `  up: ${each.message}`), ...warnings.down.map((each) => `  down: ${each.message}`)]
+const sayWarnings = ({ warnings }: MigrationPlan): string[] => [
+  ...warnings.up.map((each) => `  up: ${each.message}`),
+  ...warnings.down.map((each) => `  down: ${each.message}`)
+]
 
 const names = (dialects: readonly Dialect[]): string => dialects.map((each) => each.name).join(', ')
 
 function needProvable(name: string): Provable {
   const found = isDialect(name) ? DIALECTS[name] : undefined
-  if (!found || !isProvable(found)) throw new CannotDo(found ? `No ${found.title} runs here, so nothing can be proven on it. It can be on: ${names(PROVABLE)}.` : `“${name}” is not one of ${names(PROVABLE)}.`)
+  if (!found || !isProvable(found))
+    throw new CannotDo(
+      found
+        ? `No ${found.title} runs here, so nothing can be proven on it. It can be on: ${names(PROVABLE)}.`
+        : `“${name}” is not one of ${names(PROVABLE)}.`
+    )
   return found
 }
 
 function needMigrating(name: string): Migrating {
   const found = isDialect(name) ? DIALECTS[name] : undefined
-  if (!found || !isMigrating(found)) throw new CannotDo(found ? `Migrations are not written for ${found.title} yet; they are for: ${names(MIGRATING)}.` : `“${name}” is not one of ${names(MIGRATING)}.`)
+  if (!found || !isMigrating(found))
+    throw new CannotDo(
+      found
+        ? `Migrations are not written for ${found.title} yet; they are for: ${names(MIGRATING)}.`
+        : `“${name}” is not one of ${names(MIGRATING)}.`
+    )
   return found
 }

@@ -18,9 +18,14 @@ export function readText(path: string, most: number): string {
   try {
     bytes = readUpTo(path, most + 1)
   } catch (error) {
-    throw new CannotDo(`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file' : 'it cannot be read'}.`)
+    throw new CannotDo(
+      `${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file' : 'it cannot be read'}.`
+    )
   }
-  if (bytes.length > most) throw new CannotDo(`${path}: it is longer than ${most.toLocaleString('en-GB')} bytes, which is more than is read.`)
+  if (bytes.length > most)
+    throw new CannotDo(
+      `${path}: it is longer than ${most.toLocaleString('en-GB')} bytes, which is more than is read.`
+    )
   const text = decodeText(bytes)
   if (!text.ok) throw new CannotDo(`${path}: ${text.message}.`)
   return text.value
@@ -58,5 +63,7 @@ export function put(text: string, path: string | undefined): void {
 export function whyNot(error: unknown): string {
   const { code } = error as NodeJS.ErrnoException
   if (code === 'ENOSPC') return ', since the disk is full'
-  return code === 'EACCES' || code === 'EPERM' || code === 'EROFS' ? ', since this program may not write there' : ''
+  return code === 'EACCES' || code === 'EPERM' || code === 'EROFS'
+    ? ', since this program may not write there'
+    : ''
 }

@@ -22,63 +22,106 @@ async function finish(options: { json?: boolean }, work: () => Outcome | Promise
   process.exitCode = outcome.status
 }
 
-const DATA_OPTION = ['--data <dir>', 'the folder with the designs', join(homedir(), '.local', 'share', 'patient-key')] as const
+const DATA_OPTION = [
+  '--data <dir>',
+  'the folder with the designs',
+  join(homedir(), '.local', 'share', 'patient-key')
+] as const
 const JSON_OPTION = ['--json', 'a machine-readable result on standard output'] as const
 
-program.command('serve')
+program
+  .command('serve')
   .description('the application')
   .option('--port <n>', 'where to listen', String(DEFAULT_PORT))
-  .option('--host <host>', 'the address to listen on; other than this machine, a token is asked for', '127.0.0.1')
+  .option(
+    '--host <host>',
+    'the address to listen on; other than this machine, a token is asked for',
+    '127.0.0.1'
+  )
   .option(...DATA_OPTION)
   .option('--demo', 'put the demo in, where there is no design yet')
   .action(async (options: { port: string; host: string; data: string; demo?: boolean }) => {
     const port = Number(options.port)
-    if (!Number.isInteger(port) || port < 0 || port > 65535) throw new CannotDo(`“${options.port}” is not a port; it is a number up to 65535.`)
-    const [{ serve }, { fernhollow }] = await Promise.all([import('../server/serve.ts'), import('../demo/fernhollow.ts')])
-    const server = await serve({ port, host: options.host, data: options.data, demo: options.demo ? fernhollow() : undefined })
-    process.stderr.write(`Patient Key is at ${server.address}\nDesigns are kept in ${options.data}. Stop it with Ctrl C.\n`)
-    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.stop().then(() => process.exit(0), failed))
+    if (!Number.isInteger(port) || port < 0 || port > 65535)
+      throw new CannotDo(`“${options.port}” is not a port; it is a number up to 65535.`)
+    const [{ serve }, { fernhollow }] = await Promise.all([
+      import('../server/serve.ts'),
+      import('../demo/fernhollow.ts')
+    ])
+    const server = await serve({
+      port,
+      host: options.host,
+      data: options.data,
+      demo: options.demo ? fernhollow() : undefined
+    })
+    process.stderr.write(
+      `Patient Key is at ${server.address}\nDesigns are kept in ${options.data}. Stop it with Ctrl C.\n`
+    )
+    for (const signal of ['SIGINT', 'SIGTERM'] as const)
+      process.once(signal, () => void server.stop().then(() => process.exit(0), failed))
   })
 
-program.command('demo')
+program
+  .command('demo')
   .description('writes the demo design, or one of its versions, as a design file')
   .option('-o, --output <file>', 'where to; standard output when left out')
   .option('--version <n>', 'one of its versions')
   .option(...JSON_OPTION)
-  .action((options: { output?: string; version?: string; json?: boolean }) => finish(options, () => demo(options)))
+  .action((options: { output?: string; version?: string; json?: boolean }) =>
+    finish(options, () => demo(options))
+  )
 
-program.command('write')
+program
+  .command('write')
   .description('writes an output of a design')
   .argument('[design]', 'a design file')
   .option('--as <output>', 'which one')
   .option('-o, --output <path>', 'where to; standard output when left out')
   .option('--list', 'say which outputs there are')
   .option(...JSON_OPTION)
-  .action((design: string | undefined, options: { as?: string; output?: string; list?: boolean; json?: boolean }) => finish(options, () => {
-    if (options.list) return listOutputs()
-    if (design === undefined) throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
-    if (options.as === undefined) throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
-    return write(design, { as: options.as, ...(options.output !== undefined && { output: options.output }) })
-  }))
+  .action(
+    (design: string | undefined, options: { as?: string; output?: string; list?: boolean; json?: boolean }) =>
+      finish(options, () => {
+        if (options.list) return listOutputs()
+        if (design === undefined)
+          throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
+        if (options.as === undefined)
+          throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
+        return write(design, {
+          as: options.as,
+          ...(options.output !== undefined && { output: options.output })
+        })
+      })
+  )
 
-program.command('check')
+program
+  .command('check')
   .description('what is wrong or doubtful in a design')
   .argument('<design>', 'a design file')
   .option('--as <dialect>', 'for one dialect; else for those that the design is written for')
   .option(...JSON_OPTION)
-  .action((design: string, options: { as?: string; json?: boolean }) => finish(options, () => check(design, options)))
+  .action((design: string, options: { as?: string; json?: boolean }) =>
+    finish(options, () => check(design, options))
+  )
 
-program.command('prove')
-  .description('runs a design\'s SQL on a real engine and compares what it reads back')
+program
+  .command('prove')
+  .description("runs a design's SQL on a real engine and compares what it reads back")
   .argument('<design>', 'a design file')
   .requiredOption('--on <engine>', 'sqlite, postgresql or mariadb')
-  .option('--url <url>', `a server to prove it on, with an empty database, as in mariadb://user@localhost:3306/trial; its password is taken from ${PASSWORD_VARIABLE}`)
+  .option(
+    '--url <url>',
+    `a server to prove it on, with an empty database, as in mariadb://user@localhost:3306/trial; its password is taken from ${PASSWORD_VARIABLE}`
+  )
   .option('--password-file <file>', 'a file with the password')
   .option('--ask-password', 'ask for the password')
   .option(...JSON_OPTION)
-  .action((design: string, options: { on: string; json?: boolean } & PasswordOptions) => finish(options, () => prove(design, options)))
+  .action((design: string, options: { on: string; json?: boolean } & PasswordOptions) =>
+    finish(options, () => prove(design, options))
+  )
 
-program.command('plan')
+program
+  .command('plan')
   .description('writes the migration between two design files')
   .argument('<from>', 'the design file to start from')
   .argument('<to>', 'the design file to end at')
@@ -86,29 +129,45 @@ program.command('plan')
   .requiredOption('-o, --output <dir>', 'the folder for up.sql, down.sql and plan.json')
   .option('--prove', 'run it on the engine, up, down and up again')
   .option(...JSON_OPTION)
-  .action((from: string, to: string, options: { as: string; output: string; prove?: boolean; json?: boolean }) => finish(options, () => plan(from, to, options)))
+  .action(
+    (from: string, to: string, options: { as: string; output: string; prove?: boolean; json?: boolean }) =>
+      finish(options, () => plan(from, to, options))
+  )
 
-program.command('backup')
+program
+  .command('backup')
   .description('writes all designs with their versions into one file')
   .requiredOption('-o, --output <file>', 'where to')
   .option(...DATA_OPTION)
   .option(...JSON_OPTION)
-  .action((options: { output: string; data: string; json?: boolean }) => finish(options, () => backup(options)))
+  .action((options: { output: string; data: string; json?: boolean }) =>
+    finish(options, () => backup(options))
+  )
 
-program.command('restore')
+program
+  .command('restore')
   .description('takes the designs of such a file in')
   .argument('<file>', 'what backup wrote')
   .option(...DATA_OPTION)
   .option(...JSON_OPTION)
-  .action((file: string, options: { data: string; json?: boolean }) => finish(options, () => restore(file, options)))
+  .action((file: string, options: { data: string; json?: boolean }) =>
+    finish(options, () => restore(file, options))
+  )
 
-/** Says what could not be done, in one line, and ends. Where it is this program's own mistake, DEBUG shows where. */
+/**
+ * Says what could not be done, in one line, and ends. Where it is this program's own mistake, DEBUG shows
+ * where.
+ */
 function failed(error: unknown): void {
   process.exitCode = 2
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2
-  else if (error instanceof CannotDo || (error instanceof Error && error.name === 'CannotServe')) process.stderr.write(`${error.message}\n`)
+  else if (error instanceof CannotDo || (error instanceof Error && error.name === 'CannotServe'))
+    process.stderr.write(`${error.message}\n`)
   else if (process.env.DEBUG) throw error
-  else process.stderr.write(`Something went wrong in Patient Key itself: ${error instanceof Error ? error.message : String(error)} (DEBUG=1 shows where.)\n`)
+  else
+    process.stderr.write(
+      `Something went wrong in Patient Key itself: ${error instanceof Error ? error.message : String(error)} (DEBUG=1 shows where.)\n`
+    )
 }
 
 // Who reads no more has what they wanted; whatever else hinders is said.

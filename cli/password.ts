@@ -2,7 +2,11 @@ import { createInterface } from 'node:readline'
 import { Writable } from 'node:stream'
 import { readText } from './files.ts'
 
-export interface PasswordOptions { url?: string | undefined; passwordFile?: string | undefined; askPassword?: boolean | undefined }
+export interface PasswordOptions {
+  url?: string | undefined
+  passwordFile?: string | undefined
+  askPassword?: boolean | undefined
+}
 
 /** Where a password is looked for in the environment. */
 export const PASSWORD_VARIABLE = 'PATIENT_KEY_PASSWORD'
@@ -11,10 +15,16 @@ export const PASSWORD_VARIABLE = 'PATIENT_KEY_PASSWORD'
  * The password for a server, from a file, a prompt or the environment; nothing where none is given, or
  * where it stands in the address, which is warned of: a list of processes shows it to everybody.
  */
-export async function passwordFor({ url, passwordFile, askPassword }: PasswordOptions): Promise<string | undefined> {
+export async function passwordFor({
+  url,
+  passwordFile,
+  askPassword
+}: PasswordOptions): Promise<string | undefined> {
   if (url === undefined) return undefined
   if (URL.canParse(url) && new URL(url).password !== '') {
-    process.stderr.write(`The password in --url can be read by everybody who lists the processes of this machine. Give it in ${PASSWORD_VARIABLE}, with --password-file, or with --ask-password.\n`)
+    process.stderr.write(
+      `The password in --url can be read by everybody who lists the processes of this machine. Give it in ${PASSWORD_VARIABLE}, with --password-file, or with --ask-password.\n`
+    )
   }
   if (passwordFile !== undefined) return readText(passwordFile, 10_000).replace(/\r?\n$/, '')
   return askPassword ? ask() : process.env[PASSWORD_VARIABLE]

@@ -15,7 +15,10 @@ export const BOUNDS = {
   request: 16 * 2 ** 20,
 
   tables: 10_000,
-  /** Columns of a table, and columns of a key or an index: SQLite's own limit, the largest that any engine has. */
+  /**
+   * Columns of a table, and columns of a key or an index: SQLite's own limit, the largest that any engine
+   * has.
+   */
   columns: 2000,
   /** Keys, references, checks, indexes or row policies of a table. */
   rules: 1000,

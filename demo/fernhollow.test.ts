@@ -12,7 +12,13 @@ import { fernhollow } from './fernhollow.ts'
 
 describe('the demo', () => {
   const { design, versions } = fernhollow()
-  const states = [...versions.map((version) => version.design), design] as [Design, Design, Design, Design, Design]
+  const states = [...versions.map((version) => version.design), design] as [
+    Design,
+    Design,
+    Design,
+    Design,
+    Design
+  ]
   const [first, second, , fourth] = states
 
   it('is a design file that reads back, with every cross-reference of its rows in place', () => {
@@ -30,21 +36,36 @@ describe('the demo', () => {
   })
 
   it('has one mistake in its draft, which a check finds, and none in its versions', () => {
-    for (const { design: version } of versions) expect([...findingsIn(version).values()].flat().filter((finding) => finding.severity !== 'doubtful')).toEqual([])
-    const [only, ...others] = [...findingsIn(design).values()].flat().filter((finding) => finding.severity === 'wrong')
+    for (const { design: version } of versions)
+      expect(
+        [...findingsIn(version).values()].flat().filter((finding) => finding.severity !== 'doubtful')
+      ).toEqual([])
+    const [only, ...others] = [...findingsIn(design).values()]
+      .flat()
+      .filter((finding) => finding.severity === 'wrong')
     expect(others).toEqual([])
-    expect(only).toMatchObject({ rule: 'undeclared reference', table: 't_release', column: 'c_release_volunteer_id' })
+    expect(only).toMatchObject({
+      rule: 'undeclared reference',
+      table: 't_release',
+      column: 'c_release_volunteer_id'
+    })
     const mended = only?.fix && apply(design, only.fix.operation)
-    expect(mended?.ok && [...findingsIn(mended.design).values()].flat().some((finding) => finding.severity === 'wrong')).toBe(false)
+    expect(
+      mended?.ok &&
+        [...findingsIn(mended.design).values()].flat().some((finding) => finding.severity === 'wrong')
+    ).toBe(false)
   })
 
   describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
     let engine: Engine
-    beforeAll(async () => { engine = await openEngine(dialect) })
+    beforeAll(async () => {
+      engine = await openEngine(dialect)
+    })
     afterAll(() => engine.close())
 
     it('is proven: every version, the draft, and the way from each to the next and back', async () => {
-      for (const each of states) expect(sayTrouble(await proveDesign(each, dialect, engine.query))).toEqual([])
+      for (const each of states)
+        expect(sayTrouble(await proveDesign(each, dialect, engine.query))).toEqual([])
       if (!isMigrating(dialect)) return
       for (const [at, from] of states.slice(0, -1).entries()) {
         const proof = await proveMigration(from, states[at + 1] as Design, dialect, engine.query)

@@ -1,6 +1,13 @@
 import { readExpression } from '../core/design/expressions.ts'
 import { tableOf } from '../core/design/lookup.ts'
-import { emptyTable, type Column, type Design, type ForeignKey, type Row, type Table } from '../core/design/model.ts'
+import {
+  emptyTable,
+  type Column,
+  type Design,
+  type ForeignKey,
+  type Row,
+  type Table
+} from '../core/design/model.ts'
 import { parseType } from '../core/design/type.ts'
 import { parseDefault, type Value } from '../core/design/value.ts'
 import { apply } from '../core/edit/apply.ts'
@@ -10,20 +17,35 @@ import type { Operation } from '../core/edit/operation.ts'
 
 /** A column from words as they are typed in a sheet: name, type, and `required` or a default. */
 export function column(table: string, name: string, type: string, ...rest: string[]): Column {
-  const enums = type.startsWith('enum ') ? [{ id: `e_${type.slice(5)}`, name: type.slice(5), values: [] }] : []
+  const enums = type.startsWith('enum ')
+    ? [{ id: `e_${type.slice(5)}`, name: type.slice(5), values: [] }]
+    : []
   const parsed = parseType(type, enums)
   if (!parsed.ok) throw new Error(parsed.message)
   const [text] = rest.filter((word) => word !== 'required')
   const value = parseDefault(text ?? '', parsed.value)
   if (!value.ok) throw new Error(value.message)
-  return { id: `c_${table}_${name}`, name, type: parsed.value, required: rest.includes('required'), default: value.value ?? undefined }
+  return {
+    id: `c_${table}_${name}`,
+    name,
+    type: parsed.value,
+    required: rest.includes('required'),
+    default: value.value ?? undefined
+  }
 }
 
-export interface TableWords { name: string; note: string; key: string[]; columns: [name: string, type: string, ...rest: string[]][]; uniques?: string[] }
+export interface TableWords {
+  name: string
+  note: string
+  key: string[]
+  columns: [name: string, type: string, ...rest: string[]][]
+  uniques?: string[]
+}
 
 export function table({ name, note, key, columns, uniques = [] }: TableWords): Table {
   return {
-    ...emptyTable(name, `t_${name}`), note,
+    ...emptyTable(name, `t_${name}`),
+    note,
     columns: columns.map((words) => column(name, ...words)),
     primaryKey: { id: `k_${name}`, columns: key.map((each) => `c_${name}_${each}`) },
     uniques: uniques.map((each) => ({ id: `k_${name}_${each}`, columns: [`c_${name}_${each}`] }))
@@ -31,16 +53,36 @@ export function table({ name, note, key, columns, uniques = [] }: TableWords): T
 }
 
 /** What each table is called by in what refers to it, where that is not its name with `_id`. */
-const KEYS: Record<string, string[]> = { species: ['species_code'], reason: ['reason_code'], ward: ['ward_code'], pen: ['ward_code', 'pen_no'] }
+const KEYS: Record<string, string[]> = {
+  species: ['species_code'],
+  reason: ['reason_code'],
+  ward: ['ward_code'],
+  pen: ['ward_code', 'pen_no']
+}
 
 /** A reference by columns of the child, in the order of the parent's key. */
-export function refer(child: string, columns: string[], parent: string, onDelete: ForeignKey['onDelete'], verbs: { child: string; parent: string }): Operation {
+export function refer(
+  child: string,
+  columns: string[],
+  parent: string,
+  onDelete: ForeignKey['onDelete'],
+  verbs: { child: string; parent: string }
+): Operation {
   const targets = KEYS[parent] ?? [`${parent}_id`]
   return {
-    kind: 'foreignKey.add', table: `t_${child}`,
+    kind: 'foreignKey.add',
+    table: `t_${child}`,
     foreignKey: {
-      id: `f_${child}_${columns[0] ?? ''}`, table: `t_${parent}`, key: `k_${parent}`,
-      pairs: columns.map((name, at) => ({ column: `c_${child}_${name}`, refersTo: `c_${parent}_${targets[at] ?? ''}` })), onDelete, onUpdate: 'CASCADE', verbs
+      id: `f_${child}_${columns[0] ?? ''}`,
+      table: `t_${parent}`,
+      key: `k_${parent}`,
+      pairs: columns.map((name, at) => ({
+        column: `c_${child}_${name}`,
+        refersTo: `c_${parent}_${targets[at] ?? ''}`
+      })),
+      onDelete,
+      onUpdate: 'CASCADE',
+      verbs
     }
   }
 }
@@ -48,14 +90,20 @@ export function refer(child: string, columns: string[], parent: string, onDelete
 /** Rows from lists of values in the order of the columns named. */
 export function rows(name: string, columns: string[], values: readonly (readonly Value[])[]): Operation {
   return {
-    kind: 'table.setRows', table: `t_${name}`,
-    rows: values.map((row): Row => Object.fromEntries(columns.map((each, at) => [`c_${name}_${each}`, row[at] ?? null])))
+    kind: 'table.setRows',
+    table: `t_${name}`,
+    rows: values.map((row): Row =>
+      Object.fromEntries(columns.map((each, at) => [`c_${name}_${each}`, row[at] ?? null]))
+    )
   }
 }
 
 /** A check as it is typed, read against the table as it stands. */
 export function check(design: Design, name: string, id: string, text: string): Operation {
-  const read = readExpression(text, { columns: tableOf(design, `t_${name}`)?.columns ?? [], enums: design.enums })
+  const read = readExpression(text, {
+    columns: tableOf(design, `t_${name}`)?.columns ?? [],
+    enums: design.enums
+  })
   if (!read.ok) throw new Error(`${name}: ${read.message}`)
   return { kind: 'check.add', table: `t_${name}`, check: { id: `x_${name}_${id}`, condition: read.value } }
 }

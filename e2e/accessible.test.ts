@@ -3,16 +3,29 @@ import { describe, expect, it } from 'vitest'
 import { Key, type Browser } from './browser.ts'
 import { session } from './session.ts'
 
-interface Violation { id: string; impact: string; nodes: { html: string; any: { message: string }[] }[] }
+interface Violation {
+  id: string
+  impact: string
+  nodes: { html: string; any: { message: string }[] }[]
+}
 
 /** What axe finds serious or worse on the page as it stands. */
 async function serious(browser: Browser): Promise<string[]> {
   await browser.driver.executeScript(axe.source)
-  const violations = await browser.driver.executeAsyncScript<Violation[]>('const done = arguments[0]; axe.run(document, { resultTypes: ["violations"] }).then((r) => done(r.violations), (e) => done([{ id: String(e), impact: "serious", nodes: [] }]))')
-  return violations.filter((each) => ['serious', 'critical'].includes(each.impact)).flatMap((each) => each.nodes.map((node) => `${each.id}: ${node.html.slice(0, 160)} · ${node.any[0]?.message ?? ''}`))
+  const violations = await browser.driver.executeAsyncScript<Violation[]>(
+    'const done = arguments[0]; axe.run(document, { resultTypes: ["violations"] }).then((r) => done(r.violations), (e) => done([{ id: String(e), impact: "serious", nodes: [] }]))'
+  )
+  return violations
+    .filter((each) => ['serious', 'critical'].includes(each.impact))
+    .flatMap((each) =>
+      each.nodes.map((node) => `${each.id}: ${node.html.slice(0, 160)} · ${node.any[0]?.message ?? ''}`)
+    )
 }
 
-describe.each([{ theme: 'light', dark: false }, { theme: 'dark', dark: true }])('the $theme theme', ({ dark }) => {
+describe.each([
+  { theme: 'light', dark: false },
+  { theme: 'dark', dark: true }
+])('the $theme theme', ({ dark }) => {
   const { app, browser } = session({ demo: true, dark })
 
   it.each([

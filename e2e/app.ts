@@ -18,7 +18,10 @@ export async function freePort(): Promise<number> {
   return port
 }
 
-/** The application as a process of its own, with a data folder of its own; it can be killed and started again on the same. */
+/**
+ * The application as a process of its own, with a data folder of its own; it can be killed and started
+ * again on the same.
+ */
 export class App {
   private process: ChildProcess | undefined
   private port = 0
@@ -40,7 +43,21 @@ export class App {
   }
 
   async run(): Promise<void> {
-    const started = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--port', String(this.port), '--data', this.data, ...(this.demo ? ['--demo'] : [])], { cwd: ROOT, stdio: ['ignore', 'ignore', 'pipe'] })
+    const started = spawn(
+      process.execPath,
+      [
+        '--import',
+        'tsx',
+        'cli/main.ts',
+        'serve',
+        '--port',
+        String(this.port),
+        '--data',
+        this.data,
+        ...(this.demo ? ['--demo'] : [])
+      ],
+      { cwd: ROOT, stdio: ['ignore', 'ignore', 'pipe'] }
+    )
     this.process = started
     let said = ''
     await new Promise<void>((resolve, reject) => {
@@ -54,14 +71,19 @@ export class App {
 
   /** The draft as the server has it: of the design named, or of the one changed last. */
   async design(id?: string): Promise<Design> {
-    const ask = async <T>(path: string): Promise<T> => (await (await fetch(`${this.address}/api/designs${path}`)).json()) as T
+    const ask = async <T>(path: string): Promise<T> =>
+      (await (await fetch(`${this.address}/api/designs${path}`)).json()) as T
     const wanted = id ?? (await ask<{ designs: { id: string }[] }>('')).designs[0]?.id ?? ''
     return (await ask<{ design: Design }>(`/${wanted}`)).design
   }
 
   /** Takes a design in, as a file is taken in, and gives the address that it has from then on. */
   async put(design: Design): Promise<string> {
-    const answer = await fetch(`${this.address}/api/designs`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: writeDesignFile(design) }) })
+    const answer = await fetch(`${this.address}/api/designs`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ file: writeDesignFile(design) })
+    })
     if (answer.status !== 201) throw new Error(`the design was not taken in: ${await answer.text()}`)
     return `${this.address}/d/${((await answer.json()) as { design: Design }).design.id}`
   }

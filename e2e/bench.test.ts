@@ -16,7 +16,8 @@ describe('on the demo', () => {
   afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
   const stored = (): Promise<Design> => app.design('d_fernhollow')
-  const table = async (name: string): Promise<Table> => (await stored()).tables.find((each) => each.name === name) ?? expect.fail(`no ${name}`)
+  const table = async (name: string): Promise<Table> =>
+    (await stored()).tables.find((each) => each.name === name) ?? expect.fail(`no ${name}`)
   async function go(id: string): Promise<void> {
     await browser.open(`${app.address}/d/d_fernhollow/bench/${id}`)
     await browser.see('.sheet')
@@ -25,11 +26,22 @@ describe('on the demo', () => {
   /** Opens a choice in a sentence and takes the option that begins with the words. */
   async function choose(label: string, words: string): Promise<void> {
     await (await browser.named('span', label)).click()
-    await (await browser.driver.wait(async () => {
-      const options = await browser.driver.findElements(By.css('[role=option]'))
-      for (const option of options) if (await option.isDisplayed() && (await option.getText()).replace(/^·\s*/, '').startsWith(words)) return option
-      return undefined as never
-    }, 10_000, `no option ${words}`)).click()
+    await (
+      await browser.driver.wait(
+        async () => {
+          const options = await browser.driver.findElements(By.css('[role=option]'))
+          for (const option of options)
+            if (
+              (await option.isDisplayed()) &&
+              (await option.getText()).replace(/^·\s*/, '').startsWith(words)
+            )
+              return option
+          return undefined as never
+        },
+        10_000,
+        `no option ${words}`
+      )
+    ).click()
   }
 
   it('reads a relationship as sentences and changes it in place: how many, the rule, the verb', async () => {
@@ -38,16 +50,32 @@ describe('on the demo', () => {
     await choose('How many each admission has: at most one', 'exactly one')
     await browser.until('finder is required and its rule follows', async () => {
       const admission = await table('admission')
-      return admission.foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'RESTRICT' && admission.columns.some((column) => column.name === 'finder_id' && column.required)
+      return (
+        admission.foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'RESTRICT' &&
+        admission.columns.some((column) => column.name === 'finder_id' && column.required)
+      )
     })
     await choose('What deleting finder does: is refused', 'deletes its admissions too')
-    await browser.until('the rule is CASCADE', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete === 'CASCADE')
+    await browser.until(
+      'the rule is CASCADE',
+      async () =>
+        (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_finder_id')?.onDelete ===
+        'CASCADE'
+    )
     const verb = await browser.driver.findElement(By.css('[data-relation=f_admission_reason_code] .verb'))
     await verb.click()
     await verb.sendKeys(Key.chord(Key.CONTROL, 'a'), 'is for', Key.ENTER)
-    await browser.until('the verb is the user’s', async () => (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_reason_code')?.verbs?.child === 'is for')
+    await browser.until(
+      'the verb is the user’s',
+      async () =>
+        (await table('admission')).foreignKeys.find((key) => key.id === 'f_admission_reason_code')?.verbs
+          ?.child === 'is for'
+    )
     for (let n = 0; n < 3; n++) await browser.chord(Key.CONTROL, 'z')
-    await browser.until('three undone steps give the demo again', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'three undone steps give the demo again',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('explains a choice that cannot be: a key column is never emptied', async () => {
@@ -55,7 +83,10 @@ describe('on the demo', () => {
     await (await browser.named('span', 'What deleting medicine does')).click()
     await browser.says('SET NULL')
     await choose('What deleting medicine does', 'empties it')
-    await browser.says('medicine_id is required (it is in the primary key), so it cannot be emptied.', '[role=alert]')
+    await browser.says(
+      'medicine_id is required (it is in the primary key), so it cannot be emptied.',
+      '[role=alert]'
+    )
     await browser.click('button', 'Understood')
   })
 
@@ -65,27 +96,47 @@ describe('on the demo', () => {
     await browser.says('Each side turned out to need many', '.relate')
     const name = await browser.see('.relate .names input')
     await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'shared_stay', Key.ENTER)
-    await browser.until('the junction holds what the column held', async () => (await stored()).tables.some((each) => each.name === 'shared_stay' && each.rows.length === 15))
+    await browser.until('the junction holds what the column held', async () =>
+      (await stored()).tables.some((each) => each.name === 'shared_stay' && each.rows.length === 15)
+    )
     expect((await table('admission')).columns.map((column) => column.name)).not.toContain('patient_id')
     expect((await stored()).carries).toHaveLength(2)
     await browser.says('shared_stay refers to')
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'one undo takes it back',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('selects lines for a composite key, moves lines, toggles and writes between, by keyboard', async () => {
     await go('t_reason')
     await browser.type('/', 'rota', Key.ENTER)
     await browser.says('refers to rota')
-    await browser.until('the first line has the keyboard', async () => (await browser.focused()).startsWith('rota_id'))
-    await browser.type('n', 'ward_code', Key.TAB, 'char(3)', Key.ENTER, 'starts_at', Key.TAB, 'timestamp', Key.ENTER, Key.ESCAPE)
+    await browser.until('the first line has the keyboard', async () =>
+      (await browser.focused()).startsWith('rota_id')
+    )
+    await browser.type(
+      'n',
+      'ward_code',
+      Key.TAB,
+      'char(3)',
+      Key.ENTER,
+      'starts_at',
+      Key.TAB,
+      'timestamp',
+      Key.ENTER,
+      Key.ESCAPE
+    )
     await browser.until('two columns are there', async () => (await table('rota')).columns.length === 3)
     await browser.type(Key.ARROW_UP)
     await browser.chord(Key.SHIFT, Key.ARROW_UP)
     await browser.type('k')
     await browser.until('both are the key, and required', async () => {
       const shift = await table('rota')
-      return shift.primaryKey?.columns.length === 2 && shift.columns.slice(1).every((column) => column.required)
+      return (
+        shift.primaryKey?.columns.length === 2 && shift.columns.slice(1).every((column) => column.required)
+      )
     })
     await browser.says('key, in this order')
     await browser.click('button', 'earlier in the key: starts_at')
@@ -102,15 +153,24 @@ describe('on the demo', () => {
     await browser.type('u')
     await browser.until('it is unique', async () => (await table('rota')).uniques.length === 1)
     await browser.click('button', 'remove this table')
-    await browser.until('the table is gone', async () => !(await stored()).tables.some((each) => each.name === 'rota'))
+    await browser.until(
+      'the table is gone',
+      async () => !(await stored()).tables.some((each) => each.name === 'rota')
+    )
   })
 
   it('writes a reference as a type, completed from a few letters, with the key’s type', async () => {
     await go('t_finder')
     await browser.type(Key.END, Key.ENTER, 'kind', Key.TAB, '> spe', Key.TAB)
     await browser.type(Key.ENTER)
-    await browser.until('the column refers to species', async () => (await table('finder')).foreignKeys[0]?.table === 't_species')
-    expect((await table('finder')).columns.at(-1)).toMatchObject({ name: 'kind', type: { kind: 'char', length: 6 } })
+    await browser.until(
+      'the column refers to species',
+      async () => (await table('finder')).foreignKeys[0]?.table === 't_species'
+    )
+    expect((await table('finder')).columns.at(-1)).toMatchObject({
+      name: 'kind',
+      type: { kind: 'char', length: 6 }
+    })
     await browser.says('Each finder', '[data-side=one]')
     await browser.chord(Key.CONTROL, 'z')
   })
@@ -118,15 +178,23 @@ describe('on the demo', () => {
   it('shows a failed proof with what the engine said', async () => {
     await go('t_patient')
     await browser.type('n', 'age', Key.TAB, 'smallint', Key.TAB, Key.SPACE, Key.ENTER, Key.ESCAPE)
-    await browser.until('the column is there', async () => (await table('patient')).columns.some((column) => column.name === 'age'))
+    await browser.until('the column is there', async () =>
+      (await table('patient')).columns.some((column) => column.name === 'age')
+    )
     await browser.chord(Key.ALT, '4')
     await browser.says('patient.age is new, required and has no default', '.warnings')
     await browser.click('button', 'Prove the migration')
     await browser.says('not proven', '.proof', 60_000)
-    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^not proven$/gm) ?? []).length === 2, 60_000)
+    await browser.driver.wait(
+      async () => ((await browser.text('.proof h3')).match(/^not proven$/gm) ?? []).length === 2,
+      60_000
+    )
     expect(await browser.text('.trouble')).toMatch(/At “up” the engine said: .*null/i)
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('the draft is as it was', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'the draft is as it was',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('goes through the diagram by keyboard, and places all anew', async () => {
@@ -134,10 +202,16 @@ describe('on the demo', () => {
     const species = await browser.named('*[@data-table]', 'reason,')
     await browser.driver.executeScript('arguments[0].focus()', species)
     await browser.type(Key.ARROW_RIGHT)
-    await browser.until('a neighbour has the keyboard', async () => !(await browser.focused()).startsWith('reason,'))
+    await browser.until(
+      'a neighbour has the keyboard',
+      async () => !(await browser.focused()).startsWith('reason,')
+    )
     const neighbour = (await browser.focused()).split(',')[0] as string
     await browser.chord(Key.ALT, Key.ARROW_DOWN)
-    await browser.until('its place is kept', async () => (await stored()).positions[`t_${neighbour}`] !== undefined)
+    await browser.until(
+      'its place is kept',
+      async () => (await stored()).positions[`t_${neighbour}`] !== undefined
+    )
     await browser.click('button', 'Place all anew')
     await browser.until('no place is kept', async () => Object.keys((await stored()).positions).length === 0)
     await browser.driver.executeScript('arguments[0].focus()', await browser.named('*[@data-table]', 'dose,'))
@@ -167,15 +241,22 @@ describe('on the demo', () => {
   it('finds a column of the table that one is at, and makes a table though a column is called much the same', async () => {
     await go('t_release')
     await browser.type('/', 'released', Key.ENTER)
-    await browser.until('the column has the keyboard', async () => (await browser.focused()).startsWith('released_on'))
+    await browser.until('the column has the keyboard', async () =>
+      (await browser.focused()).startsWith('released_on')
+    )
     await browser.type(Key.HOME)
     await browser.type('/', 'released', Key.ENTER)
-    await browser.until('it has the keyboard again', async () => (await browser.focused()).startsWith('released_on'))
+    await browser.until('it has the keyboard again', async () =>
+      (await browser.focused()).startsWith('released_on')
+    )
     await browser.type('/', 'released')
     await browser.chord(Key.SHIFT, Key.ENTER)
     await browser.says('refers to released')
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('there is none again', async () => !(await stored()).tables.some((each) => each.name === 'released'))
+    await browser.until(
+      'there is none again',
+      async () => !(await stored()).tables.some((each) => each.name === 'released')
+    )
   })
 
   it('makes the table that a reference names when it is asked to, and only then', async () => {
@@ -184,26 +265,43 @@ describe('on the demo', () => {
     await browser.says('There is no table called caller yet.', '.line.writing')
     expect((await stored()).tables.some((each) => each.name === 'caller')).toBe(false)
     await browser.type(Key.ENTER)
-    await browser.until('it is made and referred to', async () => (await table('reason')).foreignKeys.some((key) => key.pairs.length === 1) && (await table('caller')).columns.length === 1)
+    await browser.until(
+      'it is made and referred to',
+      async () =>
+        (await table('reason')).foreignKeys.some((key) => key.pairs.length === 1) &&
+        (await table('caller')).columns.length === 1
+    )
     await browser.type(Key.ESCAPE)
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('one undo takes both away', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'one undo takes both away',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
     // What is typed instead after the question is taken over like anything else, wherever one goes next.
     await browser.type('n', 'told_by', Key.TAB, '> caller', Key.ENTER)
     await browser.says('There is no table called caller yet.', '.line.writing')
     await browser.chord(Key.CONTROL, 'a')
     await browser.type('text(30)', Key.ARROW_UP)
-    await browser.until('it is a column', async () => (await table('reason')).columns.some((column) => column.name === 'told_by' && column.type.kind === 'text'))
+    await browser.until('it is a column', async () =>
+      (await table('reason')).columns.some(
+        (column) => column.name === 'told_by' && column.type.kind === 'text'
+      )
+    )
     await browser.type('n', 'rung_at', Key.TAB, '> caller', Key.ENTER)
     await browser.says('There is no table called caller yet.', '.line.writing')
     await browser.chord(Key.CONTROL, 'a')
     await browser.type('date')
     await (await browser.driver.findElement(By.css('.sheet .note'))).click()
-    await browser.until('it is one too', async () => (await table('reason')).columns.some((column) => column.name === 'rung_at'))
+    await browser.until('it is one too', async () =>
+      (await table('reason')).columns.some((column) => column.name === 'rung_at')
+    )
     await browser.driver.executeScript('document.activeElement.blur()')
     await browser.chord(Key.CONTROL, 'z')
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('both are undone', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'both are undone',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('makes a table in a schema that is made with it, and puts one elsewhere by its name', async () => {
@@ -223,7 +321,10 @@ describe('on the demo', () => {
     await browser.until('both are there', async () => (await stored()).join() === 'staff.person,birds.person')
     const name = await browser.named('input', 'Name of the table')
     await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'staff.keeper', Key.ENTER)
-    await browser.until('it is in the other', async () => (await stored()).join() === 'staff.person,staff.keeper')
+    await browser.until(
+      'it is in the other',
+      async () => (await stored()).join() === 'staff.person,staff.keeper'
+    )
     expect(await name.getAttribute('value')).toBe('keeper')
     expect(await browser.text('.trail')).toContain('staff.keeper')
   })
@@ -231,10 +332,15 @@ describe('on the demo', () => {
   it('can be taken back when the page has been loaded anew', async () => {
     await go('t_reason')
     await browser.type('n', 'kept_back', Key.TAB, 'date', Key.ENTER, Key.ESCAPE)
-    await browser.until('it is a column', async () => (await table('reason')).columns.some((column) => column.name === 'kept_back'))
+    await browser.until('it is a column', async () =>
+      (await table('reason')).columns.some((column) => column.name === 'kept_back')
+    )
     await go('t_reason')
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('it is none again', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'it is none again',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('lets what refers to a table follow to another key, by keyboard, or leaves it', async () => {
@@ -242,13 +348,21 @@ describe('on the demo', () => {
     await browser.type(Key.ARROW_DOWN, 'k')
     await browser.says('dose refers to medicine by its key', '[role=alert]')
     await browser.type(Key.ESCAPE)
-    await browser.until('it can be left', async () => (await browser.driver.findElements(By.css('.notices [role=alert]'))).length === 0)
+    await browser.until(
+      'it can be left',
+      async () => (await browser.driver.findElements(By.css('.notices [role=alert]'))).length === 0
+    )
     await browser.type('k')
     await browser.says('Make name the key, and let what refers follow', '[role=alert]')
     await browser.chord(Key.ALT, Key.ENTER)
-    await browser.until('dose refers by the name', async () => (await table('dose')).columns.some((column) => column.name === 'medicine_name'))
+    await browser.until('dose refers by the name', async () =>
+      (await table('dose')).columns.some((column) => column.name === 'medicine_name')
+    )
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('one undo takes it back', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'one undo takes it back',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('says on the page of versions what a migration looks up, and first of all what would stop it', async () => {
@@ -256,16 +370,27 @@ describe('on the demo', () => {
     await browser.type(Key.ARROW_DOWN, 'k')
     await browser.says('let what refers follow', '[role=alert]')
     await browser.chord(Key.ALT, Key.ENTER)
-    await browser.until('shift refers by the name', async () => (await table('shift')).columns.some((column) => column.name === 'skill_name'))
+    await browser.until('shift refers by the name', async () =>
+      (await table('shift')).columns.some((column) => column.name === 'skill_name')
+    )
     await browser.type('n', 'rate', Key.TAB, 'smallint', Key.TAB, Key.SPACE, Key.ENTER, Key.ESCAPE)
-    await browser.until('a required column is there', async () => (await table('skill')).columns.some((column) => column.name === 'rate' && column.required))
+    await browser.until('a required column is there', async () =>
+      (await table('skill')).columns.some((column) => column.name === 'rate' && column.required)
+    )
     await browser.chord(Key.ALT, '4')
     await browser.says('shift.skill_name is looked up in the skill that skill_id refers to.', '.words')
     await browser.says('UPDATE shift AS own SET skill_name = referred.name')
-    expect((await browser.text('.words')).indexOf('skill.rate is new, required and has no default: the migration stops if skill has rows.')).toBeLessThan((await browser.text('.words')).indexOf('from version 4'))
+    expect(
+      (await browser.text('.words')).indexOf(
+        'skill.rate is new, required and has no default: the migration stops if skill has rows.'
+      )
+    ).toBeLessThan((await browser.text('.words')).indexOf('from version 4'))
     await browser.chord(Key.CONTROL, 'z')
     await browser.chord(Key.CONTROL, 'z')
-    await browser.until('both are undone', async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design))
+    await browser.until(
+      'both are undone',
+      async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
+    )
   })
 
   it('keeps the theme that was chosen', async () => {

@@ -22,13 +22,37 @@ export class Browser {
   async start(): Promise<this> {
     const { dark = false, downloads = tmpdir() } = this.options
     const options = new Options().setChromeBinaryPath('/usr/bin/chromium')
-    options.addArguments('--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', `--user-data-dir=${this.profile}`, '--window-size=1280,800', '--hide-scrollbars', '--force-prefers-reduced-motion', ...(dark ? ['--blink-settings=preferredColorScheme=0'] : []))
-    options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false })
-    const driver = this.started = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new ServiceBuilder('/usr/bin/chromedriver')).build()
+    options.addArguments(
+      '--headless',
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      `--user-data-dir=${this.profile}`,
+      '--window-size=1280,800',
+      '--hide-scrollbars',
+      '--force-prefers-reduced-motion',
+      ...(dark ? ['--blink-settings=preferredColorScheme=0'] : [])
+    )
+    options.setUserPreferences({
+      'download.default_directory': downloads,
+      'download.prompt_for_download': false
+    })
+    const driver = (this.started = await new Builder()
+      .forBrowser('chrome')
+      .setChromeOptions(options)
+      .setChromeService(new ServiceBuilder('/usr/bin/chromedriver'))
+      .build())
     await driver.manage().window().setRect({ width: 1280, height: 800 })
     // The window's frame takes some of the height: the page itself is to be 1280 by 800.
     const [width, height] = await driver.executeScript<[number, number]>('return [innerWidth, innerHeight]')
-    await driver.manage().window().setRect({ width: 2560 - width, height: 1600 - height })
+    await driver
+      .manage()
+      .window()
+      .setRect({ width: 2560 - width, height: 1600 - height })
     return this
   }
 
@@ -47,30 +71,48 @@ export class Browser {
 
   /** What the element that has the keyboard is called. */
   focused(): Promise<string> {
-    return this.driver.executeScript<string>('return document.activeElement?.getAttribute("aria-label") ?? ""')
+    return this.driver.executeScript<string>(
+      'return document.activeElement?.getAttribute("aria-label") ?? ""'
+    )
   }
 
   async untilLineHasKeyboard(): Promise<void> {
-    await this.until('a line has the keyboard', async () => (await this.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row')
+    await this.until(
+      'a line has the keyboard',
+      async () =>
+        (await this.driver.executeScript('return document.activeElement?.getAttribute("role")')) === 'row'
+    )
   }
 
   /** The element, when it is there and can be seen. */
   async see(css: string): Promise<WebElement> {
-    const element = await this.driver.wait(until.elementLocated(By.css(css)), PATIENCE, `nothing matches ${css}`)
+    const element = await this.driver.wait(
+      until.elementLocated(By.css(css)),
+      PATIENCE,
+      `nothing matches ${css}`
+    )
     return this.driver.wait(until.elementIsVisible(element), PATIENCE, `${css} cannot be seen`)
   }
 
   /** The element whose accessible name begins with the words: a label, or what stands in it. */
   async named(tag: string, words: string): Promise<WebElement> {
     const quoted = `"${words}"`
-    return this.driver.wait(until.elementLocated(By.xpath(`//${tag}[starts-with(@aria-label, ${quoted}) or starts-with(normalize-space(.), ${quoted})]`)), PATIENCE, `there is no ${tag} “${words}”`)
+    return this.driver.wait(
+      until.elementLocated(
+        By.xpath(
+          `//${tag}[starts-with(@aria-label, ${quoted}) or starts-with(normalize-space(.), ${quoted})]`
+        )
+      ),
+      PATIENCE,
+      `there is no ${tag} “${words}”`
+    )
   }
 
   async click(tag: string, words: string): Promise<void> {
     await this.until(`${tag} “${words}” can be clicked`, async () => {
       try {
         const element = await this.named(tag, words)
-        if (!await element.isEnabled()) return false
+        if (!(await element.isEnabled())) return false
         await element.click()
         return true
       } catch (failure) {
@@ -83,7 +125,10 @@ export class Browser {
 
   /** Types on the keyboard, wherever it is. */
   async type(...keys: string[]): Promise<void> {
-    await this.driver.actions().sendKeys(...keys).perform()
+    await this.driver
+      .actions()
+      .sendKeys(...keys)
+      .perform()
   }
 
   async chord(modifier: string, key: string): Promise<void> {
@@ -92,24 +137,35 @@ export class Browser {
 
   /** What the page shows as text. */
   text(css = 'body'): Promise<string> {
-    return this.driver.executeScript<string>('return [...document.querySelectorAll(arguments[0])].map((each) => each.innerText).join("\\n")', css)
+    return this.driver.executeScript<string>(
+      'return [...document.querySelectorAll(arguments[0])].map((each) => each.innerText).join("\\n")',
+      css
+    )
   }
 
   values(css: string): Promise<string[]> {
-    return this.driver.executeScript<string[]>('return [...document.querySelectorAll(arguments[0])].map((each) => each.value)', css)
+    return this.driver.executeScript<string[]>(
+      'return [...document.querySelectorAll(arguments[0])].map((each) => each.value)',
+      css
+    )
   }
 
   /** Waits until the text of the page, or of a part, holds the words. */
   async says(words: string, css = 'body', patience = PATIENCE): Promise<void> {
     let last = ''
-    await this.driver.wait(async () => (last = await this.text(css)).includes(words), patience).catch(() => {
-      throw new Error(`${css} does not say “${words}”, but:\n${last.slice(0, 3000)}`)
-    })
+    await this.driver
+      .wait(async () => (last = await this.text(css)).includes(words), patience)
+      .catch(() => {
+        throw new Error(`${css} does not say “${words}”, but:\n${last.slice(0, 3000)}`)
+      })
   }
 
   /** Bytes of JavaScript that the page holds, after what it no longer needs was collected. */
   async heap(): Promise<number> {
-    const driver = this.driver as WebDriver & { sendDevToolsCommand(name: string, params: object): Promise<void>; sendAndGetDevToolsCommand(name: string, params: object): Promise<{ usedSize: number }> }
+    const driver = this.driver as WebDriver & {
+      sendDevToolsCommand(name: string, params: object): Promise<void>
+      sendAndGetDevToolsCommand(name: string, params: object): Promise<{ usedSize: number }>
+    }
     await driver.sendDevToolsCommand('HeapProfiler.collectGarbage', {})
     return (await driver.sendAndGetDevToolsCommand('Runtime.getHeapUsage', {})).usedSize
   }

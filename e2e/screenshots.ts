@@ -10,7 +10,12 @@ mkdirSync(folder, { recursive: true })
 const app = await new App({ demo: true }).start()
 const demo = `${app.address}/d/d_fernhollow`
 
-async function take(name: string, address: string, prepare: (browser: Browser) => Promise<unknown>, dark = false): Promise<void> {
+async function take(
+  name: string,
+  address: string,
+  prepare: (browser: Browser) => Promise<unknown>,
+  dark = false
+): Promise<void> {
   const browser = await new Browser({ dark }).start()
   try {
     await browser.open(address)
@@ -58,7 +63,10 @@ try {
     await from?.sendKeys(' ')
     await to?.sendKeys(' ')
     await browser.click('button', 'Prove the migration')
-    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2, 60_000)
+    await browser.driver.wait(
+      async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2,
+      60_000
+    )
   })
 } finally {
   await app.stop()

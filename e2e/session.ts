@@ -2,8 +2,14 @@ import { afterAll, beforeAll } from 'vitest'
 import { App } from './app.ts'
 import { Browser } from './browser.ts'
 
-/** An application and a browser for the tests of one description: started before the first, ended after the last. */
-export function session({ demo = false, ...options }: { demo?: boolean; dark?: boolean; downloads?: string } = {}): { app: App; browser: Browser } {
+/**
+ * An application and a browser for the tests of one description: started before the first, ended after the
+ * last.
+ */
+export function session({
+  demo = false,
+  ...options
+}: { demo?: boolean; dark?: boolean; downloads?: string } = {}): { app: App; browser: Browser } {
   const app = new App({ demo })
   const browser = new Browser(options)
   beforeAll(async () => {

@@ -13,7 +13,8 @@ describe('a newcomer', () => {
   afterAll(() => rmSync(downloads, { recursive: true, force: true }))
 
   const stored = (): Promise<Design> => app.design()
-  const columns = (name: string, design: Design): string[] => design.tables.find((table) => table.name === name)?.columns.map((column) => column.name) ?? []
+  const columns = (name: string, design: Design): string[] =>
+    design.tables.find((table) => table.name === name)?.columns.map((column) => column.name) ?? []
 
   it('designs two tables on the bench by keyboard alone', async () => {
     await browser.open(app.address)
@@ -38,11 +39,31 @@ describe('a newcomer', () => {
     await browser.chord(Key.CONTROL, 'z')
     await browser.type('/', 'admission', Key.ENTER)
     await browser.says('refers to admission')
-    await browser.type('n', 'admitted_at', Key.TAB, 'timestamp zone', Key.TAB, Key.SPACE, Key.ENTER, Key.ESCAPE)
+    await browser.type(
+      'n',
+      'admitted_at',
+      Key.TAB,
+      'timestamp zone',
+      Key.TAB,
+      Key.SPACE,
+      Key.ENTER,
+      Key.ESCAPE
+    )
     await browser.driver.wait(async () => columns('admission', await stored()).length === 2, 10_000)
     const [medicine] = (await stored()).tables
-    expect(medicine?.columns.map((column) => [column.name, column.type.kind, column.required, column.default?.kind])).toEqual([
-      ['medicine_id', 'integer', true, 'generated'], ['name', 'text', true, undefined], ['unit_cost', 'decimal', false, 'value'], ['stocked_on', 'date', false, 'now'], ['code', 'char', true, undefined]
+    expect(
+      medicine?.columns.map((column) => [
+        column.name,
+        column.type.kind,
+        column.required,
+        column.default?.kind
+      ])
+    ).toEqual([
+      ['medicine_id', 'integer', true, 'generated'],
+      ['name', 'text', true, undefined],
+      ['unit_cost', 'decimal', false, 'value'],
+      ['stocked_on', 'date', false, 'now'],
+      ['code', 'char', true, undefined]
     ])
     expect(medicine?.primaryKey?.columns).toEqual([medicine?.columns[0]?.id])
   })
@@ -69,10 +90,16 @@ describe('a newcomer', () => {
     await browser.chord(Key.CONTROL, 'z')
     await browser.driver.wait(async () => (await stored()).tables.length === 2, 10_000)
     await browser.chord(Key.CONTROL, 'y')
-    await browser.driver.wait(async () => columns('dose', await stored()).join() === 'admission_id,medicine_id,quantity', 10_000)
+    await browser.driver.wait(
+      async () => columns('dose', await stored()).join() === 'admission_id,medicine_id,quantity',
+      10_000
+    )
     const dose = (await stored()).tables.find((table) => table.name === 'dose')
     expect(dose?.primaryKey?.columns).toEqual(dose?.columns.slice(0, 2).map((column) => column.id))
-    expect(dose?.columns.slice(0, 2).map((column) => [column.type.kind, column.default])).toEqual([['integer', undefined], ['integer', undefined]])
+    expect(dose?.columns.slice(0, 2).map((column) => [column.type.kind, column.default])).toEqual([
+      ['integer', undefined],
+      ['integer', undefined]
+    ])
   })
 
   it('walks along the keys, with readings on the neighbours', async () => {
@@ -108,12 +135,22 @@ describe('a newcomer', () => {
   it('sees it all in the diagram, ones left of manys, and puts a table elsewhere', async () => {
     await browser.chord(Key.ALT, '3')
     await browser.see('[data-table] .paper')
-    await browser.driver.wait(async () => (await browser.driver.findElements(By.css('g.line'))).length === 2, 10_000)
-    const left = async (name: string): Promise<number> => (await (await browser.named('*[@data-table]', `${name},`)).getRect()).x
+    await browser.driver.wait(
+      async () => (await browser.driver.findElements(By.css('g.line'))).length === 2,
+      10_000
+    )
+    const left = async (name: string): Promise<number> =>
+      (await (await browser.named('*[@data-table]', `${name},`)).getRect()).x
     expect(await left('medicine')).toBeLessThan(await left('dose'))
     expect(await left('admission')).toBeLessThan(await left('dose'))
     const table = await browser.named('*[@data-table]', 'medicine,')
-    await browser.driver.actions().move({ origin: table }).press().move({ origin: table, x: -40, y: 60 }).release().perform()
+    await browser.driver
+      .actions()
+      .move({ origin: table })
+      .press()
+      .move({ origin: table, x: -40, y: 60 })
+      .release()
+      .perform()
     await browser.driver.wait(async () => Object.keys((await stored()).positions).length === 1, 10_000)
   })
 
@@ -127,7 +164,11 @@ describe('a newcomer', () => {
     await browser.see('.page img')
     await browser.click('button', 'Download')
     const file = join(downloads, 'Ward book diagram.svg')
-    await browser.driver.wait(() => existsSync(file), 10_000).catch(() => { throw new Error(`downloaded: ${readdirSync(downloads).join()}`) })
+    await browser.driver
+      .wait(() => existsSync(file), 10_000)
+      .catch(() => {
+        throw new Error(`downloaded: ${readdirSync(downloads).join()}`)
+      })
     const svg = readFileSync(file, 'utf8')
     expect(svg).toContain('<svg xmlns="http://www.w3.org/2000/svg"')
     for (const name of ['medicine', 'admission', 'dose']) expect(svg).toContain(`>${name}</text>`)
@@ -145,7 +186,18 @@ describe('a newcomer', () => {
     await browser.untilLineHasKeyboard()
     await browser.type(Key.ARROW_DOWN, Key.ENTER, 'trade_name', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => columns('medicine', await stored()).includes('trade_name'), 10_000)
-    await browser.type('n', 'controlled', Key.TAB, 'boolean', Key.TAB, Key.SPACE, Key.TAB, 'false', Key.ENTER, Key.ESCAPE)
+    await browser.type(
+      'n',
+      'controlled',
+      Key.TAB,
+      'boolean',
+      Key.TAB,
+      Key.SPACE,
+      Key.TAB,
+      'false',
+      Key.ENTER,
+      Key.ESCAPE
+    )
     await browser.driver.wait(async () => columns('medicine', await stored()).includes('controlled'), 10_000)
     await browser.type(Key.END, Key.ARROW_UP, Key.DELETE)
     await browser.driver.wait(async () => !columns('medicine', await stored()).includes('code'), 10_000)
@@ -155,7 +207,13 @@ describe('a newcomer', () => {
     await browser.chord(Key.ALT, '4')
     await (await browser.see('.save input')).sendKeys('Wards, and controlled medicines', Key.ENTER)
     await browser.says('from version 1 to version 2')
-    for (const sentence of ['medicine.name is renamed to trade_name', 'medicine.controlled is new: boolean, required, default false', 'medicine.code is removed', 'ward is new']) await browser.says(sentence, '.words')
+    for (const sentence of [
+      'medicine.name is renamed to trade_name',
+      'medicine.controlled is new: boolean, required, default false',
+      'medicine.code is removed',
+      'ward is new'
+    ])
+      await browser.says(sentence, '.words')
     await browser.says('the values are kept in keepsake_medicine', '.words')
     await browser.says('RENAME COLUMN name TO trade_name', '.sql')
     await browser.click('label', 'SQLite')
@@ -163,7 +221,11 @@ describe('a newcomer', () => {
     await browser.click('button', 'Prove the migration')
     // The page stays usable while the engines run.
     await browser.says('PostgreSQL', '.proof')
-    await browser.driver.wait(async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2, 60_000).catch(async () => { throw new Error(await browser.text('.proof')) })
+    await browser.driver
+      .wait(async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2, 60_000)
+      .catch(async () => {
+        throw new Error(await browser.text('.proof'))
+      })
     expect(await browser.text('.proof')).toContain('up once more')
     expect(await browser.text('.proof')).not.toContain('failed')
     expect(((await browser.text('.proof')).match(/^good$/gm) ?? []).length).toBe(16)

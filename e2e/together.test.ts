@@ -10,7 +10,9 @@ describe('two tabs', () => {
   const { app, browser } = session({ demo: true })
 
   const stored = (): Promise<Design> => app.design('d_fernhollow')
-  const names = async (): Promise<string[]> => (await stored()).tables.find((table) => table.id === 't_patient')?.columns.map((column) => column.name) ?? []
+  const names = async (): Promise<string[]> =>
+    (await stored()).tables.find((table) => table.id === 't_patient')?.columns.map((column) => column.name) ??
+    []
   const typeColumn = async (name: string): Promise<void> => {
     await browser.type(Key.END, Key.ENTER, name, Key.TAB, 'text(20)', Key.ENTER, Key.ESCAPE)
   }
@@ -27,20 +29,40 @@ describe('two tabs', () => {
     await driver.wait(async () => (await names()).includes('from_tab_two'), 10_000)
     const second = await driver.getWindowHandle()
     await driver.switchTo().window(first)
-    await driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('from_tab_two'), 10_000)
+    await driver.wait(
+      async () => (await browser.values('.line input[data-cell=name]')).includes('from_tab_two'),
+      10_000
+    )
     await typeColumn('from_tab_one')
     await driver.switchTo().window(second)
-    await driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('from_tab_one'), 10_000)
+    await driver.wait(
+      async () => (await browser.values('.line input[data-cell=name]')).includes('from_tab_one'),
+      10_000
+    )
     await driver.close()
     await driver.switchTo().window(first)
   })
 
   it('leave what is being typed alone while another changes the same table', async () => {
     await browser.type(Key.END, Key.ENTER, 'half_ty')
-    const { revision } = await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json() as { revision: number }
+    const { revision } = (await (await fetch(`${app.address}/api/designs/d_fernhollow`)).json()) as {
+      revision: number
+    }
     const column = { id: 'c_meanwhile', name: 'meanwhile', type: { kind: 'boolean' }, required: false }
-    await fetch(`${app.address}/api/designs/d_fernhollow/operations`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ revision, operationId: crypto.randomUUID(), client: 'another', operation: { kind: 'column.add', table: 't_patient', column } }) })
-    await browser.driver.wait(async () => (await browser.values('.line input[data-cell=name]')).includes('meanwhile'), 10_000)
+    await fetch(`${app.address}/api/designs/d_fernhollow/operations`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({
+        revision,
+        operationId: crypto.randomUUID(),
+        client: 'another',
+        operation: { kind: 'column.add', table: 't_patient', column }
+      })
+    })
+    await browser.driver.wait(
+      async () => (await browser.values('.line input[data-cell=name]')).includes('meanwhile'),
+      10_000
+    )
     await browser.type('ped', Key.TAB, 'date', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => (await names()).includes('half_typed'), 10_000)
   })

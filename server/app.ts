@@ -11,7 +11,14 @@ import { answerProblems, nothingHere } from './api/problem.ts'
 import { proofRoutes } from './api/proofs.ts'
 import type { Store } from './store/store.ts'
 
-export interface AppOptions { store: Store; host: string; token?: string | undefined; /** Where the built pages are. */ pages: string; log: (error: unknown) => void }
+export interface AppOptions {
+  store: Store
+  host: string
+  token?: string | undefined
+  /** Where the built pages are. */
+  pages: string
+  log: (error: unknown) => void
+}
 
 /** The application: the interface's pages and what they ask for. `close` ends what it has running. */
 export function makeApp({ store, host, token, pages, log }: AppOptions): { app: Express; close(): void } {
@@ -19,16 +26,27 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
   const events = new Events()
   const { router, proofs } = proofRoutes(store, events)
   app.disable('x-powered-by')
-  app.use(helmet({
-    contentSecurityPolicy: {
-      useDefaults: false,
-      directives: {
-        defaultSrc: ["'self'"], scriptSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:', 'blob:'], fontSrc: ["'self'", 'data:'],
-        workerSrc: ["'self'", 'blob:'], connectSrc: ["'self'"], objectSrc: ["'none'"], frameAncestors: ["'none'"], baseUri: ["'self'"], formAction: ["'self'"]
-      }
-    },
-    strictTransportSecurity: false
-  }))
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          fontSrc: ["'self'", 'data:'],
+          workerSrc: ["'self'", 'blob:'],
+          connectSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          frameAncestors: ["'none'"],
+          baseUri: ["'self'"],
+          formAction: ["'self'"]
+        }
+      },
+      strictTransportSecurity: false
+    })
+  )
   app.use(guard(host, token))
   app.use('/api/backup', backupRoutes(store))
   app.use('/api', jsonBody)
@@ -36,7 +54,16 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
   app.use('/api/designs', designRoutes(store, events))
   app.use('/api/proofs', router)
   app.use('/api', nothingHere)
-  app.use(express.static(pages, { index: false, setHeaders: (response, path) => void response.setHeader('Cache-Control', path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache') }))
+  app.use(
+    express.static(pages, {
+      index: false,
+      setHeaders: (response, path) =>
+        void response.setHeader(
+          'Cache-Control',
+          path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache'
+        )
+    })
+  )
   // Every other address is a place inside the application.
   app.get(/.*/, (_request, response) => {
     const page = join(pages, 'index.html')

@@ -10,7 +10,13 @@ import { InUse } from './store/lock.ts'
 import { openStore } from './store/open.ts'
 import type { Store } from './store/store.ts'
 
-export interface ServeOptions { port: number; host: string; data: string; /** Put into a store that has nothing in it. */ demo?: DesignFile | undefined }
+export interface ServeOptions {
+  port: number
+  host: string
+  data: string
+  /** Put into a store that has nothing in it. */
+  demo?: DesignFile | undefined
+}
 
 /** A server that could not be started, in words for a person. */
 export class CannotServe extends Error {
@@ -21,7 +27,12 @@ export class CannotServe extends Error {
 const PATIENCE = 3000
 
 /** Starts the application. Gives its address, and how to stop it. Port 0 takes a free one. */
-export async function serve({ port, host, data, demo }: ServeOptions): Promise<{ address: string; stop(): Promise<void> }> {
+export async function serve({
+  port,
+  host,
+  data,
+  demo
+}: ServeOptions): Promise<{ address: string; stop(): Promise<void> }> {
   const log = pino({ redact: ['req.headers.authorization', 'req.headers.cookie'] }, pino.destination(2))
   const store = await open(data)
   store.notices.forEach((notice) => log.warn(notice))
@@ -57,9 +68,15 @@ export async function serve({ port, host, data, demo }: ServeOptions): Promise<{
 
 function listen(server: Server, port: number, host: string): Promise<void> {
   return new Promise((resolve, reject) => {
-    server.once('error', (error: NodeJS.ErrnoException) => reject(error.code === 'EADDRINUSE'
-      ? new CannotServe(`Port ${port} is taken by another program. Stop that one, or choose another with --port.`)
-      : new CannotServe(`The server cannot listen on ${host}:${port}: ${error.message}.`)))
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      reject(
+        error.code === 'EADDRINUSE'
+          ? new CannotServe(
+              `Port ${port} is taken by another program. Stop that one, or choose another with --port.`
+            )
+          : new CannotServe(`The server cannot listen on ${host}:${port}: ${error.message}.`)
+      )
+    )
     server.listen(port, host, resolve)
   })
 }
@@ -69,8 +86,10 @@ async function open(data: string): Promise<Store> {
     return await openStore(data)
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error)
-    throw new CannotServe(error instanceof InUse
-      ? `The designs in ${data} are in use by another Patient Key. Stop that one, or choose another folder with --data.`
-      : `The designs in ${data} cannot be opened: ${message}`)
+    throw new CannotServe(
+      error instanceof InUse
+        ? `The designs in ${data} are in use by another Patient Key. Stop that one, or choose another folder with --data.`
+        : `The designs in ${data} cannot be opened: ${message}`
+    )
   }
 }

@@ -4,10 +4,17 @@ import { newTable } from '../core/relate/propose.ts'
 import { App } from '../e2e/app.ts'
 import { times } from '../tests/times.ts'
 
-const post = (address: string, path: string, body: unknown): Promise<Response> => fetch(`${address}/api${path}`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
+const post = (address: string, path: string, body: unknown): Promise<Response> =>
+  fetch(`${address}/api${path}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body)
+  })
 
 async function make(app: App): Promise<string> {
-  return ((await (await post(app.address, '/designs', { name: 'Ward book' })).json()) as { design: { id: string } }).design.id
+  return (
+    (await (await post(app.address, '/designs', { name: 'Ward book' })).json()) as { design: { id: string } }
+  ).design.id
 }
 
 describe('a server', () => {
@@ -21,15 +28,28 @@ describe('a server', () => {
         await app.kill()
         let up = false
         const connections: Promise<'refused' | 'answered' | 'left alone'>[] = []
-        const started = app.run().then(() => setTimeout(() => { up = true }, 50))
+        const started = app.run().then(() =>
+          setTimeout(() => {
+            up = true
+          }, 50)
+        )
         while (!up) {
-          connections.push(new Promise((resolve) => {
-            const socket = connect(port, '127.0.0.1', () => socket.write(`GET /api/designs HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nConnection: close\r\n\r\n`))
-            socket.once('data', () => resolve('answered'))
-            socket.once('error', () => resolve('refused'))
-            // Far longer than any answer takes; who is left alone is so for ever.
-            socket.setTimeout(20_000, () => { resolve('left alone'); socket.destroy() })
-          }))
+          connections.push(
+            new Promise((resolve) => {
+              const socket = connect(port, '127.0.0.1', () =>
+                socket.write(
+                  `GET /api/designs HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nConnection: close\r\n\r\n`
+                )
+              )
+              socket.once('data', () => resolve('answered'))
+              socket.once('error', () => resolve('refused'))
+              // Far longer than any answer takes; who is left alone is so for ever.
+              socket.setTimeout(20_000, () => {
+                resolve('left alone')
+                socket.destroy()
+              })
+            })
+          )
           await new Promise((resolve) => setTimeout(resolve, 5))
         }
         await started
@@ -51,16 +71,27 @@ describe('a server', () => {
       const acknowledged = new Map(designs.map((id) => [id, [] as string[]]))
       for (let round = 0; round < times(4); round++) {
         let ending = false
-        const writers = designs.flatMap((id) => [0, 1].map(async (stream) => {
-          for (let n = 0; ; n++) {
-            const name = `table_${round}_${stream}_${n}`
-            const answer = await post(app.address, `/designs/${id}/operations`, { revision: (acknowledged.get(id)?.length ?? 0) >> 1, operationId: crypto.randomUUID(), client: 'test', operation: { kind: 'table.add', table: newTable(name) } }).catch(() => undefined)
-            if (answer?.status === 200) acknowledged.get(id)?.push(name)
-            // What comes too late is refused in words, or not let in.
-            else if (answer) expect([answer.status, (await answer.json() as { error: { code?: string } }).error.code]).toEqual([503, 'closing'])
-            if (ending && answer?.status !== 200) return
-          }
-        }))
+        const writers = designs.flatMap((id) =>
+          [0, 1].map(async (stream) => {
+            for (let n = 0; ; n++) {
+              const name = `table_${round}_${stream}_${n}`
+              const answer = await post(app.address, `/designs/${id}/operations`, {
+                revision: (acknowledged.get(id)?.length ?? 0) >> 1,
+                operationId: crypto.randomUUID(),
+                client: 'test',
+                operation: { kind: 'table.add', table: newTable(name) }
+              }).catch(() => undefined)
+              if (answer?.status === 200) acknowledged.get(id)?.push(name)
+              // What comes too late is refused in words, or not let in.
+              else if (answer)
+                expect([
+                  answer.status,
+                  ((await answer.json()) as { error: { code?: string } }).error.code
+                ]).toEqual([503, 'closing'])
+              if (ending && answer?.status !== 200) return
+            }
+          })
+        )
         await new Promise((resolve) => setTimeout(resolve, 200 + round * 37))
         ending = true
         expect(await app.end()).toBe(0)

@@ -1,6 +1,9 @@
 import { vi } from 'vitest'
 
-/** What a page's store uses of a browser, in Node: streams of events, storage, and the locks that its tabs hold. */
+/**
+ * What a page's store uses of a browser, in Node: streams of events, storage, and the locks that its tabs
+ * hold.
+ */
 
 /** The part of EventSource that the store uses, over fetch: Node has none of its own. */
 export class Events {
@@ -73,22 +76,37 @@ export interface Page {
 export function pretendPage(address: () => string): Page {
   const stored: Record<string, string> = {}
   const locks = new Set<string>()
-  const page: Page = { stored, through: (_path, _options, go) => go(), asked: [], end: () => vi.unstubAllGlobals() }
+  const page: Page = {
+    stored,
+    through: (_path, _options, go) => go(),
+    asked: [],
+    end: () => vi.unstubAllGlobals()
+  }
   const real = globalThis.fetch
   vi.stubGlobal('fetch', (path: string, options?: RequestInit) => {
     page.asked.push(`${options?.method ?? 'GET'} ${path}`)
     return page.through(path, options, () => real(new URL(path, address()), options))
   })
   vi.stubGlobal('EventSource', Events)
-  const methods = { getItem: (key: string) => stored[key] ?? null, setItem: (key: string, value: string) => { stored[key] = value }, removeItem: (key: string) => { delete stored[key] } }
-  vi.stubGlobal('localStorage', new Proxy(stored, { get: (_, name: keyof typeof methods) => methods[name] }))
-  vi.stubGlobal('navigator', { locks: {
-    request: async (name: string, hold: () => Promise<void>) => {
-      locks.add(name)
-      await hold()
-      locks.delete(name)
+  const methods = {
+    getItem: (key: string) => stored[key] ?? null,
+    setItem: (key: string, value: string) => {
+      stored[key] = value
     },
-    query: () => Promise.resolve({ held: [...locks].map((name) => ({ name })) })
-  } })
+    removeItem: (key: string) => {
+      delete stored[key]
+    }
+  }
+  vi.stubGlobal('localStorage', new Proxy(stored, { get: (_, name: keyof typeof methods) => methods[name] }))
+  vi.stubGlobal('navigator', {
+    locks: {
+      request: async (name: string, hold: () => Promise<void>) => {
+        locks.add(name)
+        await hold()
+        locks.delete(name)
+      },
+      query: () => Promise.resolve({ held: [...locks].map((name) => ({ name })) })
+    }
+  })
   return page
 }

@@ -4,16 +4,48 @@ import { createRouter, createWebHistory } from 'vue-router'
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'shelf', component: () => import('./shelf/ShelfScreen.vue'), meta: { title: 'Shelf' } },
     {
-      path: '/d/:design', component: () => import('./frame/DesignFrame.vue'), props: true,
+      path: '/',
+      name: 'shelf',
+      component: () => import('./shelf/ShelfScreen.vue'),
+      meta: { title: 'Shelf' }
+    },
+    {
+      path: '/d/:design',
+      component: () => import('./frame/DesignFrame.vue'),
+      props: true,
       children: [
         { path: '', redirect: { name: 'bench' } },
-        { path: 'bench/:table?', name: 'bench', component: () => import('./bench/BenchScreen.vue'), meta: { title: 'Bench' } },
-        { path: 'ledger/:table?', name: 'ledger', component: () => import('./ledger/LedgerScreen.vue'), meta: { title: 'Ledger' } },
-        { path: 'diagram', name: 'diagram', component: () => import('./diagram/DiagramScreen.vue'), meta: { title: 'Diagram' } },
-        { path: 'versions', name: 'versions', component: () => import('./versions/VersionsScreen.vue'), meta: { title: 'Versions' } },
-        { path: 'outputs/:output?', name: 'outputs', component: () => import('./outputs/OutputsScreen.vue'), meta: { title: 'Outputs' } }
+        {
+          path: 'bench/:table?',
+          name: 'bench',
+          component: () => import('./bench/BenchScreen.vue'),
+          meta: { title: 'Bench' }
+        },
+        {
+          path: 'ledger/:table?',
+          name: 'ledger',
+          component: () => import('./ledger/LedgerScreen.vue'),
+          meta: { title: 'Ledger' }
+        },
+        {
+          path: 'diagram',
+          name: 'diagram',
+          component: () => import('./diagram/DiagramScreen.vue'),
+          meta: { title: 'Diagram' }
+        },
+        {
+          path: 'versions',
+          name: 'versions',
+          component: () => import('./versions/VersionsScreen.vue'),
+          meta: { title: 'Versions' }
+        },
+        {
+          path: 'outputs/:output?',
+          name: 'outputs',
+          component: () => import('./outputs/OutputsScreen.vue'),
+          meta: { title: 'Outputs' }
+        }
       ]
     },
     { path: '/:anything(.*)', redirect: '/' }

@@ -13,54 +13,206 @@ import { times } from '../../tests/times.ts'
 function column(name: string, type: string, required = true): Column {
   const parsed = parseType(type)
   if (!parsed.ok) throw new Error(parsed.message)
-  return { id: `c_${name.toLowerCase().replaceAll(/[^a-z0-9_]/g, '_').slice(0, 30)}`, name, type: parsed.value, required }
+  return {
+    id: `c_${name
+      .toLowerCase()
+      .replaceAll(/[^a-z0-9_]/g, '_')
+      .slice(0, 30)}`,
+    name,
+    type: parsed.value,
+    required
+  }
 }
 const KEY: Column = { ...column('pen_id', 'integer'), default: { kind: 'generated' } }
-const table = (columns: Column[], rest: Partial<Table> = {}): Table => ({ ...emptyTable('pen', 't_pen'), columns: [KEY, ...columns], primaryKey: { id: 'k_pen', columns: [KEY.id] }, ...rest })
-const WARD: Table = { ...emptyTable('ward', 't_ward'), columns: [{ ...column('ward_code', 'char(3)'), id: 'c_code' }], primaryKey: { id: 'k_ward', columns: ['c_code'] } }
-const design = (tables: Table[], dialects: string[] = ['postgresql', 'mariadb', 'sqlite']): Design => ({ ...emptyDesign('Checks', 'd_c'), dialects, tables })
+const table = (columns: Column[], rest: Partial<Table> = {}): Table => ({
+  ...emptyTable('pen', 't_pen'),
+  columns: [KEY, ...columns],
+  primaryKey: { id: 'k_pen', columns: [KEY.id] },
+  ...rest
+})
+const WARD: Table = {
+  ...emptyTable('ward', 't_ward'),
+  columns: [{ ...column('ward_code', 'char(3)'), id: 'c_code' }],
+  primaryKey: { id: 'k_ward', columns: ['c_code'] }
+}
+const design = (tables: Table[], dialects: string[] = ['postgresql', 'mariadb', 'sqlite']): Design => ({
+  ...emptyDesign('Checks', 'd_c'),
+  dialects,
+  tables
+})
 const found = (of: Design): Finding[] => [...findingsIn(of).values()].flat()
 
 /** Each rule with a table that it is about, what it says, and whether it has something to mend it with. */
-const CASES: [rule: string, design: Design, severity: Finding['severity'], says: string | RegExp, mends: boolean][] = [
-  ['no primary key', design([{ ...table([]), primaryKey: undefined }]), 'wrong', 'pen has no primary key', true],
-  ['key column may be empty', design([table([column('ward', 'text(9)', false), column('no', 'integer')], { uniques: [{ id: 'k_u', columns: ['c_ward', 'c_no'] }] })]), 'doubtful', 'ward, no is unique, but ward may be empty', true],
-  ['key with a column too many', design([table([column('no', 'integer')], { primaryKey: { id: 'k_pen', columns: ['c_pen_id', 'c_no'] }, uniques: [{ id: 'k_u', columns: ['c_no'] }] })]), 'doubtful', 'pen_id adds nothing to the primary key', true],
+const CASES: [
+  rule: string,
+  design: Design,
+  severity: Finding['severity'],
+  says: string | RegExp,
+  mends: boolean
+][] = [
+  [
+    'no primary key',
+    design([{ ...table([]), primaryKey: undefined }]),
+    'wrong',
+    'pen has no primary key',
+    true
+  ],
+  [
+    'key column may be empty',
+    design([
+      table([column('ward', 'text(9)', false), column('no', 'integer')], {
+        uniques: [{ id: 'k_u', columns: ['c_ward', 'c_no'] }]
+      })
+    ]),
+    'doubtful',
+    'ward, no is unique, but ward may be empty',
+    true
+  ],
+  [
+    'key with a column too many',
+    design([
+      table([column('no', 'integer')], {
+        primaryKey: { id: 'k_pen', columns: ['c_pen_id', 'c_no'] },
+        uniques: [{ id: 'k_u', columns: ['c_no'] }]
+      })
+    ]),
+    'doubtful',
+    'pen_id adds nothing to the primary key',
+    true
+  ],
   ['name', design([table([column('order', 'integer')])]), 'doubtful', 'order is a word of SQL', true],
-  ['name', design([table([column('a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_want', 'integer')])]), 'doubtful', 'is too long for PostgreSQL and MariaDB', true],
-  ['name', design([table([column('xmin', 'integer')])]), 'doubtful', 'PostgreSQL keeps the name xmin for itself: it is written as own_xmin.', true],
+  [
+    'name',
+    design([
+      table([column('a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_want', 'integer')])
+    ]),
+    'doubtful',
+    'is too long for PostgreSQL and MariaDB',
+    true
+  ],
+  [
+    'name',
+    design([table([column('xmin', 'integer')])]),
+    'doubtful',
+    'PostgreSQL keeps the name xmin for itself: it is written as own_xmin.',
+    true
+  ],
   ['name', design([table([column('🦔', 'integer')])]), 'doubtful', 'MariaDB takes some characters', false],
-  ['names alike when cut', design([table(['one', 'two'].map((end) => column(`a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_${end}`, 'integer')).map((each, at) => ({ ...each, id: `c_long${at}` })))]), 'doubtful', 'is still the same as another', false],
-  ['key too long', design([table([column('title', 'text(1000)')], { indexes: [{ id: 'i_t', columns: [{ column: 'c_title', descending: false }, { column: 'c_pen_id', descending: true }], unique: false }] })]), 'refused', 'MariaDB refuses it (2,704).', true],
-  ['money in floating point', design([table([column('unitCost', 'float')])]), 'wrong', 'unitCost looks like money', true],
-  ['repeated group', design([table([column('phone1', 'text(20)', false), column('phone2', 'text(20)', false), column('phone_3', 'text(20)', false)])]), 'doubtful', 'phone1, phone2, phone_3 are one list in 3 columns', true],
-  ['undeclared reference', design([WARD, table([column('ward_code', 'char(3)')])]), 'wrong', 'ward_code looks like a reference to ward, but nothing holds it to it.', true],
-  ['undeclared reference', design([WARD, table([column('Ward_Code', 'text(9)', false)])]), 'wrong', 'the type is not that of its key (char(3))', true]
+  [
+    'names alike when cut',
+    design([
+      table(
+        ['one', 'two']
+          .map((end) =>
+            column(`a_name_that_goes_on_for_rather_longer_than_any_engine_is_likely_to_${end}`, 'integer')
+          )
+          .map((each, at) => ({ ...each, id: `c_long${at}` }))
+      )
+    ]),
+    'doubtful',
+    'is still the same as another',
+    false
+  ],
+  [
+    'key too long',
+    design([
+      table([column('title', 'text(1000)')], {
+        indexes: [
+          {
+            id: 'i_t',
+            columns: [
+              { column: 'c_title', descending: false },
+              { column: 'c_pen_id', descending: true }
+            ],
+            unique: false
+          }
+        ]
+      })
+    ]),
+    'refused',
+    'MariaDB refuses it (2,704).',
+    true
+  ],
+  [
+    'money in floating point',
+    design([table([column('unitCost', 'float')])]),
+    'wrong',
+    'unitCost looks like money',
+    true
+  ],
+  [
+    'repeated group',
+    design([
+      table([
+        column('phone1', 'text(20)', false),
+        column('phone2', 'text(20)', false),
+        column('phone_3', 'text(20)', false)
+      ])
+    ]),
+    'doubtful',
+    'phone1, phone2, phone_3 are one list in 3 columns',
+    true
+  ],
+  [
+    'undeclared reference',
+    design([WARD, table([column('ward_code', 'char(3)')])]),
+    'wrong',
+    'ward_code looks like a reference to ward, but nothing holds it to it.',
+    true
+  ],
+  [
+    'undeclared reference',
+    design([WARD, table([column('Ward_Code', 'text(9)', false)])]),
+    'wrong',
+    'the type is not that of its key (char(3))',
+    true
+  ]
 ]
 
 describe('a check', () => {
   it.each(CASES)('finds: %s', (rule, of, severity, says, mends) => {
-    const finding = found(of).find((each) => each.rule === rule) ?? expect.fail(`nothing found: ${JSON.stringify(found(of))}`)
+    const finding =
+      found(of).find((each) => each.rule === rule) ??
+      expect.fail(`nothing found: ${JSON.stringify(found(of))}`)
     expect(finding).toMatchObject({ severity, table: 't_pen' })
-    expect(finding.message).toMatch(says instanceof RegExp ? says : new RegExp(says.replaceAll(/[().*]/g, '\\$&')))
+    expect(finding.message).toMatch(
+      says instanceof RegExp ? says : new RegExp(says.replaceAll(/[().*]/g, '\\$&'))
+    )
     expect(finding.fix !== undefined).toBe(mends)
     if (!finding.fix) return
     const mended = apply(of, finding.fix.operation)
     if (!mended.ok) throw new Error(mended.refusal.message)
     expect(flawsOf(mended.design)).toEqual([])
-    expect(found(mended.design).filter((each) => each.rule === rule && each.column === finding.column)).toEqual([])
+    expect(
+      found(mended.design).filter((each) => each.rule === rule && each.column === finding.column)
+    ).toEqual([])
   })
 
   it('finds nothing on what is right', () => {
-    const right = design([WARD, table([column('name', 'text(40)'), column('unit_cost', 'decimal(8,2)'), column('line1', 'text(9)', false), column('ring_no', 'text(9)', false)], { uniques: [{ id: 'k_u', columns: ['c_ring_no'] }] })])
+    const right = design([
+      WARD,
+      table(
+        [
+          column('name', 'text(40)'),
+          column('unit_cost', 'decimal(8,2)'),
+          column('line1', 'text(9)', false),
+          column('ring_no', 'text(9)', false)
+        ],
+        { uniques: [{ id: 'k_u', columns: ['c_ring_no'] }] }
+      )
+    ])
     expect(found(right)).toEqual([])
-    for (const { design: version } of fernhollow().versions) expect(found(version).map((each) => each.rule)).toEqual(found(version).map(() => 'name'))
+    for (const { design: version } of fernhollow().versions)
+      expect(found(version).map((each) => each.rule)).toEqual(found(version).map(() => 'name'))
   })
 
   it('is about the dialects that a design is written for, and leaves another system’s tables alone', () => {
     const long = table([column('title', 'text(1000)')], { uniques: [{ id: 'k_u', columns: ['c_title'] }] })
     expect(found(design([long], ['sqlite']))).toEqual([])
-    expect(found(design([long], ['postgresql']))[0]).toMatchObject({ severity: 'doubtful', dialects: ['postgresql'] })
+    expect(found(design([long], ['postgresql']))[0]).toMatchObject({
+      severity: 'doubtful',
+      dialects: ['postgresql']
+    })
     expect(found(design([{ ...long, external: true }]))).toEqual([])
   })
 
@@ -73,55 +225,76 @@ describe('a check', () => {
     expect(renamed.ok && findingsOn(renamed.design, 't_pen')).toEqual([])
     const called = { ...of, tables: [WARD, table([column('ward_code_ref', 'char(3)')])] }
     expect(findingsOn(called, 't_pen')).toEqual([])
-    const other = apply(called, { kind: 'design.setPolicy', policy: { ...of.policy, reference: '{column}_ref' } })
-    expect(other.ok && findingsOn(other.design, 't_pen').map((each) => each.rule)).toEqual(['undeclared reference'])
+    const other = apply(called, {
+      kind: 'design.setPolicy',
+      policy: { ...of.policy, reference: '{column}_ref' }
+    })
+    expect(other.ok && findingsOn(other.design, 't_pen').map((each) => each.rule)).toEqual([
+      'undeclared reference'
+    ])
   })
 
   it('carries the values of a repeated group into its new table, row by row', () => {
-    const rows: Table['rows'] = [{ c_pen_id: 1, c_phone1: '111', c_phone2: '222' }, { c_pen_id: 2, c_phone2: '333' }]
-    const of = design([table([column('phone1', 'text(20)', false), column('phone2', 'text(20)', false)], { rows })])
+    const rows: Table['rows'] = [
+      { c_pen_id: 1, c_phone1: '111', c_phone2: '222' },
+      { c_pen_id: 2, c_phone2: '333' }
+    ]
+    const of = design([
+      table([column('phone1', 'text(20)', false), column('phone2', 'text(20)', false)], { rows })
+    ])
     const [finding] = found(of)
     const split = finding?.fix && apply(of, finding.fix.operation)
     if (!split?.ok) throw new Error('it was not split')
     const [, phones] = split.design.tables
     expect(phones?.name).toBe('pen_phone')
-    expect(phones?.rows.map((row) => Object.values(row))).toEqual([[1, 1, '111'], [1, 2, '222'], [2, 2, '333']])
+    expect(phones?.rows.map((row) => Object.values(row))).toEqual([
+      [1, 1, '111'],
+      [1, 2, '222'],
+      [2, 2, '333']
+    ])
     expect(split.design.carries).toHaveLength(2)
   })
 })
 
 /** A finding as a person knows it again: what was found, and where. */
-const known = ({ rule, table, column, message }: Finding): string => JSON.stringify([rule, table, column, message])
+const known = ({ rule, table, column, message }: Finding): string =>
+  JSON.stringify([rule, table, column, message])
 
 describe('what is found in any design', () => {
   it('is mended by what mends it: that can be done, leaves no flaw, and it is found no more', () => {
-    fc.assert(fc.property(choices(40), (taken) => {
-      const design = grow(taken)
-      for (const finding of found(design)) {
-        if (!finding.fix) continue
-        const mended = apply(design, finding.fix.operation)
-        if (!mended.ok) {
-          // What stands in the way is said in words, with what else could be done.
-          expect(mended.refusal.message, finding.message).toMatch(/\.$/)
-          continue
+    fc.assert(
+      fc.property(choices(40), (taken) => {
+        const design = grow(taken)
+        for (const finding of found(design)) {
+          if (!finding.fix) continue
+          const mended = apply(design, finding.fix.operation)
+          if (!mended.ok) {
+            // What stands in the way is said in words, with what else could be done.
+            expect(mended.refusal.message, finding.message).toMatch(/\.$/)
+            continue
+          }
+          expect(flawsOf(mended.design)).toEqual([])
+          expect(found(mended.design).map(known)).not.toContain(known(finding))
         }
-        expect(flawsOf(mended.design)).toEqual([])
-        expect(found(mended.design).map(known)).not.toContain(known(finding))
-      }
-    }), { numRuns: times(150) })
+      }),
+      { numRuns: times(150) }
+    )
   })
 
   it('is the same whether it was looked for edit by edit or all at once', () => {
-    fc.assert(fc.property(choices(40), (taken) => {
-      const maker = new Maker()
-      let design = emptyDesign('Fernhollow', 'd_test')
-      for (const choice of taken) {
-        const result = apply(design, maker.operation(design, choice))
-        if (!result.ok) continue
-        design = result.design
-        findingsIn(design)
-      }
-      expect(found(design).map(known)).toEqual(found(structuredClone(design)).map(known))
-    }), { numRuns: times(100) })
+    fc.assert(
+      fc.property(choices(40), (taken) => {
+        const maker = new Maker()
+        let design = emptyDesign('Fernhollow', 'd_test')
+        for (const choice of taken) {
+          const result = apply(design, maker.operation(design, choice))
+          if (!result.ok) continue
+          design = result.design
+          findingsIn(design)
+        }
+        expect(found(design).map(known)).toEqual(found(structuredClone(design)).map(known))
+      }),
+      { numRuns: times(100) }
+    )
   })
 })

@@ -2,10 +2,16 @@ import type { Design, Table } from '../design/model.ts'
 import type { Operation } from '../edit/operation.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 
-/** `refused`: an engine will not take it; `wrong`: it will not hold what it seems to; `doubtful`: it may be meant so. */
+/**
+ * `refused`: an engine will not take it; `wrong`: it will not hold what it seems to; `doubtful`: it may be
+ * meant so.
+ */
 export type Severity = 'refused' | 'wrong' | 'doubtful'
 
-/** Something that is wrong or doubtful, where, and what would mend it. `fix.says` tells what it will change. */
+/**
+ * Something that is wrong or doubtful, where, and what would mend it. `fix.says` tells what it will
+ * change.
+ */
 export interface Finding {
   rule: string
   severity: Severity
@@ -40,5 +46,7 @@ export interface Rule {
 /** The dialects that something is about, in words: `MariaDB and Oracle`. */
 export function titles(dialects: readonly Dialect[]): string {
   const words = dialects.map((dialect) => dialect.title)
-  return words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} and ${words.at(-1) as string}`
+  return words.length < 2
+    ? (words[0] ?? '')
+    : `${words.slice(0, -1).join(', ')} and ${words.at(-1) as string}`
 }

@@ -11,7 +11,17 @@ import { repeatedGroup } from './rules/repeated-group.ts'
 import { undeclaredReference } from './rules/undeclared-reference.ts'
 import { wideKey } from './rules/wide-key.ts'
 
-export const RULES: readonly Rule[] = [noPrimaryKey, openKey, wideKey, namesFit, cutNames, longKey, floatMoney, repeatedGroup, undeclaredReference]
+export const RULES: readonly Rule[] = [
+  noPrimaryKey,
+  openKey,
+  wideKey,
+  namesFit,
+  cutNames,
+  longKey,
+  floatMoney,
+  repeatedGroup,
+  undeclaredReference
+]
 /** Those that ask nothing of the other tables, and those that do. */
 const [LOCAL, GLOBAL] = [RULES.filter((rule) => !rule.others), RULES.filter((rule) => rule.others)]
 
@@ -19,7 +29,10 @@ const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
 
 const byDesign = new WeakMap<Design, ReadonlyMap<string, readonly Finding[]>>()
 
-/** Every finding, by the id of its table; worked out again only for tables that changed. Another system's tables are left alone. */
+/**
+ * Every finding, by the id of its table; worked out again only for tables that changed. Another system's
+ * tables are left alone.
+ */
 export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding[]> {
   let found = byDesign.get(design)
   if (!found) {
@@ -29,16 +42,21 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
     const all = new Map<string, readonly Finding[]>()
     for (const table of design.tables) {
       if (table.external) continue
-      const findings = merged(table, remembered(local, LOCAL, table, context, shared), remembered(global, GLOBAL, table, context, others))
+      const findings = merged(
+        table,
+        remembered(local, LOCAL, table, context, shared),
+        remembered(global, GLOBAL, table, context, others)
+      )
       if (findings.length > 0) all.set(table.id, findings)
     }
-    byDesign.set(design, found = all)
+    byDesign.set(design, (found = all))
   }
   return found
 }
 
 /** What was found on one table, the most serious first. */
-export const findingsOn = (design: Design, table: string): readonly Finding[] => findingsIn(design).get(table) ?? NOTHING
+export const findingsOn = (design: Design, table: string): readonly Finding[] =>
+  findingsIn(design).get(table) ?? NOTHING
 const NOTHING: readonly Finding[] = []
 
 /** What rules found on a table, and what they had asked of the design. */
@@ -46,20 +64,40 @@ type Memory = WeakMap<Table, { asked: readonly unknown[]; findings: readonly Fin
 const local: Memory = new WeakMap()
 const global: Memory = new WeakMap()
 
-function remembered(memory: Memory, rules: readonly Rule[], table: Table, context: RuleContext, asked: readonly unknown[]): readonly Finding[] {
+function remembered(
+  memory: Memory,
+  rules: readonly Rule[],
+  table: Table,
+  context: RuleContext,
+  asked: readonly unknown[]
+): readonly Finding[] {
   const before = memory.get(table)
   if (before?.asked.every((each, at) => each === asked[at])) return before.findings
-  const findings = rules.flatMap((rule) => rule.find(table, context).map((finding) => ({ ...finding, rule: rule.name, table: table.id })))
+  const findings = rules.flatMap((rule) =>
+    rule.find(table, context).map((finding) => ({ ...finding, rule: rule.name, table: table.id }))
+  )
   memory.set(table, { asked, findings })
   return findings
 }
 
-const before = new WeakMap<Table, { local: readonly Finding[]; global: readonly Finding[]; all: readonly Finding[] }>()
+const before = new WeakMap<
+  Table,
+  { local: readonly Finding[]; global: readonly Finding[]; all: readonly Finding[] }
+>()
 
-/** Both kinds together, the most serious first; the same value as before where the same was found. What a fix would do is worked out anew and may be another id. */
+/**
+ * Both kinds together, the most serious first; the same value as before where the same was found. What a
+ * fix would do is worked out anew and may be another id.
+ */
 function merged(table: Table, local: readonly Finding[], global: readonly Finding[]): readonly Finding[] {
   const old = before.get(table)
-  if (old?.local === local && (old.global === global || (old.global.length === global.length && old.global.every((each, at) => each.message === global[at]?.message)))) return old.all
+  if (
+    old?.local === local &&
+    (old.global === global ||
+      (old.global.length === global.length &&
+        old.global.every((each, at) => each.message === global[at]?.message)))
+  )
+    return old.all
   const all = [...local, ...global].sort((a, b) => RANK[a.severity] - RANK[b.severity])
   before.set(table, { local, global, all })
   return all

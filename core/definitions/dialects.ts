@@ -3,30 +3,90 @@ import { DIALECTS } from '../dialect/index.ts'
 import { LOOSE, type Facts, type KindOfName } from '../dialect/facts.ts'
 
 /** The logical types, as they are typed, that the page of dialects shows. */
-const SHOWN = ['smallint', 'integer', 'bigint', 'decimal(8,2)', 'float', 'boolean', 'text', 'text(80)', 'char(6)', 'date', 'time', 'timestamp', 'timestamp zone', 'interval', 'uuid', 'json', 'binary', 'binary(16)', 'enum']
+const SHOWN = [
+  'smallint',
+  'integer',
+  'bigint',
+  'decimal(8,2)',
+  'float',
+  'boolean',
+  'text',
+  'text(80)',
+  'char(6)',
+  'date',
+  'time',
+  'timestamp',
+  'timestamp zone',
+  'interval',
+  'uuid',
+  'json',
+  'binary',
+  'binary(16)',
+  'enum'
+]
 
 const yes = (on: boolean): string => (on ? 'yes' : 'no')
-const KINDS: Record<KindOfName, string> = { table: 'tables', column: 'columns', schema: 'schemas', list: 'lists of values', rule: 'keys and rules' }
+const KINDS: Record<KindOfName, string> = {
+  table: 'tables',
+  column: 'columns',
+  schema: 'schemas',
+  list: 'lists of values',
+  rule: 'keys and rules'
+}
 const FACTS: [words: string, say: (facts: Facts) => string][] = [
   ['an engine runs here', (facts) => yes(facts.runs)],
   ['longest name', ({ nameLimit }) => (nameLimit ? `${nameLimit.most} ${nameLimit.of}` : 'any')],
   ['a name without quotes', ({ folds }) => (folds === 'not' ? 'stays as it is' : `becomes ${folds} case`)],
   ['words of its own', ({ reserved }) => String(reserved.size)],
-  ['schemas', ({ schemas, ownSchema }) => yes(schemas) + (ownSchema === undefined ? '' : `; ${ownSchema} is there already`)],
-  ['keeps some names for itself', ({ kept = {} }) => Object.keys(kept).map((kind) => KINDS[kind as KindOfName]).join(', ') || 'no'],
+  [
+    'schemas',
+    ({ schemas, ownSchema }) =>
+      yes(schemas) + (ownSchema === undefined ? '' : `; ${ownSchema} is there already`)
+  ],
+  [
+    'keeps some names for itself',
+    ({ kept = {} }) =>
+      Object.keys(kept)
+        .map((kind) => KINDS[kind as KindOfName])
+        .join(', ') || 'no'
+  ],
   ['notes in the catalog', (facts) => yes(facts.comments)],
   ['row policies', (facts) => yes(facts.rowPolicies)],
   ['indexes on some of the rows', (facts) => yes(facts.partialIndexes)],
-  ['longest key', ({ key }) => (key && key.bytes < Infinity ? `${key.bytes.toLocaleString('en')} bytes, ${key.columns} columns` : 'any')],
-  ['a key too long is refused', ({ key }) => (!key || key.bytes === Infinity ? '' : key.refuses === 'made' ? 'when it is made' : 'when a row is too long')],
-  ['two empty values in a unique key', ({ emptyIsDistinct }) => (emptyIsDistinct ? 'both are let in' : 'count as equal')],
+  [
+    'longest key',
+    ({ key }) =>
+      key && key.bytes < Infinity ? `${key.bytes.toLocaleString('en')} bytes, ${key.columns} columns` : 'any'
+  ],
+  [
+    'a key too long is refused',
+    ({ key }) =>
+      !key || key.bytes === Infinity
+        ? ''
+        : key.refuses === 'made'
+          ? 'when it is made'
+          : 'when a row is too long'
+  ],
+  [
+    'two empty values in a unique key',
+    ({ emptyIsDistinct }) => (emptyIsDistinct ? 'both are let in' : 'count as equal')
+  ],
   ['deferrable references', (facts) => yes(facts.deferrable)],
   ['two cascades that meet', ({ manyCascadePaths }) => (manyCascadePaths ? 'allowed' : 'refused')],
-  ['a failed migration is taken back', (facts) => (facts.rollsBack ? 'as a whole' : 'no: each statement stays')],
-  ['actions it does not have', ({ lacks }) => lacks.map(({ action, on }) => `${action} on ${on.join(' and ')}`).join('; ') || 'none']
+  [
+    'a failed migration is taken back',
+    (facts) => (facts.rollsBack ? 'as a whole' : 'no: each statement stays')
+  ],
+  [
+    'actions it does not have',
+    ({ lacks }) => lacks.map(({ action, on }) => `${action} on ${on.join(' and ')}`).join('; ') || 'none'
+  ]
 ]
 
-/** What each dialect can and how it writes each type, as a page of Markdown, made from what the writers ask. */
+/**
+ * What each dialect can and how it writes each type, as a page of Markdown, made from what the writers
+ * ask.
+ */
 export function dialectPage(): string {
   const all = Object.values(DIALECTS)
   const row = (cells: string[]): string => `| ${cells.join(' | ')} |`
@@ -35,11 +95,34 @@ export function dialectPage(): string {
   const losses: string[] = []
   const types = SHOWN.map((text) => {
     const parsed = parseType(text, [{ id: 'e_list', name: 'enum', values: [] }])
-    return row([`\`${text === 'enum' ? 'enum housing' : text}\``, ...all.map((dialect) => {
-      const words = dialect.type(parsed.ok ? parsed.value : { kind: 'text' }, { ...LOOSE, values: ['cage', 'pool'], listName: 'housing' })
-      if (words.loss && !losses.includes(words.loss)) losses.push(words.loss)
-      return `\`${words.sql}\`${words.holds ? ` with a check: \`${words.holds('v')}\`` : ''}${words.loss ? ` (${losses.indexOf(words.loss) + 1})` : ''}`
-    })])
+    return row([
+      `\`${text === 'enum' ? 'enum housing' : text}\``,
+      ...all.map((dialect) => {
+        const words = dialect.type(parsed.ok ? parsed.value : { kind: 'text' }, {
+          ...LOOSE,
+          values: ['cage', 'pool'],
+          listName: 'housing'
+        })
+        if (words.loss && !losses.includes(words.loss)) losses.push(words.loss)
+        return `\`${words.sql}\`${words.holds ? ` with a check: \`${words.holds('v')}\`` : ''}${words.loss ? ` (${losses.indexOf(words.loss) + 1})` : ''}`
+      })
+    ])
   })
-  return ['# The dialects', '', 'What each engine can, and how each logical type is written for it. Made from what the checks and writers ask', '(`core/dialect/*/`) by `npm run schema`; a test keeps the two the same.', '', ...head, ...facts, '', '## Types', '', ...head, ...types, '', ...losses.map((loss, at) => `${at + 1}. ${loss}`), ''].join('\n')
+  return [
+    '# The dialects',
+    '',
+    'What each engine can, and how each logical type is written for it. Made from what the checks and writers ask',
+    '(`core/dialect/*/`) by `npm run schema`; a test keeps the two the same.',
+    '',
+    ...head,
+    ...facts,
+    '',
+    '## Types',
+    '',
+    ...head,
+    ...types,
+    '',
+    ...losses.map((loss, at) => `${at + 1}. ${loss}`),
+    ''
+  ].join('\n')
 }

@@ -31,23 +31,37 @@ export function tableSql(design: Design, table: string, dialect: Dialect): strin
   if (!own || own.external) return ''
   // To the writer what it refers to is there already, so that references stand inside the table.
   const parents = new Set(own.foreignKeys.map((key) => key.table))
-  const lists = catalog.enums.filter((list) => own.columns.some((column) => column.type === dialect.quote(list.name)))
-  const tables = catalog.tables.filter((each) => each === own || parents.has(each.name)).map((each) => (each === own ? own : { ...each, external: true }))
+  const lists = catalog.enums.filter((list) =>
+    own.columns.some((column) => column.type === dialect.quote(list.name))
+  )
+  const tables = catalog.tables
+    .filter((each) => each === own || parents.has(each.name))
+    .map((each) => (each === own ? own : { ...each, external: true }))
   return script(dialect.create({ schemas: [], enums: lists, tables }))
 }
 
 /** Every output, by the name that the command line knows it by. */
 export const OUTPUTS: readonly Output[] = [
   ...Object.values(DIALECTS).map((dialect): Output => ({
-    name: dialect.name, title: dialect.title, file: `${dialect.name}.sql`, kind: 'sql',
+    name: dialect.name,
+    title: dialect.title,
+    file: `${dialect.name}.sql`,
+    kind: 'sql',
     write: (design) => Promise.resolve(writeSql(design, dialect))
   })),
   {
-    name: 'svg', title: 'Diagram (SVG)', file: 'diagram.svg', kind: 'svg',
-    write: async (design, layered) => sceneToSvg(makeScene(design, await layout(design, layered)), design.name)
+    name: 'svg',
+    title: 'Diagram (SVG)',
+    file: 'diagram.svg',
+    kind: 'svg',
+    write: async (design, layered) =>
+      sceneToSvg(makeScene(design, await layout(design, layered)), design.name)
   },
   {
-    name: 'design', title: 'Design file', file: 'design.json', kind: 'json',
+    name: 'design',
+    title: 'Design file',
+    file: 'design.json',
+    kind: 'json',
     write: (design) => Promise.resolve(writeDesignFile(design))
   }
 ]

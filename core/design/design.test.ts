@@ -18,55 +18,107 @@ describe('types and values as they are typed', () => {
   it('read back as they are written, however they are spaced', () => {
     for (const type of TYPES) {
       expect(parseType(typeText(type))).toEqual({ ok: true, value: type })
-      expect(parseType(`  ${typeText(type).toUpperCase().replace('(', ' ( ').replace(')', ' ) ')} `)).toEqual({ ok: true, value: type })
+      expect(parseType(`  ${typeText(type).toUpperCase().replace('(', ' ( ').replace(')', ' ) ')} `)).toEqual(
+        { ok: true, value: type }
+      )
     }
   })
 
   it('are known again as each engine spells them, but for what an engine has no word for', () => {
-    const others = (name: DialectName): string[] => TYPES.flatMap((type) => {
-      const { sql } = DIALECTS[name].type(type, LOOSE)
-      const parsed = parseType(sql.toUpperCase())
-      return parsed.ok && typeText(parsed.value) === typeText(type) ? [] : `${typeText(type)}: ${sql}`
-    })
+    const others = (name: DialectName): string[] =>
+      TYPES.flatMap((type) => {
+        const { sql } = DIALECTS[name].type(type, LOOSE)
+        const parsed = parseType(sql.toUpperCase())
+        return parsed.ok && typeText(parsed.value) === typeText(type) ? [] : `${typeText(type)}: ${sql}`
+      })
     expect(others('postgresql')).toEqual(['binary(16): bytea'])
-    expect(others('mariadb')).toEqual(['timestamp zone: datetime(6)', 'json: longtext', 'interval: varchar(40)', 'text(3000): longtext'])
-    expect(others('sqlite')).toEqual(['uuid: UUID_CHAR', 'json: JSON_TEXT', 'binary(16): BLOB', 'interval: DURATION_TEXT'])
+    expect(others('mariadb')).toEqual([
+      'timestamp zone: datetime(6)',
+      'json: longtext',
+      'interval: varchar(40)',
+      'text(3000): longtext'
+    ])
+    expect(others('sqlite')).toEqual([
+      'uuid: UUID_CHAR',
+      'json: JSON_TEXT',
+      'binary(16): BLOB',
+      'interval: DURATION_TEXT'
+    ])
     expect(others('sqlserver')).toEqual(['json: nvarchar(max)', 'interval: nvarchar(40)'])
-    expect(others('oracle').filter((each) => !each.includes(': number('))).toEqual(['time: varchar2(8)', 'uuid: raw(16)', 'json: clob', 'text(3000): clob'])
+    expect(others('oracle').filter((each) => !each.includes(': number('))).toEqual([
+      'time: varchar2(8)',
+      'uuid: raw(16)',
+      'json: clob',
+      'text(3000): clob'
+    ])
   })
 
   it.each([
-    ['int(11)', 'integer'], ['INT UNSIGNED', 'bigint'], ['bigint(20) unsigned', 'decimal(20,0)'], ['tinyint(1)', 'boolean'], ['tinyint', 'smallint'], ['NUMBER(8)', 'decimal(8,0)'], ['VARCHAR2 (20 CHAR)', 'text(20)'],
-    ['varchar(20) character set utf8mb4 collate utf8mb4_bin', 'text(20)'], ['timestamp(6) with time zone', 'timestamp zone'], ['timestamp without time zone', 'timestamp'], ['interval day to second', 'interval'], ['char(3 BYTE)', 'char(3)'], ['money', 'decimal(19,4)']
+    ['int(11)', 'integer'],
+    ['INT UNSIGNED', 'bigint'],
+    ['bigint(20) unsigned', 'decimal(20,0)'],
+    ['tinyint(1)', 'boolean'],
+    ['tinyint', 'smallint'],
+    ['NUMBER(8)', 'decimal(8,0)'],
+    ['VARCHAR2 (20 CHAR)', 'text(20)'],
+    ['varchar(20) character set utf8mb4 collate utf8mb4_bin', 'text(20)'],
+    ['timestamp(6) with time zone', 'timestamp zone'],
+    ['timestamp without time zone', 'timestamp'],
+    ['interval day to second', 'interval'],
+    ['char(3 BYTE)', 'char(3)'],
+    ['money', 'decimal(19,4)']
   ])('an engine’s %s is %s', (spelled, own) => {
     const parsed = parseType(spelled)
     expect(parsed.ok && typeText(parsed.value)).toBe(own)
   })
 
   it.each([
-    ["nextval('ward_id_seq'::regclass)", 'generated'], ["'box'::character varying(20)", "'box'"], ['((0))', '0'], ["(N'box')", "'box'"], ['NULL::text', ''], ['current_timestamp(6)', 'now'], ['(getdate())', 'now'], ["'a) or (b'", "'a) or (b'"], ['= (1) + (2)', '= (1) + (2)']
+    ["nextval('ward_id_seq'::regclass)", 'generated'],
+    ["'box'::character varying(20)", "'box'"],
+    ['((0))', '0'],
+    ["(N'box')", "'box'"],
+    ['NULL::text', ''],
+    ['current_timestamp(6)', 'now'],
+    ['(getdate())', 'now'],
+    ["'a) or (b'", "'a) or (b'"],
+    ['= (1) + (2)', '= (1) + (2)']
   ])('an engine’s default %s is %s', (printed, own) => expect(ownDefault(printed)).toBe(own))
 
   it('never fail on nonsense, but say what would do', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 40 }), (text) => {
-      const parsed = parseType(text)
-      if (!parsed.ok) expect(parsed.message).toMatch(/\.$/)
-      for (const type of TYPES) {
-        const value = parseValue(text, type)
-        if (value.ok) expect(fits(value.value, type)).toBe(true)
-      }
-    }), { numRuns: times(500) })
+    fc.assert(
+      fc.property(fc.string({ maxLength: 40 }), (text) => {
+        const parsed = parseType(text)
+        if (!parsed.ok) expect(parsed.message).toMatch(/\.$/)
+        for (const type of TYPES) {
+          const value = parseValue(text, type)
+          if (value.ok) expect(fits(value.value, type)).toBe(true)
+        }
+      }),
+      { numRuns: times(500) }
+    )
   })
 
   it('of a default read back as they are shown', () => {
-    fc.assert(fc.property(fc.string(), fc.constantFrom(...TYPES), (text, type) => {
-      const parsed = parseDefault(text, type)
-      if (parsed.ok && parsed.value) expect(parseDefault(defaultText(parsed.value, type), type)).toEqual(parsed)
-    }), { numRuns: times(1000) })
+    fc.assert(
+      fc.property(fc.string(), fc.constantFrom(...TYPES), (text, type) => {
+        const parsed = parseDefault(text, type)
+        if (parsed.ok && parsed.value)
+          expect(parseDefault(defaultText(parsed.value, type), type)).toEqual(parsed)
+      }),
+      { numRuns: times(1000) }
+    )
   })
 
   it.each([
-    ['2026-02-30', 'date'], ['25:00', 'time'], ['32768', 'smallint'], ['9223372036854775808', 'bigint'], ['1.234', 'decimal(8,2)'], ['NaN', 'float'], ['yes', 'boolean'], ['abcdefg', 'char(6)'], ["1; DROP TABLE patient", 'integer']
+    ['2026-02-30', 'date'],
+    ['25:00', 'time'],
+    ['32768', 'smallint'],
+    ['9223372036854775808', 'bigint'],
+    ['1.234', 'decimal(8,2)'],
+    ['NaN', 'float'],
+    ['yes', 'boolean'],
+    ['abcdefg', 'char(6)'],
+    ['1; DROP TABLE patient', 'integer']
   ])('%s is no %s', (text, type) => {
     const parsed = parseType(type)
     expect(parsed.ok && parseValue(text, parsed.value).ok).toBe(false)
@@ -78,17 +130,24 @@ describe('a design file', () => {
 
   it('has one entity to a line, and a schema that is written down', () => {
     const text = writeDesignFile(file.design, file.versions)
-    expect(text.split('\n').filter((line) => line.includes('"name": "patient_id"'))).toHaveLength(2 * (file.versions.length + 1))
-    const written = JSON.parse(readFileSync(new URL('../../docs/design-file.schema.json', import.meta.url), 'utf8')) as unknown
+    expect(text.split('\n').filter((line) => line.includes('"name": "patient_id"'))).toHaveLength(
+      2 * (file.versions.length + 1)
+    )
+    const written = JSON.parse(
+      readFileSync(new URL('../../docs/design-file.schema.json', import.meta.url), 'utf8')
+    ) as unknown
     expect(written).toEqual(JSON.parse(JSON.stringify(z.toJSONSchema(designFileSchema, { io: 'input' }))))
   })
 
   it('that was changed anywhere is read or refused in words, never with an exception', () => {
     const text = writeDesignFile(file.design)
-    fc.assert(fc.property(fc.nat(text.length), fc.string({ maxLength: 6 }), fc.nat(8), (at, put, cut) => {
-      const read = readDesignFile(text.slice(0, at) + put + text.slice(at + cut))
-      if (!read.ok) expect(read.message).toMatch(/^This design file|^This is not a design file/)
-    }), { numRuns: times(300) })
+    fc.assert(
+      fc.property(fc.nat(text.length), fc.string({ maxLength: 6 }), fc.nat(8), (at, put, cut) => {
+        const read = readDesignFile(text.slice(0, at) + put + text.slice(at + cut))
+        if (!read.ok) expect(read.message).toMatch(/^This design file|^This is not a design file/)
+      }),
+      { numRuns: times(300) }
+    )
   })
 })
 
@@ -96,7 +155,9 @@ describe('finding a table', () => {
   const { design } = fernhollow()
   it('begins with the name, then a part of it, then a column', () => {
     expect(findTables(design, 'medicine').map(({ table }) => table.name)).toEqual(['medicine', 'dose'])
-    expect(findTables(design, 'common').map(({ table, column }) => `${table.name}.${column?.name}`)).toEqual(['species.common_name'])
+    expect(findTables(design, 'common').map(({ table, column }) => `${table.name}.${column?.name}`)).toEqual([
+      'species.common_name'
+    ])
     expect(findTables(design, '', 3)).toHaveLength(3)
   })
 })

@@ -24,40 +24,66 @@ export interface Reading {
 }
 
 const SORTS: Record<Type['kind'], Sort> = {
-  integer: 'number', decimal: 'number', float: 'number', boolean: 'boolean', text: 'text', char: 'text', date: 'date', time: 'time', timestamp: 'timestamp', interval: 'interval',
-  uuid: 'uuid', json: 'json', binary: 'binary', enum: 'choice', native: 'any'
+  integer: 'number',
+  decimal: 'number',
+  float: 'number',
+  boolean: 'boolean',
+  text: 'text',
+  char: 'text',
+  date: 'date',
+  time: 'time',
+  timestamp: 'timestamp',
+  interval: 'interval',
+  uuid: 'uuid',
+  json: 'json',
+  binary: 'binary',
+  enum: 'choice',
+  native: 'any'
 }
 export const sortOfType = (type: Type): Sort => SORTS[type.kind]
 
 /** Reads what a person typed (columns by name) into the form that a design keeps (columns by id). */
 export function readExpression(text: string, reading: Reading): Parsed<string> {
   const most = BOUNDS.typedExpression
-  if (text.length > most) return { ok: false, message: `That is too long: an expression has at most ${most} characters.` }
+  if (text.length > most)
+    return { ok: false, message: `That is too long: an expression has at most ${most} characters.` }
   try {
-    const typed = mapExpression(parseExpression(text), (part) => (part.kind === 'column' ? { ...part, name: find(reading.columns, part.name)?.id ?? part.name } : part))
+    const typed = mapExpression(parseExpression(text), (part) =>
+      part.kind === 'column' ? { ...part, name: find(reading.columns, part.name)?.id ?? part.name } : part
+    )
     judge(typed, reading)
     return { ok: true, value: keep(typed) }
   } catch (error) {
-    if (error instanceof NotAnExpression || error instanceof MakesNoSense) return { ok: false, message: error.message }
+    if (error instanceof NotAnExpression || error instanceof MakesNoSense)
+      return { ok: false, message: error.message }
     throw error
   }
 }
 
 function find(columns: readonly Column[], name: string): Column | undefined {
-  return columns.find((column) => column.id === name) ?? columns.find((column) => column.name === name) ?? columns.find((column) => column.name.toLowerCase() === name.toLowerCase())
+  return (
+    columns.find((column) => column.id === name) ??
+    columns.find((column) => column.name === name) ??
+    columns.find((column) => column.name.toLowerCase() === name.toLowerCase())
+  )
 }
 
 /** Throws where the expression makes no sense among the columns, or gives something else than it should. */
 function judge(expression: Expression, { wanted, columns, enums, moments }: Reading): void {
-  if (unfoldedSize(expression) > BOUNDS.expressionParts) throw new MakesNoSense('BETWEEN within BETWEEN goes too deep here: compare with >= and <= instead.')
+  if (unfoldedSize(expression) > BOUNDS.expressionParts)
+    throw new MakesNoSense('BETWEEN within BETWEEN goes too deep here: compare with >= and <= instead.')
   const sort = sortOf(expression, (id) => {
     const column = byId(columns).get(id)
     return column && columnSort(column, enums)
   })
   const fleeting = moments ? undefined : callsIn(expression).find((name) => !functionCalled(name)?.fixed)
-  if (fleeting) throw new MakesNoSense(`${fleeting} gives something else each time, so what it is used in would hold at one moment and not at the next.`)
+  if (fleeting)
+    throw new MakesNoSense(
+      `${fleeting} gives something else each time, so what it is used in would hold at one moment and not at the next.`
+    )
   if (!wanted) {
-    if (sort !== 'boolean') throw new MakesNoSense('This is a value, not a condition. Compare it with something: weight_g > 0.')
+    if (sort !== 'boolean')
+      throw new MakesNoSense('This is a value, not a condition. Compare it with something: weight_g > 0.')
     return
   }
   const target = sortOfType(wanted)
@@ -66,7 +92,16 @@ function judge(expression: Expression, { wanted, columns, enums, moments }: Read
     if (!value.ok) throw new MakesNoSense(value.message)
     return
   }
-  if (sort !== target && sort !== 'any' && target !== 'any' && !(target === 'timestamp' && sort === 'date') && !(target === 'date' && sort === 'timestamp')) throw new MakesNoSense(`This does not give ${wanted.kind === 'enum' ? 'one of the values' : `a value for ${wanted.kind}`}.`)
+  if (
+    sort !== target &&
+    sort !== 'any' &&
+    target !== 'any' &&
+    !(target === 'timestamp' && sort === 'date') &&
+    !(target === 'date' && sort === 'timestamp')
+  )
+    throw new MakesNoSense(
+      `This does not give ${wanted.kind === 'enum' ? 'one of the values' : `a value for ${wanted.kind}`}.`
+    )
 }
 
 function columnSort(column: Column, enums: readonly NamedValues[]): ColumnSort {
@@ -74,7 +109,8 @@ function columnSort(column: Column, enums: readonly NamedValues[]): ColumnSort {
   // A text is longer or shorter than its column as it likes; a date must be one.
   const free = type.kind === 'text' || type.kind === 'char' || type.kind === 'native'
   return {
-    name: column.name, sort: sortOfType(type),
+    name: column.name,
+    sort: sortOfType(type),
     refuses: (text) => {
       if (free) return undefined
       const value = parseValue(text, type, enums)
@@ -83,7 +119,11 @@ function columnSort(column: Column, enums: readonly NamedValues[]): ColumnSort {
   }
 }
 
-const keep = (expression: Expression): string => printExpression(expression, plainWords((id) => `{${id}}`))
+const keep = (expression: Expression): string =>
+  printExpression(
+    expression,
+    plainWords((id) => `{${id}}`)
+  )
 
 const parsed = new Map<string, Expression>()
 const REMEMBERED = 5000
@@ -93,7 +133,7 @@ export function expressionOf(kept: string): Expression {
   let found = parsed.get(kept)
   if (!found) {
     if (parsed.size >= REMEMBERED) parsed.clear()
-    parsed.set(kept, found = parseExpression(kept))
+    parsed.set(kept, (found = parseExpression(kept)))
   }
   return found
 }
@@ -101,7 +141,10 @@ export function expressionOf(kept: string): Expression {
 /** An expression that a design keeps, as a person reads it; what is none is shown as it is. */
 export function showExpression(kept: string, columns: readonly Column[] = []): string {
   if (!isExpression(kept)) return kept
-  return printExpression(expressionOf(kept), plainWords((id) => plainName(columns.find((column) => column.id === id)?.name ?? id)))
+  return printExpression(
+    expressionOf(kept),
+    plainWords((id) => plainName(columns.find((column) => column.id === id)?.name ?? id))
+  )
 }
 
 function isExpression(kept: string): boolean {
@@ -114,7 +157,8 @@ function isExpression(kept: string): boolean {
 }
 
 /** The ids of the columns that it names; none where it is no expression. */
-export const columnsUsed = (kept: string): string[] => (isExpression(kept) ? columnsNamed(expressionOf(kept)) : [])
+export const columnsUsed = (kept: string): string[] =>
+  isExpression(kept) ? columnsNamed(expressionOf(kept)) : []
 
 /** Why an expression that is kept cannot stand among the columns, or nothing where it can. */
 export function flawOfExpression(kept: string, reading: Reading): string | undefined {

@@ -23,7 +23,9 @@ export type DesignFile = z.infer<typeof designFileSchema>
  */
 export function readDesignFile(text: string): Parsed<DesignFile> {
   const json = readJson(text)
-  return json.ok ? parseDesignFile(json.value) : { ok: false, message: `This is not a design file: ${json.message}.` }
+  return json.ok
+    ? parseDesignFile(json.value)
+    : { ok: false, message: `This is not a design file: ${json.message}.` }
 }
 
 /** {@link readDesignFile} for what has been read as JSON already. */
@@ -32,38 +34,69 @@ export function parseDesignFile(json: unknown): Parsed<DesignFile> {
     return { ok: false, message: 'This is not a design file: it carries no format number.' }
   }
   if (typeof json.format === 'number' && json.format > FORMAT) {
-    return { ok: false, message: `This design file has format ${json.format}; this program reads up to format ${FORMAT}. A newer Patient Key wrote it: use that one, or a newer.` }
+    return {
+      ok: false,
+      message: `This design file has format ${json.format}; this program reads up to format ${FORMAT}. A newer Patient Key wrote it: use that one, or a newer.`
+    }
   }
   const parsed = designFileSchema.safeParse(json)
-  if (!parsed.success) return { ok: false, message: `This design file cannot be read. ${sayIssues(parsed.error)}` }
+  if (!parsed.success)
+    return { ok: false, message: `This design file cannot be read. ${sayIssues(parsed.error)}` }
   const flaw = flawOfFile(parsed.data)
-  if (flaw) return { ok: false, message: `This design file does not hold together: ${shorten(flaw.message, 300)} (at ${flaw.path.join('.')}).` }
+  if (flaw)
+    return {
+      ok: false,
+      message: `This design file does not hold together: ${shorten(flaw.message, 300)} (at ${flaw.path.join('.')}).`
+    }
   if (parsed.data.versions.some((version, at) => version.number !== at + 1)) {
-    return { ok: false, message: 'This design file cannot be read: its versions are not numbered 1, 2, 3 and so on.' }
+    return {
+      ok: false,
+      message: 'This design file cannot be read: its versions are not numbered 1, 2, 3 and so on.'
+    }
   }
   return { ok: true, value: tidyFile(parsed.data) }
 }
 
 /** The first flaw in a file: in its draft, in a version, or in what is written about a version. */
 function flawOfFile({ design, versions }: DesignFile): Flaw | undefined {
-  const states: [Design, Flaw['path']][] = [[design, ['design']], ...versions.map((version, at): [Design, Flaw['path']] => [version.design, ['versions', at, 'design']])]
+  const states: [Design, Flaw['path']][] = [
+    [design, ['design']],
+    ...versions.map((version, at): [Design, Flaw['path']] => [version.design, ['versions', at, 'design']])
+  ]
   for (const [state, path] of states) {
     const nowhere = state.carries.findIndex((carry) => isCarryToNowhere(state, carry))
-    const [flaw] = nowhere < 0 ? flawsOf(state) : [{ path: ['carries', nowhere], message: 'rows are to be carried to a table that is not there' }]
+    const [flaw] =
+      nowhere < 0
+        ? flawsOf(state)
+        : [{ path: ['carries', nowhere], message: 'rows are to be carried to a table that is not there' }]
     if (flaw) return { ...flaw, path: [...path, ...flaw.path] }
   }
   const at = versions.findIndex(({ note }) => flawOfText(note) !== undefined)
-  return at < 0 ? undefined : { path: ['versions', at, 'note'], message: `the note of a version has ${flawOfText(versions[at]?.note ?? '') ?? ''} in it` }
+  return at < 0
+    ? undefined
+    : {
+        path: ['versions', at, 'note'],
+        message: `the note of a version has ${flawOfText(versions[at]?.note ?? '') ?? ''} in it`
+      }
 }
 
 function tidyFile(file: DesignFile): DesignFile {
-  const tidy = (design: Design): Design => ({ ...design, tables: design.tables.map((table) => ({ ...table, rows: table.rows.map(tidyRow) })) })
-  return { ...file, design: tidy(file.design), versions: file.versions.map((version) => ({ ...version, design: tidy(version.design) })) }
+  const tidy = (design: Design): Design => ({
+    ...design,
+    tables: design.tables.map((table) => ({ ...table, rows: table.rows.map(tidyRow) }))
+  })
+  return {
+    ...file,
+    design: tidy(file.design),
+    versions: file.versions.map((version) => ({ ...version, design: tidy(version.design) }))
+  }
 }
 
 /** The first faults of a value that fits no schema, each with the path to it. */
 export function sayIssues(error: z.ZodError): string {
-  const issues = error.issues.slice(0, 3).map((issue) => `At ${shorten(issue.path.join('.'), 120) || 'the top'}: ${shorten(issue.message, 160)}.`)
+  const issues = error.issues
+    .slice(0, 3)
+    .map((issue) => `At ${shorten(issue.path.join('.'), 120) || 'the top'}: ${shorten(issue.message, 160)}.`)
   const more = error.issues.length - issues.length
   return issues.join(' ') + (more > 0 ? ` And ${more} more.` : '')
 }
@@ -80,25 +113,52 @@ export function writeDesignFile(design: Design, versions: readonly Version[] = [
   return `${print(ordered, '')}\n`
 }
 
-/** The design with its free-form records in the order of its tables and columns, and without what says nothing: empty values, carries to tables that are gone. */
+/**
+ * The design with its free-form records in the order of its tables and columns, and without what says
+ * nothing: empty values, carries to tables that are gone.
+ */
 function inOrder(design: Design): Design {
   return {
     ...design,
     carries: design.carries.filter((carry) => !isCarryToNowhere(design, carry)),
-    tables: design.tables.map((table) => ({ ...table, rows: table.rows.map((row) => pick(row, table.columns.map((column) => column.id).filter((id) => row[id] !== null))) })),
-    positions: pick(design.positions, design.tables.map((table) => table.id))
+    tables: design.tables.map((table) => ({
+      ...table,
+      rows: table.rows.map((row) =>
+        pick(
+          row,
+          table.columns.map((column) => column.id).filter((id) => row[id] !== null)
+        )
+      )
+    })),
+    positions: pick(
+      design.positions,
+      design.tables.map((table) => table.id)
+    )
   }
 }
 
 function pick<T>(record: Record<string, T>, keys: readonly string[]): Record<string, T> {
-  return Object.fromEntries(keys.flatMap((key) => {
-    const value = record[key]
-    return value === undefined ? [] : [[key, value]]
-  }))
+  return Object.fromEntries(
+    keys.flatMap((key) => {
+      const value = record[key]
+      return value === undefined ? [] : [[key, value]]
+    })
+  )
 }
 
 /** The lists whose members stand one to a line; everything deeper is written on that line. */
-const ENTITY_LISTS = new Set(['columns', 'uniques', 'foreignKeys', 'checks', 'indexes', 'rowPolicies', 'rows', 'carries', 'schemas', 'enums'])
+const ENTITY_LISTS = new Set([
+  'columns',
+  'uniques',
+  'foreignKeys',
+  'checks',
+  'indexes',
+  'rowPolicies',
+  'rows',
+  'carries',
+  'schemas',
+  'enums'
+])
 
 function print(value: unknown, indent: string, key = ''): string {
   if (typeof value !== 'object' || value === null) return JSON.stringify(value)
@@ -111,7 +171,12 @@ function print(value: unknown, indent: string, key = ''): string {
   const entries = Object.entries(value).filter(([, item]) => item !== undefined)
   if (entries.length === 0) return '{}'
   const lines = entries.map(([name, item]) => {
-    const text = name === 'primaryKey' || name === 'policy' || name === 'dialects' ? inline(item) : key === 'positions' ? inline(item) : print(item, inner, name)
+    const text =
+      name === 'primaryKey' || name === 'policy' || name === 'dialects'
+        ? inline(item)
+        : key === 'positions'
+          ? inline(item)
+          : print(item, inner, name)
     return `${inner}${JSON.stringify(name)}: ${text}`
   })
   return `{\n${lines.join(',\n')}\n${indent}}`
@@ -121,5 +186,7 @@ function inline(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(inline).join(', ')}]`
   if (typeof value !== 'object' || value === null) return JSON.stringify(value)
   const entries = Object.entries(value).filter(([, item]) => item !== undefined)
-  return entries.length === 0 ? '{}' : `{ ${entries.map(([name, item]) => `${JSON.stringify(name)}: ${inline(item)}`).join(', ')} }`
+  return entries.length === 0
+    ? '{}'
+    : `{ ${entries.map(([name, item]) => `${JSON.stringify(name)}: ${inline(item)}`).join(', ')} }`
 }

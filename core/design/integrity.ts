@@ -14,12 +14,17 @@ import { shorten } from './type.ts'
  */
 
 /** Something that does not hold together in a design, and the path to it in the design file. */
-export interface Flaw { path: (string | number)[]; message: string }
+export interface Flaw {
+  path: (string | number)[]
+  message: string
+}
 
 /** Every flaw of a design. */
 export function flawsOf(design: Design): Flaw[] {
   return [
-    ...flawsOfShared(design), ...flawsOfIds(design), ...flawsOfNames(design),
+    ...flawsOfShared(design),
+    ...flawsOfIds(design),
+    ...flawsOfNames(design),
     ...design.tables.flatMap((table, at) => flawsOfTable(design, table, ['tables', at])),
     ...design.carries.flatMap((carry, at) => flawsOfCarry(design, carry, ['carries', at])),
     ...flawsOfPositions(design)
@@ -32,16 +37,21 @@ export function flawsOf(design: Design): Flaw[] {
  */
 export function newFlaw(before: Design, after: Design): Flaw | undefined {
   const had = before.tables
-  const sharedChanged = before.schemas !== after.schemas || before.enums !== after.enums || before.policy !== after.policy
+  const sharedChanged =
+    before.schemas !== after.schemas || before.enums !== after.enums || before.policy !== after.policy
   const changed = after.tables.filter((table, at) => table !== had[at] && table !== tableOf(before, table.id))
   const near = new Set<Table>(changed)
-  for (const table of changed) for (const reference of referencesTo(after, table.id)) near.add(reference.table)
-  if (before.enums !== after.enums || before.schemas !== after.schemas) for (const table of after.tables) if (leansOnShared(table)) near.add(table)
+  for (const table of changed)
+    for (const reference of referencesTo(after, table.id)) near.add(reference.table)
+  if (before.enums !== after.enums || before.schemas !== after.schemas)
+    for (const table of after.tables) if (leansOnShared(table)) near.add(table)
   const found: Flaw[] = [
     ...(sharedChanged ? flawsOfShared(after) : []),
     ...(had === after.tables && !sharedChanged ? [] : flawsOfNames(after)),
     ...[...near].flatMap((table) => flawsOfTable(after, table, ['tables', after.tables.indexOf(table)])),
-    ...after.carries.filter((carry) => !before.carries.includes(carry)).flatMap((carry) => flawsOfNewCarry(after, carry, ['carries', after.carries.indexOf(carry)])),
+    ...after.carries
+      .filter((carry) => !before.carries.includes(carry))
+      .flatMap((carry) => flawsOfNewCarry(after, carry, ['carries', after.carries.indexOf(carry)])),
     ...(before.positions === after.positions ? [] : flawsOfPositions(after)),
     ...flawsOfSize(after)
   ]
@@ -54,7 +64,14 @@ export function newFlaw(before: Design, after: Design): Flaw | undefined {
 /** A design that could not be written into a file that is read again. */
 function flawsOfSize(design: Design): Flaw[] {
   const tooLong = sizeOf(design) > BOUNDS.file
-  return tooLong ? [{ path: [], message: `the design would be longer than ${BOUNDS.file.toLocaleString('en-GB')} characters as a file, which is more than is read` }] : []
+  return tooLong
+    ? [
+        {
+          path: [],
+          message: `the design would be longer than ${BOUNDS.file.toLocaleString('en-GB')} characters as a file, which is more than is read`
+        }
+      ]
+    : []
 }
 
 /** Whether a table may have a flaw through the schemas or the lists of values. */
@@ -69,17 +86,22 @@ function flawsOfShared(design: Design): Flaw[] {
     const unfit = typeof pattern === 'string' ? flawOfLine(pattern) : undefined
     if (unfit) flaws.push({ path: ['policy', key], message: `the naming policy has ${unfit} in ${key}` })
   }
-  for (const [kind, list] of [['schemas', design.schemas], ['enums', design.enums]] as const) {
+  for (const [kind, list] of [
+    ['schemas', design.schemas],
+    ['enums', design.enums]
+  ] as const) {
     const own = new Set<string>()
     list.forEach((each, at) => {
-      if (own.has(fold(each.name))) flaws.push({ path: [kind, at, 'name'], message: `${each.name} is there twice` })
+      if (own.has(fold(each.name)))
+        flaws.push({ path: [kind, at, 'name'], message: `${each.name} is there twice` })
       own.add(fold(each.name))
     })
   }
   design.enums.forEach((each, at) => {
     const before = new Set<string>()
     const twice = each.values.findIndex((value) => before.size === before.add(value).size)
-    if (twice >= 0) flaws.push({ path: ['enums', at, 'values', twice], message: `${each.name} has a value twice` })
+    if (twice >= 0)
+      flaws.push({ path: ['enums', at, 'values', twice], message: `${each.name} has a value twice` })
   })
   return flaws
 }
@@ -88,18 +110,21 @@ function flawsOfShared(design: Design): Flaw[] {
 function flawsOfIds(design: Design): Flaw[] {
   const flaws: Flaw[] = []
   const ids = new Set<string>()
-  const take = (list: readonly { id: string }[], path: Flaw['path']): void => list.forEach(({ id }, at) => {
-    if (ids.has(id)) flaws.push({ path: [...path, at], message: `the id ${id} is used twice` })
-    ids.add(id)
-  })
+  const take = (list: readonly { id: string }[], path: Flaw['path']): void =>
+    list.forEach(({ id }, at) => {
+      if (ids.has(id)) flaws.push({ path: [...path, at], message: `the id ${id} is used twice` })
+      ids.add(id)
+    })
   take(design.schemas, ['schemas'])
   take(design.enums, ['enums'])
   take(design.tables, ['tables'])
   design.tables.forEach((table, index) => {
     const { primaryKey } = table
-    if (primaryKey && ids.has(primaryKey.id)) flaws.push({ path: ['tables', index, 'primaryKey'], message: `the id ${primaryKey.id} is used twice` })
+    if (primaryKey && ids.has(primaryKey.id))
+      flaws.push({ path: ['tables', index, 'primaryKey'], message: `the id ${primaryKey.id} is used twice` })
     if (primaryKey) ids.add(primaryKey.id)
-    for (const kind of ['columns', 'uniques', 'checks', 'indexes', 'rowPolicies', 'foreignKeys'] as const) take(table[kind], ['tables', index, kind])
+    for (const kind of ['columns', 'uniques', 'checks', 'indexes', 'rowPolicies', 'foreignKeys'] as const)
+      take(table[kind], ['tables', index, kind])
   })
   take(design.carries, ['carries'])
   return flaws
@@ -118,27 +143,42 @@ function flawsOfNames(design: Design): Flaw[] {
 }
 
 function flawsOfPositions(design: Design): Flaw[] {
-  return Object.keys(design.positions).filter((id) => !tableOf(design, id)).map((id) => ({ path: ['positions', id], message: 'there is no such table' }))
+  return Object.keys(design.positions)
+    .filter((id) => !tableOf(design, id))
+    .map((id) => ({ path: ['positions', id], message: 'there is no such table' }))
 }
 
 /** Everything that is amiss with one table, as far as it and what it leans on tell. */
 function flawsOfTable(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
-  if (table.schema !== undefined && !byId(design.schemas).has(table.schema)) flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
-  flaws.push(...flawsOfNote(table.note, table.name, path), ...flawsOfColumns(design, table, path), ...flawsOfKeys(table, path), ...flawsOfExtras(design, table, path))
+  if (table.schema !== undefined && !byId(design.schemas).has(table.schema))
+    flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
+  flaws.push(
+    ...flawsOfNote(table.note, table.name, path),
+    ...flawsOfColumns(design, table, path),
+    ...flawsOfKeys(table, path),
+    ...flawsOfExtras(design, table, path)
+  )
   table.foreignKeys.forEach((foreignKey, at) => {
     const place = [...path, 'foreignKeys', at]
     const message = flawOfForeignKey(design, table, foreignKey)
     if (message) flaws.push({ path: place, message })
-    const unfit = foreignKey.verbs && (flawOfLine(foreignKey.verbs.child) ?? flawOfLine(foreignKey.verbs.parent))
-    if (unfit) flaws.push({ path: [...place, 'verbs'], message: `how a relationship of ${table.name} is said has ${unfit} in it` })
+    const unfit =
+      foreignKey.verbs && (flawOfLine(foreignKey.verbs.child) ?? flawOfLine(foreignKey.verbs.parent))
+    if (unfit)
+      flaws.push({
+        path: [...place, 'verbs'],
+        message: `how a relationship of ${table.name} is said has ${unfit} in it`
+      })
   })
   return [...flaws, ...flawsOfRows(design, table, path)]
 }
 
 function flawsOfNote(note: string | undefined, of: string, path: Flaw['path']): Flaw[] {
   const unfit = note === undefined ? undefined : flawOfText(note)
-  return unfit === undefined ? [] : [{ path: [...path, 'note'], message: `the note of ${of} has ${unfit} in it, which no engine holds` }]
+  return unfit === undefined
+    ? []
+    : [{ path: [...path, 'note'], message: `the note of ${of} has ${unfit} in it, which no engine holds` }]
 }
 
 /** What cannot stand in a text of one line. */
@@ -153,11 +193,19 @@ function flawsOfColumns(design: Design, table: Table, path: Flaw['path']): Flaw[
   const circles = circlesIn(table)
   table.columns.forEach((column, at) => {
     const place = [...path, 'columns', at]
-    if (names.has(fold(column.name))) flaws.push({ path: [...place, 'name'], message: `${table.name} has two columns called ${column.name}` })
+    if (names.has(fold(column.name)))
+      flaws.push({ path: [...place, 'name'], message: `${table.name} has two columns called ${column.name}` })
     names.add(fold(column.name))
-    flaws.push(...flawsOfColumn(design, table, column, place), ...flawsOfNote(column.note, `${table.name}.${column.name}`, place))
+    flaws.push(
+      ...flawsOfColumn(design, table, column, place),
+      ...flawsOfNote(column.note, `${table.name}.${column.name}`, place)
+    )
     const circle = circles.get(column.id)
-    if (circle) flaws.push({ path: [...place, 'computed'], message: `${column.name} cannot be computed: it is worked out from itself (${circle.join(', ')})` })
+    if (circle)
+      flaws.push({
+        path: [...place, 'computed'],
+        message: `${column.name} cannot be computed: it is worked out from itself (${circle.join(', ')})`
+      })
   })
   return flaws
 }
@@ -166,26 +214,41 @@ function flawsOfColumns(design: Design, table: Table, path: Flaw['path']): Flaw[
 function flawsOfColumn(design: Design, table: Table, column: Column, path: Flaw['path']): Flaw[] {
   const { type, computed, copied } = column
   const flaw = (part: string, message: string): Flaw[] => [{ path: [...path, part], message }]
-  if (type.kind === 'enum' && !byId(design.enums).has(type.enum)) return flaw('type', `${column.name} has its values from a list that is not there`)
-  if (!defaultFits(column.default, type, design.enums)) return flaw('default', `the default of ${table.name}.${column.name} does not fit its type`)
+  if (type.kind === 'enum' && !byId(design.enums).has(type.enum))
+    return flaw('type', `${column.name} has its values from a list that is not there`)
+  if (!defaultFits(column.default, type, design.enums))
+    return flaw('default', `the default of ${table.name}.${column.name} does not fit its type`)
   if (copied) {
     const foreignKey = byId(table.foreignKeys).get(copied.foreignKey)
     const source = foreignKey && tableOf(design, foreignKey.table)
-    if (!source || !columnOf(source, copied.column)) return flaw('copied', `${column.name} is copied from a column that ${table.name} does not refer to`)
+    if (!source || !columnOf(source, copied.column))
+      return flaw('copied', `${column.name} is copied from a column that ${table.name} does not refer to`)
   }
-  if (computed !== undefined && (column.default ?? copied)) return flaw('computed', `${column.name} is computed, so it has no default and is not copied`)
+  if (computed !== undefined && (column.default ?? copied))
+    return flaw('computed', `${column.name} is computed, so it has no default and is not copied`)
   return flawsOfComputed(design, table, column, path)
 }
 
-function flawsOfComputed(design: Design, table: Table, { name, type, computed }: Column, path: Flaw['path']): Flaw[] {
-  const wrong = computed === undefined ? undefined : flawOfExpression(computed, { wanted: type, columns: table.columns, enums: design.enums })
+function flawsOfComputed(
+  design: Design,
+  table: Table,
+  { name, type, computed }: Column,
+  path: Flaw['path']
+): Flaw[] {
+  const wrong =
+    computed === undefined
+      ? undefined
+      : flawOfExpression(computed, { wanted: type, columns: table.columns, enums: design.enums })
   return wrong ? [{ path: [...path, 'computed'], message: `${name} cannot be computed: ${wrong}` }] : []
 }
 
 /** So many columns of a circle are named. */
 const NAMED = 6
 
-/** For each computed column that leads back to itself, the names along the way; every column is gone through once. */
+/**
+ * For each computed column that leads back to itself, the names along the way; every column is gone
+ * through once.
+ */
 function circlesIn(table: Table): Map<string, string[]> {
   const circles = new Map<string, string[]>()
   const done = new Set<string>()
@@ -213,9 +276,15 @@ function circlesIn(table: Table): Map<string, string[]> {
   return circles
 }
 
-/** Why an expression of the table makes no sense there: of a check, an index, a row policy or a computed column; or nothing. */
+/**
+ * Why an expression of the table makes no sense there: of a check, an index, a row policy or a computed
+ * column; or nothing.
+ */
 export function flawOfExpressions(design: Design, table: Table): string | undefined {
-  const [flaw] = [...flawsOfExtras(design, table, []), ...table.columns.flatMap((column) => flawsOfComputed(design, table, column, []))]
+  const [flaw] = [
+    ...flawsOfExtras(design, table, []),
+    ...table.columns.flatMap((column) => flawsOfComputed(design, table, column, []))
+  ]
   return flaw?.message
 }
 
@@ -230,30 +299,45 @@ function namesAround(round: readonly Column[], from: number): string[] {
 function flawsOfExtras(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
   const judge = (place: Flaw['path'], condition: string | undefined, moments = false): void => {
-    const message = condition === undefined ? undefined : flawOfExpression(condition, { columns: table.columns, enums: design.enums, moments })
+    const message =
+      condition === undefined
+        ? undefined
+        : flawOfExpression(condition, { columns: table.columns, enums: design.enums, moments })
     if (message) flaws.push({ path: place, message })
   }
   table.checks.forEach((check, at) => judge([...path, 'checks', at, 'condition'], check.condition))
   table.indexes.forEach((index, at) => {
     const stranger = index.columns.find(({ column }) => !columnOf(table, column))
-    if (stranger) flaws.push({ path: [...path, 'indexes', at], message: `${table.name} has no column ${stranger.column}` })
-    if (new Set(index.columns.map(({ column }) => column)).size < index.columns.length) flaws.push({ path: [...path, 'indexes', at], message: 'an index names a column twice' })
+    if (stranger)
+      flaws.push({
+        path: [...path, 'indexes', at],
+        message: `${table.name} has no column ${stranger.column}`
+      })
+    if (new Set(index.columns.map(({ column }) => column)).size < index.columns.length)
+      flaws.push({ path: [...path, 'indexes', at], message: 'an index names a column twice' })
     judge([...path, 'indexes', at, 'where'], index.where)
   })
-  table.rowPolicies.forEach((policy, at) => judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true))
+  table.rowPolicies.forEach((policy, at) =>
+    judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true)
+  )
   return flaws
 }
 
 function flawsOfKeys(table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
-  const places: [Table['uniques'][number], Flaw['path']][] = table.uniques.map((key, at) => [key, [...path, 'uniques', at]])
+  const places: [Table['uniques'][number], Flaw['path']][] = table.uniques.map((key, at) => [
+    key,
+    [...path, 'uniques', at]
+  ])
   if (table.primaryKey) places.unshift([table.primaryKey, [...path, 'primaryKey']])
   for (const [key, place] of places) {
-    if (new Set(key.columns).size < key.columns.length) flaws.push({ path: place, message: 'a key names a column twice' })
+    if (new Set(key.columns).size < key.columns.length)
+      flaws.push({ path: place, message: 'a key names a column twice' })
     for (const id of key.columns) {
       const column = columnOf(table, id)
       if (!column) flaws.push({ path: place, message: `${table.name} has no column ${id}` })
-      else if (key === table.primaryKey && !column.required) flaws.push({ path: place, message: `${column.name} is in the primary key and must be required` })
+      else if (key === table.primaryKey && !column.required)
+        flaws.push({ path: place, message: `${column.name} is in the primary key and must be required` })
     }
   }
   return flaws
@@ -266,55 +350,101 @@ export function flawOfForeignKey(design: Design, table: Table, foreignKey: Forei
   const key = keyOf(referred, foreignKey.key)
   if (!key) return `${table.name} refers to a key that ${referred.name} does not have`
   const own = foreignKey.pairs.map((pair) => pair.column)
-  if (own.some((id) => !columnOf(table, id))) return `the reference to ${referred.name} uses a column that ${table.name} does not have`
+  if (own.some((id) => !columnOf(table, id)))
+    return `the reference to ${referred.name} uses a column that ${table.name} does not have`
   if (new Set(own).size < own.length) return `the reference to ${referred.name} uses a column twice`
-  if (!sameSet(foreignKey.pairs.map((pair) => pair.refersTo), key.columns)) return `the reference to ${referred.name} must pair every column of its key once`
+  if (
+    !sameSet(
+      foreignKey.pairs.map((pair) => pair.refersTo),
+      key.columns
+    )
+  )
+    return `the reference to ${referred.name} must pair every column of its key once`
   return undefined
 }
 
 /** What a table's rows were judged by; as long as that stays, they are as they were found. */
-interface JudgedBy { enums: Design['enums']; columns: readonly Pick<Column, 'id' | 'type' | 'computed'>[] }
-const judgedRows = new WeakMap<readonly Row[], { by: JudgedBy; flaws: { at: number; column: string; message: string }[] }>()
+interface JudgedBy {
+  enums: Design['enums']
+  columns: readonly Pick<Column, 'id' | 'type' | 'computed'>[]
+}
+const judgedRows = new WeakMap<
+  readonly Row[],
+  { by: JudgedBy; flaws: { at: number; column: string; message: string }[] }
+>()
 
 function flawsOfRows(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   if (table.rows.length === 0) return []
   let known = judgedRows.get(table.rows)
   if (!known || !judgedAlike(known.by, design, table)) {
-    known = { by: { enums: design.enums, columns: table.columns }, flaws: table.rows.flatMap((row, at) => judgeRow(design, table, row, at)) }
+    known = {
+      by: { enums: design.enums, columns: table.columns },
+      flaws: table.rows.flatMap((row, at) => judgeRow(design, table, row, at))
+    }
     judgedRows.set(table.rows, known)
   }
-  return known.flaws.map(({ at, column, message }) => ({ path: [...path, 'rows', at, column], message: `row ${at + 1} of ${table.name}: ${message}` }))
+  return known.flaws.map(({ at, column, message }) => ({
+    path: [...path, 'rows', at, column],
+    message: `row ${at + 1} of ${table.name}: ${message}`
+  }))
 }
 
 function judgedAlike({ enums, columns }: JudgedBy, design: Design, table: Table): boolean {
-  const alike = (one: JudgedBy['columns'][number], other: Column | undefined): boolean => one.id === other?.id && one.type === other.type && one.computed === other.computed
-  return enums === design.enums && columns.length === table.columns.length && columns.every((column, at) => alike(column, table.columns[at]))
+  const alike = (one: JudgedBy['columns'][number], other: Column | undefined): boolean =>
+    one.id === other?.id && one.type === other.type && one.computed === other.computed
+  return (
+    enums === design.enums &&
+    columns.length === table.columns.length &&
+    columns.every((column, at) => alike(column, table.columns[at]))
+  )
 }
 
-function judgeRow(design: Design, table: Table, row: Row, at: number): { at: number; column: string; message: string }[] {
+function judgeRow(
+  design: Design,
+  table: Table,
+  row: Row,
+  at: number
+): { at: number; column: string; message: string }[] {
   return Object.entries(row).flatMap(([id, value]) => {
-    const flaw = (message: string): { at: number; column: string; message: string }[] => [{ at, column: id, message }]
+    const flaw = (message: string): { at: number; column: string; message: string }[] => [
+      { at, column: id, message }
+    ]
     const column = columnOf(table, id)
     if (!column) return flaw(`${table.name} has no column ${id}`)
-    if (column.computed !== undefined && value !== null) return flaw(`${column.name} is computed, so no value can be put there`)
-    return fits(value, column.type, design.enums) ? [] : flaw(`${shorten(JSON.stringify(value))} does not fit ${column.name}`)
+    if (column.computed !== undefined && value !== null)
+      return flaw(`${column.name} is computed, so no value can be put there`)
+    return fits(value, column.type, design.enums)
+      ? []
+      : flaw(`${shorten(JSON.stringify(value))} does not fit ${column.name}`)
   })
 }
 
-/** What is amiss with a carry wherever it stands. What it is about may be gone by then: such a one carries nothing. */
+/**
+ * What is amiss with a carry wherever it stands. What it is about may be gone by then: such a one carries
+ * nothing.
+ */
 function flawsOfCarry(design: Design, carry: Carry, path: Flaw['path']): Flaw[] {
   if (!('source' in carry)) return []
   const target = tableOf(design, carry.target)
   return carry.columns.flatMap((each, at): Flaw[] => {
     const column = target && columnOf(target, each.to)
     const unfit = column && 'value' in each && !fits(each.value, column.type, design.enums)
-    return unfit ? [{ path: [...path, 'columns', at], message: `what a carry puts into ${target.name}.${column.name} does not fit it` }] : []
+    return unfit
+      ? [
+          {
+            path: [...path, 'columns', at],
+            message: `what a carry puts into ${target.name}.${column.name} does not fit it`
+          }
+        ]
+      : []
   })
 }
 
 /** A carry that is new must go somewhere. */
 function flawsOfNewCarry(design: Design, carry: Carry, path: Flaw['path']): Flaw[] {
-  return isCarryToNowhere(design, carry) ? [{ path, message: 'rows are to be carried to a table that is not there' }] : flawsOfCarry(design, carry, path)
+  return isCarryToNowhere(design, carry)
+    ? [{ path, message: 'rows are to be carried to a table that is not there' }]
+    : flawsOfCarry(design, carry, path)
 }
 
 /** A carry whose table is not in the design does nothing there. */

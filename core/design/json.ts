@@ -2,7 +2,10 @@ import { visit } from 'jsonc-parser'
 import { BOUNDS } from '../bounds.ts'
 import type { Parsed } from './type.ts'
 
-/** Everything that comes as JSON or as text from outside is read here: how long, how deep, in which characters. */
+/**
+ * Everything that comes as JSON or as text from outside is read here: how long, how deep, in which
+ * characters.
+ */
 
 /**
  * The text that bytes stand for. Refuses what is no UTF-8, so that no character is put for another in
@@ -12,7 +15,10 @@ export function decodeText(bytes: Uint8Array): Parsed<string> {
   try {
     return { ok: true, value: new TextDecoder('utf-8', { fatal: true }).decode(bytes) }
   } catch {
-    return { ok: false, message: `it is not text in UTF-8: byte ${firstBadByte(bytes) + 1} cannot stand there` }
+    return {
+      ok: false,
+      message: `it is not text in UTF-8: byte ${firstBadByte(bytes) + 1} cannot stand there`
+    }
   }
 }
 
@@ -35,11 +41,19 @@ function firstBadByte(bytes: Uint8Array): number {
   return good
 }
 
-/** Reads JSON of up to `most` characters. Refuses what is longer, nested deeper than {@link BOUNDS}, or no JSON, with the line and column. */
+/**
+ * Reads JSON of up to `most` characters. Refuses what is longer, nested deeper than {@link BOUNDS}, or no
+ * JSON, with the line and column.
+ */
 export function readJson(text: string, most: number = BOUNDS.file): Parsed<unknown> {
-  if (text.length > most) return { ok: false, message: `it is longer than ${most.toLocaleString('en-GB')} characters` }
+  if (text.length > most)
+    return { ok: false, message: `it is longer than ${most.toLocaleString('en-GB')} characters` }
   const deep = tooDeepAt(text)
-  if (deep !== undefined) return { ok: false, message: `it is nested deeper than ${BOUNDS.jsonDepth} levels (${place(text, deep)})` }
+  if (deep !== undefined)
+    return {
+      ok: false,
+      message: `it is nested deeper than ${BOUNDS.jsonDepth} levels (${place(text, deep)})`
+    }
   try {
     return { ok: true, value: JSON.parse(text) as unknown }
   } catch {
@@ -47,7 +61,10 @@ export function readJson(text: string, most: number = BOUNDS.file): Parsed<unkno
   }
 }
 
-/** Where brackets stand deeper in each other than is taken, or nothing: one pass, in which what stands in quotes opens nothing. */
+/**
+ * Where brackets stand deeper in each other than is taken, or nothing: one pass, in which what stands in
+ * quotes opens nothing.
+ */
 export function tooDeepAt(text: string, most: number = BOUNDS.jsonDepth): number | undefined {
   let depth = 0
   let quoted = false
@@ -64,7 +81,10 @@ export function tooDeepAt(text: string, most: number = BOUNDS.jsonDepth): number
   return undefined
 }
 
-/** Where a text stops being JSON. JSON.parse says so in words that differ from one engine to the next, so another parser is asked, up to its first error. */
+/**
+ * Where a text stops being JSON. JSON.parse says so in words that differ from one engine to the next, so
+ * another parser is asked, up to its first error.
+ */
 function where(text: string): string {
   if (text.trim() === '') return 'it is empty'
   class Found extends Error {
@@ -73,7 +93,15 @@ function where(text: string): string {
     }
   }
   try {
-    visit(text, { onError: (_, offset) => { throw new Found(offset) } }, { disallowComments: true })
+    visit(
+      text,
+      {
+        onError: (_, offset) => {
+          throw new Found(offset)
+        }
+      },
+      { disallowComments: true }
+    )
   } catch (found) {
     if (found instanceof Found) return place(text, found.at)
     throw found
@@ -104,5 +132,9 @@ export function canonicalJson(text: string): string {
 function inOrder(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(inOrder)
   if (typeof value !== 'object' || value === null) return value
-  return Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, item]) => [key, inOrder(item)]))
+  return Object.fromEntries(
+    Object.entries(value)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([key, item]) => [key, inOrder(item)])
+  )
 }

@@ -1,11 +1,17 @@
 import type { Column, ColumnId, Design, ForeignKey, Key, KeyId, Table, TableId } from './model.ts'
 
 /** A foreign key and the table that it stands on. */
-export interface Reference { table: Table; foreignKey: ForeignKey }
+export interface Reference {
+  table: Table
+  foreignKey: ForeignKey
+}
 
 export interface Lookup {
   tables: ReadonlyMap<TableId, Table>
-  /** Tables by their full name in lower case: names are doubled when engines that fold case would take them for the same. */
+  /**
+   * Tables by their full name in lower case: names are doubled when engines that fold case would take them
+   * for the same.
+   */
   byName: ReadonlyMap<string, Table>
   /** The foreign keys that refer to a table, in the order of the tables that they stand on. */
   referrers: ReadonlyMap<TableId, readonly Reference[]>
@@ -16,7 +22,7 @@ const lookups = new WeakMap<Design, Lookup>()
 /** The design's tables by id and name and what refers to each; worked out once for each design value. */
 export function lookup(design: Design): Lookup {
   let found = lookups.get(design)
-  if (!found) lookups.set(design, found = makeLookup(design))
+  if (!found) lookups.set(design, (found = makeLookup(design)))
   return found
 }
 
@@ -60,10 +66,13 @@ export function referencesTo(design: Design, id: TableId): readonly Reference[] 
 
 const byIds = new WeakMap<readonly { id: string }[], ReadonlyMap<string, { id: string }>>()
 
-/** The members of a list by id: of tables' columns, schemas, lists of values; worked out once for each list. */
+/**
+ * The members of a list by id: of tables' columns, schemas, lists of values; worked out once for each
+ * list.
+ */
 export function byId<T extends { id: string }>(list: readonly T[]): ReadonlyMap<string, T> {
   let found = byIds.get(list)
-  if (!found) byIds.set(list, found = new Map(list.map((each) => [each.id, each])))
+  if (!found) byIds.set(list, (found = new Map(list.map((each) => [each.id, each]))))
   return found as ReadonlyMap<string, T>
 }
 
@@ -86,7 +95,8 @@ export function columnsIn(table: Table, ids: readonly ColumnId[]): Column[] {
   return ids.flatMap((id) => columnOf(table, id) ?? [])
 }
 
-export const isInPrimaryKey = (table: Table, column: ColumnId): boolean => table.primaryKey?.columns.includes(column) ?? false
+export const isInPrimaryKey = (table: Table, column: ColumnId): boolean =>
+  table.primaryKey?.columns.includes(column) ?? false
 
 /** True where both lists hold the same ids, in whatever order. */
 export function sameSet(a: readonly string[], b: readonly string[]): boolean {
@@ -100,6 +110,10 @@ const generated = new WeakMap<readonly Column[], { column: Column | undefined }>
 /** The column that the engine counts by itself, if the table has one; of several, the first. */
 export function generatedColumn(table: Table): Column | undefined {
   let found = generated.get(table.columns)
-  if (!found) generated.set(table.columns, found = { column: table.columns.find((column) => column.default?.kind === 'generated') })
+  if (!found)
+    generated.set(
+      table.columns,
+      (found = { column: table.columns.find((column) => column.default?.kind === 'generated') })
+    )
   return found.column
 }

@@ -10,18 +10,28 @@ import { defaultSchema, valueSchema } from './value.ts'
  */
 
 /** An id: a short prefix, an underscore, and lower-case letters and digits, as in `t_admission1`. */
-export const idSchema = z.string().regex(/^[a-z]{1,4}_[a-z0-9_]{1,40}$/, { error: 'is not an id such as t_k3x9' })
+export const idSchema = z
+  .string()
+  .regex(/^[a-z]{1,4}_[a-z0-9_]{1,40}$/, { error: 'is not an id such as t_k3x9' })
 
 /** The longest name any of the engines takes (characters). */
 export const NAME_LENGTH = 128
 
-/** A name as a person gives it. Any character may stand in it but control characters; it is quoted where SQL needs that. */
-export const nameSchema = z.string()
+/**
+ * A name as a person gives it. Any character may stand in it but control characters; it is quoted where
+ * SQL needs that.
+ */
+export const nameSchema = z
+  .string()
   .refine((name) => name.trim() !== '', { error: 'a name is needed' })
   .refine((name) => name === name.trim(), { error: 'a name may not begin or end with a space' })
-  .refine((name) => [...name].length <= NAME_LENGTH, { error: `a name may have at most ${NAME_LENGTH} characters` })
+  .refine((name) => [...name].length <= NAME_LENGTH, {
+    error: `a name may have at most ${NAME_LENGTH} characters`
+  })
   // eslint-disable-next-line no-control-regex
-  .refine((name) => !/[\u0000-\u001f\u007f]/.test(name) && name.isWellFormed(), { error: 'a name may have no control characters in it' })
+  .refine((name) => !/[\u0000-\u001f\u007f]/.test(name) && name.isWellFormed(), {
+    error: 'a name may have no control characters in it'
+  })
 
 const noteSchema = z.string().max(BOUNDS.note).optional()
 
@@ -41,7 +51,10 @@ export const columnSchema = z.strictObject({
   default: defaultSchema.optional(),
   /** Worked out by the engine from the other columns of the row, always. */
   computed: expressionSchema.optional(),
-  /** Taken from the row referred to when a row is made, and the row's own from then on: a price at the time of sale. */
+  /**
+   * Taken from the row referred to when a row is made, and the row's own from then on: a price at the time
+   * of sale.
+   */
   copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).optional(),
   note: noteSchema
 })
@@ -55,8 +68,14 @@ export const keySchema = z.strictObject({
 })
 export type Key = z.infer<typeof keySchema>
 
-/** How the two sentences of a relationship are said: “Each admission *is of* one patient”, “Each patient *has* …”. */
-export const verbsSchema = z.strictObject({ child: z.string().trim().min(1).max(60), parent: z.string().trim().min(1).max(60) })
+/**
+ * How the two sentences of a relationship are said: “Each admission *is of* one patient”, “Each patient
+ * *has* …”.
+ */
+export const verbsSchema = z.strictObject({
+  child: z.string().trim().min(1).max(60),
+  parent: z.string().trim().min(1).max(60)
+})
 export type Verbs = z.infer<typeof verbsSchema>
 
 export const foreignKeySchema = z.strictObject({
@@ -66,7 +85,10 @@ export const foreignKeySchema = z.strictObject({
   table: idSchema,
   key: idSchema,
   /** Column of this table, and the key column that it refers to. */
-  pairs: z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1).max(BOUNDS.columns),
+  pairs: z
+    .array(z.strictObject({ column: idSchema, refersTo: idSchema }))
+    .min(1)
+    .max(BOUNDS.columns),
   onDelete: actionSchema,
   onUpdate: actionSchema,
   verbs: verbsSchema.optional()
@@ -74,14 +96,24 @@ export const foreignKeySchema = z.strictObject({
 export type ForeignKey = z.infer<typeof foreignKeySchema>
 
 /** A condition that every row must meet, or leave open. */
-export const checkSchema = z.strictObject({ id: idSchema, name: nameSchema.optional(), condition: expressionSchema })
+export const checkSchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema.optional(),
+  condition: expressionSchema
+})
 export type Check = z.infer<typeof checkSchema>
 
-/** An index of a person's own; those of keys and, by policy, of foreign keys come by themselves. `where`: only the rows that meet it. */
+/**
+ * An index of a person's own; those of keys and, by policy, of foreign keys come by themselves. `where`:
+ * only the rows that meet it.
+ */
 export const indexSchema = z.strictObject({
   id: idSchema,
   name: nameSchema.optional(),
-  columns: z.array(z.strictObject({ column: idSchema, descending: z.boolean() })).min(1).max(BOUNDS.columns),
+  columns: z
+    .array(z.strictObject({ column: idSchema, descending: z.boolean() }))
+    .min(1)
+    .max(BOUNDS.columns),
   unique: z.boolean(),
   where: expressionSchema.optional()
 })
@@ -89,7 +121,13 @@ export type Index = z.infer<typeof indexSchema>
 
 export const COMMANDS = ['ALL', 'SELECT', 'INSERT', 'UPDATE', 'DELETE'] as const
 /** Which rows a role may see or change with a command; without a role, everybody. */
-export const rowPolicySchema = z.strictObject({ id: idSchema, name: nameSchema, command: z.enum(COMMANDS), role: nameSchema.optional(), condition: expressionSchema })
+export const rowPolicySchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema,
+  command: z.enum(COMMANDS),
+  role: nameSchema.optional(),
+  condition: expressionSchema
+})
 export type RowPolicy = z.infer<typeof rowPolicySchema>
 
 /** Values by column id; a column that is missing is null. */
@@ -115,9 +153,18 @@ export const tableSchema = z.strictObject({
   primaryKey: keySchema.optional(),
   uniques: z.array(keySchema).max(BOUNDS.rules),
   foreignKeys: z.array(foreignKeySchema).max(BOUNDS.rules),
-  checks: z.array(checkSchema).max(BOUNDS.rules).default(() => []),
-  indexes: z.array(indexSchema).max(BOUNDS.rules).default(() => []),
-  rowPolicies: z.array(rowPolicySchema).max(BOUNDS.rules).default(() => []),
+  checks: z
+    .array(checkSchema)
+    .max(BOUNDS.rules)
+    .default(() => []),
+  indexes: z
+    .array(indexSchema)
+    .max(BOUNDS.rules)
+    .default(() => []),
+  rowPolicies: z
+    .array(rowPolicySchema)
+    .max(BOUNDS.rules)
+    .default(() => []),
   rows: z.array(rowSchema).max(BOUNDS.rows)
 })
 export type Table = z.infer<typeof tableSchema>
@@ -143,14 +190,23 @@ export const carriedRowsSchema = z.strictObject({
 })
 export type CarriedRows = z.infer<typeof carriedRowsSchema>
 
-const pairsSchema = z.array(z.strictObject({ column: idSchema, refersTo: idSchema })).min(1).max(BOUNDS.columns)
+const pairsSchema = z
+  .array(z.strictObject({ column: idSchema, refersTo: idSchema }))
+  .min(1)
+  .max(BOUNDS.columns)
 
 /**
  * A reference of `table` that goes over to another key of the table `referred`: in each row, the
  * columns that it is to be by are looked up in the row that the columns it was by refer to. It reads
  * the same backwards.
  */
-export const lookedUpSchema = z.strictObject({ id: idSchema, table: idSchema, referred: idSchema, was: pairsSchema, becomes: pairsSchema })
+export const lookedUpSchema = z.strictObject({
+  id: idSchema,
+  table: idSchema,
+  referred: idSchema,
+  was: pairsSchema,
+  becomes: pairsSchema
+})
 export type LookedUp = z.infer<typeof lookedUpSchema>
 
 /** What a restructuring moves when a migration runs. */
@@ -158,7 +214,10 @@ export const carrySchema = z.union([carriedRowsSchema, lookedUpSchema])
 export type Carry = z.infer<typeof carrySchema>
 
 /** Where a table was put in the diagram by hand, in pixels from the drawing's origin. */
-export const positionSchema = z.strictObject({ x: z.number().min(-1e6).max(1e6), y: z.number().min(-1e6).max(1e6) })
+export const positionSchema = z.strictObject({
+  x: z.number().min(-1e6).max(1e6),
+  y: z.number().min(-1e6).max(1e6)
+})
 export type Position = z.infer<typeof positionSchema>
 
 /** A schema (namespace) that tables stand in. */
@@ -169,14 +228,33 @@ export type Schema = z.infer<typeof schemaSchema>
 export const enumSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
-  values: z.array(z.string().min(1).max(60).refine((value) => value === value.trim() && !value.includes('\0') && value.isWellFormed(), { error: 'a value may not begin or end with a space' })).min(1).max(BOUNDS.valuesInList)
+  values: z
+    .array(
+      z
+        .string()
+        .min(1)
+        .max(60)
+        .refine((value) => value === value.trim() && !value.includes('\0') && value.isWellFormed(), {
+          error: 'a value may not begin or end with a space'
+        })
+    )
+    .min(1)
+    .max(BOUNDS.valuesInList)
 })
 export type Enum = z.infer<typeof enumSchema>
 
 export const LETTER_CASES = ['lower_snake', 'UPPER_SNAKE', 'lowerCamel', 'UpperCamel', 'as typed'] as const
-const pattern = (least: string): z.ZodString => z.string().min(1).max(80).refine((text) => text.includes(least), { error: `must have ${least} in it` }) as z.ZodString
+const pattern = (least: string): z.ZodString =>
+  z
+    .string()
+    .min(1)
+    .max(80)
+    .refine((text) => text.includes(least), { error: `must have ${least} in it` }) as z.ZodString
 
-/** The naming policy: what is proposed for what is new, and what constraints are called that nobody named (core/relate/naming.ts fills the patterns in). */
+/**
+ * The naming policy: what is proposed for what is new, and what constraints are called that nobody named
+ * (core/relate/naming.ts fills the patterns in).
+ */
 export const policySchema = z.strictObject({
   letterCase: z.enum(LETTER_CASES),
   tables: z.enum(['singular', 'plural', 'as typed']),
@@ -194,18 +272,36 @@ export const policySchema = z.strictObject({
 export type Policy = z.infer<typeof policySchema>
 
 export const FIRST_POLICY: Policy = {
-  letterCase: 'lower_snake', tables: 'singular', key: '{table}_id', reference: '{column}', junction: '{first}_{second}',
-  primaryKey: '{table}_pk', unique: '{table}_{columns}_uq', foreignKey: '{table}_{columns}_fk', check: '{table}_{columns}_ck', index: '{table}_{columns}_ix', indexForeignKeys: true
+  letterCase: 'lower_snake',
+  tables: 'singular',
+  key: '{table}_id',
+  reference: '{column}',
+  junction: '{first}_{second}',
+  primaryKey: '{table}_pk',
+  unique: '{table}_{columns}_uq',
+  foreignKey: '{table}_{columns}_fk',
+  check: '{table}_{columns}_ck',
+  index: '{table}_{columns}_ix',
+  indexForeignKeys: true
 }
 
 export const designSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
   /** The dialects that it is written for, by name; every one where none is named. */
-  dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20).default(() => []),
+  dialects: z
+    .array(z.string().regex(/^[a-z]{1,20}$/))
+    .max(20)
+    .default(() => []),
   policy: policySchema.default(FIRST_POLICY),
-  schemas: z.array(schemaSchema).max(BOUNDS.schemas).default(() => []),
-  enums: z.array(enumSchema).max(BOUNDS.lists).default(() => []),
+  schemas: z
+    .array(schemaSchema)
+    .max(BOUNDS.schemas)
+    .default(() => []),
+  enums: z
+    .array(enumSchema)
+    .max(BOUNDS.lists)
+    .default(() => []),
   tables: z.array(tableSchema).max(BOUNDS.tables),
   carries: z.array(carrySchema).max(BOUNDS.carries),
   positions: z.record(idSchema, positionSchema)
@@ -225,7 +321,10 @@ export type TableId = string
 export type ColumnId = string
 export type KeyId = string
 
-/** A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `x` check, `i` index, `p` row policy, `s` schema, `e` enumeration, `y` carry, `d` design). */
+/**
+ * A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `x` check, `i` index, `p` row
+ * policy, `s` schema, `e` enumeration, `y` carry, `d` design).
+ */
 export function newId(prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e' | 'y' | 'd'): string {
   const bytes = crypto.getRandomValues(new Uint8Array(10))
   return `${prefix}_${[...bytes].map((byte) => (byte % 36).toString(36)).join('')}`
@@ -233,10 +332,30 @@ export function newId(prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e
 
 /** A design with nothing in it. */
 export function emptyDesign(name: string, id = newId('d')): Design {
-  return { id, name, dialects: [], policy: FIRST_POLICY, schemas: [], enums: [], tables: [], carries: [], positions: {} }
+  return {
+    id,
+    name,
+    dialects: [],
+    policy: FIRST_POLICY,
+    schemas: [],
+    enums: [],
+    tables: [],
+    carries: [],
+    positions: {}
+  }
 }
 
 /** A table with nothing in it but its name. */
 export function emptyTable(name: string, id = newId('t')): Table {
-  return { id, name, columns: [], uniques: [], foreignKeys: [], checks: [], indexes: [], rowPolicies: [], rows: [] }
+  return {
+    id,
+    name,
+    columns: [],
+    uniques: [],
+    foreignKeys: [],
+    checks: [],
+    indexes: [],
+    rowPolicies: [],
+    rows: []
+  }
 }

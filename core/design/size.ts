@@ -6,7 +6,7 @@ const sizes = new WeakMap<object, number>()
 
 function known<T extends object>(value: T, measure: (value: T) => number): number {
   let size = sizes.get(value)
-  if (size === undefined) sizes.set(value, size = measure(value))
+  if (size === undefined) sizes.set(value, (size = measure(value)))
   return size
 }
 
@@ -24,7 +24,8 @@ function sizeOfTable(table: Table): number {
 function sizeOfRows(rows: readonly Row[]): number {
   let size = 0
   for (const row of rows) {
-    for (const [id, value] of Object.entries(row)) size += id.length + (typeof value === 'string' ? value.length : 8) + 6
+    for (const [id, value] of Object.entries(row))
+      size += id.length + (typeof value === 'string' ? value.length : 8) + 6
   }
   return size
 }

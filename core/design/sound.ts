@@ -7,10 +7,31 @@ import { shorten } from './type.ts'
 type Path = readonly PropertyKey[]
 
 /** What may be missing, so that what is wrong with it can be left out by itself. */
-const OPTIONAL = new Set<PropertyKey>(['note', 'default', 'computed', 'copied', 'schema', 'external', 'primaryKey', 'verbs', 'where', 'role', 'dialects', 'policy', 'schemas', 'enums', 'checks', 'indexes', 'rowPolicies'])
+const OPTIONAL = new Set<PropertyKey>([
+  'note',
+  'default',
+  'computed',
+  'copied',
+  'schema',
+  'external',
+  'primaryKey',
+  'verbs',
+  'where',
+  'role',
+  'dialects',
+  'policy',
+  'schemas',
+  'enums',
+  'checks',
+  'indexes',
+  'rowPolicies'
+])
 /** Records whose members come and go by themselves. */
 const RECORDS = new Set<PropertyKey>(['positions'])
-/** Each round takes something out; a design of ten thousand tables in which each leans on the one before is not worth more. */
+/**
+ * Each round takes something out; a design of ten thousand tables in which each leans on the one before is
+ * not worth more.
+ */
 const MOST_ROUNDS = 50
 
 /**
@@ -23,11 +44,16 @@ export function soundPart(json: unknown): { design: Design; left: Flaw[] } | und
   let rest = framed(json)
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const parsed = designSchema.safeParse(rest)
-    const wrong = parsed.success ? flawsOf(parsed.data).map(cutOfFlaw) : parsed.error.issues.flatMap(cutsOfIssue)
+    const wrong = parsed.success
+      ? flawsOf(parsed.data).map(cutOfFlaw)
+      : parsed.error.issues.flatMap(cutsOfIssue)
     if (parsed.success && wrong.length === 0) return { design: parsed.data, left }
     if (wrong.every((each) => each.cut.length === 0)) return undefined
     left.push(...wrong.map((each) => each.flaw))
-    rest = without(parsed.success ? parsed.data : rest, wrong.map((each) => each.cut))
+    rest = without(
+      parsed.success ? parsed.data : rest,
+      wrong.map((each) => each.cut)
+    )
   }
   return undefined
 }
@@ -36,16 +62,27 @@ export function soundPart(json: unknown): { design: Design; left: Flaw[] } | und
 function framed(json: unknown): unknown {
   if (typeof json !== 'object' || json === null || Array.isArray(json)) return json
   const list = (value: unknown): unknown => (Array.isArray(value) ? value : [])
-  const record = (value: unknown): unknown => (typeof value === 'object' && value !== null && !Array.isArray(value) ? value : {})
+  const record = (value: unknown): unknown =>
+    typeof value === 'object' && value !== null && !Array.isArray(value) ? value : {}
   const { tables, carries, positions } = json as Partial<Design>
-  const framedTable = (table: unknown): unknown => (typeof table === 'object' && table !== null
-    ? { columns: [], uniques: [], foreignKeys: [], rows: [], ...table }
-    : table)
-  return { name: 'A damaged design', ...json, tables: (list(tables) as unknown[]).map(framedTable), carries: list(carries), positions: record(positions) }
+  const framedTable = (table: unknown): unknown =>
+    typeof table === 'object' && table !== null
+      ? { columns: [], uniques: [], foreignKeys: [], rows: [], ...table }
+      : table
+  return {
+    name: 'A damaged design',
+    ...json,
+    tables: (list(tables) as unknown[]).map(framedTable),
+    carries: list(carries),
+    positions: record(positions)
+  }
 }
 
 /** What is amiss, and the path to what is left out for it; an empty one where nothing can be. */
-interface Cut { flaw: Flaw; cut: Path }
+interface Cut {
+  flaw: Flaw
+  cut: Path
+}
 
 const cutOfFlaw = (flaw: Flaw): Cut => ({ flaw, cut: smallestAround(flaw.path) })
 
@@ -62,13 +99,21 @@ function smallestAround(path: Path): Path {
     const [last, holder, above] = [path[length - 1], path[length - 2], path[length - 3]]
     const inRow = above === 'rows' && typeof holder === 'number'
     // A pattern of the naming policy is put right by the first policy's, in `prune`.
-    const canGo = typeof last === 'number' || OPTIONAL.has(last as string) || inRow || RECORDS.has(holder as string) || holder === 'policy'
+    const canGo =
+      typeof last === 'number' ||
+      OPTIONAL.has(last as string) ||
+      inRow ||
+      RECORDS.has(holder as string) ||
+      holder === 'policy'
     if (canGo) return path.slice(0, length)
   }
   return []
 }
 
-interface Cuts { whole: boolean; inside: Map<PropertyKey, Cuts> }
+interface Cuts {
+  whole: boolean
+  inside: Map<PropertyKey, Cuts>
+}
 
 /** The value without the parts at the paths. */
 function without(value: unknown, paths: readonly Path[]): unknown {
@@ -88,11 +133,14 @@ function without(value: unknown, paths: readonly Path[]): unknown {
 
 function prune(value: unknown, cuts: Cuts, holder?: PropertyKey): unknown {
   if (cuts.inside.size === 0 || typeof value !== 'object' || value === null) return value
-  const entries: [PropertyKey, unknown][] = Array.isArray(value) ? [...value.entries()] : Object.entries(value)
+  const entries: [PropertyKey, unknown][] = Array.isArray(value)
+    ? [...value.entries()]
+    : Object.entries(value)
   const kept = entries.flatMap(([key, item]): [PropertyKey, unknown][] => {
     const inside = cuts.inside.get(key)
     if (!inside) return [[key, item]]
-    if (inside.whole && holder === 'policy' && Object.hasOwn(FIRST_POLICY, key)) return [[key, FIRST_POLICY[key as keyof typeof FIRST_POLICY]]]
+    if (inside.whole && holder === 'policy' && Object.hasOwn(FIRST_POLICY, key))
+      return [[key, FIRST_POLICY[key as keyof typeof FIRST_POLICY]]]
     return inside.whole ? [] : [[key, prune(item, inside, key)]]
   })
   return Array.isArray(value) ? kept.map(([, item]) => item) : Object.fromEntries(kept)

@@ -4,7 +4,12 @@ import { ownWords } from './spellings.ts'
 /** The logical types a column can have. Each dialect maps every one of them (core/dialect). */
 export const typeSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('integer'), size: z.enum(['small', 'normal', 'big']) }),
-  z.strictObject({ kind: z.literal('decimal'), precision: z.int().min(1).max(38), scale: z.int().min(0).max(38) })
+  z
+    .strictObject({
+      kind: z.literal('decimal'),
+      precision: z.int().min(1).max(38),
+      scale: z.int().min(0).max(38)
+    })
     .refine((t) => t.scale <= t.precision, { error: 'the scale may not be larger than the precision' }),
   z.strictObject({ kind: z.literal('float') }),
   z.strictObject({ kind: z.literal('boolean') }),
@@ -20,45 +25,102 @@ export const typeSchema = z.discriminatedUnion('kind', [
   /** One of a list of values that has a name of its own and is shared by columns; by the list's id. */
   z.strictObject({ kind: z.literal('enum'), enum: z.string().regex(/^[a-z]{1,4}_[a-z0-9_]{1,40}$/) }),
   /** As an engine spells it, by the dialect's name; `any` is for all that have no word of their own. */
-  z.strictObject({ kind: z.literal('native'), spelled: z.record(z.string().regex(/^[a-z]{1,20}$/), z.string().refine((text) => nativeFlaw(text) === undefined, { error: 'is not the name of a type' })) })
+  z.strictObject({
+    kind: z.literal('native'),
+    spelled: z.record(
+      z.string().regex(/^[a-z]{1,20}$/),
+      z.string().refine((text) => nativeFlaw(text) === undefined, { error: 'is not the name of a type' })
+    )
+  })
 ])
 export type Type = z.infer<typeof typeSchema>
 
 /** A list of values with a name, as far as writing a type needs it. */
-export interface NamedValues { id: string; name: string; values: readonly string[] }
+export interface NamedValues {
+  id: string
+  name: string
+  values: readonly string[]
+}
 
-const SENSE = new Set(['not', 'null', 'default', 'primary', 'key', 'unique', 'check', 'references', 'generated', 'constraint', 'as', 'identity', 'autoincrement', 'auto_increment', 'comment', 'on', 'collate'])
+const SENSE = new Set([
+  'not',
+  'null',
+  'default',
+  'primary',
+  'key',
+  'unique',
+  'check',
+  'references',
+  'generated',
+  'constraint',
+  'as',
+  'identity',
+  'autoincrement',
+  'auto_increment',
+  'comment',
+  'on',
+  'collate'
+])
 
-/** Why a text cannot stand as an engine's own type: it is words and lengths, and nothing that could end the type and begin something else. */
+/**
+ * Why a text cannot stand as an engine's own type: it is words and lengths, and nothing that could end the
+ * type and begin something else.
+ */
 export function nativeFlaw(text: string): string | undefined {
-  if (text.length > 80 || !/^[a-z_][\w ]*(?:\(\s*(?:\d+|max)\s*(?:,\s*\d+\s*)?\))?[\w ]*(?:\[\d*\])*$/i.test(text)) return 'an engine\u2019s own type is words and lengths, such as tsvector or varchar(20)'
-  const other = text.toLowerCase().split(/\W+/).find((word) => SENSE.has(word))
+  if (
+    text.length > 80 ||
+    !/^[a-z_][\w ]*(?:\(\s*(?:\d+|max)\s*(?:,\s*\d+\s*)?\))?[\w ]*(?:\[\d*\])*$/i.test(text)
+  )
+    return 'an engine\u2019s own type is words and lengths, such as tsvector or varchar(20)'
+  const other = text
+    .toLowerCase()
+    .split(/\W+/)
+    .find((word) => SENSE.has(word))
   return other && `${other} is no part of a type`
 }
 
-const INTEGER_WORDS: Record<string, 'small' | 'normal' | 'big'> = { smallint: 'small', integer: 'normal', int: 'normal', bigint: 'big' }
+const INTEGER_WORDS: Record<string, 'small' | 'normal' | 'big'> = {
+  smallint: 'small',
+  integer: 'normal',
+  int: 'normal',
+  bigint: 'big'
+}
 const PLAIN_WORDS = ['float', 'boolean', 'date', 'time', 'interval', 'uuid', 'json'] as const
 const NOT_A_TYPE = 'is not a type. Try integer, text(120), decimal(8,2), boolean, date or timestamp.'
 
-/** A type as it is written in a sheet: `decimal(8,2)`, `text(120)`, `timestamp zone`, `enum housing`. Inverse of {@link parseType}. */
+/**
+ * A type as it is written in a sheet: `decimal(8,2)`, `text(120)`, `timestamp zone`, `enum housing`.
+ * Inverse of {@link parseType}.
+ */
 export function typeText(type: Type, enums: readonly NamedValues[] = []): string {
   switch (type.kind) {
-    case 'integer': return type.size === 'small' ? 'smallint' : type.size === 'big' ? 'bigint' : 'integer'
-    case 'decimal': return `decimal(${type.precision},${type.scale})`
-    case 'text': return type.length === undefined ? 'text' : `text(${type.length})`
-    case 'char': return `char(${type.length})`
-    case 'binary': return type.length === undefined ? 'binary' : `binary(${type.length})`
-    case 'timestamp': return type.zone ? 'timestamp zone' : 'timestamp'
-    case 'enum': return `enum ${enums.find((each) => each.id === type.enum)?.name ?? type.enum}`
-    case 'native': return `native ${nativeText(type.spelled)}`
-    default: return type.kind
+    case 'integer':
+      return type.size === 'small' ? 'smallint' : type.size === 'big' ? 'bigint' : 'integer'
+    case 'decimal':
+      return `decimal(${type.precision},${type.scale})`
+    case 'text':
+      return type.length === undefined ? 'text' : `text(${type.length})`
+    case 'char':
+      return `char(${type.length})`
+    case 'binary':
+      return type.length === undefined ? 'binary' : `binary(${type.length})`
+    case 'timestamp':
+      return type.zone ? 'timestamp zone' : 'timestamp'
+    case 'enum':
+      return `enum ${enums.find((each) => each.id === type.enum)?.name ?? type.enum}`
+    case 'native':
+      return `native ${nativeText(type.spelled)}`
+    default:
+      return type.kind
   }
 }
 
 function nativeText(spelled: Readonly<Record<string, string>>): string {
   const words = Object.entries(spelled)
   const [only] = words
-  return words.length === 1 && only?.[0] === 'any' ? only[1] : words.map(([dialect, text]) => (dialect === 'any' ? text : `${dialect}: ${text}`)).join('; ')
+  return words.length === 1 && only?.[0] === 'any'
+    ? only[1]
+    : words.map(([dialect, text]) => (dialect === 'any' ? text : `${dialect}: ${text}`)).join('; ')
 }
 
 export type Parsed<T> = { ok: true; value: T } | { ok: false; message: string }
@@ -80,20 +142,38 @@ function parseOwn(text: string, enums: readonly NamedValues[]): Parsed<Type> {
   const trimmed = text.trim()
   const native = /^native\b\s*(.*)$/is.exec(trimmed)
   if (native) return parseNative(native[1] ?? '')
-  const named = enums.find((each) => each.name.toLowerCase() === trimmed.toLowerCase().replace(/^enum\s+/, ''))
-  const match = /^([a-z]+)\s*(?:\(\s*(-?\d+)\s*(?:,\s*(-?\d+)\s*)?\))?(?:[\s,]+(?:with\s+)?(zone|time zone))?$/.exec(trimmed.toLowerCase().replaceAll(/\s+/g, ' '))
+  const named = enums.find(
+    (each) => each.name.toLowerCase() === trimmed.toLowerCase().replace(/^enum\s+/, '')
+  )
+  const match =
+    /^([a-z]+)\s*(?:\(\s*(-?\d+)\s*(?:,\s*(-?\d+)\s*)?\))?(?:[\s,]+(?:with\s+)?(zone|time zone))?$/.exec(
+      trimmed.toLowerCase().replaceAll(/\s+/g, ' ')
+    )
   const [, word = '', first, second, zone] = match ?? []
-  const found = match && typeFor(word, first === undefined ? undefined : Number(first), second === undefined ? undefined : Number(second))
+  const found =
+    match &&
+    typeFor(
+      word,
+      first === undefined ? undefined : Number(first),
+      second === undefined ? undefined : Number(second)
+    )
   if (named && !found) return { ok: true, value: { kind: 'enum', enum: named.id } }
-  if (/^enum\b/i.test(trimmed)) return { ok: false, message: `There is no list of values called ${shorten(trimmed.slice(4).trim())}. To make one, type its values: one of calm, wary, fierce.` }
+  if (/^enum\b/i.test(trimmed))
+    return {
+      ok: false,
+      message: `There is no list of values called ${shorten(trimmed.slice(4).trim())}. To make one, type its values: one of calm, wary, fierce.`
+    }
   if (!found) return { ok: false, message: `“${shorten(text)}” ${NOT_A_TYPE}` }
   if (zone) {
-    if (found.kind !== 'timestamp') return { ok: false, message: `Only a timestamp has a zone, ${word} has none.` }
+    if (found.kind !== 'timestamp')
+      return { ok: false, message: `Only a timestamp has a zone, ${word} has none.` }
     found.zone = true
   }
-  const takesNumbers = found.kind === 'decimal' || found.kind === 'text' || found.kind === 'char' || found.kind === 'binary'
+  const takesNumbers =
+    found.kind === 'decimal' || found.kind === 'text' || found.kind === 'char' || found.kind === 'binary'
   if (first !== undefined && !takesNumbers) return { ok: false, message: `${word} takes no length.` }
-  if (second !== undefined && found.kind !== 'decimal') return { ok: false, message: `${word} takes one number, its length.` }
+  if (second !== undefined && found.kind !== 'decimal')
+    return { ok: false, message: `${word} takes one number, its length.` }
   const checked = typeSchema.safeParse(found)
   if (checked.success) return { ok: true, value: checked.data }
   return { ok: false, message: `“${shorten(text)}” cannot be: ${limitsOf(found.kind)}.` }
@@ -113,7 +193,8 @@ function parseNative(text: string): Parsed<Type> {
 function typeFor(word: string, first?: number, second?: number): Type | undefined {
   const size = Object.hasOwn(INTEGER_WORDS, word) ? INTEGER_WORDS[word] : undefined
   if (size) return { kind: 'integer', size }
-  if (word === 'decimal') return { kind: 'decimal', precision: first ?? 10, scale: second ?? (first === undefined ? 2 : 0) }
+  if (word === 'decimal')
+    return { kind: 'decimal', precision: first ?? 10, scale: second ?? (first === undefined ? 2 : 0) }
   if (word === 'text') return first === undefined ? { kind: 'text' } : { kind: 'text', length: first }
   if (word === 'char') return { kind: 'char', length: first ?? 1 }
   if (word === 'binary') return first === undefined ? { kind: 'binary' } : { kind: 'binary', length: first }
@@ -123,13 +204,17 @@ function typeFor(word: string, first?: number, second?: number): Type | undefine
 }
 
 function limitsOf(kind: Type['kind']): string {
-  if (kind === 'decimal') return 'a decimal has 1 to 38 digits, and no more of them after the point than in all'
+  if (kind === 'decimal')
+    return 'a decimal has 1 to 38 digits, and no more of them after the point than in all'
   if (kind === 'char') return 'a char is 1 to 255 characters long; use text(n) for more'
   if (kind === 'binary') return 'bytes with a length are 1 to 65535; use binary for more'
   return 'a text with a length is 1 to 65535 characters long; use text for more'
 }
 
-/** At most so many characters of what a person typed, or a file said, for a message: what no screen shows is left out. */
+/**
+ * At most so many characters of what a person typed, or a file said, for a message: what no screen shows
+ * is left out.
+ */
 export function shorten(text: string, most = 40): string {
   const some = text.length > most ? `${text.slice(0, most - 1)}…` : text
   return some.toWellFormed().replaceAll(UNSEEN, '\ufffd')

@@ -19,7 +19,10 @@ export const defaultSchema = z.discriminatedUnion('kind', [
   /** Worked out when a row is made, from nothing but itself; kept as ./expressions.ts keeps expressions. */
   z.strictObject({ kind: z.literal('expression'), expression: z.string().min(1).max(BOUNDS.keptExpression) })
 ])
-/** What a column takes when a row says nothing: a number the engine counts, the present moment, a value, or what an expression gives. */
+/**
+ * What a column takes when a row says nothing: a number the engine counts, the present moment, a value, or
+ * what an expression gives.
+ */
 export type Default = z.infer<typeof defaultSchema>
 
 const INTEGER_RANGE = { small: 2n ** 15n, normal: 2n ** 31n, big: 2n ** 63n }
@@ -27,12 +30,17 @@ const DATE = String.raw`\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])`
 const TIME = String.raw`(?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d)?`
 
 /** Reads what was typed as a value of the type; a message says why it does not fit. */
-export function parseValue(text: string, type: Type, enums: readonly NamedValues[] = []): Parsed<string | number | boolean> {
+export function parseValue(
+  text: string,
+  type: Type,
+  enums: readonly NamedValues[] = []
+): Parsed<string | number | boolean> {
   const trimmed = text.trim()
   const bad = (what: string): Parsed<never> => ({ ok: false, message: `“${shorten(text)}” is not ${what}.` })
   const unfit = flawOfText(text)
   if (unfit !== undefined) return bad(`text an engine can hold: it has ${unfit} in it`)
-  if (text.length > BOUNDS.value) return bad(`short enough: a value has at most ${BOUNDS.value.toLocaleString('en-GB')} characters`)
+  if (text.length > BOUNDS.value)
+    return bad(`short enough: a value has at most ${BOUNDS.value.toLocaleString('en-GB')} characters`)
   switch (type.kind) {
     case 'integer': {
       if (!/^-?\d{1,19}$/.test(trimmed)) return bad('a whole number')
@@ -46,24 +54,39 @@ export function parseValue(text: string, type: Type, enums: readonly NamedValues
       if (!match) return bad('a decimal number such as 0.20')
       const whole = (match[1] ?? '').replace(/^0+/, '').length
       if (whole > type.precision - type.scale || (match[2] ?? '').length > type.scale) {
-        return bad(`a number with ${type.precision - type.scale} digits before the point and ${type.scale} after it`)
+        return bad(
+          `a number with ${type.precision - type.scale} digits before the point and ${type.scale} after it`
+        )
       }
       return { ok: true, value: trimmed }
     }
     case 'float': {
-      if (!/^-?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?$/i.test(trimmed) || !Number.isFinite(Number(trimmed))) return bad('a number')
+      if (!/^-?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?$/i.test(trimmed) || !Number.isFinite(Number(trimmed)))
+        return bad('a number')
       return { ok: true, value: Number(trimmed) }
     }
     case 'boolean':
-      return trimmed === 'true' ? { ok: true, value: true } : trimmed === 'false' ? { ok: true, value: false } : bad('true or false')
+      return trimmed === 'true'
+        ? { ok: true, value: true }
+        : trimmed === 'false'
+          ? { ok: true, value: false }
+          : bad('true or false')
     case 'date':
-      return isDate(trimmed, new RegExp(`^${DATE}$`)) ? { ok: true, value: trimmed } : bad('a date such as 2026-05-03')
+      return isDate(trimmed, new RegExp(`^${DATE}$`))
+        ? { ok: true, value: trimmed }
+        : bad('a date such as 2026-05-03')
     case 'time':
-      return new RegExp(`^${TIME}$`).test(trimmed) ? { ok: true, value: withSeconds(trimmed) } : bad('a time such as 07:40')
+      return new RegExp(`^${TIME}$`).test(trimmed)
+        ? { ok: true, value: withSeconds(trimmed) }
+        : bad('a time such as 07:40')
     case 'timestamp':
-      return isDate(trimmed, new RegExp(`^${DATE}[ T]${TIME}$`)) ? { ok: true, value: withSeconds(trimmed.replace('T', ' ')) } : bad('a timestamp such as 2026-05-03 07:40')
+      return isDate(trimmed, new RegExp(`^${DATE}[ T]${TIME}$`))
+        ? { ok: true, value: withSeconds(trimmed.replace('T', ' ')) }
+        : bad('a timestamp such as 2026-05-03 07:40')
     case 'uuid':
-      return /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(trimmed) ? { ok: true, value: trimmed.toLowerCase() } : bad('a uuid')
+      return /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(trimmed)
+        ? { ok: true, value: trimmed.toLowerCase() }
+        : bad('a uuid')
     case 'json':
       return readJson(trimmed).ok ? { ok: true, value: trimmed } : bad('JSON')
     case 'interval': {
@@ -71,16 +94,22 @@ export function parseValue(text: string, type: Type, enums: readonly NamedValues
       return value === undefined ? bad('an interval such as 2 days 3 hours or P2DT3H') : { ok: true, value }
     }
     case 'binary':
-      if (type.length !== undefined && trimmed.length > type.length * 2) return bad(`short enough: the column holds ${type.length} bytes`)
-      return /^(?:[0-9a-f]{2})+$/i.test(trimmed) ? { ok: true, value: trimmed.toLowerCase() } : bad('bytes in hexadecimal, such as 00ff')
+      if (type.length !== undefined && trimmed.length > type.length * 2)
+        return bad(`short enough: the column holds ${type.length} bytes`)
+      return /^(?:[0-9a-f]{2})+$/i.test(trimmed)
+        ? { ok: true, value: trimmed.toLowerCase() }
+        : bad('bytes in hexadecimal, such as 00ff')
     case 'enum': {
       const list = byId(enums).get(type.enum)
-      return !list || valuesOf(list).has(text) ? { ok: true, value: text } : bad(`one of ${shorten(list.values.join(', '))}`)
+      return !list || valuesOf(list).has(text)
+        ? { ok: true, value: text }
+        : bad(`one of ${shorten(list.values.join(', '))}`)
     }
     case 'native':
     case 'text':
     case 'char': {
-      if ('length' in type && type.length !== undefined && [...text].length > type.length) return bad(`short enough: the column holds ${type.length} characters`)
+      if ('length' in type && type.length !== undefined && [...text].length > type.length)
+        return bad(`short enough: the column holds ${type.length} characters`)
       return { ok: true, value: text }
     }
   }
@@ -90,17 +119,23 @@ const valueSets = new WeakMap<NamedValues, ReadonlySet<string>>()
 
 function valuesOf(list: NamedValues): ReadonlySet<string> {
   let found = valueSets.get(list)
-  if (!found) valueSets.set(list, found = new Set(list.values))
+  if (!found) valueSets.set(list, (found = new Set(list.values)))
   return found
 }
 
-/** What of a text no engine holds, or nothing: a zero byte, or half of a character that takes two units of UTF-16. */
+/**
+ * What of a text no engine holds, or nothing: a zero byte, or half of a character that takes two units of
+ * UTF-16.
+ */
 export function flawOfText(text: string): string | undefined {
   if (text.includes('\0')) return 'a zero byte'
   return text.isWellFormed() ? undefined : 'half a character'
 }
 
-/** A value as it is read when it is typed: with its seconds, in lower case where case says nothing. One that does not fit stays as it is. */
+/**
+ * A value as it is read when it is typed: with its seconds, in lower case where case says nothing. One
+ * that does not fit stays as it is.
+ */
 export function normalValue(value: string | number | boolean, type: Type): string | number | boolean {
   const parsed = parseValue(String(value), type)
   return parsed.ok ? parsed.value : value
@@ -115,20 +150,34 @@ export function fits(value: Value, type: Type, enums: readonly NamedValues[] = [
 }
 
 /** True for the types whose values are any text, which stands between quotes where a default is written. */
-export const isWords = (type: Type): boolean => type.kind === 'text' || type.kind === 'char' || type.kind === 'enum' || type.kind === 'native'
+export const isWords = (type: Type): boolean =>
+  type.kind === 'text' || type.kind === 'char' || type.kind === 'enum' || type.kind === 'native'
 
-/** An interval of days, hours, minutes and seconds as ISO 8601 says it (`P2DT3H`); months and years are no fixed time and are not taken. */
+/**
+ * An interval of days, hours, minutes and seconds as ISO 8601 says it (`P2DT3H`); months and years are no
+ * fixed time and are not taken.
+ */
 function parseInterval(text: string): string | undefined {
   const iso = /^P(?:(\d{1,6})D)?(?:T(?:(\d{1,6})H)?(?:(\d{1,6})M)?(?:(\d{1,8})S)?)?$/i.exec(text)
-  const words = /^(?:(\d{1,6})\s*d(?:ays?)?)?[\s,]*(?:(\d{1,6})\s*h(?:ours?)?)?[\s,]*(?:(\d{1,6})\s*m(?:in(?:utes?)?)?)?[\s,]*(?:(\d{1,8})\s*s(?:ec(?:onds?)?)?)?$/i.exec(text)
-  const [, days = 0, hours = 0, minutes = 0, seconds = 0] = (iso ?? words ?? []).map((part) => (part === undefined ? undefined : Number(part))) as (number | undefined)[]
+  const words =
+    /^(?:(\d{1,6})\s*d(?:ays?)?)?[\s,]*(?:(\d{1,6})\s*h(?:ours?)?)?[\s,]*(?:(\d{1,6})\s*m(?:in(?:utes?)?)?)?[\s,]*(?:(\d{1,8})\s*s(?:ec(?:onds?)?)?)?$/i.exec(
+      text
+    )
+  const [, days = 0, hours = 0, minutes = 0, seconds = 0] = (iso ?? words ?? []).map((part) =>
+    part === undefined ? undefined : Number(part)
+  ) as (number | undefined)[]
   if ((!iso && !words) || !/\d/.test(text)) return undefined
   return intervalText(days * 86_400 + hours * 3600 + minutes * 60 + seconds)
 }
 
 /** Seconds as the shortest ISO 8601 interval. */
 export function intervalText(total: number): string {
-  const parts: [number, string][] = [[Math.floor(total / 86_400), 'D'], [Math.floor(total / 3600) % 24, 'H'], [Math.floor(total / 60) % 60, 'M'], [total % 60, 'S']]
+  const parts: [number, string][] = [
+    [Math.floor(total / 86_400), 'D'],
+    [Math.floor(total / 3600) % 24, 'H'],
+    [Math.floor(total / 60) % 60, 'M'],
+    [total % 60, 'S']
+  ]
   const [day, ...time] = parts.map(([n, unit]) => (n > 0 ? `${n}${unit}` : ''))
   const clock = time.join('')
   return total === 0 ? 'PT0S' : `P${day ?? ''}${clock && `T${clock}`}`
@@ -143,10 +192,15 @@ export function intervalSeconds(text: string): number | undefined {
 }
 
 /**
- * Reads a default as it is typed in a sheet: `generated`, `now`, a value of the type, or `=` and an expression.
+ * Reads a default as it is typed in a sheet: `generated`, `now`, a value of the type, or `=` and an
+ * expression.
  * Text stands as it is or between single quotes; empty means no default (null).
  */
-export function parseDefault(text: string, type: Type, enums: readonly NamedValues[] = []): Parsed<Default | null> {
+export function parseDefault(
+  text: string,
+  type: Type,
+  enums: readonly NamedValues[] = []
+): Parsed<Default | null> {
   const trimmed = text.trim()
   if (trimmed === '') return { ok: true, value: null }
   const word = trimmed.toLowerCase()
@@ -155,7 +209,9 @@ export function parseDefault(text: string, type: Type, enums: readonly NamedValu
     return read.ok ? { ok: true, value: { kind: 'expression', expression: read.value } } : read
   }
   if (word === 'generated') {
-    return type.kind === 'integer' ? { ok: true, value: { kind: 'generated' } } : { ok: false, message: 'Only an integer can be generated.' }
+    return type.kind === 'integer'
+      ? { ok: true, value: { kind: 'generated' } }
+      : { ok: false, message: 'Only an integer can be generated.' }
   }
   if (word === 'now') {
     return type.kind === 'date' || type.kind === 'time' || type.kind === 'timestamp'
@@ -176,10 +232,17 @@ export function defaultText(value: Default | null | undefined, type: Type): stri
 }
 
 /** True where the default can stand on a column of the type. */
-export function defaultFits(value: Default | null | undefined, type: Type, enums: readonly NamedValues[] = []): boolean {
+export function defaultFits(
+  value: Default | null | undefined,
+  type: Type,
+  enums: readonly NamedValues[] = []
+): boolean {
   if (!value) return true
   if (value.kind === 'value') return fits(value.value, type, enums)
-  if (value.kind === 'expression') return flawOfExpression(value.expression, { wanted: type, columns: [], enums, moments: true }) === undefined
+  if (value.kind === 'expression')
+    return (
+      flawOfExpression(value.expression, { wanted: type, columns: [], enums, moments: true }) === undefined
+    )
   return parseDefault(value.kind, type).ok
 }
 

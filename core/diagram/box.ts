@@ -7,7 +7,15 @@ import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
 /** Sizes of a table in the diagram, in pixels. */
 export const BOX = { head: 30, row: 20, foot: 6, pad: 10, markColumn: MARK.width + 10, most: 420, cut: 10 }
 
-export interface BoxRow { id: string; name: string; type: string; required: boolean; mark: Mark | undefined; /** Distance of the row's middle from the top. */ middle: number }
+export interface BoxRow {
+  id: string
+  name: string
+  type: string
+  required: boolean
+  mark: Mark | undefined
+  /** Distance of the row's middle from the top. */
+  middle: number
+}
 
 /** A table as it is drawn, before it has a place. */
 export interface Box {
@@ -21,14 +29,27 @@ export interface Box {
   marks: Mark[]
   /** Key columns first. */
   rows: BoxRow[]
-  /** Where the line between the key columns and the rest runs; at the foot of the head where there is no key. */
+  /**
+   * Where the line between the key columns and the rest runs; at the foot of the head where there is no
+   * key.
+   */
   rule: number
 }
 
 /** How wide a text is, near enough for a box: letters by their kind, in the fonts that the diagram names. */
 export function textWidth(text: string, size: number, mono = false): number {
   let units = 0
-  for (const char of text) units += (char.codePointAt(0) ?? 0) > 0x1100 ? 1.05 : mono ? 0.605 : /[mwMW@%]/.test(char) ? 0.86 : /[ilj.,:;'|! ]/.test(char) ? 0.3 : 0.57
+  for (const char of text)
+    units +=
+      (char.codePointAt(0) ?? 0) > 0x1100
+        ? 1.05
+        : mono
+          ? 0.605
+          : /[mwMW@%]/.test(char)
+            ? 0.86
+            : /[ilj.,:;'|! ]/.test(char)
+              ? 0.3
+              : 0.57
   return units * size
 }
 
@@ -48,7 +69,8 @@ const boxes = new WeakMap<Design, Map<string, Box>>()
 /** The boxes of all tables; worked out once for each design value. */
 export function boxesOf(design: Design): Map<string, Box> {
   let found = boxes.get(design)
-  if (!found) boxes.set(design, found = new Map(design.tables.map((table) => [table.id, makeBox(design, table)])))
+  if (!found)
+    boxes.set(design, (found = new Map(design.tables.map((table) => [table.id, makeBox(design, table)]))))
   return found
 }
 
@@ -57,15 +79,32 @@ function makeBox(design: Design, table: Table): Box {
   const places = columnMarks(design, table)
   const key = table.primaryKey?.columns ?? []
   const columns = [...table.columns].sort((a, b) => Number(key.includes(b.id)) - Number(key.includes(a.id)))
-  const head = BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(fullName(design, table), 14) * 1.05
-  const lines = columns.map((column) => BOX.pad * 2 + BOX.markColumn + textWidth(column.name, 12.5, true) + 18 + textWidth(typeText(column.type, design.enums), 12, true))
+  const head =
+    BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(fullName(design, table), 14) * 1.05
+  const lines = columns.map(
+    (column) =>
+      BOX.pad * 2 +
+      BOX.markColumn +
+      textWidth(column.name, 12.5, true) +
+      18 +
+      textWidth(typeText(column.type, design.enums), 12, true)
+  )
   const width = Math.round(Math.min(BOX.most, Math.max(130, head, ...lines)))
   const keyRows = columns.filter((column) => key.includes(column.id)).length
   return {
-    id: table.id, name: fullName(design, table), width, junction: isJunction(table), external: table.external === true, marks,
+    id: table.id,
+    name: fullName(design, table),
+    width,
+    junction: isJunction(table),
+    external: table.external === true,
+    marks,
     height: BOX.head + columns.length * BOX.row + BOX.foot,
     rows: columns.map((column, at) => ({
-      id: column.id, name: column.name, type: typeText(column.type, design.enums), required: column.required, mark: places.get(column.id)?.[0],
+      id: column.id,
+      name: column.name,
+      type: typeText(column.type, design.enums),
+      required: column.required,
+      mark: places.get(column.id)?.[0],
       middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
     })),
     rule: BOX.head + keyRows * BOX.row + (keyRows > 0 ? 1.5 : 0)

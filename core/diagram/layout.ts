@@ -40,23 +40,36 @@ const HUB = { tables: 60, referrers: 12 }
  */
 export async function layout(design: Design, layered: LayeredStep): Promise<Map<string, Position>> {
   const boxes = boxesOf(design)
-  const hubs = new Set(design.tables.length < HUB.tables ? [] : design.tables.map((table) => table.id).filter((id) => referencesTo(design, id).length > HUB.referrers))
+  const hubs = new Set(
+    design.tables.length < HUB.tables
+      ? []
+      : design.tables.map((table) => table.id).filter((id) => referencesTo(design, id).length > HUB.referrers)
+  )
   const graph: LayeredGraph = {
     id: 'design',
     layoutOptions: OPTIONS,
-    children: [...boxes.values()].filter(({ id }) => !hubs.has(id)).map(({ id, width, height }) => ({ id, width, height })),
-    edges: design.tables.flatMap((table) => table.foreignKeys
-      .filter((foreignKey) => foreignKey.table !== table.id && !hubs.has(foreignKey.table) && !hubs.has(table.id))
-      .map((foreignKey) => ({ id: foreignKey.id, sources: [foreignKey.table], targets: [table.id] })))
+    children: [...boxes.values()]
+      .filter(({ id }) => !hubs.has(id))
+      .map(({ id, width, height }) => ({ id, width, height })),
+    edges: design.tables.flatMap((table) =>
+      table.foreignKeys
+        .filter(
+          (foreignKey) => foreignKey.table !== table.id && !hubs.has(foreignKey.table) && !hubs.has(table.id)
+        )
+        .map((foreignKey) => ({ id: foreignKey.id, sources: [foreignKey.table], targets: [table.id] }))
+    )
   }
   const placed = graph.children.length > 0 ? (await layered(graph)).children : []
-  const positions = new Map<string, Position>(placed.map(({ id, x = 0, y = 0 }) => [id, { x: Math.round(x), y: Math.round(y) }]))
+  const positions = new Map<string, Position>(
+    placed.map(({ id, x = 0, y = 0 }) => [id, { x: Math.round(x), y: Math.round(y) }])
+  )
   let top = 0
   for (const box of boxes.values()) {
     if (!hubs.has(box.id)) continue
     positions.set(box.id, { x: -box.width - GAP.across, y: top })
     top += box.height + GAP.down
   }
-  for (const [id, position] of Object.entries(design.positions)) if (positions.has(id)) positions.set(id, position)
+  for (const [id, position] of Object.entries(design.positions))
+    if (positions.has(id)) positions.set(id, position)
   return positions
 }

@@ -2,23 +2,38 @@ import { columnsIn, keyOf, referencesTo, tableOf } from '../design/lookup.ts'
 import type { Design, Key, Table } from '../design/model.ts'
 import { isIdentifying, isJunction } from '../relate/junction.ts'
 
-/** The notches and the hue of one key, both derived from the key's id: how deep each of five cuts is (0 to 3), and degrees of hue. */
-export interface KeyShape { cuts: readonly number[]; hue: number }
+/**
+ * The notches and the hue of one key, both derived from the key's id: how deep each of five cuts is (0 to
+ * 3), and degrees of hue.
+ */
+export interface KeyShape {
+  cuts: readonly number[]
+  hue: number
+}
 
-/** How a mark stands at a column: `own` the key itself, `fits` a reference to it, `open` a reference that may be empty, `both` a reference that is its table's key as well. */
+/**
+ * How a mark stands at a column: `own` the key itself, `fits` a reference to it, `open` a reference that
+ * may be empty, `both` a reference that is its table's key as well.
+ */
 export type MarkStyle = 'own' | 'fits' | 'open' | 'both'
 
-export interface Mark { key: string; style: MarkStyle; /** The name of the table whose key it is. */ table: string }
+export interface Mark {
+  key: string
+  style: MarkStyle
+  /** The name of the table whose key it is. */
+  table: string
+}
 
 /** Whether both look and say the same. */
-export const sameMark = (one: Mark, other: Mark): boolean => one.key === other.key && one.style === other.style && one.table === other.table
+export const sameMark = (one: Mark, other: Mark): boolean =>
+  one.key === other.key && one.style === other.style && one.table === other.table
 
 const shapes = new Map<string, KeyShape>()
 
 /** The shape of the key with the id. Two keys differ in their cuts, and nearly always in their hue. */
 export function keyShape(id: string): KeyShape {
   let shape = shapes.get(id)
-  if (!shape) shapes.set(id, shape = makeShape(id))
+  if (!shape) shapes.set(id, (shape = makeShape(id)))
   return shape
 }
 
@@ -70,16 +85,24 @@ function hslToHex(hue: number, saturation: number, lightness: number): string {
   const a = (saturation / 100) * Math.min(lightness / 100, 1 - lightness / 100)
   const channel = (n: number): string => {
     const k = (n + hue / 30) % 12
-    return Math.round(255 * (lightness / 100 - a * Math.max(-1, Math.min(k - 3, 9 - k, 1)))).toString(16).padStart(2, '0')
+    return Math.round(255 * (lightness / 100 - a * Math.max(-1, Math.min(k - 3, 9 - k, 1))))
+      .toString(16)
+      .padStart(2, '0')
   }
   return `#${channel(0)}${channel(8)}${channel(4)}`
 }
 
 const known = new WeakMap<Table, { leans: string; marks: ReadonlyMap<string, Mark[]> }>()
 
-/** The marks at each column that has any, by the column's id: of the keys it refers to, else of its table's own. The same value as before where nothing that they show has changed. */
+/**
+ * The marks at each column that has any, by the column's id: of the keys it refers to, else of its table's
+ * own. The same value as before where nothing that they show has changed.
+ */
 export function columnMarks(design: Design, table: Table): ReadonlyMap<string, Mark[]> {
-  const leans = [...table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? ''), ...referencesTo(design, table.id).map((reference) => reference.foreignKey.key)].join('\0')
+  const leans = [
+    ...table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? ''),
+    ...referencesTo(design, table.id).map((reference) => reference.foreignKey.key)
+  ].join('\0')
   const before = known.get(table)
   if (before?.leans === leans) return before.marks
   const marks = makeColumnMarks(design, table)
@@ -95,27 +118,40 @@ function makeColumnMarks(design: Design, table: Table): Map<string, Mark[]> {
     else if (!list.some((each) => each.key === mark.key)) list.push(mark)
   }
   for (const foreignKey of table.foreignKeys) {
-    const required = columnsIn(table, foreignKey.pairs.map((pair) => pair.column)).every((column) => column.required)
+    const required = columnsIn(
+      table,
+      foreignKey.pairs.map((pair) => pair.column)
+    ).every((column) => column.required)
     for (const { column } of foreignKey.pairs) {
       const inKey = table.primaryKey?.columns.includes(column) ?? false
-      add(column, { key: foreignKey.key, style: inKey ? 'both' : required ? 'fits' : 'open', table: tableOf(design, foreignKey.table)?.name ?? '' })
+      add(column, {
+        key: foreignKey.key,
+        style: inKey ? 'both' : required ? 'fits' : 'open',
+        table: tableOf(design, foreignKey.table)?.name ?? ''
+      })
     }
   }
   for (const key of ownKeys(design, table)) {
-    for (const column of key.columns) if (!marks.has(column)) add(column, { key: key.id, style: 'own', table: table.name })
+    for (const column of key.columns)
+      if (!marks.has(column)) add(column, { key: key.id, style: 'own', table: table.name })
   }
   return marks
 }
 
 /** The primary key, and the unique keys that something refers to. */
 function ownKeys(design: Design, table: Table): Key[] {
-  const referred = referencesTo(design, table.id).flatMap((reference) => keyOf(table, reference.foreignKey.key) ?? []).filter((key) => key.id !== table.primaryKey?.id)
+  const referred = referencesTo(design, table.id)
+    .flatMap((reference) => keyOf(table, reference.foreignKey.key) ?? [])
+    .filter((key) => key.id !== table.primaryKey?.id)
   return [...(table.primaryKey ? [table.primaryKey] : []), ...new Set(referred)]
 }
 
 const knownHeads = new WeakMap<Table, { leans: string; marks: Mark[] }>()
 
-/** The marks beside a table's name: a junction's sides, the key of the table that one-to-one rows belong to, else its own. The same value as before where nothing that they show has changed. */
+/**
+ * The marks beside a table's name: a junction's sides, the key of the table that one-to-one rows belong
+ * to, else its own. The same value as before where nothing that they show has changed.
+ */
 export function tableMarks(design: Design, table: Table): Mark[] {
   const leans = table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? '').join('\0')
   const before = knownHeads.get(table)
@@ -129,10 +165,23 @@ function makeTableMarks(design: Design, table: Table): Mark[] {
   const { primaryKey } = table
   if (!primaryKey) return []
   const identifying = table.foreignKeys.filter((foreignKey) => isIdentifying(table, foreignKey))
-  const covered = primaryKey.columns.every((column) => identifying.some((foreignKey) => foreignKey.pairs.some((pair) => pair.column === column)))
+  const covered = primaryKey.columns.every((column) =>
+    identifying.some((foreignKey) => foreignKey.pairs.some((pair) => pair.column === column))
+  )
   if (isJunction(table) || (covered && identifying.length > 0)) {
     const sides = identifying.length > 0 ? identifying : table.foreignKeys
-    return [...new Map(sides.map((foreignKey) => [foreignKey.key, { key: foreignKey.key, style: 'both' as const, table: tableOf(design, foreignKey.table)?.name ?? '' }])).values()].slice(0, 3)
+    return [
+      ...new Map(
+        sides.map((foreignKey) => [
+          foreignKey.key,
+          {
+            key: foreignKey.key,
+            style: 'both' as const,
+            table: tableOf(design, foreignKey.table)?.name ?? ''
+          }
+        ])
+      ).values()
+    ].slice(0, 3)
   }
   return [{ key: primaryKey.id, style: 'own', table: table.name }]
 }

@@ -5,22 +5,49 @@ import { boxesOf, type Box } from './box.ts'
 import { routeAll, type Link, type Obstacle, type Point } from './route.ts'
 
 /** A table with its place. */
-export interface SceneTable extends Box { x: number; y: number }
+export interface SceneTable extends Box {
+  x: number
+  y: number
+}
 
 /** One end of a line, in crow's foot notation: how few and how many of that side there may be. */
-export interface End { at: Point; /** 1 where the line leaves the table to the right, −1 to the left. */ side: number; least: 0 | 1; most: 'one' | 'many' }
+export interface End {
+  at: Point
+  /** 1 where the line leaves the table to the right, −1 to the left. */
+  side: number
+  least: 0 | 1
+  most: 'one' | 'many'
+}
 
-export interface SceneLine { id: string; key: string; child: string; parent: string; points: Point[]; identifying: boolean; ends: [parent: End, child: End] }
+export interface SceneLine {
+  id: string
+  key: string
+  child: string
+  parent: string
+  points: Point[]
+  identifying: boolean
+  ends: [parent: End, child: End]
+}
 
-/** The drawing: tables and lines with their places; the screen and the exported picture paint this same scene. */
-export interface Scene { tables: SceneTable[]; lines: SceneLine[]; bounds: { x: number; y: number; width: number; height: number } }
+/**
+ * The drawing: tables and lines with their places; the screen and the exported picture paint this same
+ * scene.
+ */
+export interface Scene {
+  tables: SceneTable[]
+  lines: SceneLine[]
+  bounds: { x: number; y: number; width: number; height: number }
+}
 
 const MARGIN = 30
 
 /** Draws the design with its tables at the places given. Lines leave from the row of the column concerned. */
 export function makeScene(design: Design, positions: ReadonlyMap<string, Position>): Scene {
   const boxes = boxesOf(design)
-  const tables = [...boxes.values()].map((box): SceneTable => ({ ...box, ...(positions.get(box.id) ?? { x: 0, y: 0 }) }))
+  const tables = [...boxes.values()].map((box): SceneTable => ({
+    ...box,
+    ...(positions.get(box.id) ?? { x: 0, y: 0 })
+  }))
   const placed = new Map(tables.map((table) => [table.id, table]))
   const links: (Link & { parent: string; child: string })[] = []
   for (const table of design.tables) {
@@ -30,7 +57,10 @@ export function makeScene(design: Design, positions: ReadonlyMap<string, Positio
       const [pair] = foreignKey.pairs
       if (!child || !parent || !pair) continue
       links.push({
-        id: foreignKey.id, bundle: foreignKey.key, parent: parent.id, child: child.id,
+        id: foreignKey.id,
+        bundle: foreignKey.key,
+        parent: parent.id,
+        child: child.id,
         from: { table: parent, y: parent.y + rowMiddle(parent, pair.refersTo) },
         to: { table: child, y: child.y + rowMiddle(child, pair.column) }
       })
@@ -43,18 +73,30 @@ export function makeScene(design: Design, positions: ReadonlyMap<string, Positio
     const points = routes.get(link.id)
     if (!table || !foreignKey || !points) return []
     const reading = readingOf(table, foreignKey)
-    return [{
-      id: link.id, key: foreignKey.key, child: link.child, parent: link.parent, points, identifying: reading.identifying,
-      ends: [
-        { ...endOf(points, 0), least: reading.ofChild === 'exactly one' ? 1 : 0, most: 'one' },
-        { ...endOf(points, points.length - 1), least: 0, most: reading.ofParent === 'at most one' ? 'one' : 'many' }
-      ]
-    }]
+    return [
+      {
+        id: link.id,
+        key: foreignKey.key,
+        child: link.child,
+        parent: link.parent,
+        points,
+        identifying: reading.identifying,
+        ends: [
+          { ...endOf(points, 0), least: reading.ofChild === 'exactly one' ? 1 : 0, most: 'one' },
+          {
+            ...endOf(points, points.length - 1),
+            least: 0,
+            most: reading.ofParent === 'at most one' ? 'one' : 'many'
+          }
+        ]
+      }
+    ]
   })
   return { tables, lines, bounds: boundsOf(tables, lines) }
 }
 
-const rowMiddle = (box: Box, column: string): number => box.rows.find((row) => row.id === column)?.middle ?? box.height / 2
+const rowMiddle = (box: Box, column: string): number =>
+  box.rows.find((row) => row.id === column)?.middle ?? box.height / 2
 
 function endOf(points: readonly Point[], at: number): Pick<End, 'at' | 'side'> {
   const point = points[at] as Point
@@ -76,18 +118,33 @@ function boundsOf(tables: readonly Obstacle[], lines: readonly SceneLine[]): Sce
     take(table.x + table.width, table.y + table.height)
   }
   for (const line of lines) for (const [x, y] of line.points) take(x, y)
-  return { x: left - MARGIN, y: top - MARGIN, width: right - left + 2 * MARGIN, height: bottom - top + 2 * MARGIN }
+  return {
+    x: left - MARGIN,
+    y: top - MARGIN,
+    width: right - left + 2 * MARGIN,
+    height: bottom - top + 2 * MARGIN
+  }
 }
 
 /** The way of a line as SVG path data. */
 export function linePath(points: readonly Point[]): string {
-  return points.map(([x, y], at) => (at === 0 ? `M${x} ${y}` : points[at - 1]?.[1] === y ? `H${x}` : `V${y}`)).join('')
+  return points
+    .map(([x, y], at) => (at === 0 ? `M${x} ${y}` : points[at - 1]?.[1] === y ? `H${x}` : `V${y}`))
+    .join('')
 }
 
-/** Crow's foot notation at an end: path data for its strokes, and the circle of “may be none”. Takes up 20 pixels of the line. */
-export function endMarks({ at: [x, y], side, least, most }: End): { path: string; circle: Point | undefined } {
+/**
+ * Crow's foot notation at an end: path data for its strokes, and the circle of “may be none”. Takes up 20
+ * pixels of the line.
+ */
+export function endMarks({ at: [x, y], side, least, most }: End): {
+  path: string
+  circle: Point | undefined
+} {
   const foot = most === 'many'
-  const path = foot ? `M${x + side * 10} ${y}L${x} ${y - 6}M${x + side * 10} ${y}L${x} ${y + 6}` : `M${x + side * 6} ${y - 5}V${y + 5}`
+  const path = foot
+    ? `M${x + side * 10} ${y}L${x} ${y - 6}M${x + side * 10} ${y}L${x} ${y + 6}`
+    : `M${x + side * 6} ${y - 5}V${y + 5}`
   if (least === 0) return { path, circle: [x + side * (foot ? 14 : 13), y] }
   return { path: `${path}M${x + side * (foot ? 13 : 10)} ${y - 5}V${y + 5}`, circle: undefined }
 }

@@ -22,14 +22,17 @@ export function sceneToSvg({ tables, lines, bounds }: Scene, title: string): str
     `<rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${GROUND}"/>`,
     ...lines.map(lineToSvg),
     ...tables.map(tableToSvg),
-    '</svg>', ''
+    '</svg>',
+    ''
   ].join('\n')
 }
 
 function lineToSvg(line: SceneLine): string {
   const ends = line.ends.map((end) => {
     const { path, circle } = endMarks(end)
-    const ring = circle ? `<circle cx="${circle[0]}" cy="${circle[1]}" r="3.5" fill="${GROUND}" stroke="${WIRE}" stroke-width="1.3"/>` : ''
+    const ring = circle
+      ? `<circle cx="${circle[0]}" cy="${circle[1]}" r="3.5" fill="${GROUND}" stroke="${WIRE}" stroke-width="1.3"/>`
+      : ''
     return `<path d="${path}" fill="none" stroke="${WIRE}" stroke-width="1.3"/>${ring}`
   })
   return `<g><path d="${linePath(line.points)}" fill="none" stroke="${WIRE}" stroke-width="1.3"${line.identifying ? '' : ' stroke-dasharray="6 4"'}/>${ends.join('')}</g>`
@@ -45,23 +48,31 @@ function tableToSvg(table: SceneTable): string {
     const room = width - BOX.pad * 2 - BOX.markColumn
     const name = clip(row.name, room * 0.66, 12.5, true)
     const type = clip(row.type, room - room * 0.4, 12, true)
-    return `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escape(name)}</text>` +
+    return (
+      `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escape(name)}</text>` +
       `<text x="${x + width - BOX.pad}" y="${middle + 4}" font-family="${MONO}" font-size="12" fill="${QUIET}" text-anchor="end">${escape(type)}</text>`
+    )
   })
-  return `<g><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="${table.external ? '1.5" stroke-dasharray="1.5 2.5' : '1'}"/>` +
+  return (
+    `<g><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="${table.external ? '1.5" stroke-dasharray="1.5 2.5' : '1'}"/>` +
     `${marks.join('')}<text x="${nameX}" y="${y + 20}" font-family="${SANS}" font-size="14" font-weight="700" fill="${INK}">${escape(clip(table.name, width - (nameX - x) - BOX.pad, 14))}</text>` +
     `${table.rule > BOX.head ? `<path d="M${x} ${y + table.rule}H${x + width}" stroke="${INK}" stroke-width="1"/>` : ''}${rows.join('')}</g>`
+  )
 }
 
 function markToSvg(mark: Mark, x: number, y: number): string {
   const shape = keyShape(mark.key)
   const colour = markColour(shape)
   const filled = mark.style === 'own' || mark.style === 'both'
-  return `<g transform="translate(${x} ${y})"><path d="${markPath(shape)}" fill="${filled ? colour : PAPER}" stroke="${colour}" stroke-width="1.2"${mark.style === 'open' ? ' stroke-dasharray="2.4 1.6"' : ''}/>` +
+  return (
+    `<g transform="translate(${x} ${y})"><path d="${markPath(shape)}" fill="${filled ? colour : PAPER}" stroke="${colour}" stroke-width="1.2"${mark.style === 'open' ? ' stroke-dasharray="2.4 1.6"' : ''}/>` +
     `${mark.style === 'both' ? `<rect x="0" y="11" width="${MARK.width}" height="1.6" fill="${colour}"/>` : ''}</g>`
+  )
 }
 
 /** A text as XML: what would be markup escaped, what XML cannot hold replaced (XML 1.0, 2.2). */
 function escape(text: string): string {
-  return text.replace(/[\ufffe\uffff]/g, '\ufffd').replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] as string)
+  return text
+    .replace(/[\ufffe\uffff]/g, '\ufffd')
+    .replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] as string)
 }

@@ -8,7 +8,13 @@ import type { Speech } from './speech.ts'
 import { memoIn, TableBuilder, type Worked } from './table-builder.ts'
 
 /** A design's catalog, and what was worked out for each of its tables, in their order. */
-interface Built { design: Design; called: Called; worked: readonly Worked[]; catalog: Catalog; remarks: Remark[] }
+interface Built {
+  design: Design
+  called: Called
+  worked: readonly Worked[]
+  catalog: Catalog
+  remarks: Remark[]
+}
 
 const built = new WeakMap<Speech, WeakMap<Design, Built>>()
 const last = new WeakMap<Speech, Built>()
@@ -26,7 +32,7 @@ export function buildCatalog(design: Design, speech: Speech): { catalog: Catalog
     const before = last.get(speech)
     const called = calledIn(design, speech)
     const tables = (before && grownFrom(before, design, speech, called)) ?? workAll(design, speech, called)
-    known.set(design, found = put(design, speech, called, tables))
+    known.set(design, (found = put(design, speech, called, tables)))
     last.set(speech, found)
   }
   return found
@@ -38,12 +44,19 @@ function workAll(design: Design, speech: Speech, called: Called): Worked[] {
 }
 
 /**
- * What was worked out before, and anew only for the tables that changed and those beside them. Nothing where a
+ * What was worked out before, and anew only for the tables that changed and those beside them. Nothing
+ * where a
  * name of theirs changes or had to give way, since that may concern any table.
  */
 function grownFrom(before: Built, design: Design, speech: Speech, called: Called): Worked[] | undefined {
   const { design: old } = before
-  if (called !== before.called || design.policy !== old.policy || design.enums !== old.enums || design.schemas !== old.schemas) return undefined
+  if (
+    called !== before.called ||
+    design.policy !== old.policy ||
+    design.enums !== old.enums ||
+    design.schemas !== old.schemas
+  )
+    return undefined
   const near = new Set<string>()
   for (const [at, table] of design.tables.entries()) {
     const was = old.tables[at]
@@ -58,15 +71,26 @@ function grownFrom(before: Built, design: Design, speech: Speech, called: Called
   for (const [at, table] of design.tables.entries()) {
     if (!near.has(table.id)) continue
     const names = tables[at]?.names
-    const now = tables[at] = builder.table(table)
-    if (!names || names.length !== now.names?.length || names.some((name, place) => name !== now.names?.[place])) return undefined
+    const now = (tables[at] = builder.table(table))
+    if (
+      !names ||
+      names.length !== now.names?.length ||
+      names.some((name, place) => name !== now.names?.[place])
+    )
+      return undefined
   }
   return tables
 }
 
 /** The tables put together; what every column of a type loses is said once. */
 function put(design: Design, { facts, enumTypes }: Speech, called: Called, tables: readonly Worked[]): Built {
-  const enums = enumTypes ? design.enums.map((each) => ({ id: each.id, name: called.enumNames.get(each.id) as string, values: [...each.values] })) : []
+  const enums = enumTypes
+    ? design.enums.map((each) => ({
+        id: each.id,
+        name: called.enumNames.get(each.id) as string,
+        values: [...each.values]
+      }))
+    : []
   const remarks = [...called.remarks]
   const lost = new Set<string>()
   for (const each of tables) {
@@ -77,5 +101,15 @@ function put(design: Design, { facts, enumTypes }: Speech, called: Called, table
       remarks.push({ table: each.result.id, message })
     }
   }
-  return { design, called, worked: tables, remarks, catalog: { schemas: facts.schemas ? [...called.schemaNames.values()] : [], enums, tables: tables.map((each) => each.result) } }
+  return {
+    design,
+    called,
+    worked: tables,
+    remarks,
+    catalog: {
+      schemas: facts.schemas ? [...called.schemaNames.values()] : [],
+      enums,
+      tables: tables.map((each) => each.result)
+    }
+  }
 }

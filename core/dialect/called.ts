@@ -27,8 +27,14 @@ export function calledIn(design: Design, speech: Speech): Called {
 }
 
 function calledAlike(one: Design, other: Design): boolean {
-  const alike = (table: Table, its: Table): boolean => table === its || (table.id === its.id && table.name === its.name && table.schema === its.schema)
-  return one.schemas === other.schemas && one.enums === other.enums && one.tables.length === other.tables.length && one.tables.every((table, at) => alike(table, other.tables[at] as Table))
+  const alike = (table: Table, its: Table): boolean =>
+    table === its || (table.id === its.id && table.name === its.name && table.schema === its.schema)
+  return (
+    one.schemas === other.schemas &&
+    one.enums === other.enums &&
+    one.tables.length === other.tables.length &&
+    one.tables.every((table, at) => alike(table, other.tables[at] as Table))
+  )
 }
 
 function callAll(design: Design, { facts, enumTypes }: Speech): Called {
@@ -37,14 +43,23 @@ function callAll(design: Design, { facts, enumTypes }: Speech): Called {
   const schemas = new NameGiver(nameLimit, refusedInNames)
   const remarks: Remark[] = []
   const others = facts.schemas ? design.schemas.filter((each) => each.name !== facts.ownSchema) : []
-  const schemaNames = new Map(others.map((each) => [each.id, schemas.give(each.name, { kept: kept?.schema })]))
+  const schemaNames = new Map(
+    others.map((each) => [each.id, schemas.give(each.name, { kept: kept?.schema })])
+  )
   const sayKept = (kind: string, name: string, written: string | undefined): void => {
-    remarks.push({ message: `${title} keeps the name ${name} for itself: the ${kind} is written as ${written}.` })
+    remarks.push({
+      message: `${title} keeps the name ${name} for itself: the ${kind} is written as ${written}.`
+    })
   }
-  for (const { id, name } of others) if (kept?.schema?.test(name)) sayKept('schema', name, schemaNames.get(id))
+  for (const { id, name } of others)
+    if (kept?.schema?.test(name)) sayKept('schema', name, schemaNames.get(id))
   const give = (table: Table, wanted: string, schema?: string): string => {
     const name = names.give(wanted, { schema, kept: kept?.table })
-    if (name !== names.spell(wanted, kept?.table)) remarks.push({ table: table.id, message: `Another table is called ${wanted} in ${title}: ${table.name} is written as ${name}.` })
+    if (name !== names.spell(wanted, kept?.table))
+      remarks.push({
+        table: table.id,
+        message: `Another table is called ${wanted} in ${title}: ${table.name} is written as ${name}.`
+      })
     return name
   }
   const nameOf = (table: Table): string => {
@@ -54,11 +69,17 @@ function callAll(design: Design, { facts, enumTypes }: Speech): Called {
     if (!schema || facts.schemas) return give(table, table.name)
     // In a dialect without schemas the schema's name goes before the table's.
     const joined = `${schema.name}_${table.name}`
-    remarks.push({ table: table.id, message: `${title} has no schemas here: ${schema.name}.${table.name} is written as ${joined}.` })
+    remarks.push({
+      table: table.id,
+      message: `${title} has no schemas here: ${schema.name}.${table.name} is written as ${joined}.`
+    })
     return give(table, joined)
   }
   const tableNames = new Map(design.tables.map((table) => [table.id, nameOf(table)]))
-  const enumNames = new Map(enumTypes ? design.enums.map((each) => [each.id, names.give(each.name, { kept: kept?.list })]) : [])
-  for (const { id, name } of enumTypes ? design.enums : []) if (kept?.list?.test(name)) sayKept('list of values', name, enumNames.get(id))
+  const enumNames = new Map(
+    enumTypes ? design.enums.map((each) => [each.id, names.give(each.name, { kept: kept?.list })]) : []
+  )
+  for (const { id, name } of enumTypes ? design.enums : [])
+    if (kept?.list?.test(name)) sayKept('list of values', name, enumNames.get(id))
   return { tableNames, schemaNames, enumNames, names, remarks }
 }

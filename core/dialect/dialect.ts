@@ -10,8 +10,14 @@ export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'o
 /** Runs one statement on an engine and gives its rows. */
 export type Query = (sql: string) => Promise<Record<string, unknown>[]>
 
-/** What could not be said in the dialect, or is said with a loss; `table` is the design's id, where it is about one. */
-export interface Remark { table?: string; message: string }
+/**
+ * What could not be said in the dialect, or is said with a loss; `table` is the design's id, where it is
+ * about one.
+ */
+export interface Remark {
+  table?: string
+  message: string
+}
 
 /**
  * One dialect: what its engine can do, as data, with a writer and a reader. Everything that depends on
@@ -33,7 +39,10 @@ export interface Dialect {
 
   /** The catalog that the design should come to, and what the dialect cannot say. */
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }
-  /** The statements that make the catalog on an empty database, in an order that runs. External tables are left out. */
+  /**
+   * The statements that make the catalog on an empty database, in an order that runs. External tables are
+   * left out.
+   */
   create(catalog: Catalog): Statement[]
   /** What migrates and proves, where this program does that in the dialect. */
   migrate: ((input: MigrationInput) => Statement[]) | undefined
@@ -68,15 +77,23 @@ export interface EngineSide {
 }
 
 /** What an engine does with a referential action: takes it, or not, with the reason. */
-export function actionIn(facts: Facts, action: Facts['lacks'][number]['action'], on: 'delete' | 'update'): { can: true } | { can: false; why: string } {
+export function actionIn(
+  facts: Facts,
+  action: Facts['lacks'][number]['action'],
+  on: 'delete' | 'update'
+): { can: true } | { can: false; why: string } {
   const lack = facts.lacks.find((each) => each.action === action && each.on.includes(on))
   return lack ? { can: false, why: lack.why } : { can: true }
 }
 
-/** The statements as one script that a person can run and read: those of several lines stand by themselves. */
+/**
+ * The statements as one script that a person can run and read: those of several lines stand by themselves.
+ */
 export function script(statements: readonly Statement[]): string {
-  return statements.map(({ sql }, at) => {
-    const alone = at > 0 && (sql.includes('\n') || (statements[at - 1]?.sql.includes('\n') ?? false))
-    return `${alone ? '\n' : ''}${sql};\n`
-  }).join('')
+  return statements
+    .map(({ sql }, at) => {
+      const alone = at > 0 && (sql.includes('\n') || (statements[at - 1]?.sql.includes('\n') ?? false))
+      return `${alone ? '\n' : ''}${sql};\n`
+    })
+    .join('')
 }

@@ -14,7 +14,10 @@ export interface Facts {
   nameLimit: { most: number; of: 'bytes' | 'characters' } | undefined
   /** Characters that no name can have, quoted or not. */
   refusedInNames?: RegExp
-  /** Names that the engine keeps for itself, quoted or not, by what they would be names of. A list of values may be called as no type is. */
+  /**
+   * Names that the engine keeps for itself, quoted or not, by what they would be names of. A list of
+   * values may be called as no type is.
+   */
   kept?: Partial<Record<KindOfName, RegExp>>
   /** What becomes of a name without quotes. */
   folds: 'lower' | 'upper' | 'not'
@@ -30,7 +33,18 @@ export interface Facts {
   comments: boolean
   deferrable: boolean
   /** The longest key or index. `refuses`: when it is made, or when a row is too long for it. */
-  key: { bytes: number; columns: number; refuses: 'made' | 'row'; /** A unique key may be longer, held by a hash, and so may an index on one column, which then knows its beginning. */ longUnique?: true } | undefined
+  key:
+    | {
+        bytes: number
+        columns: number
+        refuses: 'made' | 'row'
+        /**
+         * A unique key may be longer, held by a hash, and so may an index on one column, which then knows
+         * its beginning.
+         */
+        longUnique?: true
+      }
+    | undefined
   /** The actions it does not have, each with the reason. */
   lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
   /** Whether a referential action may reach a table by two ways, or come round in a circle. */
@@ -41,21 +55,52 @@ export interface Facts {
   runs: boolean
 }
 
-/** How a logical type comes out in a dialect. `loss`: what it does not keep. `holds`: a condition that holds the column to what the type itself does not. */
-export interface TypeWords { sql: string; loss?: string; holds?: (column: string) => string }
+/**
+ * How a logical type comes out in a dialect. `loss`: what it does not keep. `holds`: a condition that
+ * holds the column to what the type itself does not.
+ */
+export interface TypeWords {
+  sql: string
+  loss?: string
+  holds?: (column: string) => string
+}
 
-/** What a type may depend on: the values of a list, how the list is called there, and whether the column stands in a key or index (of so many columns). */
-export interface TypeContext { values: readonly string[]; listName: string; inKey: number }
+/**
+ * What a type may depend on: the values of a list, how the list is called there, and whether the column
+ * stands in a key or index (of so many columns).
+ */
+export interface TypeContext {
+  values: readonly string[]
+  listName: string
+  inKey: number
+}
 
 /** Every logical type, one line each. */
-export type TypeTable = { [K in Exclude<Type['kind'], 'native'>]: (type: Extract<Type, { kind: K }>, context: TypeContext) => TypeWords }
+export type TypeTable = {
+  [K in Exclude<Type['kind'], 'native'>]: (
+    type: Extract<Type, { kind: K }>,
+    context: TypeContext
+  ) => TypeWords
+}
 
 /** A type in a dialect. An engine's own type without a word for this one comes out as text. */
-export function typeWords(table: TypeTable, dialect: string, title: string, type: Type, context: TypeContext): TypeWords {
+export function typeWords(
+  table: TypeTable,
+  dialect: string,
+  title: string,
+  type: Type,
+  context: TypeContext
+): TypeWords {
   if (type.kind === 'native') {
     const spelled = type.spelled[dialect] ?? type.spelled.any
     if (spelled !== undefined) return { sql: spelled }
-    return { ...(table.text as (type: Extract<Type, { kind: 'text' }>, context: TypeContext) => TypeWords)({ kind: 'text' }, context), loss: `${title} has no word for native ${Object.values(type.spelled).join(', ')}: it is written as text.` }
+    return {
+      ...(table.text as (type: Extract<Type, { kind: 'text' }>, context: TypeContext) => TypeWords)(
+        { kind: 'text' },
+        context
+      ),
+      loss: `${title} has no word for native ${Object.values(type.spelled).join(', ')}: it is written as text.`
+    }
   }
   return (table[type.kind] as (type: Type, context: TypeContext) => TypeWords)(type, context)
 }
@@ -66,20 +111,29 @@ export function typeWords(table: TypeTable, dialect: string, title: string, type
  */
 export function keyBytes(type: Type, values: readonly string[] = []): number | undefined {
   switch (type.kind) {
-    case 'integer': return type.size === 'small' ? 2 : type.size === 'normal' ? 4 : 8
-    case 'decimal': return Math.ceil(type.precision / 2) + 2
-    case 'boolean': return 1
+    case 'integer':
+      return type.size === 'small' ? 2 : type.size === 'normal' ? 4 : 8
+    case 'decimal':
+      return Math.ceil(type.precision / 2) + 2
+    case 'boolean':
+      return 1
     case 'float':
     case 'date':
     case 'time':
-    case 'timestamp': return 8
+    case 'timestamp':
+      return 8
     case 'interval':
-    case 'uuid': return 16
+    case 'uuid':
+      return 16
     case 'char':
-    case 'text': return type.length === undefined ? undefined : type.length * 4
-    case 'binary': return type.length
-    case 'enum': return Math.max(...values.map((value) => [...value].length), 1) * 4
-    default: return undefined
+    case 'text':
+      return type.length === undefined ? undefined : type.length * 4
+    case 'binary':
+      return type.length
+    case 'enum':
+      return Math.max(...values.map((value) => [...value].length), 1) * 4
+    default:
+      return undefined
   }
 }
 

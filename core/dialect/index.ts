@@ -7,7 +7,10 @@ import { sqlite } from './sqlite/index.ts'
 import { sqlserver } from './sqlserver/index.ts'
 
 /** Every dialect that SQL can be written in. */
-export const DIALECTS = { postgresql, mariadb, sqlite, sqlserver, oracle } satisfies Record<DialectName, Dialect>
+export const DIALECTS = { postgresql, mariadb, sqlite, sqlserver, oracle } satisfies Record<
+  DialectName,
+  Dialect
+>
 export const DIALECT_NAMES = Object.keys(DIALECTS) as DialectName[]
 
 export function isDialect(name: string): name is DialectName {
@@ -17,7 +20,8 @@ export function isDialect(name: string): name is DialectName {
 export type { Migrating, Provable } from './dialect.ts'
 
 export const isProvable = (dialect: Dialect): dialect is Provable => dialect.engine !== undefined
-export const isMigrating = (dialect: Dialect): dialect is Migrating => dialect.engine !== undefined && dialect.migrate !== undefined
+export const isMigrating = (dialect: Dialect): dialect is Migrating =>
+  dialect.engine !== undefined && dialect.migrate !== undefined
 
 /** The dialects whose engines run here, and those of them in which migrations are written. */
 const ALL: readonly Dialect[] = Object.values(DIALECTS)

@@ -19,19 +19,38 @@ import { planMigration } from '../version/plan.ts'
 import type { Dialect } from './dialect.ts'
 import { DIALECTS, MIGRATING } from './index.ts'
 
-/** Everything that is written of a design: definitions in every dialect, and the migration from another to it and back in one that has them. */
+/**
+ * Everything that is written of a design: definitions in every dialect, and the migration from another to
+ * it and back in one that has them.
+ */
 function written(design: Design, from: Design, which: number): { dialect: Dialect; sql: string }[] {
   findingsIn(design)
   const migrating = MIGRATING[which % MIGRATING.length] as (typeof MIGRATING)[number]
   const { up, down } = planMigration(from, design, migrating)
   const migrations = [...up, ...down].map(({ sql }) => ({ dialect: migrating as Dialect, sql }))
-  return [...migrations, ...Object.values(DIALECTS).flatMap((dialect) => dialect.create(dialect.catalog(design).catalog).map(({ sql }) => ({ dialect, sql })))]
+  return [
+    ...migrations,
+    ...Object.values(DIALECTS).flatMap((dialect) =>
+      dialect.create(dialect.catalog(design).catalog).map(({ sql }) => ({ dialect, sql }))
+    )
+  ]
 }
 
-/** What an attack left of itself outside quotes. An engine's own type is words by nature, and judged to be nothing else. */
+/**
+ * What an attack left of itself outside quotes. An engine's own type is words by nature, and judged to be
+ * nothing else.
+ */
 function escaped({ dialect, sql }: { dialect: Dialect; sql: string }): string[] {
-  const all = tokens(sql, { brackets: dialect.quote('"').startsWith('['), backslash: dialect.quote('"').startsWith('`') })
-  return all.filter((token) => (token.kind === 'word' || token.kind === 'number') && MARK.test(token.text) && token.text !== 'QZ31').map(() => sql)
+  const all = tokens(sql, {
+    brackets: dialect.quote('"').startsWith('['),
+    backslash: dialect.quote('"').startsWith('`')
+  })
+  return all
+    .filter(
+      (token) =>
+        (token.kind === 'word' || token.kind === 'number') && MARK.test(token.text) && token.text !== 'QZ31'
+    )
+    .map(() => sql)
 }
 
 const small = fernhollow().versions[1]?.design as Design
@@ -40,66 +59,135 @@ const whole = fernhollow().design
 describe('a design file from a stranger', () => {
   it('that fits the schema and means something else never gets a word of its own into SQL, stops nothing, and is refused or sound', () => {
     const seen = { refused: 0, taken: 0, marked: 0, statements: 0 }
-    const bases = [small, whole, ...[3, 5, 8].map((n) => grow(fc.sample(choices(28, 24), { seed: n, numRuns: 1 })[0] ?? []))]
-    fc.assert(fc.property(fc.nat(), breaks, (which, taken) => {
-      // The demo as a whole is large; most runs go to the small ones.
-      const base = bases[which % 40 === 0 ? 1 : [0, 2, 3, 4][which % 4] as number] as Design
-      const attack = broken(base, taken)
-      if (!designSchema.safeParse(attack).success) return fc.pre(false)
-      const file = parseDesignFile({ format: FORMAT, design: attack, versions: [] })
-      if (file.ok) seen.taken++
-      else {
-        seen.refused++
-        expect(file.message).toMatch(/\.$/)
-        expect(file.message.length).toBeLessThan(600)
-      }
-      const design = file.ok ? file.value.design : soundPart(attack)?.design
-      if (!design) throw new Error('nothing of it was sound')
-      expect(flawsOf(design)).toEqual([])
-      if (MARK.test(JSON.stringify(design))) seen.marked++
-      const all = written(design, base, which)
-      seen.statements += all.length
-      expect(all.flatMap(escaped)).toEqual([])
-      // The work done for it is measured by what came out: never far more than what went in.
-      const size = JSON.stringify(design).length + JSON.stringify(base).length
-      expect(all.reduce((sum, { sql }) => sum + sql.length, 0)).toBeLessThan(40 * size)
-    }), { numRuns: times(4000) })
+    const bases = [
+      small,
+      whole,
+      ...[3, 5, 8].map((n) => grow(fc.sample(choices(28, 24), { seed: n, numRuns: 1 })[0] ?? []))
+    ]
+    fc.assert(
+      fc.property(fc.nat(), breaks, (which, taken) => {
+        // The demo as a whole is large; most runs go to the small ones.
+        const base = bases[which % 40 === 0 ? 1 : ([0, 2, 3, 4][which % 4] as number)] as Design
+        const attack = broken(base, taken)
+        if (!designSchema.safeParse(attack).success) return fc.pre(false)
+        const file = parseDesignFile({ format: FORMAT, design: attack, versions: [] })
+        if (file.ok) seen.taken++
+        else {
+          seen.refused++
+          expect(file.message).toMatch(/\.$/)
+          expect(file.message.length).toBeLessThan(600)
+        }
+        const design = file.ok ? file.value.design : soundPart(attack)?.design
+        if (!design) throw new Error('nothing of it was sound')
+        expect(flawsOf(design)).toEqual([])
+        if (MARK.test(JSON.stringify(design))) seen.marked++
+        const all = written(design, base, which)
+        seen.statements += all.length
+        expect(all.flatMap(escaped)).toEqual([])
+        // The work done for it is measured by what came out: never far more than what went in.
+        const size = JSON.stringify(design).length + JSON.stringify(base).length
+        expect(all.reduce((sum, { sql }) => sum + sql.length, 0)).toBeLessThan(40 * size)
+      }),
+      { numRuns: times(4000) }
+    )
     expect(Object.values(seen).every((count) => count > 500)).toBe(true)
   })
 
   it.each<[string, Partial<Table['columns'][number]>]>([
-    ['a quoted name called as a function', { default: { kind: 'expression', expression: '"1)); create table pwned (x int); --"(1)' } }],
-    ['bytes that are none', { type: { kind: 'binary' }, default: { kind: 'value', value: "00'); CREATE TABLE pwned (x); --" } }],
+    [
+      'a quoted name called as a function',
+      { default: { kind: 'expression', expression: '"1)); create table pwned (x int); --"(1)' } }
+    ],
+    [
+      'bytes that are none',
+      { type: { kind: 'binary' }, default: { kind: 'value', value: "00'); CREATE TABLE pwned (x); --" } }
+    ],
     ['half an expression', { default: { kind: 'expression', expression: '(((' } }],
-    ['a function that objects have by nature', { default: { kind: 'expression', expression: 'constructor(1)' } }],
+    [
+      'a function that objects have by nature',
+      { default: { kind: 'expression', expression: 'constructor(1)' } }
+    ],
     ['a computed column that is none', { computed: '"x"(1)' }],
     ['a note with a zero byte', { note: 'a\u0000b' }],
     ['a note with half a character', { note: '\ud800' }]
   ])('with %s is refused by file and by operation alike', (_, part) => {
-    const columns = [{ id: 'c_pwn', name: 'pwn', type: { kind: 'text' } satisfies Type, required: false, ...part }]
-    const table: Table = { id: 't_pwn', name: 'pwn', columns, uniques: [], foreignKeys: [], checks: [], indexes: [], rowPolicies: [], rows: [] }
-    const file = parseDesignFile({ format: FORMAT, design: { ...small, tables: [...small.tables, table] }, versions: [] })
-    expect(file).toMatchObject({ ok: false, message: expect.stringContaining('does not hold together') as string })
+    const columns = [
+      { id: 'c_pwn', name: 'pwn', type: { kind: 'text' } satisfies Type, required: false, ...part }
+    ]
+    const table: Table = {
+      id: 't_pwn',
+      name: 'pwn',
+      columns,
+      uniques: [],
+      foreignKeys: [],
+      checks: [],
+      indexes: [],
+      rowPolicies: [],
+      rows: []
+    }
+    const file = parseDesignFile({
+      format: FORMAT,
+      design: { ...small, tables: [...small.tables, table] },
+      versions: []
+    })
+    expect(file).toMatchObject({
+      ok: false,
+      message: expect.stringContaining('does not hold together') as string
+    })
     const operation: Operation = { kind: 'table.add', table }
     expect(operationSchema.safeParse(operation).success).toBe(true)
     expect(apply(small, operation)).toMatchObject({ ok: false, refusal: { code: 'invalid' } })
     const [column] = columns
-    expect(apply(small, { kind: 'column.add', table: 't_patient', column: column as Table['columns'][number] }).ok).toBe(false)
+    expect(
+      apply(small, { kind: 'column.add', table: 't_patient', column: column as Table['columns'][number] }).ok
+    ).toBe(false)
   })
 
   it('with rows that are none is refused by file and by operation alike', () => {
     const bytes = "00'); CREATE TABLE pwned (x); --"
-    const table: Table = { id: 't_pwn', name: 'pwn', columns: [{ id: 'c_pwn', name: 'pwn', type: { kind: 'binary' }, required: false }], uniques: [], foreignKeys: [], checks: [], indexes: [], rowPolicies: [], rows: [{ c_pwn: bytes }] }
-    expect(parseDesignFile({ format: FORMAT, design: { ...small, tables: [...small.tables, table] }, versions: [] }).ok).toBe(false)
+    const table: Table = {
+      id: 't_pwn',
+      name: 'pwn',
+      columns: [{ id: 'c_pwn', name: 'pwn', type: { kind: 'binary' }, required: false }],
+      uniques: [],
+      foreignKeys: [],
+      checks: [],
+      indexes: [],
+      rowPolicies: [],
+      rows: [{ c_pwn: bytes }]
+    }
+    expect(
+      parseDesignFile({
+        format: FORMAT,
+        design: { ...small, tables: [...small.tables, table] },
+        versions: []
+      }).ok
+    ).toBe(false)
     expect(apply(small, { kind: 'table.add', table }).ok).toBe(false)
     const carried = { id: 'y_pwn', source: 't_patient', target: 't_nowhere', where: [], columns: [] }
-    expect(parseDesignFile({ format: FORMAT, design: { ...small, carries: [carried] }, versions: [] }).ok).toBe(false)
+    expect(
+      parseDesignFile({ format: FORMAT, design: { ...small, carries: [carried] }, versions: [] }).ok
+    ).toBe(false)
     expect(apply(small, { kind: 'carry.add', carry: carried }).ok).toBe(false)
   })
 })
 
 describe('a writer', () => {
-  const types: Type[] = [{ kind: 'binary' }, { kind: 'integer', size: 'big' }, { kind: 'decimal', precision: 8, scale: 2 }, { kind: 'float' }, { kind: 'date' }, { kind: 'time' }, { kind: 'timestamp', zone: true }, { kind: 'uuid' }, { kind: 'json' }, { kind: 'interval' }, { kind: 'text' }, { kind: 'boolean' }, { kind: 'enum', enum: 'e_x' }]
+  const types: Type[] = [
+    { kind: 'binary' },
+    { kind: 'integer', size: 'big' },
+    { kind: 'decimal', precision: 8, scale: 2 },
+    { kind: 'float' },
+    { kind: 'date' },
+    { kind: 'time' },
+    { kind: 'timestamp', zone: true },
+    { kind: 'uuid' },
+    { kind: 'json' },
+    { kind: 'interval' },
+    { kind: 'text' },
+    { kind: 'boolean' },
+    { kind: 'enum', enum: 'e_x' }
+  ]
   it('quotes whatever it is handed as a value, though nobody judged it', () => {
     let quoted = 0
     for (const dialect of Object.values(DIALECTS)) {
@@ -122,7 +210,9 @@ describe('a writer', () => {
           const sql = dialect.default({ kind: 'expression', expression: text }, { kind: 'text' }) ?? ''
           expect(escaped({ dialect, sql })).toEqual([])
         } catch (error) {
-          expect(error instanceof Unwritable || (error as Error).constructor.name === 'NotAnExpression').toBe(true)
+          expect(error instanceof Unwritable || (error as Error).constructor.name === 'NotAnExpression').toBe(
+            true
+          )
           refused++
         }
       }
@@ -134,22 +224,28 @@ describe('a writer', () => {
 describe('an operation from a stranger', () => {
   it('is refused in words or leaves a design without a flaw, in which no word of its own stands outside quotes', () => {
     const seen = { done: 0, refused: 0, marked: 0 }
-    fc.assert(fc.property(choices(1, 1), breaks, fc.nat(), (taken, how, which) => {
-      const base = which % 3 === 0 ? small : grow(fc.sample(choices(28, 24), { seed: which % 50, numRuns: 1 })[0] ?? [])
-      const operation = broken(new Maker().operation(base, taken[0] as never), how)
-      if (!operationSchema.safeParse(operation).success) return fc.pre(false)
-      expect(say(base, operation)).not.toBe('')
-      const result = apply(base, operation)
-      if (!result.ok) {
-        seen.refused++
-        expect(result.refusal.message).toMatch(/\.$/)
-        return
-      }
-      seen.done++
-      expect(flawsOf(result.design)).toEqual(flawsOf(base))
-      if (MARK.test(JSON.stringify(result.design))) seen.marked++
-      expect(written(result.design, base, which).flatMap(escaped)).toEqual([])
-    }), { numRuns: times(2000) })
+    fc.assert(
+      fc.property(choices(1, 1), breaks, fc.nat(), (taken, how, which) => {
+        const base =
+          which % 3 === 0
+            ? small
+            : grow(fc.sample(choices(28, 24), { seed: which % 50, numRuns: 1 })[0] ?? [])
+        const operation = broken(new Maker().operation(base, taken[0] as never), how)
+        if (!operationSchema.safeParse(operation).success) return fc.pre(false)
+        expect(say(base, operation)).not.toBe('')
+        const result = apply(base, operation)
+        if (!result.ok) {
+          seen.refused++
+          expect(result.refusal.message).toMatch(/\.$/)
+          return
+        }
+        seen.done++
+        expect(flawsOf(result.design)).toEqual(flawsOf(base))
+        if (MARK.test(JSON.stringify(result.design))) seen.marked++
+        expect(written(result.design, base, which).flatMap(escaped)).toEqual([])
+      }),
+      { numRuns: times(2000) }
+    )
     expect(Object.values(seen).every((count) => count > 100)).toBe(true)
   })
 })

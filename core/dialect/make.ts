@@ -4,11 +4,23 @@ import { typeWords } from './facts.ts'
 import { defaultSql, type Speech } from './speech.ts'
 import { createAll, tableIn, type Words } from './write.ts'
 
-/** What every dialect has, from how it says things and how it writes definitions; a dialect adds its migrations and its engine, where it has them. */
-export function dialectOf(name: Dialect['name'], speech: Speech, words: Words, circles?: 'after' | 'inside'): Omit<Dialect, 'migrate' | 'engine'> {
+/**
+ * What every dialect has, from how it says things and how it writes definitions; a dialect adds its
+ * migrations and its engine, where it has them.
+ */
+export function dialectOf(
+  name: Dialect['name'],
+  speech: Speech,
+  words: Words,
+  circles?: 'after' | 'inside'
+): Omit<Dialect, 'migrate' | 'engine'> {
   const { facts, types, quote, literal } = speech
   return {
-    name, title: facts.title, facts, quote, literal,
+    name,
+    title: facts.title,
+    facts,
+    quote,
+    literal,
     type: (type, context) => typeWords(types, name, facts.title, type, context),
     quoteTable: (table) => tableIn(words, table),
     default: (value, type) => defaultSql(speech, value, type),

@@ -11,7 +11,15 @@ export interface Keepsake {
   /** Id of the table, and of the columns of its key, by which rows are found again. */
   table: string
   key: string[]
-  columns: { id: string; name: string; /** Dropped; or changed so that some values become others: to a type that holds less, or filled where they were empty. */ why: 'dropped' | 'narrowed' }[]
+  columns: {
+    id: string
+    name: string
+    /**
+     * Dropped; or changed so that some values become others: to a type that holds less, or filled where
+     * they were empty.
+     */
+    why: 'dropped' | 'narrowed'
+  }[]
 }
 
 /** Rows that go from a table of the version before into a new table: catalog names on both sides. */
@@ -23,7 +31,10 @@ export interface CarryStep {
 }
 
 /** A column of a table, by ids. */
-export interface Place { table: string; column: string }
+export interface Place {
+  table: string
+  column: string
+}
 
 /** New columns of a table that are looked up in the rows that others of its columns refer to, all by ids. */
 export interface LookUpStep {
@@ -44,25 +55,40 @@ export interface MigrationInput {
   carries: CarryStep[]
   /** In their order, before anything else. */
   lookUps: LookUpStep[]
-  /** New columns that must be there before anything is looked up, or kept: the engine counts them, or they are put back. */
+  /**
+   * New columns that must be there before anything is looked up, or kept: the engine counts them, or they
+   * are put back.
+   */
   early: Place[]
 }
 
 /** What a migration is about: another system's tables are not, but references to them are. */
 export function ownTables(input: MigrationInput): MigrationInput {
-  const own = (catalog: Catalog): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !table.external) })
+  const own = (catalog: Catalog): Catalog => ({
+    ...catalog,
+    tables: catalog.tables.filter((table) => !table.external)
+  })
   const gone = new Set(input.from.tables.filter((table) => table.external).map((table) => table.id))
   const come = new Set(input.to.tables.filter((table) => table.external).map((table) => table.id))
   // A table that changes hands is neither made nor dropped.
-  const kept = (catalog: Catalog, others: ReadonlySet<string>): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !others.has(table.id)) })
+  const kept = (catalog: Catalog, others: ReadonlySet<string>): Catalog => ({
+    ...catalog,
+    tables: catalog.tables.filter((table) => !others.has(table.id))
+  })
   return { ...input, from: kept(own(input.from), come), to: kept(own(input.to), gone) }
 }
 
 /** The two states of an entity that stays. */
-export interface Pair<T> { from: T; to: T }
+export interface Pair<T> {
+  from: T
+  to: T
+}
 
 /** What of a list of entities goes, comes and stays, by id. */
-export function sort<T extends { id: string }>(from: readonly T[], to: readonly T[]): { gone: T[]; made: T[]; kept: Pair<T>[] } {
+export function sort<T extends { id: string }>(
+  from: readonly T[],
+  to: readonly T[]
+): { gone: T[]; made: T[]; kept: Pair<T>[] } {
   const before = new Map(from.map((each) => [each.id, each]))
   const after = new Set(to.map((each) => each.id))
   return {

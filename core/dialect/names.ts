@@ -9,7 +9,10 @@ export function nameLength(name: string, of: 'bytes' | 'characters'): number {
  * The name, or, where it is too long, its beginning with a short hash of the whole behind it, so that
  * two long names stay two.
  */
-export function fitName(name: string, limit: { most: number; of: 'bytes' | 'characters' } | undefined): string {
+export function fitName(
+  name: string,
+  limit: { most: number; of: 'bytes' | 'characters' } | undefined
+): string {
   // A character has at most four bytes: a short name needs no counting.
   if (!limit || name.length * 4 <= limit.most || nameLength(name, limit.of) <= limit.most) return name
   const tail = `_${hash(name)}`
@@ -32,14 +35,23 @@ export function hash(text: string): string {
 export const KEPT_BEFORE = 'own_'
 
 /** Where a name must be the only one, and which names the engine keeps for itself there. */
-export interface NamePlace { schema?: string | undefined; kept?: RegExp | undefined }
+export interface NamePlace {
+  schema?: string | undefined
+  kept?: RegExp | undefined
+}
 
-/** Gives each name once in a schema, within the limit: what is taken gets a number. Names are compared as an engine that folds case does. */
+/**
+ * Gives each name once in a schema, within the limit: what is taken gets a number. Names are compared as
+ * an engine that folds case does.
+ */
 export class NameGiver {
   private readonly used = new Map<string, Set<string>>()
 
   /** @param refused characters that an engine takes in no name; they come out as their code points. */
-  constructor(private readonly limit: { most: number; of: 'bytes' | 'characters' } | undefined, private readonly refused?: RegExp) {}
+  constructor(
+    private readonly limit: { most: number; of: 'bytes' | 'characters' } | undefined,
+    private readonly refused?: RegExp
+  ) {}
 
   /** Another that has given the same names. */
   copy(): NameGiver {
@@ -48,7 +60,10 @@ export class NameGiver {
     return copy
   }
 
-  /** The name as the engine takes it, given or not. One that it keeps for itself is made another by a word before it. */
+  /**
+   * The name as the engine takes it, given or not. One that it keeps for itself is made another by a word
+   * before it.
+   */
   spell(asked: string, kept?: RegExp): string {
     return fitName(this.legal(asked, kept), this.limit)
   }
@@ -62,7 +77,10 @@ export class NameGiver {
     return name
   }
 
-  /** Gives all of the names as they are, or none where one of them is taken. They are folded already, and known to fit. */
+  /**
+   * Gives all of the names as they are, or none where one of them is taken. They are folded already, and
+   * known to fit.
+   */
   giveAll(folded: readonly string[], schema?: string): boolean {
     const used = this.usedIn(schema)
     if (folded.some((name) => used.has(name))) return false
@@ -71,20 +89,31 @@ export class NameGiver {
   }
 
   private legal(asked: string, kept: RegExp | undefined): string {
-    const wanted = this.refused ? asked.replaceAll(this.refused, (char) => `u${(char.codePointAt(0) ?? 0).toString(16)}`) : asked
+    const wanted = this.refused
+      ? asked.replaceAll(this.refused, (char) => `u${(char.codePointAt(0) ?? 0).toString(16)}`)
+      : asked
     return kept?.test(wanted) ? KEPT_BEFORE + wanted : wanted
   }
 
   private usedIn(schema = ''): Set<string> {
     let used = this.used.get(schema)
-    if (!used) this.used.set(schema, used = new Set())
+    if (!used) this.used.set(schema, (used = new Set()))
     return used
   }
 }
 
-/** Quotes around a name unless it is a plain lower-case word that is not reserved (ISO/IEC 9075-2, 5.2: a closing quote inside is doubled). */
-export function quoteUnless(reserved: ReadonlySet<string>, open = '"', close = open, plain = /^[a-z_][a-z0-9_]*$/): (name: string) => string {
-  return (name) => (plain.test(name) && !reserved.has(name) ? name : open + name.replaceAll(close, close + close) + close)
+/**
+ * Quotes around a name unless it is a plain lower-case word that is not reserved (ISO/IEC 9075-2, 5.2: a
+ * closing quote inside is doubled).
+ */
+export function quoteUnless(
+  reserved: ReadonlySet<string>,
+  open = '"',
+  close = open,
+  plain = /^[a-z_][a-z0-9_]*$/
+): (name: string) => string {
+  return (name) =>
+    plain.test(name) && !reserved.has(name) ? name : open + name.replaceAll(close, close + close) + close
 }
 
 /** A text as an SQL string literal. */
@@ -99,7 +128,11 @@ export function numberOr(quoted: (text: string) => string, value: unknown): stri
 }
 
 /** Bytes as a dialect writes their hexadecimal digits; what is none is quoted. */
-export function bytesOr(quoted: (text: string) => string, value: unknown, write: (digits: string) => string): string {
+export function bytesOr(
+  quoted: (text: string) => string,
+  value: unknown,
+  write: (digits: string) => string
+): string {
   const text = String(value)
   return /^(?:[0-9a-f]{2})*$/i.test(text) ? write(text) : quoted(text)
 }

@@ -17,7 +17,10 @@ export interface PrepareWords {
  * looked up by is still there. The migration goes on from there as if they had always been: what it
  * begins with has them, under a passing name where theirs is still in use.
  */
-export function prepare(input: MigrationInput, words: PrepareWords): { steps: Statement[]; input: MigrationInput } {
+export function prepare(
+  input: MigrationInput,
+  words: PrepareWords
+): { steps: Statement[]; input: MigrationInput } {
   if (input.early.length === 0 && input.lookUps.length === 0) return { steps: [], input }
   const steps: Statement[] = []
   let from = input.from
@@ -27,7 +30,10 @@ export function prepare(input: MigrationInput, words: PrepareWords): { steps: St
     return grown
   }
   const addPlain = (table: CatalogTable, column: CatalogColumn): CatalogTable => {
-    steps.push({ sql: `ALTER TABLE ${words.place(table.name)} ADD COLUMN ${words.quote(column.name)} ${column.type}`, says: `add ${column.name} to ${sayTable(table.name)}` })
+    steps.push({
+      sql: `ALTER TABLE ${words.place(table.name)} ADD COLUMN ${words.quote(column.name)} ${column.type}`,
+      says: `add ${column.name} to ${sayTable(table.name)}`
+    })
     return add(table, column)
   }
   for (const place of input.early) {
@@ -39,7 +45,9 @@ export function prepare(input: MigrationInput, words: PrepareWords): { steps: St
       steps.push(...statements)
       add(table, as)
     } else addPlain(table, { ...emptyColumn(column.id), name: column.name, type: column.type })
-    const keepsake = input.restore.find((each) => each.table === place.table && each.columns.some(({ id }) => id === place.column))
+    const keepsake = input.restore.find(
+      (each) => each.table === place.table && each.columns.some(({ id }) => id === place.column)
+    )
     if (keepsake) steps.push(putBack(keepsake, table, column, words))
   }
   for (const step of input.lookUps) {
@@ -47,7 +55,11 @@ export function prepare(input: MigrationInput, words: PrepareWords): { steps: St
     const referred = tableById(from, step.referred)
     for (const pair of step.becomes) {
       const { type } = columnById(referred, pair.refersTo)
-      const column = { ...emptyColumn(pair.column), name: freeIn(table, nameAfter(input.to, step.table, pair.column), words), type }
+      const column = {
+        ...emptyColumn(pair.column),
+        name: freeIn(table, nameAfter(input.to, step.table, pair.column), words),
+        type
+      }
       table = addPlain(table, column)
     }
     steps.push(lookUp(step, table, step.referred === step.table ? table : referred, words))
@@ -55,14 +67,24 @@ export function prepare(input: MigrationInput, words: PrepareWords): { steps: St
   return { steps, input: { ...input, from } }
 }
 
-function putBack(keepsake: Keepsake, table: CatalogTable, column: CatalogColumn, { quote, place }: PrepareWords): Statement {
+function putBack(
+  keepsake: Keepsake,
+  table: CatalogTable,
+  column: CatalogColumn,
+  { quote, place }: PrepareWords
+): Statement {
   return {
     sql: `UPDATE ${place(table.name)} AS own SET ${quote(column.name)} = kept.${quote(column.id)}\n  FROM ${quote(keepsake.name)} AS kept\n  WHERE ${keepsake.key.map((id) => `kept.${quote(id)} = own.${quote(columnById(table, id).name)}`).join(' AND ')}`,
     says: `put the kept values of ${sayTable(table.name)}.${column.name} back`
   }
 }
 
-function lookUp(step: MigrationInput['lookUps'][number], table: CatalogTable, referred: CatalogTable, { quote, place }: PrepareWords): Statement {
+function lookUp(
+  step: MigrationInput['lookUps'][number],
+  table: CatalogTable,
+  referred: CatalogTable,
+  { quote, place }: PrepareWords
+): Statement {
   const own = (id: string): string => quote(columnById(table, id).name)
   const of = (id: string): string => `referred.${quote(columnById(referred, id).name)}`
   return {
@@ -71,11 +93,22 @@ function lookUp(step: MigrationInput['lookUps'][number], table: CatalogTable, re
   }
 }
 
-const emptyColumn = (id: string): CatalogColumn => ({ id, name: id, type: '', required: false, default: undefined, generated: false, computed: undefined, note: undefined })
+const emptyColumn = (id: string): CatalogColumn => ({
+  id,
+  name: id,
+  type: '',
+  required: false,
+  default: undefined,
+  generated: false,
+  computed: undefined,
+  note: undefined
+})
 
 /** What the column is to be called; one that is only passing is called by its id. */
 function nameAfter(to: Catalog, table: string, column: string): string {
-  return to.tables.find((each) => each.id === table)?.columns.find((each) => each.id === column)?.name ?? column
+  return (
+    to.tables.find((each) => each.id === table)?.columns.find((each) => each.id === column)?.name ?? column
+  )
 }
 
 function freeIn(table: CatalogTable, name: string, words: PrepareWords): string {

@@ -4,7 +4,8 @@
  */
 const BETWEEN = '\u0000'
 
-export const qualify = (schema: string | undefined, name: string): string => (schema === undefined ? name : schema + BETWEEN + name)
+export const qualify = (schema: string | undefined, name: string): string =>
+  schema === undefined ? name : schema + BETWEEN + name
 
 /** The name and, before it, the schema where there is one. */
 export const nameParts = (qualified: string): string[] => qualified.split(BETWEEN)
@@ -13,4 +14,5 @@ export const nameParts = (qualified: string): string[] => qualified.split(BETWEE
 export const sayTable = (qualified: string): string => nameParts(qualified).join('.')
 
 /** The schema of a qualified name, or nothing. */
-export const schemaOf = (qualified: string): string | undefined => (qualified.includes(BETWEEN) ? nameParts(qualified)[0] : undefined)
+export const schemaOf = (qualified: string): string | undefined =>
+  qualified.includes(BETWEEN) ? nameParts(qualified)[0] : undefined

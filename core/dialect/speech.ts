@@ -40,29 +40,46 @@ const typesByColumns = new WeakMap<readonly Column[], ReadonlyMap<string, Type>>
 /** The types of columns by their ids; worked out once for each list of them. */
 function typesOf(columns: readonly Column[]): ReadonlyMap<string, Type> {
   let found = typesByColumns.get(columns)
-  if (!found) typesByColumns.set(columns, found = new Map(columns.map((column) => [column.id, column.type])))
+  if (!found)
+    typesByColumns.set(columns, (found = new Map(columns.map((column) => [column.id, column.type]))))
   return found
 }
 
 /** A type as the dialect writes it on a column of a table. */
-export function typeOn(speech: Speech, design: Design, table: Table, type: Type, column: string, listName?: string): TypeWords {
+export function typeOn(
+  speech: Speech,
+  design: Design,
+  table: Table,
+  type: Type,
+  column: string,
+  listName?: string
+): TypeWords {
   const list = type.kind === 'enum' ? byId(design.enums).get(type.enum) : undefined
-  return typeWords(speech.types, speech.name, speech.facts.title, type, { values: list?.values ?? [], listName: listName ?? list?.name ?? '', inKey: keyWidths(table).get(column) ?? 0 })
+  return typeWords(speech.types, speech.name, speech.facts.title, type, {
+    values: list?.values ?? [],
+    listName: listName ?? list?.name ?? '',
+    inKey: keyWidths(table).get(column) ?? 0
+  })
 }
 
 const widths = new WeakMap<Table, ReadonlyMap<string, number>>()
 
-/** Of how many columns the widest key or index is that each column stands in; those that stand in none are left out. */
+/**
+ * Of how many columns the widest key or index is that each column stands in; those that stand in none are
+ * left out.
+ */
 function keyWidths(table: Table): ReadonlyMap<string, number> {
   let found = widths.get(table)
-  if (!found) widths.set(table, found = workWidths(table))
+  if (!found) widths.set(table, (found = workWidths(table)))
   return found
 }
 
 function workWidths(table: Table): ReadonlyMap<string, number> {
   const lists = [
-    ...(table.primaryKey ? [table.primaryKey.columns] : []), ...table.uniques.map((key) => key.columns),
-    ...table.indexes.map((index) => index.columns.map((each) => each.column)), ...table.foreignKeys.map((key) => key.pairs.map((pair) => pair.column))
+    ...(table.primaryKey ? [table.primaryKey.columns] : []),
+    ...table.uniques.map((key) => key.columns),
+    ...table.indexes.map((index) => index.columns.map((each) => each.column)),
+    ...table.foreignKeys.map((key) => key.pairs.map((pair) => pair.column))
   ]
   const found = new Map<string, number>()
   for (const list of lists) for (const id of list) found.set(id, Math.max(found.get(id) ?? 0, list.length))
@@ -72,42 +89,97 @@ function workWidths(table: Table): ReadonlyMap<string, number> {
 /** A default as SQL; `generated` is none. */
 export function defaultSql(speech: Speech, value: Default, type: Type): string | undefined {
   switch (value.kind) {
-    case 'generated': return undefined
-    case 'now': return speech.now(type)
-    case 'value': return speech.literal(value.value, type)
-    case 'expression': return expressionSql(speech, [], value.expression, type, speech.quote)
+    case 'generated':
+      return undefined
+    case 'now':
+      return speech.now(type)
+    case 'value':
+      return speech.literal(value.value, type)
+    case 'expression':
+      return expressionSql(speech, [], value.expression, type, speech.quote)
   }
 }
 
-/** An expression that a design keeps, as SQL. `type`: what it gives a value of; left out where it is a condition. */
-export function expressionSql(speech: Speech, columns: readonly Column[], kept: string, type: Type | undefined, name: (id: string) => string): string {
+/**
+ * An expression that a design keeps, as SQL. `type`: what it gives a value of; left out where it is a
+ * condition.
+ */
+export function expressionSql(
+  speech: Speech,
+  columns: readonly Column[],
+  kept: string,
+  type: Type | undefined,
+  name: (id: string) => string
+): string {
   const types = typesOf(columns)
-  const isTruth = (part: Expression): boolean => part.kind === 'boolean' || (part.kind === 'column' && types.get(part.name)?.kind === 'boolean') || (part.kind === 'call' && FUNCTIONS[part.name]?.gives === 'boolean')
+  const isTruth = (part: Expression): boolean =>
+    part.kind === 'boolean' ||
+    (part.kind === 'column' && types.get(part.name)?.kind === 'boolean') ||
+    (part.kind === 'call' && FUNCTIONS[part.name]?.gives === 'boolean')
   const words: ExpressionWords = {
-    ...speech.expressions, column: name,
+    ...speech.expressions,
+    column: name,
     ...(speech.truth && { truth: { ...speech.truth, isValue: isTruth } })
   }
-  return printExpression(typeLiterals(expressionOf(kept), types, type, speech), words, type === undefined ? 'condition' : 'value')
+  return printExpression(
+    typeLiterals(expressionOf(kept), types, type, speech),
+    words,
+    type === undefined ? 'condition' : 'value'
+  )
 }
 
-/** Texts that stand for a value of another type (a date beside a column of dates) are written as the dialect writes such values. */
-function typeLiterals(expression: Expression, types: ReadonlyMap<string, Type>, wanted: Type | undefined, speech: Speech): Expression {
-  const typeOfPart = (part: Expression): Type | undefined => (part.kind === 'column' ? types.get(part.name) : undefined)
+/**
+ * Texts that stand for a value of another type (a date beside a column of dates) are written as the
+ * dialect writes such values.
+ */
+function typeLiterals(
+  expression: Expression,
+  types: ReadonlyMap<string, Type>,
+  wanted: Type | undefined,
+  speech: Speech
+): Expression {
+  const typeOfPart = (part: Expression): Type | undefined =>
+    part.kind === 'column' ? types.get(part.name) : undefined
   const write = (part: Expression, type: Type | undefined): Expression => {
-    if (part.kind === 'text' && type && sortOfType(type) !== 'text') return { ...part, written: speech.literal(part.value, type) }
+    if (part.kind === 'text' && type && sortOfType(type) !== 'text')
+      return { ...part, written: speech.literal(part.value, type) }
     return visit(part)
   }
   const visit = (part: Expression): Expression => {
     switch (part.kind) {
-      case 'binary': return { ...part, left: write(part.left, typeOfPart(part.right)), right: write(part.right, typeOfPart(part.left)) }
-      case 'in': return { ...part, of: visit(part.of), list: part.list.map((each) => write(each, typeOfPart(part.of))) }
-      case 'between': return { ...part, of: visit(part.of), low: write(part.low, typeOfPart(part.of)), high: write(part.high, typeOfPart(part.of)) }
+      case 'binary':
+        return {
+          ...part,
+          left: write(part.left, typeOfPart(part.right)),
+          right: write(part.right, typeOfPart(part.left))
+        }
+      case 'in':
+        return {
+          ...part,
+          of: visit(part.of),
+          list: part.list.map((each) => write(each, typeOfPart(part.of)))
+        }
+      case 'between':
+        return {
+          ...part,
+          of: visit(part.of),
+          low: write(part.low, typeOfPart(part.of)),
+          high: write(part.high, typeOfPart(part.of))
+        }
       case 'not':
       case 'negative':
-      case 'isNull': return { ...part, of: visit(part.of) }
-      case 'call': return { ...part, args: part.args.map(visit) }
-      case 'case': return { ...part, branches: part.branches.map(({ when, then }) => ({ when: visit(when), then: write(then, wanted) })), otherwise: part.otherwise && write(part.otherwise, wanted) }
-      default: return part
+      case 'isNull':
+        return { ...part, of: visit(part.of) }
+      case 'call':
+        return { ...part, args: part.args.map(visit) }
+      case 'case':
+        return {
+          ...part,
+          branches: part.branches.map(({ when, then }) => ({ when: visit(when), then: write(then, wanted) })),
+          otherwise: part.otherwise && write(part.otherwise, wanted)
+        }
+      default:
+        return part
     }
   }
   return write(expression, wanted)

@@ -3,14 +3,23 @@ import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { constraintNames } from '../relate/naming.ts'
 import type { Called } from './called.ts'
-import type { CatalogCheck, CatalogColumn, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable } from './catalog.ts'
+import type {
+  CatalogCheck,
+  CatalogColumn,
+  CatalogForeignKey,
+  CatalogIndex,
+  CatalogKey,
+  CatalogTable
+} from './catalog.ts'
 import type { Remark } from './dialect.ts'
 import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from './names.ts'
 import { schemaOf } from './qualified.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 
-/** What was worked out for a table, and all that it was worked out from; as long as that stays, so does it. */
+/**
+ * What was worked out for a table, and all that it was worked out from; as long as that stays, so does it.
+ */
 export interface Worked {
   design: Pick<Design, 'policy' | 'enums' | 'schemas'>
   name: string
@@ -25,9 +34,12 @@ export interface Worked {
 }
 
 /** What is remembered for a dialect. */
-export function memoIn<K extends object, V>(all: WeakMap<Speech, WeakMap<K, V>>, speech: Speech): WeakMap<K, V> {
+export function memoIn<K extends object, V>(
+  all: WeakMap<Speech, WeakMap<K, V>>,
+  speech: Speech
+): WeakMap<K, V> {
   let found = all.get(speech)
-  if (!found) all.set(speech, found = new WeakMap())
+  if (!found) all.set(speech, (found = new WeakMap()))
   return found
 }
 
@@ -38,9 +50,21 @@ const columnNames = new WeakMap<Speech, WeakMap<Table['columns'], ReadonlyMap<st
 export class TableBuilder {
   private readonly memo: WeakMap<Table, Worked>
   /** Of the table that is being worked out. */
-  private own: { table: string; schema: string | undefined; remarks: Remark[]; losses: string[]; names: string[]; gaveWay: boolean } = { table: '', schema: undefined, remarks: [], losses: [], names: [], gaveWay: false }
+  private own: {
+    table: string
+    schema: string | undefined
+    remarks: Remark[]
+    losses: string[]
+    names: string[]
+    gaveWay: boolean
+  } = { table: '', schema: undefined, remarks: [], losses: [], names: [], gaveWay: false }
 
-  constructor(private readonly design: Design, private readonly speech: Speech, private readonly called: Called, private readonly names: NameGiver) {
+  constructor(
+    private readonly design: Design,
+    private readonly speech: Speech,
+    private readonly called: Called,
+    private readonly names: NameGiver
+  ) {
     this.memo = memoIn(worked, speech)
   }
 
@@ -50,14 +74,35 @@ export class TableBuilder {
     const before = this.memo.get(table)
     const name = this.called.tableNames.get(table.id) as string
     const references = table.uniques.length === 0 ? [] : referencesTo(design, table.id)
-    const same = before && before.name === name && this.sharesWith(before.design) && before.referredBy.length === references.length && references.every(({ foreignKey }, at) => foreignKey.key === before.referredBy[at]) && table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
-    if (same && before.names && this.parentsKeepNames(before, table) && this.names.giveAll(before.names, schemaOf(name))) return before
+    const same =
+      before &&
+      before.name === name &&
+      this.sharesWith(before.design) &&
+      before.referredBy.length === references.length &&
+      references.every(({ foreignKey }, at) => foreignKey.key === before.referredBy[at]) &&
+      table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
+    if (
+      same &&
+      before.names &&
+      this.parentsKeepNames(before, table) &&
+      this.names.giveAll(before.names, schemaOf(name))
+    )
+      return before
     this.own = { table: table.id, schema: schemaOf(name), remarks: [], losses: [], names: [], gaveWay: false }
     const result = this.work(table, name)
     const { remarks, losses, names, gaveWay } = this.own
     const { policy, enums, schemas } = design
     const parents = table.foreignKeys.map((key) => tableOf(design, key.table))
-    const made: Worked = { design: { policy, enums, schemas }, name, parents, referredBy: references.map(({ foreignKey }) => foreignKey.key), names: gaveWay ? undefined : names.map(fold), result, remarks, losses }
+    const made: Worked = {
+      design: { policy, enums, schemas },
+      name,
+      parents,
+      referredBy: references.map(({ foreignKey }) => foreignKey.key),
+      names: gaveWay ? undefined : names.map(fold),
+      result,
+      remarks,
+      losses
+    }
     this.memo.set(table, made)
     return made
   }
@@ -67,17 +112,23 @@ export class TableBuilder {
   }
 
   private parentsKeepNames(before: Worked, table: Table): boolean {
-    return table.foreignKeys.every((key, at) => before.result.foreignKeys[at]?.table === this.called.tableNames.get(key.table))
+    return table.foreignKeys.every(
+      (key, at) => before.result.foreignKeys[at]?.table === this.called.tableNames.get(key.table)
+    )
   }
 
-  /** A name for a key or a rule, the one that a person gave it or the policy's, and a note of whether it had to give way to another. */
+  /**
+   * A name for a key or a rule, the one that a person gave it or the policy's, and a note of whether it
+   * had to give way to another.
+   */
   private give(named: string | undefined, byPolicy: string): string {
     const wanted = named ?? byPolicy
     const kept = this.speech.facts.kept?.rule
     const name = this.names.give(wanted, { schema: this.own.schema, kept })
     this.own.names.push(name)
     this.own.gaveWay ||= name !== this.names.spell(wanted, kept)
-    if (named !== undefined && kept?.test(named)) this.own.remarks.push({ table: this.own.table, message: this.sayKept(named, name) })
+    if (named !== undefined && kept?.test(named))
+      this.own.remarks.push({ table: this.own.table, message: this.sayKept(named, name) })
     return name
   }
 
@@ -87,7 +138,12 @@ export class TableBuilder {
     if (!found) {
       const { nameLimit, refusedInNames, kept } = this.speech.facts
       const own = new NameGiver(nameLimit, refusedInNames)
-      memo.set(table.columns, found = new Map(table.columns.map((column) => [column.id, own.give(column.name, { kept: kept?.column })])))
+      memo.set(
+        table.columns,
+        (found = new Map(
+          table.columns.map((column) => [column.id, own.give(column.name, { kept: kept?.column })])
+        ))
+      )
     }
     return found
   }
@@ -104,8 +160,14 @@ export class TableBuilder {
     return this.columnNames(table).get(id) as string
   }
 
-  private expression(table: Table, kept: string, type?: Type, source: NonNullable<Speech['source']> = (name) => name): string {
-    const named = (id: string): string => source(this.speech.quote(this.column(table, id)), columnOf(table, id) as Column)
+  private expression(
+    table: Table,
+    kept: string,
+    type?: Type,
+    source: NonNullable<Speech['source']> = (name) => name
+  ): string {
+    const named = (id: string): string =>
+      source(this.speech.quote(this.column(table, id)), columnOf(table, id) as Column)
     return expressionSql(this.speech, table.columns, kept, type, named)
   }
 
@@ -114,36 +176,76 @@ export class TableBuilder {
     const { facts } = speech
     const policy = constraintNames(design.policy)
     const labels = (ids: readonly string[]): string[] => columnsIn(table, ids).map((column) => column.name)
-    const key = (each: Key, wanted: string): CatalogKey => ({ id: each.id, name: this.give(each.name, wanted), columns: each.columns.map((id) => this.column(table, id)) })
+    const key = (each: Key, wanted: string): CatalogKey => ({
+      id: each.id,
+      name: this.give(each.name, wanted),
+      columns: each.columns.map((id) => this.column(table, id))
+    })
     this.sayName(table, table.name, 'table')
     for (const column of table.columns) this.sayName(table, column.name, 'column')
     const columns = table.columns.map((column) => this.catalogColumn(table, column))
     const primaryKey = table.primaryKey && key(table.primaryKey, policy.primaryKey(table.name))
-    const uniques = distinctUniques(table).map((each) => key(each, policy.unique(table.name, labels(each.columns))))
+    const uniques = distinctUniques(table).map((each) =>
+      key(each, policy.unique(table.name, labels(each.columns)))
+    )
     const foreignKeys = table.foreignKeys.map((each): CatalogForeignKey => {
       const pairs = inKeyOrder(design, each)
       const ids = pairs.map((pair) => pair.column)
       return {
         ...key({ id: each.id, name: each.name, columns: ids }, policy.foreignKey(table.name, labels(ids))),
-        table: this.called.tableNames.get(each.table) as string, refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
-        onDelete: this.action(each, 'delete'), onUpdate: this.action(each, 'update')
+        table: this.called.tableNames.get(each.table) as string,
+        refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
+        onDelete: this.action(each, 'delete'),
+        onUpdate: this.action(each, 'update')
       }
     })
     const checks = [
-      ...table.checks.filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table))).map((each): CatalogCheck => ({
-        id: each.id, name: this.give(each.name, policy.check(table.name, labels(columnsNamedBy(each.condition, table)))), condition: this.expression(table, each.condition)
-      })),
+      ...table.checks
+        .filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table)))
+        .map((each): CatalogCheck => ({
+          id: each.id,
+          name: this.give(each.name, policy.check(table.name, labels(columnsNamedBy(each.condition, table)))),
+          condition: this.expression(table, each.condition)
+        })),
       ...columns.flatMap((column, at): CatalogCheck[] => {
         const held = this.words(table, table.columns[at] as Column).holds
-        return held && !this.refuses(table, [column.id]) ? [{ id: `${column.id}_held`, name: this.give(undefined, policy.check(table.name, [column.name])), condition: held(speech.quote(column.name)) }] : []
+        return held && !this.refuses(table, [column.id])
+          ? [
+              {
+                id: `${column.id}_held`,
+                name: this.give(undefined, policy.check(table.name, [column.name])),
+                condition: held(speech.quote(column.name))
+              }
+            ]
+          : []
       })
     ]
     for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
-    if (!facts.rowPolicies && table.rowPolicies.length > 0) this.remark(table, `${facts.title} has no row policies: ${table.rowPolicies.map((each) => each.name).join(', ')} on ${table.name} ${table.rowPolicies.length === 1 ? 'is' : 'are'} left out.`)
+    if (!facts.rowPolicies && table.rowPolicies.length > 0)
+      this.remark(
+        table,
+        `${facts.title} has no row policies: ${table.rowPolicies.map((each) => each.name).join(', ')} on ${table.name} ${table.rowPolicies.length === 1 ? 'is' : 'are'} left out.`
+      )
     const made: CatalogTable = {
-      id: table.id, name, external: table.external === true, note: facts.comments ? table.note : undefined, columns, primaryKey, uniques, foreignKeys, checks,
+      id: table.id,
+      name,
+      external: table.external === true,
+      note: facts.comments ? table.note : undefined,
+      columns,
+      primaryKey,
+      uniques,
+      foreignKeys,
+      checks,
       indexes: [...this.ownIndexes(table, policy, labels), ...this.foreignKeyIndexes(table, policy, labels)],
-      rowPolicies: facts.rowPolicies ? table.rowPolicies.map((each) => ({ id: each.id, name: each.name, command: each.command, role: each.role, condition: this.expression(table, each.condition) })) : []
+      rowPolicies: facts.rowPolicies
+        ? table.rowPolicies.map((each) => ({
+            id: each.id,
+            name: each.name,
+            command: each.command,
+            role: each.role,
+            condition: this.expression(table, each.condition)
+          }))
+        : []
     }
     return speech.finish ? speech.finish(made, { table, design }) : made
   }
@@ -157,7 +259,11 @@ export class TableBuilder {
 
   private sayName(table: Table, word: string, kind: 'table' | 'column'): void {
     const { title, nameLimit, kept } = this.speech.facts
-    if (nameLimit && word.length * 4 > nameLimit.most && nameLength(word, nameLimit.of) > nameLimit.most) this.remark(table, `${title} takes names of up to ${nameLimit.most} ${nameLimit.of}: ${word.slice(0, 30)}… is shortened.`)
+    if (nameLimit && word.length * 4 > nameLimit.most && nameLength(word, nameLimit.of) > nameLimit.most)
+      this.remark(
+        table,
+        `${title} takes names of up to ${nameLimit.most} ${nameLimit.of}: ${word.slice(0, 30)}… is shortened.`
+      )
     if (kept?.[kind]?.test(word)) this.remark(table, this.sayKept(word, this.names.spell(word, kept[kind])))
   }
 
@@ -171,8 +277,11 @@ export class TableBuilder {
     const lack = facts.lacks.find((each) => each.action === wanted && each.on.includes(on))
     if (!lack) return wanted
     // Refusing is what every engine can do; what is not there comes out as the refusal that is.
-    const instead = facts.lacks.some((each) => each.action === 'NO ACTION' && each.on.includes(on)) ? 'RESTRICT' : 'NO ACTION'
-    if (wanted !== 'RESTRICT' || instead !== 'NO ACTION') this.lose(`${lack.why} References with ${wanted} on ${on} are written with ${instead}.`)
+    const instead = facts.lacks.some((each) => each.action === 'NO ACTION' && each.on.includes(on))
+      ? 'RESTRICT'
+      : 'NO ACTION'
+    if (wanted !== 'RESTRICT' || instead !== 'NO ACTION')
+      this.lose(`${lack.why} References with ${wanted} on ${on} are written with ${instead}.`)
     return instead
   }
 
@@ -187,32 +296,65 @@ export class TableBuilder {
     if (words.loss) this.lose(words.loss)
     const generated = column.default?.kind === 'generated'
     const plain: CatalogColumn = {
-      id: column.id, name: this.column(table, column.id), type: words.sql, required: column.required || generated, generated,
+      id: column.id,
+      name: this.column(table, column.id),
+      type: words.sql,
+      required: column.required || generated,
+      generated,
       default: column.default && defaultSql(speech, column.default, column.type),
-      computed: column.computed === undefined ? undefined : this.expression(table, column.computed, column.type, speech.source),
+      computed:
+        column.computed === undefined
+          ? undefined
+          : this.expression(table, column.computed, column.type, speech.source),
       note: speech.facts.comments ? column.note : undefined
     }
     return speech.adjust ? speech.adjust(plain, { table, column }) : plain
   }
 
-  private ownIndexes(table: Table, policy: ReturnType<typeof constraintNames>, labels: (ids: readonly string[]) => string[]): CatalogIndex[] {
+  private ownIndexes(
+    table: Table,
+    policy: ReturnType<typeof constraintNames>,
+    labels: (ids: readonly string[]) => string[]
+  ): CatalogIndex[] {
     const { facts } = this.speech
     return table.indexes.map((each): CatalogIndex => {
       const ids = each.columns.map(({ column }) => column)
       const whole = each.where !== undefined && !facts.partialIndexes
-      if (whole) this.remark(table, `${facts.title} has no index on some of the rows: the index of ${table.name} on ${labels(ids).join(', ')} is made on all of them${each.unique ? ', and is not unique' : ''}.`)
+      if (whole)
+        this.remark(
+          table,
+          `${facts.title} has no index on some of the rows: the index of ${table.name} on ${labels(ids).join(', ')} is made on all of them${each.unique ? ', and is not unique' : ''}.`
+        )
       return {
-        id: each.id, name: this.give(each.name, each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(table, id)),
-        descending: each.columns.map(({ descending }) => descending), unique: each.unique && !whole, where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
+        id: each.id,
+        name: this.give(
+          each.name,
+          each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids))
+        ),
+        columns: ids.map((id) => this.column(table, id)),
+        descending: each.columns.map(({ descending }) => descending),
+        unique: each.unique && !whole,
+        where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
       }
     })
   }
 
-  private foreignKeyIndexes(table: Table, policy: ReturnType<typeof constraintNames>, labels: (ids: readonly string[]) => string[]): CatalogIndex[] {
+  private foreignKeyIndexes(
+    table: Table,
+    policy: ReturnType<typeof constraintNames>,
+    labels: (ids: readonly string[]) => string[]
+  ): CatalogIndex[] {
     if (!this.design.policy.indexForeignKeys) return []
     return unindexed(table).map((each) => {
       const ids = each.pairs.map((pair) => pair.column)
-      return { id: `${each.id}_ix`, name: this.give(undefined, policy.index(table.name, labels(ids))), columns: ids.map((id) => this.column(table, id)), descending: ids.map(() => false), unique: false, where: undefined }
+      return {
+        id: `${each.id}_ix`,
+        name: this.give(undefined, policy.index(table.name, labels(ids))),
+        columns: ids.map((id) => this.column(table, id)),
+        descending: ids.map(() => false),
+        unique: false,
+        where: undefined
+      }
     })
   }
 }
@@ -221,17 +363,23 @@ export class TableBuilder {
 function inKeyOrder(design: Design, foreignKey: ForeignKey): ForeignKey['pairs'] {
   const parent = tableOf(design, foreignKey.table)
   const order = (parent && keyOf(parent, foreignKey.key)?.columns) ?? []
-  return foreignKey.pairs.every((pair, at) => pair.refersTo === order[at]) ? foreignKey.pairs : [...foreignKey.pairs].sort((a, b) => order.indexOf(a.refersTo) - order.indexOf(b.refersTo))
+  return foreignKey.pairs.every((pair, at) => pair.refersTo === order[at])
+    ? foreignKey.pairs
+    : [...foreignKey.pairs].sort((a, b) => order.indexOf(a.refersTo) - order.indexOf(b.refersTo))
 }
 
 /** The table's columns that a kept expression names, by their ids. */
 export const columnsNamedBy = (kept: string, table: Table): string[] => {
   const found = new Set<string>()
-  for (const match of kept.matchAll(/\{([a-z0-9_]+)\}/g)) if (columnOf(table, match[1] as string)) found.add(match[1] as string)
+  for (const match of kept.matchAll(/\{([a-z0-9_]+)\}/g))
+    if (columnOf(table, match[1] as string)) found.add(match[1] as string)
   return [...found]
 }
 
-/** Unique keys that say something the primary key, or one before them, does not say already: an engine may pass the others over without a word. */
+/**
+ * Unique keys that say something the primary key, or one before them, does not say already: an engine may
+ * pass the others over without a word.
+ */
 function distinctUniques(table: Table): Key[] {
   return table.uniques.filter((key, at) => {
     const before = [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques.slice(0, at)]
@@ -243,11 +391,17 @@ function distinctUniques(table: Table): Key[] {
 export function unindexed(table: Table): ForeignKey[] {
   const prefixes: string[][] = [
     ...[...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques].map((key) => key.columns),
-    ...table.indexes.filter((index) => index.where === undefined).map((index) => index.columns.map(({ column }) => column))
+    ...table.indexes
+      .filter((index) => index.where === undefined)
+      .map((index) => index.columns.map(({ column }) => column))
   ]
   return table.foreignKeys.filter((foreignKey) => {
     const columns = foreignKey.pairs.map((pair) => pair.column)
-    const covered = prefixes.some((prefix) => columns.length <= prefix.length && columns.every((column) => prefix.slice(0, columns.length).includes(column)))
+    const covered = prefixes.some(
+      (prefix) =>
+        columns.length <= prefix.length &&
+        columns.every((column) => prefix.slice(0, columns.length).includes(column))
+    )
     if (!covered) prefixes.push(columns)
     return !covered
   })

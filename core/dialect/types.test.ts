@@ -8,53 +8,113 @@ import { DIALECTS } from './index.ts'
 
 const MOODS = { id: 'e_mood', name: 'mood', values: ['calm', "can't tell"] }
 
-/** Each logical type in the dialects that nothing here runs: what is written for it, and the check that goes with it. */
+/**
+ * Each logical type in the dialects that nothing here runs: what is written for it, and the check that
+ * goes with it.
+ */
 const WRITTEN: [type: string, sqlserver: string, oracle: string][] = [
-  ['smallint', 'smallint', 'number(5)'], ['integer', 'int', 'number(10)'], ['bigint', 'bigint', 'number(19)'], ['decimal(8,2)', 'decimal(8,2)', 'number(8,2)'], ['float', 'float(53)', 'binary_double'], ['boolean', 'bit', 'number(1) check v IN (0, 1)'],
-  ['text', 'nvarchar(max)', 'clob'], ['text(40)', 'nvarchar(40)', 'varchar2(40 char)'], ['text(3000)', 'nvarchar(3000)', 'clob check length(v) <= 3000'], ['text(9000)', 'nvarchar(max) check len(v) <= 9000', 'clob check length(v) <= 9000'], ['char(6)', 'nchar(6)', 'char(6 char)'],
-  ['date', 'date', 'date'], ['time', 'time', 'varchar2(8)'], ['timestamp', 'datetime2', 'timestamp'], ['timestamp zone', 'datetimeoffset', 'timestamp with time zone'], ['interval', 'nvarchar(40)', 'interval day(9) to second'],
-  ['uuid', 'uniqueidentifier', 'raw(16)'], ['json', 'nvarchar(max) check isjson(v) = 1', 'clob check v IS JSON'], ['binary', 'varbinary(max)', 'blob'], ['binary(16)', 'varbinary(16)', 'raw(16)'],
-  ['enum mood', "nvarchar(10) check v IN (N'calm', N'can''t tell')", "varchar2(10 char) check v IN ('calm', 'can''t tell')"], ['native sqlserver: geography; oracle: sdo_geometry; text', 'geography', 'sdo_geometry'], ['native hstore', 'hstore', 'hstore']
+  ['smallint', 'smallint', 'number(5)'],
+  ['integer', 'int', 'number(10)'],
+  ['bigint', 'bigint', 'number(19)'],
+  ['decimal(8,2)', 'decimal(8,2)', 'number(8,2)'],
+  ['float', 'float(53)', 'binary_double'],
+  ['boolean', 'bit', 'number(1) check v IN (0, 1)'],
+  ['text', 'nvarchar(max)', 'clob'],
+  ['text(40)', 'nvarchar(40)', 'varchar2(40 char)'],
+  ['text(3000)', 'nvarchar(3000)', 'clob check length(v) <= 3000'],
+  ['text(9000)', 'nvarchar(max) check len(v) <= 9000', 'clob check length(v) <= 9000'],
+  ['char(6)', 'nchar(6)', 'char(6 char)'],
+  ['date', 'date', 'date'],
+  ['time', 'time', 'varchar2(8)'],
+  ['timestamp', 'datetime2', 'timestamp'],
+  ['timestamp zone', 'datetimeoffset', 'timestamp with time zone'],
+  ['interval', 'nvarchar(40)', 'interval day(9) to second'],
+  ['uuid', 'uniqueidentifier', 'raw(16)'],
+  ['json', 'nvarchar(max) check isjson(v) = 1', 'clob check v IS JSON'],
+  ['binary', 'varbinary(max)', 'blob'],
+  ['binary(16)', 'varbinary(16)', 'raw(16)'],
+  [
+    'enum mood',
+    "nvarchar(10) check v IN (N'calm', N'can''t tell')",
+    "varchar2(10 char) check v IN ('calm', 'can''t tell')"
+  ],
+  ['native sqlserver: geography; oracle: sdo_geometry; text', 'geography', 'sdo_geometry'],
+  ['native hstore', 'hstore', 'hstore']
 ]
 
 function design(type: string, column: Partial<Design['tables'][number]['columns'][number]> = {}): Design {
   const parsed = parseType(type, [MOODS])
   if (!parsed.ok) throw new Error(parsed.message)
-  return { ...emptyDesign('Types', 'd_types'), enums: [MOODS], tables: [{ ...emptyTable('types', 't_types'), columns: [{ id: 'c_v', name: 'v', type: parsed.value, required: false, ...column }] }] }
+  return {
+    ...emptyDesign('Types', 'd_types'),
+    enums: [MOODS],
+    tables: [
+      {
+        ...emptyTable('types', 't_types'),
+        columns: [{ id: 'c_v', name: 'v', type: parsed.value, required: false, ...column }]
+      }
+    ]
+  }
 }
 
-describe.each(['sqlserver', 'oracle'] as const)('%s', (name: Extract<DialectName, 'sqlserver' | 'oracle'>) => {
-  it.each(WRITTEN)('writes %s', (type, sqlserver, oracle) => {
-    const [table] = DIALECTS[name].catalog(design(type)).catalog.tables
-    const check = table?.checks[0]?.condition
-    expect(`${table?.columns[0]?.type ?? ''}${check === undefined ? '' : ` check ${check}`}`).toBe(name === 'sqlserver' ? sqlserver : oracle)
-  })
+describe.each(['sqlserver', 'oracle'] as const)(
+  '%s',
+  (name: Extract<DialectName, 'sqlserver' | 'oracle'>) => {
+    it.each(WRITTEN)('writes %s', (type, sqlserver, oracle) => {
+      const [table] = DIALECTS[name].catalog(design(type)).catalog.tables
+      const check = table?.checks[0]?.condition
+      expect(`${table?.columns[0]?.type ?? ''}${check === undefined ? '' : ` check ${check}`}`).toBe(
+        name === 'sqlserver' ? sqlserver : oracle
+      )
+    })
 
-  it('says what it loses of a type, once, and nothing where it loses nothing', () => {
-    const remarks = (type: string): string[] => DIALECTS[name].catalog(design(type)).remarks.map((remark) => remark.message)
-    expect(remarks('boolean')).toEqual([expect.stringContaining('truth values')])
-    expect(remarks('integer')).toEqual([])
-    expect(remarks('native mariadb: longtext')).toEqual([expect.stringContaining('is written as text')])
-  })
-})
+    it('says what it loses of a type, once, and nothing where it loses nothing', () => {
+      const remarks = (type: string): string[] =>
+        DIALECTS[name].catalog(design(type)).remarks.map((remark) => remark.message)
+      expect(remarks('boolean')).toEqual([expect.stringContaining('truth values')])
+      expect(remarks('integer')).toEqual([])
+      expect(remarks('native mariadb: longtext')).toEqual([expect.stringContaining('is written as text')])
+    })
+  }
+)
 
 it('the page of dialects says what the program does', () => {
   expect(readFileSync(new URL('../../docs/dialects.md', import.meta.url), 'utf8')).toBe(dialectPage())
 })
 
 describe('what each dialect says in its own way', () => {
-  const sql = (name: DialectName, made: Design): string => DIALECTS[name].create(DIALECTS[name].catalog(made).catalog).map((statement) => statement.sql).join(';\n')
+  const sql = (name: DialectName, made: Design): string =>
+    DIALECTS[name]
+      .create(DIALECTS[name].catalog(made).catalog)
+      .map((statement) => statement.sql)
+      .join(';\n')
 
   it('a key that is counted', () => {
     const counted = design('integer', { required: true, default: { kind: 'generated' } })
-    const keyed = { ...counted, tables: counted.tables.map((table) => ({ ...table, primaryKey: { id: 'k_t', columns: ['c_v'] } })) }
-    const says: Record<DialectName, string> = { postgresql: 'integer NOT NULL GENERATED BY DEFAULT AS IDENTITY', mariadb: 'int NOT NULL AUTO_INCREMENT', sqlite: 'INTEGER NOT NULL CONSTRAINT types_pk PRIMARY KEY AUTOINCREMENT', sqlserver: 'int IDENTITY(1, 1) NOT NULL', oracle: 'number(10) GENERATED BY DEFAULT AS IDENTITY NOT NULL' }
-    for (const [name, words] of Object.entries(says)) expect(sql(name as DialectName, keyed)).toContain(`v ${words}`)
+    const keyed = {
+      ...counted,
+      tables: counted.tables.map((table) => ({ ...table, primaryKey: { id: 'k_t', columns: ['c_v'] } }))
+    }
+    const says: Record<DialectName, string> = {
+      postgresql: 'integer NOT NULL GENERATED BY DEFAULT AS IDENTITY',
+      mariadb: 'int NOT NULL AUTO_INCREMENT',
+      sqlite: 'INTEGER NOT NULL CONSTRAINT types_pk PRIMARY KEY AUTOINCREMENT',
+      sqlserver: 'int IDENTITY(1, 1) NOT NULL',
+      oracle: 'number(10) GENERATED BY DEFAULT AS IDENTITY NOT NULL'
+    }
+    for (const [name, words] of Object.entries(says))
+      expect(sql(name as DialectName, keyed)).toContain(`v ${words}`)
   })
 
   it('a condition on a truth value, where that is a number', () => {
     const truth = design('boolean')
-    const held = { ...truth, tables: truth.tables.map((table) => ({ ...table, checks: [{ id: 'x_t', condition: 'NOT {c_v} OR {c_v} IS NULL' }] })) }
+    const held = {
+      ...truth,
+      tables: truth.tables.map((table) => ({
+        ...table,
+        checks: [{ id: 'x_t', condition: 'NOT {c_v} OR {c_v} IS NULL' }]
+      }))
+    }
     expect(sql('postgresql', held)).toContain('CHECK (NOT v OR v IS NULL)')
     expect(sql('sqlserver', held)).toContain('CHECK (NOT v = 1 OR v IS NULL)')
     expect(sql('oracle', held)).toContain('CHECK (NOT v = 1 OR v IS NULL)')
@@ -62,20 +122,40 @@ describe('what each dialect says in its own way', () => {
 
   it('a unique key whose column may be empty, as an index on the filled rows where empty counts as equal', () => {
     const open = design('text(20)')
-    const unique = { ...open, tables: open.tables.map((table) => ({ ...table, uniques: [{ id: 'k_u', columns: ['c_v'] }] })) }
-    expect(sql('sqlserver', unique)).toContain('CREATE UNIQUE INDEX types_v_uq ON types (v) WHERE v IS NOT NULL')
+    const unique = {
+      ...open,
+      tables: open.tables.map((table) => ({ ...table, uniques: [{ id: 'k_u', columns: ['c_v'] }] }))
+    }
+    expect(sql('sqlserver', unique)).toContain(
+      'CREATE UNIQUE INDEX types_v_uq ON types (v) WHERE v IS NOT NULL'
+    )
     expect(sql('oracle', unique)).toContain('CONSTRAINT types_v_uq UNIQUE (v)')
   })
 
   it('schemas, external tables, notes and row policies', () => {
-    const table = { ...design('integer').tables[0], note: "it's one", schema: 's_staff', rowPolicies: [{ id: 'p_t', name: 'own', command: 'SELECT' as const, role: 'ward staff', condition: '{c_v} = 1' }] } as Design['tables'][number]
+    const table = {
+      ...design('integer').tables[0],
+      note: "it's one",
+      schema: 's_staff',
+      rowPolicies: [
+        { id: 'p_t', name: 'own', command: 'SELECT' as const, role: 'ward staff', condition: '{c_v} = 1' }
+      ]
+    } as Design['tables'][number]
     const made: Design = { ...emptyDesign('x'), schemas: [{ id: 's_staff', name: 'staff' }], tables: [table] }
     expect(sql('postgresql', made)).toContain('CREATE SCHEMA IF NOT EXISTS staff')
-    expect(sql('postgresql', made)).toContain('CREATE POLICY own ON staff.types FOR SELECT TO "ward staff" USING (v = 1)')
-    expect(sql('sqlserver', made)).toContain("EXEC sp_addextendedproperty N'MS_Description', N'it''s one', N'SCHEMA', N'staff', N'TABLE', N'types'")
+    expect(sql('postgresql', made)).toContain(
+      'CREATE POLICY own ON staff.types FOR SELECT TO "ward staff" USING (v = 1)'
+    )
+    expect(sql('sqlserver', made)).toContain(
+      "EXEC sp_addextendedproperty N'MS_Description', N'it''s one', N'SCHEMA', N'staff', N'TABLE', N'types'"
+    )
     expect(sql('oracle', made)).toContain("COMMENT ON TABLE staff.types IS 'it''s one'")
     expect(sql('sqlite', made)).toContain('CREATE TABLE staff_types')
-    expect(DIALECTS.mariadb.catalog(made).remarks.map((remark) => remark.message)).toEqual([expect.stringContaining('is written as staff_types'), expect.stringContaining('no row policies')])
-    for (const name of Object.keys(DIALECTS) as DialectName[]) expect(sql(name, { ...made, tables: [{ ...table, external: true }] })).not.toContain('CREATE TABLE')
+    expect(DIALECTS.mariadb.catalog(made).remarks.map((remark) => remark.message)).toEqual([
+      expect.stringContaining('is written as staff_types'),
+      expect.stringContaining('no row policies')
+    ])
+    for (const name of Object.keys(DIALECTS) as DialectName[])
+      expect(sql(name, { ...made, tables: [{ ...table, external: true }] })).not.toContain('CREATE TABLE')
   })
 })

@@ -1,15 +1,67 @@
 import { newFlaw } from '../design/integrity.ts'
 import type { Design } from '../design/model.ts'
 import { shorten } from '../design/type.ts'
-import { addColumn, annotateColumn, moveColumn, removeColumn, renameColumn, requireColumn, retypeColumn, setDefault } from './columns.ts'
+import {
+  addColumn,
+  annotateColumn,
+  moveColumn,
+  removeColumn,
+  renameColumn,
+  requireColumn,
+  retypeColumn,
+  setDefault
+} from './columns.ts'
 import { asSentence, type Handler } from './handler.ts'
 import { addUnique, removeUnique, setPrimary } from './keys.ts'
 import type { Operation } from './operation.ts'
 import { Refused, type Refusal } from './refusal.ts'
-import { addForeignKey, addJunction, addRelationship, removeForeignKey, resolveToJunction, setActions, setVerbs } from './relationships.ts'
-import { addCheck, addIndex, addRowPolicy, changeCheck, changeIndex, changeRowPolicy, computeColumn, copyColumn, removeCheck, removeIndex, removeRowPolicy, renameConstraint } from './rules.ts'
-import { addEnum, addSchema, changeEnum, removeEnum, removeSchema, renameSchema, setDialects, setExternal, setPolicy, setSchema } from './shared.ts'
-import { addCarry, addTable, annotateTable, moveTable, placeTable, removeCarry, removeTable, renameDesign, renameTable, setRows } from './tables.ts'
+import {
+  addForeignKey,
+  addJunction,
+  addRelationship,
+  removeForeignKey,
+  resolveToJunction,
+  setActions,
+  setVerbs
+} from './relationships.ts'
+import {
+  addCheck,
+  addIndex,
+  addRowPolicy,
+  changeCheck,
+  changeIndex,
+  changeRowPolicy,
+  computeColumn,
+  copyColumn,
+  removeCheck,
+  removeIndex,
+  removeRowPolicy,
+  renameConstraint
+} from './rules.ts'
+import {
+  addEnum,
+  addSchema,
+  changeEnum,
+  removeEnum,
+  removeSchema,
+  renameSchema,
+  setDialects,
+  setExternal,
+  setPolicy,
+  setSchema
+} from './shared.ts'
+import {
+  addCarry,
+  addTable,
+  annotateTable,
+  moveTable,
+  placeTable,
+  removeCarry,
+  removeTable,
+  renameDesign,
+  renameTable,
+  setRows
+} from './tables.ts'
 
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
@@ -84,16 +136,28 @@ export function apply(design: Design, operation: Operation): ApplyResult {
   const result = replay(design, operation)
   const flaw = result.ok ? newFlaw(design, result.design) : undefined
   if (!flaw) return result
-  return { ok: false, refusal: { code: 'invalid', message: asSentence(shorten(flaw.message, 400)), where: placeOf(result, flaw.path), offers: [] } }
+  return {
+    ok: false,
+    refusal: {
+      code: 'invalid',
+      message: asSentence(shorten(flaw.message, 400)),
+      where: placeOf(result, flaw.path),
+      offers: []
+    }
+  }
 }
 
 /** The table that a flaw is about, where it is about one. */
 function placeOf(result: ApplyResult, [kind, at]: (string | number)[]): Refusal['where'] {
-  const table = result.ok && kind === 'tables' && typeof at === 'number' ? result.design.tables[at] : undefined
+  const table =
+    result.ok && kind === 'tables' && typeof at === 'number' ? result.design.tables[at] : undefined
   return table ? { table: table.id } : {}
 }
 
-/** Carries out an operation that was taken before, as it was then: what is judged more strictly since does not change the past. */
+/**
+ * Carries out an operation that was taken before, as it was then: what is judged more strictly since does
+ * not change the past.
+ */
 export function replay(design: Design, operation: Operation): ApplyResult {
   const touched = new Set<string>()
   try {
@@ -105,7 +169,11 @@ export function replay(design: Design, operation: Operation): ApplyResult {
   }
 }
 
-function run(design: Design, operation: Operation, touched: Set<string>): { design: Design; inverse: Operation } {
+function run(
+  design: Design,
+  operation: Operation,
+  touched: Set<string>
+): { design: Design; inverse: Operation } {
   if (operation.kind === 'batch') return runAll(design, operation.operations, touched)
   const handler = HANDLERS[operation.kind] as Handler<typeof operation.kind>
   const outcome = handler(design, operation as never)
@@ -114,7 +182,11 @@ function run(design: Design, operation: Operation, touched: Set<string>): { desi
   return outcome
 }
 
-function runAll(design: Design, operations: readonly Operation[], touched: Set<string>): { design: Design; inverse: Operation } {
+function runAll(
+  design: Design,
+  operations: readonly Operation[],
+  touched: Set<string>
+): { design: Design; inverse: Operation } {
   const inverses: Operation[] = []
   let current = design
   for (const [at, operation] of operations.entries()) {
@@ -123,18 +195,40 @@ function runAll(design: Design, operations: readonly Operation[], touched: Set<s
     inverses.unshift(done.inverse)
   }
   const [only] = inverses
-  return { design: current, inverse: inverses.length === 1 && only ? only : { kind: 'batch', operations: inverses } }
+  return {
+    design: current,
+    inverse: inverses.length === 1 && only ? only : { kind: 'batch', operations: inverses }
+  }
 }
 
-/** Runs one of several. What is offered in its place is offered with the others around it, so that all that was meant is done. */
-function runOne(design: Design, operation: Operation, touched: Set<string>, all: readonly Operation[], at: number): { design: Design; inverse: Operation } {
+/**
+ * Runs one of several. What is offered in its place is offered with the others around it, so that all that
+ * was meant is done.
+ */
+function runOne(
+  design: Design,
+  operation: Operation,
+  touched: Set<string>,
+  all: readonly Operation[],
+  at: number
+): { design: Design; inverse: Operation } {
   try {
     return run(design, operation, touched)
   } catch (error) {
     if (!(error instanceof Refused) || all.length === 1) throw error
     const { code, message, where, offers } = error.refusal
-    throw new Refused(code, message, where, offers.map(({ label, operation: instead }) => ({
-      label, operation: { kind: 'batch', label: label.charAt(0).toLowerCase() + label.slice(1), operations: [...all.slice(0, at), instead, ...all.slice(at + 1)] }
-    })))
+    throw new Refused(
+      code,
+      message,
+      where,
+      offers.map(({ label, operation: instead }) => ({
+        label,
+        operation: {
+          kind: 'batch',
+          label: label.charAt(0).toLowerCase() + label.slice(1),
+          operations: [...all.slice(0, at), instead, ...all.slice(at + 1)]
+        }
+      }))
+    )
   }
 }

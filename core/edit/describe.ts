@@ -12,30 +12,60 @@ export function describe(design: Design, operation: Operation): string {
     return `${table(id)}.${shorten((found && columnOf(found, column)?.name) ?? 'column')}`
   }
   switch (operation.kind) {
-    case 'batch': return operation.label ?? (operation.operations[0] ? describe(design, operation.operations[0]) : 'nothing')
-    case 'design.rename': return `rename the design to ${shorten(operation.name)}`
-    case 'design.setPolicy': return 'change the naming policy'
-    case 'design.setDialects': return 'change what the design is written for'
-    case 'schema.add': return `make the schema ${shorten(operation.schema.name)}`
-    case 'schema.rename': return `rename a schema to ${shorten(operation.name)}`
-    case 'schema.remove': return 'remove a schema'
-    case 'enum.add': return `make the list of values ${shorten(operation.enum.name)}`
-    case 'enum.change': return `change the list of values ${shorten(operation.enum.name)}`
-    case 'enum.remove': return 'remove a list of values'
-    case 'table.setSchema': return `move ${table(operation.table)} to another schema`
-    case 'table.setExternal': return operation.external ? `make ${table(operation.table)} external` : `make ${table(operation.table)} the design's own`
-    case 'table.move': return `move ${table(operation.table)} in the ledger`
-    case 'table.add': return `make ${shorten(operation.table.name)}`
-    case 'table.rename': return `rename ${table(operation.table)} to ${shorten(operation.name)}`
-    case 'table.annotate': return `change the note of ${table(operation.table)}`
-    case 'table.remove': return `remove ${table(operation.table)}`
-    case 'table.setRows': return `change the rows of ${table(operation.table)}`
-    case 'table.place': return operation.position ? `move ${table(operation.table)} in the diagram` : `let the diagram place ${table(operation.table)}`
-    case 'column.add': return `add ${table(operation.table)}.${shorten(operation.column.name)}`
-    case 'column.rename': return `rename ${place(operation.table, operation.column)} to ${shorten(operation.name)}`
-    case 'column.annotate': return `change the note of ${place(operation.table, operation.column)}`
-    case 'column.retype': return `make ${place(operation.table, operation.column)} ${typeText(operation.type, design.enums)}`
-    case 'column.require': return `${operation.required ? 'require' : 'let be empty'} ${place(operation.table, operation.column)}`
+    case 'batch':
+      return (
+        operation.label ?? (operation.operations[0] ? describe(design, operation.operations[0]) : 'nothing')
+      )
+    case 'design.rename':
+      return `rename the design to ${shorten(operation.name)}`
+    case 'design.setPolicy':
+      return 'change the naming policy'
+    case 'design.setDialects':
+      return 'change what the design is written for'
+    case 'schema.add':
+      return `make the schema ${shorten(operation.schema.name)}`
+    case 'schema.rename':
+      return `rename a schema to ${shorten(operation.name)}`
+    case 'schema.remove':
+      return 'remove a schema'
+    case 'enum.add':
+      return `make the list of values ${shorten(operation.enum.name)}`
+    case 'enum.change':
+      return `change the list of values ${shorten(operation.enum.name)}`
+    case 'enum.remove':
+      return 'remove a list of values'
+    case 'table.setSchema':
+      return `move ${table(operation.table)} to another schema`
+    case 'table.setExternal':
+      return operation.external
+        ? `make ${table(operation.table)} external`
+        : `make ${table(operation.table)} the design's own`
+    case 'table.move':
+      return `move ${table(operation.table)} in the ledger`
+    case 'table.add':
+      return `make ${shorten(operation.table.name)}`
+    case 'table.rename':
+      return `rename ${table(operation.table)} to ${shorten(operation.name)}`
+    case 'table.annotate':
+      return `change the note of ${table(operation.table)}`
+    case 'table.remove':
+      return `remove ${table(operation.table)}`
+    case 'table.setRows':
+      return `change the rows of ${table(operation.table)}`
+    case 'table.place':
+      return operation.position
+        ? `move ${table(operation.table)} in the diagram`
+        : `let the diagram place ${table(operation.table)}`
+    case 'column.add':
+      return `add ${table(operation.table)}.${shorten(operation.column.name)}`
+    case 'column.rename':
+      return `rename ${place(operation.table, operation.column)} to ${shorten(operation.name)}`
+    case 'column.annotate':
+      return `change the note of ${place(operation.table, operation.column)}`
+    case 'column.retype':
+      return `make ${place(operation.table, operation.column)} ${typeText(operation.type, design.enums)}`
+    case 'column.require':
+      return `${operation.required ? 'require' : 'let be empty'} ${place(operation.table, operation.column)}`
     case 'column.setDefault': {
       const found = tableOf(design, operation.table)
       const column = found && columnOf(found, operation.column)
@@ -43,35 +73,73 @@ export function describe(design: Design, operation: Operation): string {
         ? `set the default of ${place(operation.table, operation.column)} to ${shorten(defaultText(operation.default, column.type))}`
         : `remove the default of ${place(operation.table, operation.column)}`
     }
-    case 'column.compute': return operation.expression === null ? `no longer compute ${place(operation.table, operation.column)}` : `compute ${place(operation.table, operation.column)}`
-    case 'column.copy': return operation.copied ? `copy ${place(operation.table, operation.column)}` : `no longer copy ${place(operation.table, operation.column)}`
-    case 'column.move': return `move ${place(operation.table, operation.column)}`
-    case 'column.remove': return `remove ${place(operation.table, operation.column)}`
+    case 'column.compute':
+      return operation.expression === null
+        ? `no longer compute ${place(operation.table, operation.column)}`
+        : `compute ${place(operation.table, operation.column)}`
+    case 'column.copy':
+      return operation.copied
+        ? `copy ${place(operation.table, operation.column)}`
+        : `no longer copy ${place(operation.table, operation.column)}`
+    case 'column.move':
+      return `move ${place(operation.table, operation.column)}`
+    case 'column.remove':
+      return `remove ${place(operation.table, operation.column)}`
     case 'key.setPrimary': {
       const found = tableOf(design, operation.table)
-      const names = found && operation.key ? columnsIn(found, operation.key.columns).map((column) => shorten(column.name)).join(', ') : ''
-      return operation.key ? `make ${names} the key of ${table(operation.table)}` : `remove the key of ${table(operation.table)}`
+      const names =
+        found && operation.key
+          ? columnsIn(found, operation.key.columns)
+              .map((column) => shorten(column.name))
+              .join(', ')
+          : ''
+      return operation.key
+        ? `make ${names} the key of ${table(operation.table)}`
+        : `remove the key of ${table(operation.table)}`
     }
-    case 'unique.add': return `add a unique key to ${table(operation.table)}`
-    case 'unique.remove': return `remove a unique key of ${table(operation.table)}`
-    case 'constraint.rename': return operation.name === null ? `leave a name in ${table(operation.table)} to the policy` : `name a constraint of ${table(operation.table)} ${shorten(operation.name)}`
-    case 'check.add': return `add a check to ${table(operation.table)}`
-    case 'check.change': return `change a check of ${table(operation.table)}`
-    case 'check.remove': return `remove a check of ${table(operation.table)}`
-    case 'index.add': return `add an index to ${table(operation.table)}`
-    case 'index.change': return `change an index of ${table(operation.table)}`
-    case 'index.remove': return `remove an index of ${table(operation.table)}`
-    case 'rowPolicy.add': return `add a row policy to ${table(operation.table)}`
-    case 'rowPolicy.change': return `change a row policy of ${table(operation.table)}`
-    case 'rowPolicy.remove': return `remove a row policy of ${table(operation.table)}`
-    case 'foreignKey.add': return `refer ${table(operation.table)} to ${table(operation.foreignKey.table)}`
-    case 'foreignKey.remove': return `remove a relationship of ${table(operation.table)}`
-    case 'foreignKey.setActions': return `change what happens in ${table(operation.table)} on delete or key change`
-    case 'foreignKey.setVerbs': return `change how a relationship of ${table(operation.table)} reads`
-    case 'carry.add': return 'carry rows'
-    case 'carry.remove': return 'carry no rows'
-    case 'relationship.add': return `relate ${table(operation.parent)} and ${table(operation.child)}`
-    case 'relationship.addJunction': return `make the junction ${shorten(operation.junction.table.name)}`
-    case 'relationship.resolveToJunction': return `resolve to the junction ${shorten(operation.junction.table.name)}`
+    case 'unique.add':
+      return `add a unique key to ${table(operation.table)}`
+    case 'unique.remove':
+      return `remove a unique key of ${table(operation.table)}`
+    case 'constraint.rename':
+      return operation.name === null
+        ? `leave a name in ${table(operation.table)} to the policy`
+        : `name a constraint of ${table(operation.table)} ${shorten(operation.name)}`
+    case 'check.add':
+      return `add a check to ${table(operation.table)}`
+    case 'check.change':
+      return `change a check of ${table(operation.table)}`
+    case 'check.remove':
+      return `remove a check of ${table(operation.table)}`
+    case 'index.add':
+      return `add an index to ${table(operation.table)}`
+    case 'index.change':
+      return `change an index of ${table(operation.table)}`
+    case 'index.remove':
+      return `remove an index of ${table(operation.table)}`
+    case 'rowPolicy.add':
+      return `add a row policy to ${table(operation.table)}`
+    case 'rowPolicy.change':
+      return `change a row policy of ${table(operation.table)}`
+    case 'rowPolicy.remove':
+      return `remove a row policy of ${table(operation.table)}`
+    case 'foreignKey.add':
+      return `refer ${table(operation.table)} to ${table(operation.foreignKey.table)}`
+    case 'foreignKey.remove':
+      return `remove a relationship of ${table(operation.table)}`
+    case 'foreignKey.setActions':
+      return `change what happens in ${table(operation.table)} on delete or key change`
+    case 'foreignKey.setVerbs':
+      return `change how a relationship of ${table(operation.table)} reads`
+    case 'carry.add':
+      return 'carry rows'
+    case 'carry.remove':
+      return 'carry no rows'
+    case 'relationship.add':
+      return `relate ${table(operation.parent)} and ${table(operation.child)}`
+    case 'relationship.addJunction':
+      return `make the junction ${shorten(operation.junction.table.name)}`
+    case 'relationship.resolveToJunction':
+      return `resolve to the junction ${shorten(operation.junction.table.name)}`
   }
 }

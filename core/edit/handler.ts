@@ -4,7 +4,10 @@ import { shorten } from '../design/type.ts'
 import type { Operation, OperationOf } from './operation.ts'
 import { Refused } from './refusal.ts'
 
-/** What one operation comes to: a changed design with the operation that takes it back, or simpler operations to apply in turn. */
+/**
+ * What one operation comes to: a changed design with the operation that takes it back, or simpler
+ * operations to apply in turn.
+ */
 export type Outcome = { design: Design; inverse: Operation; touched: string[] } | { instead: Operation[] }
 export type Handler<K extends Operation['kind']> = (design: Design, operation: OperationOf<K>) => Outcome
 
@@ -17,13 +20,15 @@ export function needTable(design: Design, id: string): Table {
 
 export function needColumn(table: Table, id: string): Column {
   const column = columnOf(table, id)
-  if (!column) throw new Refused('missing', `${table.name} no longer has that column.`, { table: table.id, column: id })
+  if (!column)
+    throw new Refused('missing', `${table.name} no longer has that column.`, { table: table.id, column: id })
   return column
 }
 
 export function needForeignKey(table: Table, id: string): ForeignKey {
   const foreignKey = table.foreignKeys.find((each) => each.id === id)
-  if (!foreignKey) throw new Refused('missing', `${table.name} no longer has that relationship.`, { table: table.id })
+  if (!foreignKey)
+    throw new Refused('missing', `${table.name} no longer has that relationship.`, { table: table.id })
   return foreignKey
 }
 
@@ -48,25 +53,51 @@ export function insertedAt<T>(list: readonly T[], item: T, index = list.length):
 
 export function checkName(name: string, where: { table?: string; column?: string }): void {
   const parsed = nameSchema.safeParse(name)
-  if (!parsed.success) throw new Refused('name-invalid', `${sentence(parsed.error.issues[0]?.message ?? 'that is not a name')}.`, where)
+  if (!parsed.success)
+    throw new Refused(
+      'name-invalid',
+      `${sentence(parsed.error.issues[0]?.message ?? 'that is not a name')}.`,
+      where
+    )
 }
 
 /** @param schema the id of the schema that the name is for; two schemas may each have a table of one name. */
 export function checkTableName(design: Design, name: string, self?: string, schema?: string): void {
   checkName(name, self ? { table: self } : {})
   const other = lookup(design).byName.get(fold(fullName(design, { name, schema })))
-  if (other && other.id !== self) throw new Refused('name-taken', `There is already a table called ${shorten(fullName(design, other))}. Names must differ in more than letter case.`, { table: other.id })
+  if (other && other.id !== self)
+    throw new Refused(
+      'name-taken',
+      `There is already a table called ${shorten(fullName(design, other))}. Names must differ in more than letter case.`,
+      { table: other.id }
+    )
 }
 
 export function checkColumnName(table: Table, name: string, self?: string): void {
   checkName(name, { table: table.id, ...(self && { column: self }) })
   const other = table.columns.find((column) => column.id !== self && fold(column.name) === fold(name))
-  if (other) throw new Refused('name-taken', `${table.name} already has a column called ${shorten(other.name)}. Names must differ in more than letter case.`, { table: table.id, column: other.id })
+  if (other)
+    throw new Refused(
+      'name-taken',
+      `${table.name} already has a column called ${shorten(other.name)}. Names must differ in more than letter case.`,
+      { table: table.id, column: other.id }
+    )
 }
 
-/** Every id on the table: its own, its columns', its keys' and its foreign keys'; one that stands twice stands here twice. */
+/**
+ * Every id on the table: its own, its columns', its keys' and its foreign keys'; one that stands twice
+ * stands here twice.
+ */
 export function idsOf(table: Table): string[] {
-  const parts = [table, ...table.columns, ...table.uniques, ...table.foreignKeys, ...table.checks, ...table.indexes, ...table.rowPolicies]
+  const parts = [
+    table,
+    ...table.columns,
+    ...table.uniques,
+    ...table.foreignKeys,
+    ...table.checks,
+    ...table.indexes,
+    ...table.rowPolicies
+  ]
   return [...parts, ...(table.primaryKey ? [table.primaryKey] : [])].map((each) => each.id)
 }
 
@@ -74,7 +105,7 @@ const usedIds = new WeakMap<Table, ReadonlySet<string>>()
 
 function idSetOf(table: Table): ReadonlySet<string> {
   let ids = usedIds.get(table)
-  if (!ids) usedIds.set(table, ids = new Set(idsOf(table)))
+  if (!ids) usedIds.set(table, (ids = new Set(idsOf(table))))
   return ids
 }
 
@@ -92,7 +123,10 @@ export function checkNewIds(design: Design, ids: readonly string[]): void {
 
 /** The columns a foreign key stands on. */
 export function ownColumns(table: Table, foreignKey: ForeignKey): Column[] {
-  return columnsIn(table, foreignKey.pairs.map((pair) => pair.column))
+  return columnsIn(
+    table,
+    foreignKey.pairs.map((pair) => pair.column)
+  )
 }
 
 /** `a`, `a and b`, `a, b and c`. */

@@ -1,6 +1,26 @@
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
-import { actionSchema, checkSchema, columnSchema, enumSchema, expressionSchema, foreignKeySchema, idSchema, indexSchema, keySchema, nameSchema, policySchema, positionSchema, rowPolicySchema, rowSchema, schemaSchema, tableSchema, verbsSchema, carriedSchema, carrySchema } from '../design/model.ts'
+import {
+  actionSchema,
+  checkSchema,
+  columnSchema,
+  enumSchema,
+  expressionSchema,
+  foreignKeySchema,
+  idSchema,
+  indexSchema,
+  keySchema,
+  nameSchema,
+  policySchema,
+  positionSchema,
+  rowPolicySchema,
+  rowSchema,
+  schemaSchema,
+  tableSchema,
+  verbsSchema,
+  carriedSchema,
+  carrySchema
+} from '../design/model.ts'
 import { typeSchema } from '../design/type.ts'
 import { defaultSchema, valueSchema } from '../design/value.ts'
 
@@ -46,7 +66,10 @@ export type Junction = z.infer<typeof junction>
 const single = [
   z.strictObject({ kind: z.literal('design.rename'), name: nameSchema }),
   z.strictObject({ kind: z.literal('design.setPolicy'), policy: policySchema }),
-  z.strictObject({ kind: z.literal('design.setDialects'), dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20) }),
+  z.strictObject({
+    kind: z.literal('design.setDialects'),
+    dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20)
+  }),
 
   z.strictObject({ kind: z.literal('schema.add'), schema: schemaSchema, at }),
   z.strictObject({ kind: z.literal('schema.rename'), schema: idSchema, name: nameSchema }),
@@ -56,7 +79,12 @@ const single = [
   z.strictObject({ kind: z.literal('enum.change'), enum: enumSchema }),
   z.strictObject({ kind: z.literal('enum.remove'), enum: idSchema }),
 
-  z.strictObject({ kind: z.literal('table.add'), table: tableSchema, at, position: positionSchema.optional() }),
+  z.strictObject({
+    kind: z.literal('table.add'),
+    table: tableSchema,
+    at,
+    position: positionSchema.optional()
+  }),
   z.strictObject({ kind: z.literal('table.rename'), table: idSchema, name: nameSchema }),
   z.strictObject({ kind: z.literal('table.annotate'), table: idSchema, note }),
   /** Into a schema, or with null into the database's own. */
@@ -64,18 +92,54 @@ const single = [
   z.strictObject({ kind: z.literal('table.setExternal'), table: idSchema, external: z.boolean() }),
   z.strictObject({ kind: z.literal('table.move'), table: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('table.remove'), table: idSchema }),
-  z.strictObject({ kind: z.literal('table.setRows'), table: idSchema, rows: z.array(rowSchema).max(BOUNDS.rows) }),
+  z.strictObject({
+    kind: z.literal('table.setRows'),
+    table: idSchema,
+    rows: z.array(rowSchema).max(BOUNDS.rows)
+  }),
   z.strictObject({ kind: z.literal('table.place'), table: idSchema, position: positionSchema.nullable() }),
 
-  z.strictObject({ kind: z.literal('column.add'), table: idSchema, column: columnSchema, at, values: z.array(valueSchema.optional()).max(BOUNDS.rows).optional() }),
+  z.strictObject({
+    kind: z.literal('column.add'),
+    table: idSchema,
+    column: columnSchema,
+    at,
+    values: z.array(valueSchema.optional()).max(BOUNDS.rows).optional()
+  }),
   z.strictObject({ kind: z.literal('column.rename'), table: idSchema, column: idSchema, name: nameSchema }),
   z.strictObject({ kind: z.literal('column.annotate'), table: idSchema, column: idSchema, note }),
   /** `follow: false` leaves the foreign key columns that follow this one as they are. */
-  z.strictObject({ kind: z.literal('column.retype'), table: idSchema, column: idSchema, type: typeSchema, follow: z.boolean().optional() }),
-  z.strictObject({ kind: z.literal('column.require'), table: idSchema, column: idSchema, required: z.boolean() }),
-  z.strictObject({ kind: z.literal('column.setDefault'), table: idSchema, column: idSchema, default: defaultSchema.nullable() }),
-  z.strictObject({ kind: z.literal('column.compute'), table: idSchema, column: idSchema, expression: expressionSchema.nullable() }),
-  z.strictObject({ kind: z.literal('column.copy'), table: idSchema, column: idSchema, copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).nullable() }),
+  z.strictObject({
+    kind: z.literal('column.retype'),
+    table: idSchema,
+    column: idSchema,
+    type: typeSchema,
+    follow: z.boolean().optional()
+  }),
+  z.strictObject({
+    kind: z.literal('column.require'),
+    table: idSchema,
+    column: idSchema,
+    required: z.boolean()
+  }),
+  z.strictObject({
+    kind: z.literal('column.setDefault'),
+    table: idSchema,
+    column: idSchema,
+    default: defaultSchema.nullable()
+  }),
+  z.strictObject({
+    kind: z.literal('column.compute'),
+    table: idSchema,
+    column: idSchema,
+    expression: expressionSchema.nullable()
+  }),
+  z.strictObject({
+    kind: z.literal('column.copy'),
+    table: idSchema,
+    column: idSchema,
+    copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).nullable()
+  }),
   z.strictObject({ kind: z.literal('column.move'), table: idSchema, column: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('column.remove'), table: idSchema, column: idSchema }),
 
@@ -84,7 +148,12 @@ const single = [
   z.strictObject({ kind: z.literal('unique.remove'), table: idSchema, key: idSchema }),
 
   /** Names a key, a foreign key, a check or an index, or with null leaves its name to the policy. */
-  z.strictObject({ kind: z.literal('constraint.rename'), table: idSchema, constraint: idSchema, name: nameSchema.nullable() }),
+  z.strictObject({
+    kind: z.literal('constraint.rename'),
+    table: idSchema,
+    constraint: idSchema,
+    name: nameSchema.nullable()
+  }),
 
   z.strictObject({ kind: z.literal('check.add'), table: idSchema, check: checkSchema, at }),
   z.strictObject({ kind: z.literal('check.change'), table: idSchema, check: checkSchema }),
@@ -98,41 +167,90 @@ const single = [
 
   z.strictObject({ kind: z.literal('foreignKey.add'), table: idSchema, foreignKey: foreignKeySchema, at }),
   z.strictObject({ kind: z.literal('foreignKey.remove'), table: idSchema, foreignKey: idSchema }),
-  z.strictObject({ kind: z.literal('foreignKey.setActions'), table: idSchema, foreignKey: idSchema, onDelete: actionSchema, onUpdate: actionSchema }),
-  z.strictObject({ kind: z.literal('foreignKey.setVerbs'), table: idSchema, foreignKey: idSchema, verbs: verbsSchema.nullable() }),
+  z.strictObject({
+    kind: z.literal('foreignKey.setActions'),
+    table: idSchema,
+    foreignKey: idSchema,
+    onDelete: actionSchema,
+    onUpdate: actionSchema
+  }),
+  z.strictObject({
+    kind: z.literal('foreignKey.setVerbs'),
+    table: idSchema,
+    foreignKey: idSchema,
+    verbs: verbsSchema.nullable()
+  }),
 
   z.strictObject({ kind: z.literal('carry.add'), carry: carrySchema }),
   z.strictObject({ kind: z.literal('carry.remove'), carry: idSchema }),
 
-  /** One-to-many, or one-to-one where `unique` is given: the key's columns come to the child with the key's types. */
+  /**
+   * One-to-many, or one-to-one where `unique` is given: the key's columns come to the child with the key's
+   * types.
+   */
   z.strictObject({
-    kind: z.literal('relationship.add'), parent: idSchema, child: idSchema, foreignKey: idSchema, columns: z.array(madeColumn), at,
-    required: z.boolean(), unique: idSchema.optional(), onDelete: actionSchema, onUpdate: actionSchema, verbs: verbsSchema.optional()
+    kind: z.literal('relationship.add'),
+    parent: idSchema,
+    child: idSchema,
+    foreignKey: idSchema,
+    columns: z.array(madeColumn),
+    at,
+    required: z.boolean(),
+    unique: idSchema.optional(),
+    onDelete: actionSchema,
+    onUpdate: actionSchema,
+    verbs: verbsSchema.optional()
   }),
   /** Many-to-many: a junction table that keeps one row for each pair. */
   z.strictObject({ kind: z.literal('relationship.addJunction'), junction }),
-  /** Each side turned out to need many: a one-to-many becomes a junction, and what its column held is carried there; `carried` says what the junction's own columns take. */
-  z.strictObject({ kind: z.literal('relationship.resolveToJunction'), table: idSchema, foreignKey: idSchema, junction, carry: idSchema, carried: z.array(carriedSchema).optional() })
+  /**
+   * Each side turned out to need many: a one-to-many becomes a junction, and what its column held is
+   * carried there; `carried` says what the junction's own columns take.
+   */
+  z.strictObject({
+    kind: z.literal('relationship.resolveToJunction'),
+    table: idSchema,
+    foreignKey: idSchema,
+    junction,
+    carry: idSchema,
+    carried: z.array(carriedSchema).optional()
+  })
 ] as const
 
 type Single = z.infer<(typeof single)[number]>
 
-/** How long the name of a step may be (characters); a longer one is cut, since names of tables and columns stand in it. */
+/**
+ * How long the name of a step may be (characters); a longer one is cut, since names of tables and columns
+ * stand in it.
+ */
 const LABEL_LENGTH = 200
-const cut = (label: string): string => ([...label].length > LABEL_LENGTH ? `${[...label].slice(0, LABEL_LENGTH - 1).join('')}…` : label)
+const cut = (label: string): string =>
+  [...label].length > LABEL_LENGTH ? `${[...label].slice(0, LABEL_LENGTH - 1).join('')}…` : label
 
 /** Several operations as one step: all of them, or none. `label` names the step for undo. */
-export interface Batch { kind: 'batch'; label?: string | undefined; operations: Operation[] }
+export interface Batch {
+  kind: 'batch'
+  label?: string | undefined
+  operations: Operation[]
+}
 export type Operation = Single | Batch
 
-export const operationSchema: z.ZodType<Operation> = z.lazy(() => z.discriminatedUnion('kind', [
-  ...single,
-  z.strictObject({ kind: z.literal('batch'), label: z.string().overwrite(cut).optional(), operations: z.array(operationSchema).max(BOUNDS.operationsInBatch) })
-]))
+export const operationSchema: z.ZodType<Operation> = z.lazy(() =>
+  z.discriminatedUnion('kind', [
+    ...single,
+    z.strictObject({
+      kind: z.literal('batch'),
+      label: z.string().overwrite(cut).optional(),
+      operations: z.array(operationSchema).max(BOUNDS.operationsInBatch)
+    })
+  ])
+)
 
 /** How many operations one is, those within it counted as well. */
 export function countOperations(operation: Operation): number {
-  return operation.kind === 'batch' ? operation.operations.reduce((sum, each) => sum + countOperations(each), 1) : 1
+  return operation.kind === 'batch'
+    ? operation.operations.reduce((sum, each) => sum + countOperations(each), 1)
+    : 1
 }
 
 export type OperationOf<K extends Operation['kind']> = Extract<Operation, { kind: K }>

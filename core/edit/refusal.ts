@@ -2,10 +2,22 @@ import type { ColumnId, TableId } from '../design/model.ts'
 import type { Operation } from './operation.ts'
 
 export type RefusalCode =
-  | 'missing' | 'name-taken' | 'name-invalid' | 'id-taken' | 'in-use' | 'no-key' | 'type-mismatch' | 'does-not-fit' | 'key-column' | 'invalid'
+  | 'missing'
+  | 'name-taken'
+  | 'name-invalid'
+  | 'id-taken'
+  | 'in-use'
+  | 'no-key'
+  | 'type-mismatch'
+  | 'does-not-fit'
+  | 'key-column'
+  | 'invalid'
 
 /** Another way to what was meant, ready to be applied. */
-export interface Offer { label: string; operation: Operation }
+export interface Offer {
+  label: string
+  operation: Operation
+}
 
 /** Why an operation was not carried out: what and where in plain words, and what could be done instead. */
 export interface Refusal {

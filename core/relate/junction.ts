@@ -1,7 +1,10 @@
 import { sameSet } from '../design/lookup.ts'
 import type { ForeignKey, Table } from '../design/model.ts'
 
-/** True where every column of the foreign key stands in its own table's primary key: the row has no identity without the one it refers to. */
+/**
+ * True where every column of the foreign key stands in its own table's primary key: the row has no
+ * identity without the one it refers to.
+ */
 export function isIdentifying(table: Table, foreignKey: ForeignKey): boolean {
   const key = table.primaryKey
   return key !== undefined && foreignKey.pairs.every((pair) => key.columns.includes(pair.column))
@@ -14,11 +17,24 @@ export function isIdentifying(table: Table, foreignKey: ForeignKey): boolean {
  */
 export function junctionSides(table: Table): ForeignKey[] {
   const required = new Set(table.columns.filter((column) => column.required).map((column) => column.id))
-  const keys = [table.primaryKey, ...table.uniques.filter((key) => key.columns.every((id) => required.has(id)))]
+  const keys = [
+    table.primaryKey,
+    ...table.uniques.filter((key) => key.columns.every((id) => required.has(id)))
+  ]
   for (const key of keys) {
     if (!key) continue
-    const inside = table.foreignKeys.filter((foreignKey) => foreignKey.pairs.every((pair) => key.columns.includes(pair.column)))
-    const distinct = inside.filter((foreignKey, index) => !inside.slice(0, index).some((other) => sameSet(other.pairs.map((p) => p.column), foreignKey.pairs.map((p) => p.column))))
+    const inside = table.foreignKeys.filter((foreignKey) =>
+      foreignKey.pairs.every((pair) => key.columns.includes(pair.column))
+    )
+    const distinct = inside.filter(
+      (foreignKey, index) =>
+        !inside.slice(0, index).some((other) =>
+          sameSet(
+            other.pairs.map((p) => p.column),
+            foreignKey.pairs.map((p) => p.column)
+          )
+        )
+    )
     if (distinct.length >= 2) return distinct
   }
   return []

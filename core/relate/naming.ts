@@ -1,5 +1,12 @@
 import { columnsIn, fold, lookup } from '../design/lookup.ts'
-import { FIRST_POLICY, NAME_LENGTH, type Column, type Design, type Policy, type Table } from '../design/model.ts'
+import {
+  FIRST_POLICY,
+  NAME_LENGTH,
+  type Column,
+  type Design,
+  type Policy,
+  type Table
+} from '../design/model.ts'
 import { fitName } from '../dialect/names.ts'
 import { plural, singular } from './words.ts'
 
@@ -24,7 +31,11 @@ export function fill(pattern: string, parts: Readonly<Record<string, string>>): 
 
 /** The words of a name, however they were put together: `pen_no`, `penNo` and `Pen no` are two. */
 export function wordsOf(name: string): string[] {
-  return name.replaceAll(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2').replaceAll(/(\p{Lu})(\p{Lu}\p{Ll})/gu, '$1 $2').split(/[\s_-]+/).filter((word) => word !== '')
+  return name
+    .replaceAll(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2')
+    .replaceAll(/(\p{Lu})(\p{Lu}\p{Ll})/gu, '$1 $2')
+    .split(/[\s_-]+/)
+    .filter((word) => word !== '')
 }
 
 /** A name in the policy's letter case. */
@@ -32,17 +43,23 @@ export function inCase(name: string, letterCase: Policy['letterCase']): string {
   const words = wordsOf(name)
   const large = (word: string): string => word.charAt(0).toUpperCase() + word.slice(1).toLowerCase()
   switch (letterCase) {
-    case 'lower_snake': return words.join('_').toLowerCase()
-    case 'UPPER_SNAKE': return words.join('_').toUpperCase()
-    case 'lowerCamel': return words.map((word, at) => (at === 0 ? word.toLowerCase() : large(word))).join('')
-    case 'UpperCamel': return words.map(large).join('')
-    case 'as typed': return name
+    case 'lower_snake':
+      return words.join('_').toLowerCase()
+    case 'UPPER_SNAKE':
+      return words.join('_').toUpperCase()
+    case 'lowerCamel':
+      return words.map((word, at) => (at === 0 ? word.toLowerCase() : large(word))).join('')
+    case 'UpperCamel':
+      return words.map(large).join('')
+    case 'as typed':
+      return name
   }
 }
 
 /** What a table should be called under the policy. */
 export function tableName(name: string, policy: Policy): string {
-  const numbered = policy.tables === 'as typed' ? name : policy.tables === 'plural' ? plural(singular(name)) : singular(name)
+  const numbered =
+    policy.tables === 'as typed' ? name : policy.tables === 'plural' ? plural(singular(name)) : singular(name)
   return inCase(numbered, policy.letterCase) || name
 }
 
@@ -54,7 +71,12 @@ export const columnName = (name: string, policy: Policy): string => inCase(name,
  * `patient_id` stays `patient_id`; a bare `id` becomes `patient_id`. A table that refers to itself
  * says so with `parent_`.
  */
-export function referenceNames(parent: Table, child: Pick<Table, 'id' | 'columns'>, policy: Policy = FIRST_POLICY, taken: Iterable<string> = child.columns.map((column) => column.name)): string[] {
+export function referenceNames(
+  parent: Table,
+  child: Pick<Table, 'id' | 'columns'>,
+  policy: Policy = FIRST_POLICY,
+  taken: Iterable<string> = child.columns.map((column) => column.name)
+): string[] {
   const used = [...taken]
   return columnsIn(parent, parent.primaryKey?.columns ?? []).map((column) => {
     const own = referenceName(parent, column, policy)
@@ -67,19 +89,31 @@ export function referenceNames(parent: Table, child: Pick<Table, 'id' | 'columns
 const BARE = new Set(['id', 'code', 'no', 'number', 'key', 'name', 'uuid'])
 
 function referenceName(parent: Table, column: Column, policy: Policy): string {
-  const bare = BARE.has(fold(column.name)) ? inCase(`${singular(parent.name)}_${column.name}`, policy.letterCase) : column.name
+  const bare = BARE.has(fold(column.name))
+    ? inCase(`${singular(parent.name)}_${column.name}`, policy.letterCase)
+    : column.name
   return fill(policy.reference, { table: parent.name, column: bare })
 }
 
 /** The name of the generated key that a table is proposed: `admission_id`. */
-export function generatedKeyName(table: Pick<Table, 'name' | 'columns'>, policy: Policy = FIRST_POLICY): string {
-  return freeName(inCase(fill(policy.key, { table: singular(table.name) }), policy.letterCase), table.columns.map((column) => column.name))
+export function generatedKeyName(
+  table: Pick<Table, 'name' | 'columns'>,
+  policy: Policy = FIRST_POLICY
+): string {
+  return freeName(
+    inCase(fill(policy.key, { table: singular(table.name) }), policy.letterCase),
+    table.columns.map((column) => column.name)
+  )
 }
 
 /** Names for a junction of two tables, the best first: both orders. Taken ones get a number. */
 export function junctionNames(design: Design, first: Table, second: Table): string[] {
   const taken = [...lookup(design).byName.keys()]
-  const name = (one: Table, other: Table): string => inCase(fill(design.policy.junction, { first: singular(one.name), second: singular(other.name) }), design.policy.letterCase)
+  const name = (one: Table, other: Table): string =>
+    inCase(
+      fill(design.policy.junction, { first: singular(one.name), second: singular(other.name) }),
+      design.policy.letterCase
+    )
   return [...new Set([name(first, second), name(second, first)])].map((each) => freeName(each, taken))
 }
 
@@ -93,7 +127,10 @@ export interface ConstraintNames {
 
 /** What constraints and indexes are called that nobody named. */
 export function constraintNames(policy: Policy): ConstraintNames {
-  const named = (pattern: string) => (table: string, columns: readonly string[]): string => fill(pattern, { table, columns: columns.join('_') })
+  const named =
+    (pattern: string) =>
+    (table: string, columns: readonly string[]): string =>
+      fill(pattern, { table, columns: columns.join('_') })
   return {
     primaryKey: (table) => fill(policy.primaryKey, { table }),
     unique: named(policy.unique),

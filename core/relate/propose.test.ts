@@ -14,7 +14,14 @@ describe('a table as a person calls it', () => {
     return [fullName(result.design, table), table.name]
   }
 
-  it.each([['person', 'person', 'person'], ['staff.person', 'staff.person', 'person'], ['Staff. person', 'staff.person', 'person'], ['birds.nest', 'birds.nest', 'nest'], ['v1.2 of it', 'v1.2 of it', 'v1.2 of it'], ['.x', '.x', '.x']])('%s is %s', (typed, full, name) => {
+  it.each([
+    ['person', 'person', 'person'],
+    ['staff.person', 'staff.person', 'person'],
+    ['Staff. person', 'staff.person', 'person'],
+    ['birds.nest', 'birds.nest', 'nest'],
+    ['v1.2 of it', 'v1.2 of it', 'v1.2 of it'],
+    ['.x', '.x', '.x']
+  ])('%s is %s', (typed, full, name) => {
     expect(made(design, typed)).toEqual([full, name])
   })
 
@@ -35,7 +42,16 @@ describe('a table as a person calls it', () => {
     }
     const taken = { ...tables, tables: [table, { ...newTable('person'), schema: 's_staff' }] }
     const moved = apply(taken, renameTable(taken, table, 'staff.keeper') as Operation)
-    expect(moved.ok && moved.design.tables.map((each) => fullName(moved.design, each))).toEqual(['staff.keeper', 'staff.person'])
-    expect(['person', 'keeper', 'staff.person', 'staff.keeper', 'birds.keeper'].map(after)).toEqual(['nothing', 'keeper', 'staff.person', 'staff.keeper', 'birds.keeper'])
+    expect(moved.ok && moved.design.tables.map((each) => fullName(moved.design, each))).toEqual([
+      'staff.keeper',
+      'staff.person'
+    ])
+    expect(['person', 'keeper', 'staff.person', 'staff.keeper', 'birds.keeper'].map(after)).toEqual([
+      'nothing',
+      'keeper',
+      'staff.person',
+      'staff.keeper',
+      'birds.keeper'
+    ])
   })
 })

@@ -1,19 +1,41 @@
 import { columnsIn, fold, fullName, lookup, tableOf } from '../design/lookup.ts'
-import { emptyTable, FIRST_POLICY, newId, type Column, type Design, type ForeignKey, type Policy, type Table, type Verbs } from '../design/model.ts'
+import {
+  emptyTable,
+  FIRST_POLICY,
+  newId,
+  type Column,
+  type Design,
+  type ForeignKey,
+  type Policy,
+  type Table,
+  type Verbs
+} from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from './naming.ts'
 
 /** A table as it is first made: a name and one generated column as its key, ready to be built on. */
 export function newTable(name: string, policy: Policy = FIRST_POLICY): Table {
-  const column: Column = { id: newId('c'), name: generatedKeyName({ name, columns: [] }, policy), type: { kind: 'integer', size: 'normal' }, required: true, default: { kind: 'generated' } }
+  const column: Column = {
+    id: newId('c'),
+    name: generatedKeyName({ name, columns: [] }, policy),
+    type: { kind: 'integer', size: 'normal' },
+    required: true,
+    default: { kind: 'generated' }
+  }
   return { ...emptyTable(name), columns: [column], primaryKey: { id: newId('k'), columns: [column.id] } }
 }
 
 /** A name that needs no thought: a letter, then letters, digits and underscores. */
 const PLAIN = /^[\p{L}_][\p{L}\p{N}_]*$/u
 
-/** Where a table stands that a person calls so: in the schema whose name is before a dot; one that is not there yet is to be made, where both names are plain words. */
-function placeOf(design: Pick<Design, 'schemas'>, typed: string): { name: string; schema?: string; makes: OperationOf<'schema.add'>[] } {
+/**
+ * Where a table stands that a person calls so: in the schema whose name is before a dot; one that is not
+ * there yet is to be made, where both names are plain words.
+ */
+function placeOf(
+  design: Pick<Design, 'schemas'>,
+  typed: string
+): { name: string; schema?: string; makes: OperationOf<'schema.add'>[] } {
   const [, before = '', rest = ''] = /^([^.]*)\.(.+)$/s.exec(typed) ?? []
   const schema = design.schemas.find((each) => fold(each.name) === fold(before.trim()))
   if (schema) return { name: rest.trim(), schema: schema.id, makes: [] }
@@ -23,22 +45,45 @@ function placeOf(design: Pick<Design, 'schemas'>, typed: string): { name: string
 }
 
 /** A new table as a person names it, and what makes it, with its schema where that is new. */
-export function tableCalled(design: Pick<Design, 'schemas' | 'policy'>, typed: string): { table: Table; operation: Operation; newSchema?: string } {
-  const { name, schema, makes: [made] } = placeOf(design, typed)
+export function tableCalled(
+  design: Pick<Design, 'schemas' | 'policy'>,
+  typed: string
+): { table: Table; operation: Operation; newSchema?: string } {
+  const {
+    name,
+    schema,
+    makes: [made]
+  } = placeOf(design, typed)
   const table = { ...newTable(name, design.policy), ...(schema !== undefined && { schema }) }
   const operation: Operation = { kind: 'table.add', table }
-  return made ? { table, newSchema: made.schema.name, operation: { kind: 'batch', label: `make ${typed} and the schema ${made.schema.name}`, operations: [made, operation] } } : { table, operation }
+  return made
+    ? {
+        table,
+        newSchema: made.schema.name,
+        operation: {
+          kind: 'batch',
+          label: `make ${typed} and the schema ${made.schema.name}`,
+          operations: [made, operation]
+        }
+      }
+    : { table, operation }
 }
 
-/** What calls a table otherwise, and puts it into the schema whose name is before a dot. Nothing where it is called so already. */
+/**
+ * What calls a table otherwise, and puts it into the schema whose name is before a dot. Nothing where it
+ * is called so already.
+ */
 export function renameTable(design: Design, table: Table, typed: string): Operation | undefined {
   const { name, schema = table.schema, makes } = placeOf(design, typed)
-  const moves: Operation[] = schema === table.schema ? [] : [{ kind: 'table.setSchema', table: table.id, schema: schema ?? null }]
+  const moves: Operation[] =
+    schema === table.schema ? [] : [{ kind: 'table.setSchema', table: table.id, schema: schema ?? null }]
   const renames: Operation[] = name === table.name ? [] : [{ kind: 'table.rename', table: table.id, name }]
   // Another may have the old name where it goes to.
   const taken = lookup(design).byName.has(fold(fullName(design, { name: table.name, schema })))
   const operations = [...makes, ...(taken ? [...renames, ...moves] : [...moves, ...renames])]
-  return operations.length > 1 ? { kind: 'batch', label: `call ${table.name} ${typed}`, operations } : operations[0]
+  return operations.length > 1
+    ? { kind: 'batch', label: `call ${table.name} ${typed}`, operations }
+    : operations[0]
 }
 
 export interface RelationshipChoice {
@@ -60,22 +105,37 @@ export interface RelationshipChoice {
  * Nothing where a table is missing. A required reference refuses the delete of what it needs; one that
  * may be empty is emptied.
  */
-export function proposeRelationship(design: Design, choice: RelationshipChoice): OperationOf<'relationship.add'> | undefined {
+export function proposeRelationship(
+  design: Design,
+  choice: RelationshipChoice
+): OperationOf<'relationship.add'> | undefined {
   const parent = tableOf(design, choice.parent)
   const child = tableOf(design, choice.child)
   if (!parent || !child) return undefined
   const names = referenceNames(parent, child, design.policy)
-  const columns = names.length === 1 && choice.column
-    ? [{ id: choice.column.id, name: choice.column.name }]
-    : names.map((name) => ({ id: newId('c'), name }))
+  const columns =
+    names.length === 1 && choice.column
+      ? [{ id: choice.column.id, name: choice.column.name }]
+      : names.map((name) => ({ id: newId('c'), name }))
   return {
-    kind: 'relationship.add', parent: parent.id, child: child.id, foreignKey: newId('f'),
-    columns, at: choice.at, required: choice.required, unique: choice.single ? newId('k') : undefined,
-    onDelete: choice.required ? 'RESTRICT' : 'SET NULL', onUpdate: 'CASCADE', verbs: choice.verbs
+    kind: 'relationship.add',
+    parent: parent.id,
+    child: child.id,
+    foreignKey: newId('f'),
+    columns,
+    at: choice.at,
+    required: choice.required,
+    unique: choice.single ? newId('k') : undefined,
+    onDelete: choice.required ? 'RESTRICT' : 'SET NULL',
+    onUpdate: 'CASCADE',
+    verbs: choice.verbs
   }
 }
 
-/** A junction of two tables as it is first proposed: both keys, the pair as primary key, and its rows going with the first table's. */
+/**
+ * A junction of two tables as it is first proposed: both keys, the pair as primary key, and its rows going
+ * with the first table's.
+ */
 export function proposeJunction(design: Design, first: Table, second: Table): Junction {
   const [name = `${first.name}_${second.name}`] = junctionNames(design, first, second)
   const taken: string[] = []
@@ -99,26 +159,57 @@ export function proposeJunction(design: Design, first: Table, second: Table): Ju
 
 /** The operation that turns a one-to-many into the junction, keeping what the old column held. */
 export function resolveOperation(table: Table, foreignKey: ForeignKey, junction: Junction): Operation {
-  return { kind: 'relationship.resolveToJunction', table: table.id, foreignKey: foreignKey.id, junction, carry: newId('y') }
+  return {
+    kind: 'relationship.resolveToJunction',
+    table: table.id,
+    foreignKey: foreignKey.id,
+    junction,
+    carry: newId('y')
+  }
 }
 
 /**
  * What changes how many children a parent has, or whether a child needs its parent, on a relationship
  * that exists. Several operations in one step.
  */
-export function changeCardinality(table: Table, foreignKey: ForeignKey, wanted: { required?: boolean; single?: boolean }): Operation {
-  const columns = columnsIn(table, foreignKey.pairs.map((pair) => pair.column))
+export function changeCardinality(
+  table: Table,
+  foreignKey: ForeignKey,
+  wanted: { required?: boolean; single?: boolean }
+): Operation {
+  const columns = columnsIn(
+    table,
+    foreignKey.pairs.map((pair) => pair.column)
+  )
   const operations: Operation[] = []
   if (wanted.required !== undefined) {
     if (wanted.required && foreignKey.onDelete === 'SET NULL') {
-      operations.push({ kind: 'foreignKey.setActions', table: table.id, foreignKey: foreignKey.id, onDelete: 'RESTRICT', onUpdate: foreignKey.onUpdate })
+      operations.push({
+        kind: 'foreignKey.setActions',
+        table: table.id,
+        foreignKey: foreignKey.id,
+        onDelete: 'RESTRICT',
+        onUpdate: foreignKey.onUpdate
+      })
     }
-    for (const column of columns) operations.push({ kind: 'column.require', table: table.id, column: column.id, required: wanted.required })
+    for (const column of columns)
+      operations.push({
+        kind: 'column.require',
+        table: table.id,
+        column: column.id,
+        required: wanted.required
+      })
   }
-  if (wanted.single === true) operations.push({ kind: 'unique.add', table: table.id, key: { id: newId('k'), columns: columns.map((column) => column.id) } })
+  if (wanted.single === true)
+    operations.push({
+      kind: 'unique.add',
+      table: table.id,
+      key: { id: newId('k'), columns: columns.map((column) => column.id) }
+    })
   if (wanted.single === false) {
     const ids = columns.map((column) => column.id)
-    for (const key of table.uniques.filter((each) => each.columns.every((id) => ids.includes(id)))) operations.push({ kind: 'unique.remove', table: table.id, key: key.id })
+    for (const key of table.uniques.filter((each) => each.columns.every((id) => ids.includes(id))))
+      operations.push({ kind: 'unique.remove', table: table.id, key: key.id })
   }
   return { kind: 'batch', label: `change how many in ${table.name}`, operations }
 }

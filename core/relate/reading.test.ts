@@ -15,8 +15,15 @@ describe('a reading', () => {
   it('follows from keys and nulls', () => {
     const admission = need('t_admission')
     const sentences = admission.foreignKeys.map((foreignKey) => {
-      const { child, parent } = cardinalitySentences(admission, need(foreignKey.table), readingOf(admission, foreignKey))
-      return [`${child.before} ${child.choice} ${child.after}`, `${parent.before} ${parent.choice} ${parent.after}`]
+      const { child, parent } = cardinalitySentences(
+        admission,
+        need(foreignKey.table),
+        readingOf(admission, foreignKey)
+      )
+      return [
+        `${child.before} ${child.choice} ${child.after}`,
+        `${parent.before} ${parent.choice} ${parent.after}`
+      ]
     })
     expect(sentences).toEqual([
       ['Each admission is of exactly one patient.', 'Each patient has any number of admissions.'],
@@ -34,12 +41,21 @@ describe('a reading', () => {
     const changed = tableOf(result.design, 't_admission') ?? admission
     expect(readingOf(changed, patient)).toMatchObject({ ofChild: 'at most one', ofParent: 'at most one' })
     const back = apply(result.design, changeCardinality(changed, patient, { required: true, single: false }))
-    expect(back.ok && readingOf(tableOf(back.design, 't_admission') ?? admission, patient)).toMatchObject({ ofChild: 'exactly one', ofParent: 'any number of' })
+    expect(back.ok && readingOf(tableOf(back.design, 't_admission') ?? admission, patient)).toMatchObject({
+      ofChild: 'exactly one',
+      ofParent: 'any number of'
+    })
   })
 
   it('tells what a delete does', () => {
-    expect(deleteWords('CASCADE', 'diagnosis', true)).toEqual({ words: 'deletes its diagnoses too', effect: 'deleted' })
-    expect(deleteWords('RESTRICT', 'release', false)).toEqual({ words: 'is refused while a release refers to it', effect: 'refused' })
+    expect(deleteWords('CASCADE', 'diagnosis', true)).toEqual({
+      words: 'deletes its diagnoses too',
+      effect: 'deleted'
+    })
+    expect(deleteWords('RESTRICT', 'release', false)).toEqual({
+      words: 'is refused while a release refers to it',
+      effect: 'refused'
+    })
     expect(deleteWords('SET NULL', 'admission', true).effect).toBe('emptied')
   })
 })
@@ -54,7 +70,10 @@ describe('a junction', () => {
   it('of a table with itself names its two roles', () => {
     const species = need('t_species')
     const junction = proposeJunction(design, species, species)
-    expect(junction.sides.map((side) => side.columns.map((column) => column.name))).toEqual([['species_code'], ['other_species_code']])
+    expect(junction.sides.map((side) => side.columns.map((column) => column.name))).toEqual([
+      ['species_code'],
+      ['other_species_code']
+    ])
   })
 })
 
@@ -66,11 +85,26 @@ describe('names', () => {
     ward.columns = [{ ...(ward.columns[0] as (typeof ward.columns)[number]), name: 'code' }]
     expect(referenceNames(ward, newTable('pen'))).toEqual(['ward_code'])
     expect(referenceNames(ward, ward)).toEqual(['parent_ward_code'])
-    expect(junctionNames(design, need('t_species'), need('t_finder'))).toEqual(['species_finder', 'finder_species'])
+    expect(junctionNames(design, need('t_species'), need('t_finder'))).toEqual([
+      'species_finder',
+      'finder_species'
+    ])
     expect(freeName('Dose', ['dose', 'DOSE_2'])).toBe('Dose_3')
   })
 
-  it.each([['admission', 'admissions'], ['diagnosis', 'diagnoses'], ['species', 'species'], ['dose', 'doses'], ['volunteer_skill', 'volunteer_skills'], ['city', 'cities'], ['box', 'boxes'], ['person', 'people'], ['stay', 'stays'], ['🦔', '🦔'], ['class', 'classes']])('%s are %s', (one, many) => {
+  it.each([
+    ['admission', 'admissions'],
+    ['diagnosis', 'diagnoses'],
+    ['species', 'species'],
+    ['dose', 'doses'],
+    ['volunteer_skill', 'volunteer_skills'],
+    ['city', 'cities'],
+    ['box', 'boxes'],
+    ['person', 'people'],
+    ['stay', 'stays'],
+    ['🦔', '🦔'],
+    ['class', 'classes']
+  ])('%s are %s', (one, many) => {
     expect(plural(one)).toBe(many)
   })
 

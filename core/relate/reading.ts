@@ -16,12 +16,17 @@ export interface Reading {
 /** What each relationship says until its designer gives it words of their own. */
 const DEFAULT_VERBS = { child: 'has', parent: 'has' }
 
-/** The cardinality of a foreign key: optional where a column of it may be empty, at most one where its columns hold a key of their own table. */
+/**
+ * The cardinality of a foreign key: optional where a column of it may be empty, at most one where its
+ * columns hold a key of their own table.
+ */
 export function readingOf(child: Table, foreignKey: ForeignKey): Reading {
   const columns = foreignKey.pairs.map((pair) => pair.column)
   const required = columns.every((id) => columnOf(child, id)?.required)
   const keys = keysOf(child)
-  const one = keys.some((key) => sameSet(key.columns, columns) || key.columns.every((id) => columns.includes(id)))
+  const one = keys.some(
+    (key) => sameSet(key.columns, columns) || key.columns.every((id) => columns.includes(id))
+  )
   return {
     ofChild: required ? 'exactly one' : 'at most one',
     ofParent: one ? 'at most one' : 'any number of',
@@ -31,13 +36,29 @@ export function readingOf(child: Table, foreignKey: ForeignKey): Reading {
 }
 
 /** A sentence in parts: the words around the choice. `Each admission has` · `exactly one` · `patient.` */
-export interface Sentence<Choice extends string = string> { before: string; choice: Choice; after: string }
+export interface Sentence<Choice extends string = string> {
+  before: string
+  choice: Choice
+  after: string
+}
 
 /** “Each admission is of *exactly one* patient.” and “Each patient has *any number of* admissions.” */
-export function cardinalitySentences(child: Table, parent: Table, reading: Reading): { child: Sentence<Reading['ofChild']>; parent: Sentence<Reading['ofParent']> } {
+export function cardinalitySentences(
+  child: Table,
+  parent: Table,
+  reading: Reading
+): { child: Sentence<Reading['ofChild']>; parent: Sentence<Reading['ofParent']> } {
   return {
-    child: { before: `Each ${child.name} ${reading.verbs.child}`, choice: reading.ofChild, after: `${parent.name}.` },
-    parent: { before: `Each ${parent.name} ${reading.verbs.parent}`, choice: reading.ofParent, after: `${reading.ofParent === 'any number of' ? plural(child.name) : child.name}.` }
+    child: {
+      before: `Each ${child.name} ${reading.verbs.child}`,
+      choice: reading.ofChild,
+      after: `${parent.name}.`
+    },
+    parent: {
+      before: `Each ${parent.name} ${reading.verbs.parent}`,
+      choice: reading.ofParent,
+      after: `${reading.ofParent === 'any number of' ? plural(child.name) : child.name}.`
+    }
   }
 }
 
@@ -48,11 +69,24 @@ export type Effect = 'refused' | 'deleted' | 'emptied' | 'changed' | 'defaulted'
 export function deleteWords(action: Action, child: string, many: boolean): { words: string; effect: Effect } {
   const children = many ? plural(child) : child
   switch (action) {
-    case 'NO ACTION': return { words: many ? `is refused if ${children} still refer to it in the end` : `is refused if ${article(child)} ${child} still refers to it in the end`, effect: 'refused' }
-    case 'RESTRICT': return { words: `is refused while ${many ? `${children} refer` : `${article(child)} ${child} refers`} to it`, effect: 'refused' }
-    case 'CASCADE': return { words: `deletes its ${children} too`, effect: 'deleted' }
-    case 'SET NULL': return { words: `empties it in its ${children}`, effect: 'emptied' }
-    case 'SET DEFAULT': return { words: `puts the default in its ${children}`, effect: 'defaulted' }
+    case 'NO ACTION':
+      return {
+        words: many
+          ? `is refused if ${children} still refer to it in the end`
+          : `is refused if ${article(child)} ${child} still refers to it in the end`,
+        effect: 'refused'
+      }
+    case 'RESTRICT':
+      return {
+        words: `is refused while ${many ? `${children} refer` : `${article(child)} ${child} refers`} to it`,
+        effect: 'refused'
+      }
+    case 'CASCADE':
+      return { words: `deletes its ${children} too`, effect: 'deleted' }
+    case 'SET NULL':
+      return { words: `empties it in its ${children}`, effect: 'emptied' }
+    case 'SET DEFAULT':
+      return { words: `puts the default in its ${children}`, effect: 'defaulted' }
   }
 }
 

@@ -8,36 +8,96 @@ import { freeName, inCase, tableName } from './naming.ts'
  * what they hold goes along, in the design's rows and as carries. Nothing where the table has no key or
  * a column is used elsewhere.
  */
-export function splitRepeated(design: Design, table: Table, stem: string, columns: readonly Column[]): { name: string; operation: Operation } | undefined {
+export function splitRepeated(
+  design: Design,
+  table: Table,
+  stem: string,
+  columns: readonly Column[]
+): { name: string; operation: Operation } | undefined {
   const key = table.primaryKey
   const ids = columns.map((column) => column.id)
-  const used = [...(key ? [key] : []), ...table.uniques].some((each) => each.columns.some((id) => ids.includes(id))) || table.foreignKeys.some((each) => each.pairs.some((pair) => ids.includes(pair.column)))
+  const used =
+    [...(key ? [key] : []), ...table.uniques].some((each) => each.columns.some((id) => ids.includes(id))) ||
+    table.foreignKeys.some((each) => each.pairs.some((pair) => ids.includes(pair.column)))
   const [first] = columns
   if (!key || used || !first || columns.some((column) => column.computed !== undefined)) return undefined
   const { policy } = design
-  const name = freeName(tableName(`${table.name}_${stem}`, policy), design.tables.map((each) => each.name))
-  const own = columnsIn(table, key.columns).map((column): Column => ({ id: newId('c'), name: column.name, type: column.type, required: true }))
+  const name = freeName(
+    tableName(`${table.name}_${stem}`, policy),
+    design.tables.map((each) => each.name)
+  )
+  const own = columnsIn(table, key.columns).map((column): Column => ({
+    id: newId('c'),
+    name: column.name,
+    type: column.type,
+    required: true
+  }))
   const taken = own.map((column) => column.name)
-  const no: Column = { id: newId('c'), name: freeName(inCase(`${stem}_no`, policy.letterCase), taken), type: { kind: 'integer', size: 'small' }, required: true }
-  const value: Column = { id: newId('c'), name: freeName(stem, [...taken, no.name]), type: first.type, required: true }
+  const no: Column = {
+    id: newId('c'),
+    name: freeName(inCase(`${stem}_no`, policy.letterCase), taken),
+    type: { kind: 'integer', size: 'small' },
+    required: true
+  }
+  const value: Column = {
+    id: newId('c'),
+    name: freeName(stem, [...taken, no.name]),
+    type: first.type,
+    required: true
+  }
   const target: Table = {
-    ...emptyTable(name), columns: [...own, no, value],
+    ...emptyTable(name),
+    columns: [...own, no, value],
     primaryKey: { id: newId('k'), columns: [...own, no].map((column) => column.id) },
-    foreignKeys: [{ id: newId('f'), table: table.id, key: key.id, pairs: own.map((column, at) => ({ column: column.id, refersTo: key.columns[at] as string })), onDelete: 'CASCADE', onUpdate: 'CASCADE' }],
-    rows: table.rows.flatMap((row) => columns.flatMap((column, at): Row[] => {
-      const held = row[column.id] ?? null
-      return held === null ? [] : [{ ...Object.fromEntries(own.map((each, n) => [each.id, row[key.columns[n] as string] ?? null])), [no.id]: at + 1, [value.id]: held }]
-    }))
+    foreignKeys: [
+      {
+        id: newId('f'),
+        table: table.id,
+        key: key.id,
+        pairs: own.map((column, at) => ({ column: column.id, refersTo: key.columns[at] as string })),
+        onDelete: 'CASCADE',
+        onUpdate: 'CASCADE'
+      }
+    ],
+    rows: table.rows.flatMap((row) =>
+      columns.flatMap((column, at): Row[] => {
+        const held = row[column.id] ?? null
+        return held === null
+          ? []
+          : [
+              {
+                ...Object.fromEntries(own.map((each, n) => [each.id, row[key.columns[n] as string] ?? null])),
+                [no.id]: at + 1,
+                [value.id]: held
+              }
+            ]
+      })
+    )
   }
   const carries = columns.map((column, at): Operation => ({
     kind: 'carry.add',
     carry: {
-      id: newId('y'), source: table.id, target: target.id, where: [column.id],
-      columns: [...own.map((each, n) => ({ to: each.id, from: key.columns[n] as string })), { to: no.id, value: at + 1 }, { to: value.id, from: column.id }]
+      id: newId('y'),
+      source: table.id,
+      target: target.id,
+      where: [column.id],
+      columns: [
+        ...own.map((each, n) => ({ to: each.id, from: key.columns[n] as string })),
+        { to: no.id, value: at + 1 },
+        { to: value.id, from: column.id }
+      ]
     }
   }))
   return {
     name,
-    operation: { kind: 'batch', label: `make the table ${name}`, operations: [{ kind: 'table.add', table: target, at: design.tables.indexOf(table) + 1 }, ...carries, ...columns.map((column): Operation => ({ kind: 'column.remove', table: table.id, column: column.id }))] }
+    operation: {
+      kind: 'batch',
+      label: `make the table ${name}`,
+      operations: [
+        { kind: 'table.add', table: target, at: design.tables.indexOf(table) + 1 },
+        ...carries,
+        ...columns.map((column): Operation => ({ kind: 'column.remove', table: table.id, column: column.id }))
+      ]
+    }
   }
 }

@@ -8,20 +8,41 @@ import { freeName, generatedKeyName, referenceNames } from './naming.ts'
 /**
  * Makes a unique key the primary key, and the primary key a unique one beside it. Everything that
  * referred by the old key refers by the new: its columns take the place of the old ones, in keys too, the
- * design's rows go along, and a carry lets a migration do the same. Refuses, in words, where the key cannot be one or a key that others refer
+ * design's rows go along, and a carry lets a migration do the same. Refuses, in words, where the key
+ * cannot be one or a key that others refer
  * to would change under them.
  */
 export function switchKey(design: Design, table: Table, unique: Key): Parsed<Operation> {
   const old = table.primaryKey
   const columns = columnsIn(table, unique.columns)
   const open = columns.find((column) => !column.required || column.computed !== undefined)
-  if (open) return { ok: false, message: `${open.name} ${open.computed === undefined ? 'may be empty, and a primary key never is. Require it first.' : 'is computed, and a primary key is given.'}` }
+  if (open)
+    return {
+      ok: false,
+      message: `${open.name} ${open.computed === undefined ? 'may be empty, and a primary key never is. Require it first.' : 'is computed, and a primary key is given.'}`
+    }
   const doubled = sameRows(table, unique.columns)
-  if (doubled) return { ok: false, message: `Rows ${doubled[0]} and ${doubled[1]} of ${table.name} have the same ${columns.map((column) => column.name).join(', ')}, so it is no key of it.` }
+  if (doubled)
+    return {
+      ok: false,
+      message: `Rows ${doubled[0]} and ${doubled[1]} of ${table.name} have the same ${columns.map((column) => column.name).join(', ')}, so it is no key of it.`
+    }
   const key: Key = { id: newId('k'), columns: [...unique.columns] }
-  const references = old ? referencesTo(design, table.id).filter((reference) => reference.foreignKey.key === old.id) : []
-  const stuck = references.find(({ table: child, foreignKey }) => foreignKey.pairs.some((pair) => child.primaryKey?.columns.includes(pair.column)) && referencesTo(design, child.id).some((each) => each.foreignKey.key === child.primaryKey?.id))
-  if (stuck) return { ok: false, message: `${stuck.table.name} has ${columnsIn(table, old?.columns ?? []).map((column) => column.name).join(', ')} in its own key, and others refer to that. Change the key of ${stuck.table.name} first.` }
+  const references = old
+    ? referencesTo(design, table.id).filter((reference) => reference.foreignKey.key === old.id)
+    : []
+  const stuck = references.find(
+    ({ table: child, foreignKey }) =>
+      foreignKey.pairs.some((pair) => child.primaryKey?.columns.includes(pair.column)) &&
+      referencesTo(design, child.id).some((each) => each.foreignKey.key === child.primaryKey?.id)
+  )
+  if (stuck)
+    return {
+      ok: false,
+      message: `${stuck.table.name} has ${columnsIn(table, old?.columns ?? [])
+        .map((column) => column.name)
+        .join(', ')} in its own key, and others refer to that. Change the key of ${stuck.table.name} first.`
+    }
   const operations: Operation[] = []
   let current = design
   const carryOut = (some: Operation[]): string | undefined => {
@@ -31,9 +52,15 @@ export function switchKey(design: Design, table: Table, unique: Key): Parsed<Ope
     return result.ok ? undefined : result.refusal.message
   }
   const refused = carryOut([
-    ...references.map(({ table: child, foreignKey }): Operation => ({ kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id })),
+    ...references.map(({ table: child, foreignKey }): Operation => ({
+      kind: 'foreignKey.remove',
+      table: child.id,
+      foreignKey: foreignKey.id
+    })),
     { kind: 'key.setPrimary', table: table.id, key },
-    ...(old ? [{ kind: 'unique.add' as const, table: table.id, key: { id: newId('k'), columns: old.columns } }] : [])
+    ...(old
+      ? [{ kind: 'unique.add' as const, table: table.id, key: { id: newId('k'), columns: old.columns } }]
+      : [])
   ])
   if (refused) return { ok: false, message: refused }
   for (const { table: child, foreignKey } of references) {
@@ -42,7 +69,14 @@ export function switchKey(design: Design, table: Table, unique: Key): Parsed<Ope
     const message = carryOut(follow(current, { ...table, primaryKey: key }, key, { table: now, foreignKey }))
     if (message) return { ok: false, message: `${child.name} cannot follow. ${message} Take that out first.` }
   }
-  return { ok: true, value: { kind: 'batch', label: `make ${columns.map((column) => column.name).join(', ')} the key of ${table.name}, and refer by it`, operations } }
+  return {
+    ok: true,
+    value: {
+      kind: 'batch',
+      label: `make ${columns.map((column) => column.name).join(', ')} the key of ${table.name}, and refer by it`,
+      operations
+    }
+  }
 }
 
 /** The places, from 1, of two of the table's rows that are the same in the columns. */
@@ -57,26 +91,101 @@ function sameRows(table: Table, columns: readonly string[]): [number, number] | 
   return undefined
 }
 
-/** What lets one reference follow to the new key: new columns with the values that the old ones stood for, in the old ones' place. */
-function follow(design: Design, parent: Table & { primaryKey: Key }, key: Key, { table: child, foreignKey }: Reference): Operation[] {
-  const gone = foreignKey.pairs.map((pair) => pair.column).filter((id) => !child.foreignKeys.some((each) => each !== foreignKey && each.pairs.some((pair) => pair.column === id)))
+/**
+ * What lets one reference follow to the new key: new columns with the values that the old ones stood for,
+ * in the old ones' place.
+ */
+function follow(
+  design: Design,
+  parent: Table & { primaryKey: Key },
+  key: Key,
+  { table: child, foreignKey }: Reference
+): Operation[] {
+  const gone = foreignKey.pairs
+    .map((pair) => pair.column)
+    .filter(
+      (id) =>
+        !child.foreignKeys.some(
+          (each) => each !== foreignKey && each.pairs.some((pair) => pair.column === id)
+        )
+    )
   const staying = child.columns.filter((column) => !gone.includes(column.id))
-  const names = referenceNames(parent, child, design.policy, staying.map((column) => column.name))
+  const names = referenceNames(
+    parent,
+    child,
+    design.policy,
+    staying.map((column) => column.name)
+  )
   const required = foreignKey.pairs.every((pair) => columnOf(child, pair.column)?.required)
-  const at = Math.min(...foreignKey.pairs.map((pair) => child.columns.findIndex((column) => column.id === pair.column)))
-  const made = columnsIn(parent, key.columns).map((target, n): Column => ({ id: newId('c'), name: names[n] ?? target.name, type: target.type, required }))
+  const at = Math.min(
+    ...foreignKey.pairs.map((pair) => child.columns.findIndex((column) => column.id === pair.column))
+  )
+  const made = columnsIn(parent, key.columns).map((target, n): Column => ({
+    id: newId('c'),
+    name: names[n] ?? target.name,
+    type: target.type,
+    required
+  }))
   const pairs = made.map((column, n) => ({ column: column.id, refersTo: key.columns[n] as string }))
-  const source = (row: Row): Row | undefined => parent.rows.find((each) => foreignKey.pairs.every((pair) => (row[pair.column] ?? null) !== null && each[pair.refersTo] === row[pair.column]))
-  const replaced = (columns: readonly string[]): string[] => columns.flatMap((id, place) => (gone.includes(id) ? (columns.findIndex((each) => gone.includes(each)) === place ? made.map((column) => column.id) : []) : [id]))
+  const source = (row: Row): Row | undefined =>
+    parent.rows.find((each) =>
+      foreignKey.pairs.every(
+        (pair) => (row[pair.column] ?? null) !== null && each[pair.refersTo] === row[pair.column]
+      )
+    )
+  const replaced = (columns: readonly string[]): string[] =>
+    columns.flatMap((id, place) =>
+      gone.includes(id)
+        ? columns.findIndex((each) => gone.includes(each)) === place
+          ? made.map((column) => column.id)
+          : []
+        : [id]
+    )
   const on = { table: child.id }
   return [
     // Under passing names where the old ones are still in the way.
-    ...made.map((column, n): Operation => ({ kind: 'column.add', ...on, column: { ...column, name: freeName(column.name, child.columns.map((each) => each.name)) }, at: at + n, values: child.rows.map((row) => source(row)?.[key.columns[n] as string]) })),
-    ...(child.primaryKey?.columns.some((id) => gone.includes(id)) ? [{ kind: 'key.setPrimary' as const, ...on, key: { ...child.primaryKey, columns: replaced(child.primaryKey.columns) } }] : []),
-    ...child.uniques.filter((each) => each.columns.some((id) => gone.includes(id))).flatMap((each): Operation[] => [{ kind: 'unique.remove', ...on, key: each.id }, { kind: 'unique.add', ...on, key: { ...each, columns: replaced(each.columns) } }]),
-    { kind: 'carry.add', carry: { id: newId('y'), table: child.id, referred: parent.id, was: foreignKey.pairs, becomes: pairs } },
+    ...made.map((column, n): Operation => ({
+      kind: 'column.add',
+      ...on,
+      column: {
+        ...column,
+        name: freeName(
+          column.name,
+          child.columns.map((each) => each.name)
+        )
+      },
+      at: at + n,
+      values: child.rows.map((row) => source(row)?.[key.columns[n] as string])
+    })),
+    ...(child.primaryKey?.columns.some((id) => gone.includes(id))
+      ? [
+          {
+            kind: 'key.setPrimary' as const,
+            ...on,
+            key: { ...child.primaryKey, columns: replaced(child.primaryKey.columns) }
+          }
+        ]
+      : []),
+    ...child.uniques
+      .filter((each) => each.columns.some((id) => gone.includes(id)))
+      .flatMap((each): Operation[] => [
+        { kind: 'unique.remove', ...on, key: each.id },
+        { kind: 'unique.add', ...on, key: { ...each, columns: replaced(each.columns) } }
+      ]),
+    {
+      kind: 'carry.add',
+      carry: { id: newId('y'), table: child.id, referred: parent.id, was: foreignKey.pairs, becomes: pairs }
+    },
     ...gone.map((column): Operation => ({ kind: 'column.remove', ...on, column })),
-    ...made.filter((column) => freeName(column.name, child.columns.map((each) => each.name)) !== column.name).map((column): Operation => ({ kind: 'column.rename', ...on, column: column.id, name: column.name })),
+    ...made
+      .filter(
+        (column) =>
+          freeName(
+            column.name,
+            child.columns.map((each) => each.name)
+          ) !== column.name
+      )
+      .map((column): Operation => ({ kind: 'column.rename', ...on, column: column.id, name: column.name })),
     { kind: 'foreignKey.add', ...on, foreignKey: { ...foreignKey, id: newId('f'), key: key.id, pairs } }
   ]
 }
@@ -86,7 +195,14 @@ export function switchTo(design: Design, table: Table, columns: readonly string[
   const there = table.uniques.find((each) => sameSet(each.columns, columns))
   const unique: Key = there ?? { id: newId('k'), columns: [...columns] }
   const first: Operation[] = [
-    ...columnsIn(table, columns).filter((column) => !column.required).map((column): Operation => ({ kind: 'column.require', table: table.id, column: column.id, required: true })),
+    ...columnsIn(table, columns)
+      .filter((column) => !column.required)
+      .map((column): Operation => ({
+        kind: 'column.require',
+        table: table.id,
+        column: column.id,
+        required: true
+      })),
     ...(there ? [] : [{ kind: 'unique.add' as const, table: table.id, key: unique }])
   ]
   const made = apply(design, { kind: 'batch', operations: first })
@@ -96,10 +212,19 @@ export function switchTo(design: Design, table: Table, columns: readonly string[
   return { ok: true, value: { ...switched.value, operations: [...first, switched.value] } }
 }
 
-/** A generated number as the primary key in place of a natural one, which stays unique beside it; what refers to the table follows. */
+/**
+ * A generated number as the primary key in place of a natural one, which stays unique beside it; what
+ * refers to the table follows.
+ */
 export function generatedInstead(design: Design, table: Table): Parsed<Operation> {
   const name = generatedKeyName(table, design.policy)
-  const column: Column = { id: newId('c'), name, type: { kind: 'integer', size: 'normal' }, required: true, default: { kind: 'generated' } }
+  const column: Column = {
+    id: newId('c'),
+    name,
+    type: { kind: 'integer', size: 'normal' },
+    required: true,
+    default: { kind: 'generated' }
+  }
   const unique: Key = { id: newId('k'), columns: [column.id] }
   const first: Operation[] = [
     { kind: 'column.add', table: table.id, column, at: 0, values: table.rows.map((_, at) => at + 1) },
@@ -110,5 +235,12 @@ export function generatedInstead(design: Design, table: Table): Parsed<Operation
   const now = tableOf(made.design, table.id)
   const switched = now && switchKey(made.design, now, unique)
   if (!switched?.ok) return switched ?? { ok: false, message: `${table.name} is no longer in the design.` }
-  return { ok: true, value: { kind: 'batch', label: `give ${table.name} a generated key, and refer by it`, operations: [...first, switched.value] } }
+  return {
+    ok: true,
+    value: {
+      kind: 'batch',
+      label: `give ${table.name} a generated key, and refer by it`,
+      operations: [...first, switched.value]
+    }
+  }
 }

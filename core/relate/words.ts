@@ -1,6 +1,25 @@
 /** Words that are the same for one and for many. */
-const UNCHANGED = new Set(['species', 'series', 'sheep', 'deer', 'fish', 'staff', 'stock', 'data', 'equipment'])
-const IRREGULAR = new Map([['person', 'people'], ['child', 'children'], ['man', 'men'], ['woman', 'women'], ['mouse', 'mice'], ['goose', 'geese'], ['foot', 'feet'], ['index', 'indexes']])
+const UNCHANGED = new Set([
+  'species',
+  'series',
+  'sheep',
+  'deer',
+  'fish',
+  'staff',
+  'stock',
+  'data',
+  'equipment'
+])
+const IRREGULAR = new Map([
+  ['person', 'people'],
+  ['child', 'children'],
+  ['man', 'men'],
+  ['woman', 'women'],
+  ['mouse', 'mice'],
+  ['goose', 'geese'],
+  ['foot', 'feet'],
+  ['index', 'indexes']
+])
 
 /** The plural of a table's name for a sentence: `diagnosis` → `diagnoses`, `carer_note` → `carer_notes`. */
 export function plural(name: string): string {
@@ -10,7 +29,8 @@ export function plural(name: string): string {
   const irregular = IRREGULAR.get(word)
   if (irregular) return head + irregular
   if (/(?:sis|xis)$/.test(word)) return `${name.slice(0, -2)}es`
-  if (/(?:s|x|z|ch|sh)$/.test(word)) return /[^aeiou]s$|[aeiou]ss$|[xz]$|[cs]h$|us$/.test(word) ? `${name}es` : name
+  if (/(?:s|x|z|ch|sh)$/.test(word))
+    return /[^aeiou]s$|[aeiou]ss$|[xz]$|[cs]h$|us$/.test(word) ? `${name}es` : name
   if (/[^aeiou]y$/.test(word)) return `${name.slice(0, -1)}ies`
   return `${name}s`
 }

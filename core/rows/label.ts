@@ -10,25 +10,47 @@ const DEEPEST = 2
  * anything better.
  */
 export function rowLabel(design: Design, table: Table, row: Row, depth = 0): string {
-  const referring = new Set(table.foreignKeys.flatMap((foreignKey) => foreignKey.pairs.map((pair) => pair.column)))
+  const referring = new Set(
+    table.foreignKeys.flatMap((foreignKey) => foreignKey.pairs.map((pair) => pair.column))
+  )
   const said = (id: string): string | undefined => {
     const value = row[id]
     return value === null || value === undefined || value === '' ? undefined : String(value)
   }
   const plain = table.columns.filter((column) => !referring.has(column.id))
   const isText = (kind: string): boolean => kind === 'text' || kind === 'char'
-  const named = plain.find((column) => isText(column.type.kind) && /name|title|label|description/i.test(column.name) && said(column.id) !== undefined)
-    ?? plain.find((column) => isText(column.type.kind) && said(column.id) !== undefined)
+  const named =
+    plain.find(
+      (column) =>
+        isText(column.type.kind) &&
+        /name|title|label|description/i.test(column.name) &&
+        said(column.id) !== undefined
+    ) ?? plain.find((column) => isText(column.type.kind) && said(column.id) !== undefined)
   if (named) return said(named.id) as string
-  const moment = plain.find((column) => (column.type.kind === 'timestamp' || column.type.kind === 'date') && said(column.id) !== undefined)
+  const moment = plain.find(
+    (column) =>
+      (column.type.kind === 'timestamp' || column.type.kind === 'date') && said(column.id) !== undefined
+  )
   const when = moment && (said(moment.id) as string).slice(0, 16)
-  const [first] = depth < DEEPEST ? table.foreignKeys.flatMap((foreignKey) => referredLabel(design, foreignKey, row, depth)) : []
+  const [first] =
+    depth < DEEPEST
+      ? table.foreignKeys.flatMap((foreignKey) => referredLabel(design, foreignKey, row, depth))
+      : []
   if (first || when) return [first, when].filter(Boolean).join(', ')
-  return (table.primaryKey?.columns ?? table.columns.slice(0, 1).map((column) => column.id)).map((id) => said(id) ?? '–').join(', ')
+  return (table.primaryKey?.columns ?? table.columns.slice(0, 1).map((column) => column.id))
+    .map((id) => said(id) ?? '–')
+    .join(', ')
 }
 
 function referredLabel(design: Design, foreignKey: ForeignKey, row: Row, depth: number): string[] {
   const parent = tableOf(design, foreignKey.table)
-  const found = parent?.rows.find((each) => foreignKey.pairs.every((pair) => row[pair.column] !== undefined && row[pair.column] !== null && each[pair.refersTo] === row[pair.column]))
+  const found = parent?.rows.find((each) =>
+    foreignKey.pairs.every(
+      (pair) =>
+        row[pair.column] !== undefined &&
+        row[pair.column] !== null &&
+        each[pair.refersTo] === row[pair.column]
+    )
+  )
   return parent && found ? [rowLabel(design, parent, found, depth + 1)] : []
 }

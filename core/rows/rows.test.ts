@@ -19,9 +19,22 @@ const need = (id: string, of: Design = design): Table => tableOf(of, id) ?? expe
 
 describe('one spelling for values', () => {
   it.each([
-    ['0.20', '0.2', 'decimal(8,2)', true], ['-0.00', '0', 'decimal(8,2)', true], ['10', '1', 'decimal(8,2)', false], ['0007', 7, 'integer', true], ['9007199254740993', '9007199254740992', 'bigint', false],
-    [true, 1, 'boolean', true], ['f', false, 'boolean', true], ['ROAD  ', 'ROAD', 'char(6)', true], ['a ', 'a', 'text', false], ['2026-05-03 07:40:00+00', '2026-05-03 07:40:00', 'timestamp zone', true],
-    ['{"a": 1, "b": [2]}', '{"b":[2],"a":1}', 'json', true], ['{"a":1}', '{"a":2}', 'json', false], ['00FF', '00ff', 'binary', true], [null, '', 'text', false], [null, undefined, 'text', true], ['1e3', 1000, 'float', true]
+    ['0.20', '0.2', 'decimal(8,2)', true],
+    ['-0.00', '0', 'decimal(8,2)', true],
+    ['10', '1', 'decimal(8,2)', false],
+    ['0007', 7, 'integer', true],
+    ['9007199254740993', '9007199254740992', 'bigint', false],
+    [true, 1, 'boolean', true],
+    ['f', false, 'boolean', true],
+    ['ROAD  ', 'ROAD', 'char(6)', true],
+    ['a ', 'a', 'text', false],
+    ['2026-05-03 07:40:00+00', '2026-05-03 07:40:00', 'timestamp zone', true],
+    ['{"a": 1, "b": [2]}', '{"b":[2],"a":1}', 'json', true],
+    ['{"a":1}', '{"a":2}', 'json', false],
+    ['00FF', '00ff', 'binary', true],
+    [null, '', 'text', false],
+    [null, undefined, 'text', true],
+    ['1e3', 1000, 'float', true]
   ] as const)('%s and %s as %s: %s', (a, b, type, same) => {
     const parsed = parseType(type)
     expect(parsed.ok && sameValue(a, b, parsed.value)).toBe(same)
@@ -30,70 +43,114 @@ describe('one spelling for values', () => {
 
 describe('sample rows', () => {
   it('fit their columns, keep their keys and point at rows that are there, for any design', () => {
-    fc.assert(fc.property(choices(40, 10), (taken) => {
-      const filled = withSampleRows(grow(taken))
-      for (const table of filled.tables) {
-        for (const row of table.rows) {
-          for (const column of table.columns) {
-            const value = row[column.id] ?? null
-            expect(fits(value, column.type)).toBe(true)
-            if (column.required && column.computed === undefined) expect(value).not.toBeNull()
+    fc.assert(
+      fc.property(choices(40, 10), (taken) => {
+        const filled = withSampleRows(grow(taken))
+        for (const table of filled.tables) {
+          for (const row of table.rows) {
+            for (const column of table.columns) {
+              const value = row[column.id] ?? null
+              expect(fits(value, column.type)).toBe(true)
+              if (column.required && column.computed === undefined) expect(value).not.toBeNull()
+            }
+            for (const { table: parent, pairs } of table.foreignKeys) {
+              const values = pairs.map((pair) => row[pair.column] ?? null)
+              if (values.every((value) => value !== null))
+                expect(
+                  need(parent, filled).rows.some((other) =>
+                    pairs.every((pair, at) => other[pair.refersTo] === values[at])
+                  )
+                ).toBe(true)
+            }
           }
-          for (const { table: parent, pairs } of table.foreignKeys) {
-            const values = pairs.map((pair) => row[pair.column] ?? null)
-            if (values.every((value) => value !== null)) expect(need(parent, filled).rows.some((other) => pairs.every((pair, at) => other[pair.refersTo] === values[at]))).toBe(true)
+          for (const key of [table.primaryKey, ...table.uniques]) {
+            const full = table.rows.filter((row) => key?.columns.every((id) => (row[id] ?? null) !== null))
+            if (key)
+              expect(new Set(full.map((row) => JSON.stringify(key.columns.map((id) => row[id])))).size).toBe(
+                full.length
+              )
           }
         }
-        for (const key of [table.primaryKey, ...table.uniques]) {
-          const full = table.rows.filter((row) => key?.columns.every((id) => (row[id] ?? null) !== null))
-          if (key) expect(new Set(full.map((row) => JSON.stringify(key.columns.map((id) => row[id])))).size).toBe(full.length)
-        }
-      }
-    }), { numRuns: times(150) })
+      }),
+      { numRuns: times(150) }
+    )
   })
 
   it('meet every check, and leave what is computed to the engine', () => {
     let checks = 0
-    fc.assert(fc.property(choices(60, 20), (taken) => {
-      for (const table of withSampleRows(grow(taken)).tables) {
-        checks += table.checks.length * table.rows.length
-        for (const row of table.rows) {
-          for (const check of table.checks) expect(evaluate(check.condition, table, row)).not.toBe(false)
-          for (const column of table.columns) if (column.computed !== undefined) expect(row[column.id]).toBeUndefined()
+    fc.assert(
+      fc.property(choices(60, 20), (taken) => {
+        for (const table of withSampleRows(grow(taken)).tables) {
+          checks += table.checks.length * table.rows.length
+          for (const row of table.rows) {
+            for (const check of table.checks) expect(evaluate(check.condition, table, row)).not.toBe(false)
+            for (const column of table.columns)
+              if (column.computed !== undefined) expect(row[column.id]).toBeUndefined()
+          }
         }
-      }
-    }))
+      })
+    )
     expect(checks).toBeGreaterThan(20)
   })
 
   it('leave alone what has rows already', () => {
-    expect(withSampleRows(design).tables.map((table) => table.rows.length)).toEqual(design.tables.map((table) => table.rows.length))
+    expect(withSampleRows(design).tables.map((table) => table.rows.length)).toEqual(
+      design.tables.map((table) => table.rows.length)
+    )
   })
 })
 
 describe('INSERT', () => {
   it('puts parents first, also among rows of a table that refers to itself', () => {
     const note: Table = {
-      id: 't_note', name: 'note', uniques: [], checks: [], indexes: [], rowPolicies: [], primaryKey: { id: 'k_note', columns: ['c_id'] },
-      columns: [{ id: 'c_id', name: 'id', type: { kind: 'integer', size: 'normal' }, required: true }, { id: 'c_up', name: 'reply_to', type: { kind: 'integer', size: 'normal' }, required: false }],
-      foreignKeys: [{ id: 'f_up', table: 't_note', key: 'k_note', pairs: [{ column: 'c_up', refersTo: 'c_id' }], onDelete: 'CASCADE', onUpdate: 'CASCADE' }],
+      id: 't_note',
+      name: 'note',
+      uniques: [],
+      checks: [],
+      indexes: [],
+      rowPolicies: [],
+      primaryKey: { id: 'k_note', columns: ['c_id'] },
+      columns: [
+        { id: 'c_id', name: 'id', type: { kind: 'integer', size: 'normal' }, required: true },
+        { id: 'c_up', name: 'reply_to', type: { kind: 'integer', size: 'normal' }, required: false }
+      ],
+      foreignKeys: [
+        {
+          id: 'f_up',
+          table: 't_note',
+          key: 'k_note',
+          pairs: [{ column: 'c_up', refersTo: 'c_id' }],
+          onDelete: 'CASCADE',
+          onUpdate: 'CASCADE'
+        }
+      ],
       rows: [{ c_id: 3, c_up: 2 }, { c_id: 2, c_up: 1 }, { c_id: 1 }]
     }
     const replies: Design = { ...design, tables: [note] }
     const [insert] = insertRows(replies, DIALECTS.sqlite.catalog(replies).catalog, DIALECTS.sqlite)
     expect(insert?.sql.match(/\((\d), (\w+)\)/g)).toEqual(['(1, NULL)', '(2, 1)', '(3, 2)'])
-    const order = insertRows(design, DIALECTS.postgresql.catalog(design).catalog, DIALECTS.postgresql).map((statement) => /INSERT INTO (\w+)/.exec(statement.sql)?.[1]).filter(Boolean)
+    const order = insertRows(design, DIALECTS.postgresql.catalog(design).catalog, DIALECTS.postgresql)
+      .map((statement) => /INSERT INTO (\w+)/.exec(statement.sql)?.[1])
+      .filter(Boolean)
     expect(order.indexOf('patient')).toBeLessThan(order.indexOf('admission'))
     expect(order.indexOf('medicine')).toBeLessThan(order.indexOf('dose'))
   })
 
   it('counts rows that are missing and rows that should not be there, in whatever order', () => {
     const reason = need('t_reason')
-    const found = reason.rows.map((row) => ({ v0: `${String(row.c_reason_reason_code)} `, v1: row.c_reason_description }))
+    const found = reason.rows.map((row) => ({
+      v0: `${String(row.c_reason_reason_code)} `,
+      v1: row.c_reason_description
+    }))
     expect(compareRows(reason, [...found].reverse())).toEqual({ missing: 0, unexpected: 0 })
     expect(compareRows(reason, found.slice(1))).toEqual({ missing: 1, unexpected: 0 })
     expect(compareRows(reason, [...found, found[0] as never])).toEqual({ missing: 0, unexpected: 1 })
-    expect(compareRows(reason, found.map((row, at) => (at === 0 ? { ...row, v1: 'other' } : row)))).toEqual({ missing: 1, unexpected: 1 })
+    expect(
+      compareRows(
+        reason,
+        found.map((row, at) => (at === 0 ? { ...row, v1: 'other' } : row))
+      )
+    ).toEqual({ missing: 1, unexpected: 1 })
   })
 })
 
@@ -102,9 +159,14 @@ describe('a label', () => {
   it('is what a person would call the row, never a bare number where there is better', () => {
     expect(rowLabel(design, need('t_patient'), row('t_patient'))).toBe('Bramble')
     expect(rowLabel(design, need('t_admission'), row('t_admission', 1))).toBe('Bramble, 2026-05-03 07:40')
-    expect(rowLabel(design, need('t_dose'), row('t_dose', 3))).toBe('Bramble, 2026-05-03 07:40, 2026-05-03 07:40')
+    expect(rowLabel(design, need('t_dose'), row('t_dose', 3))).toBe(
+      'Bramble, 2026-05-03 07:40, 2026-05-03 07:40'
+    )
     expect(rowLabel(design, need('t_reason'), row('t_reason'))).toBe('Struck by a vehicle')
-    const bare: Table = { ...need('t_finder'), columns: [columnOf(need('t_finder'), 'c_finder_finder_id') as never] }
+    const bare: Table = {
+      ...need('t_finder'),
+      columns: [columnOf(need('t_finder'), 'c_finder_finder_id') as never]
+    }
     expect(rowLabel(design, bare, { c_finder_finder_id: 9 })).toBe('9')
   })
 })

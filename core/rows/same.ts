@@ -10,18 +10,29 @@ export function canonicalValue(value: unknown, type: Type): string | null {
   if (value === null || value === undefined) return null
   const text = String(value)
   switch (type.kind) {
-    case 'integer': return BigInt(/^-?\d+$/.test(text) ? text : Math.trunc(Number(text))).toString()
-    case 'decimal': return plainDecimal(text)
-    case 'float': return String(Number(text))
-    case 'boolean': return String(text === 'true' || text === 't' || text === '1')
-    case 'char': return text.replace(/ +$/, '')
-    case 'time': return text.slice(0, 8)
-    case 'timestamp': return text.replace('T', ' ').replace(/(?:\.0+)?(?:\+00(?::?00)?|Z)?$/, '')
+    case 'integer':
+      return BigInt(/^-?\d+$/.test(text) ? text : Math.trunc(Number(text))).toString()
+    case 'decimal':
+      return plainDecimal(text)
+    case 'float':
+      return String(Number(text))
+    case 'boolean':
+      return String(text === 'true' || text === 't' || text === '1')
+    case 'char':
+      return text.replace(/ +$/, '')
+    case 'time':
+      return text.slice(0, 8)
+    case 'timestamp':
+      return text.replace('T', ' ').replace(/(?:\.0+)?(?:\+00(?::?00)?|Z)?$/, '')
     case 'uuid':
-    case 'binary': return text.toLowerCase()
-    case 'interval': return String(intervalSeconds(text) ?? text)
-    case 'json': return canonicalJson(text)
-    default: return text
+    case 'binary':
+      return text.toLowerCase()
+    case 'interval':
+      return String(intervalSeconds(text) ?? text)
+    case 'json':
+      return canonicalJson(text)
+    default:
+      return text
   }
 }
 

@@ -15,7 +15,8 @@ const ROWS = 3
 export function withSampleRows(design: Design): Design {
   const rows = new Map<string, Row[]>(design.tables.map((table) => [table.id, table.rows]))
   const filled = new Set(design.tables.filter((table) => table.rows.length > 0).map((table) => table.id))
-  // Each round fills the tables whose parents have been filled or may be left out; the rounds are as many as the longest chain.
+  // Each round fills the tables whose parents have been filled or may be left out; the rounds are as many
+  // as the longest chain.
   for (let progress = true; progress;) {
     progress = false
     for (const table of design.tables) {
@@ -25,19 +26,34 @@ export function withSampleRows(design: Design): Design {
       progress = true
     }
   }
-  return { ...design, tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id)?.map(tidyRow) ?? [] })) }
+  return {
+    ...design,
+    tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id)?.map(tidyRow) ?? [] }))
+  }
 }
 
 function ready(table: Table, filled: ReadonlySet<string>): boolean {
-  return table.foreignKeys.every((foreignKey) => filled.has(foreignKey.table) || foreignKey.pairs.some((pair) => !columnOf(table, pair.column)?.required))
+  return table.foreignKeys.every(
+    (foreignKey) =>
+      filled.has(foreignKey.table) || foreignKey.pairs.some((pair) => !columnOf(table, pair.column)?.required)
+  )
 }
 
 function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[]>): Row[] {
   const made: Row[] = []
-  const keys = [...keysOf(table), ...table.indexes.filter((index) => index.unique).map((index) => ({ columns: index.columns.map(({ column }) => column) }))]
+  const keys = [
+    ...keysOf(table),
+    ...table.indexes
+      .filter((index) => index.unique)
+      .map((index) => ({ columns: index.columns.map(({ column }) => column) }))
+  ]
   for (let n = 0; n < ROWS * 4 && made.length < ROWS; n++) {
     const row: Row = {}
-    for (const column of table.columns.filter((each) => each.computed === undefined)) row[column.id] = column.required || column.default?.kind === 'generated' || n % 2 === 0 ? sampleValue(design, column, n) : null
+    for (const column of table.columns.filter((each) => each.computed === undefined))
+      row[column.id] =
+        column.required || column.default?.kind === 'generated' || n % 2 === 0
+          ? sampleValue(design, column, n)
+          : null
     const fits = table.foreignKeys.every((foreignKey) => {
       const parents = rows.get(tableOf(design, foreignKey.table)?.id ?? '') ?? []
       const parent = foreignKey.table === table.id ? undefined : parents[n % Math.max(parents.length, 1)]
@@ -48,7 +64,15 @@ function sampleRows(design: Design, table: Table, rows: ReadonlyMap<string, Row[
       }
       return true
     })
-    const doubled = keys.some((key) => made.some((other) => key.columns.every((id) => held(table, row, id) === undefined || (held(table, row, id) !== null && held(table, other, id) === held(table, row, id)))))
+    const doubled = keys.some((key) =>
+      made.some((other) =>
+        key.columns.every(
+          (id) =>
+            held(table, row, id) === undefined ||
+            (held(table, row, id) !== null && held(table, other, id) === held(table, row, id))
+        )
+      )
+    )
     if (fits && !doubled && meetsChecks(table, row) && computedFits(table, row)) made.push(row)
   }
   return made
@@ -69,20 +93,38 @@ function sampleValue(design: Design, column: Column, n: number): Value {
 function valueOf(type: Type, n: number, name: string): Value {
   const two = String((n % 28) + 1).padStart(2, '0')
   switch (type.kind) {
-    case 'integer': return n + 1
-    case 'decimal': return type.scale > 0 ? `${type.precision > type.scale ? n % 10 : 0}.${String((n % 9) + 1).padEnd(type.scale, '0')}` : String(n % 10)
-    case 'float': return n + 0.5
-    case 'boolean': return n % 2 === 0
-    case 'interval': return intervalText((n + 1) * 5400)
-    case 'native': return null
+    case 'integer':
+      return n + 1
+    case 'decimal':
+      return type.scale > 0
+        ? `${type.precision > type.scale ? n % 10 : 0}.${String((n % 9) + 1).padEnd(type.scale, '0')}`
+        : String(n % 10)
+    case 'float':
+      return n + 0.5
+    case 'boolean':
+      return n % 2 === 0
+    case 'interval':
+      return intervalText((n + 1) * 5400)
+    case 'native':
+      return null
     case 'enum':
     case 'text':
-    case 'char': return [...`${n + 1} ${name}`].slice(0, 'length' in type ? (type.length ?? 60) : 60).join('').trimEnd()
-    case 'date': return `2026-05-${two}`
-    case 'time': return `07:${two}:00`
-    case 'timestamp': return `2026-05-${two} 07:40:00`
-    case 'uuid': return `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`
-    case 'json': return `{"n":${n}}`
-    case 'binary': return `0${n % 10}`
+    case 'char':
+      return [...`${n + 1} ${name}`]
+        .slice(0, 'length' in type ? (type.length ?? 60) : 60)
+        .join('')
+        .trimEnd()
+    case 'date':
+      return `2026-05-${two}`
+    case 'time':
+      return `07:${two}:00`
+    case 'timestamp':
+      return `2026-05-${two} 07:40:00`
+    case 'uuid':
+      return `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`
+    case 'json':
+      return `{"n":${n}}`
+    case 'binary':
+      return `0${n % 10}`
   }
 }

@@ -8,43 +8,70 @@ import { canonicalValue } from './same.ts'
 /** How many rows go into one INSERT. */
 const ROWS_AT_ONCE = 200
 
-/** The statements that put the design's rows into its tables, parents first, and let generated numbers go on behind them. */
+/**
+ * The statements that put the design's rows into its tables, parents first, and let generated numbers go
+ * on behind them.
+ */
 export function insertRows(design: Design, catalog: Catalog, dialect: Provable): Statement[] {
-  const used = catalog.tables.map((target) => ({ ...target, foreignKeys: target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id)) }))
+  const used = catalog.tables.map((target) => ({
+    ...target,
+    foreignKeys: target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id))
+  }))
   return parentsFirst(used).flatMap((target) => {
     const table = tableOf(design, target.id)
     if (!table || table.rows.length === 0) return []
-    const columns = table.columns.filter((column) => column.computed === undefined && (column.default?.kind !== 'generated' || !isLeftToEngine(table, column)))
+    const columns = table.columns.filter(
+      (column) =>
+        column.computed === undefined &&
+        (column.default?.kind !== 'generated' || !isLeftToEngine(table, column))
+    )
     if (columns.length === 0) return []
     const names = columns.map((column) => dialect.quote(nameIn(target, column))).join(', ')
     const statements: Statement[] = []
     const rows = parentRowsFirst(table)
     const write = (row: Row, column: Column): string => {
       const value = row[column.id] ?? null
-      const filled = value === null && column.required && column.default ? dialect.default(column.default, column.type) : undefined
+      const filled =
+        value === null && column.required && column.default
+          ? dialect.default(column.default, column.type)
+          : undefined
       return filled ?? dialect.literal(value, column.type)
     }
     for (let at = 0; at < rows.length; at += ROWS_AT_ONCE) {
       const some = rows.slice(at, at + ROWS_AT_ONCE)
       const values = some.map((row) => `(${columns.map((column) => write(row, column)).join(', ')})`)
-      statements.push({ sql: `INSERT INTO ${dialect.quoteTable(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`, says: `put ${some.length} rows into ${sayTable(target.name)}` })
+      statements.push({
+        sql: `INSERT INTO ${dialect.quoteTable(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`,
+        says: `put ${some.length} rows into ${sayTable(target.name)}`
+      })
     }
     return [...statements, ...dialect.engine.afterRows(target)]
   })
 }
 
-/** True where at least one row refers to something by the foreign key: one that is empty throughout holds up no order. */
+/**
+ * True where at least one row refers to something by the foreign key: one that is empty throughout holds
+ * up no order.
+ */
 function isUsed(table: Table | undefined, foreignKey: string): boolean {
   const pairs = table?.foreignKeys.find((each) => each.id === foreignKey)?.pairs ?? []
   return table?.rows.some((row) => pairs.every((pair) => (row[pair.column] ?? null) !== null)) ?? false
 }
 
-const nameIn = (target: CatalogTable, column: Column): string => target.columns.find((each) => each.id === column.id)?.name ?? column.name
+const nameIn = (target: CatalogTable, column: Column): string =>
+  target.columns.find((each) => each.id === column.id)?.name ?? column.name
 
-/** True for what the engine says: a computed column, and a required one with a default in which some row says nothing. */
+/**
+ * True for what the engine says: a computed column, and a required one with a default in which some row
+ * says nothing.
+ */
 function isLeftToEngine(table: Table, column: Column): boolean {
   if (column.computed !== undefined) return true
-  return (column.required || column.default?.kind === 'generated') && column.default !== undefined && table.rows.some((row) => (row[column.id] ?? null) === null)
+  return (
+    (column.required || column.default?.kind === 'generated') &&
+    column.default !== undefined &&
+    table.rows.some((row) => (row[column.id] ?? null) === null)
+  )
 }
 
 /** Rows of a table that refers to itself, each after the one that it refers to where that can be. */
@@ -57,7 +84,9 @@ function parentRowsFirst(table: Table): readonly Row[] {
     if (done.has(row)) return
     done.add(row)
     for (const { pairs } of own) {
-      const parent = table.rows.find((each) => pairs.every((pair) => each[pair.refersTo] !== undefined && each[pair.refersTo] === row[pair.column]))
+      const parent = table.rows.find((each) =>
+        pairs.every((pair) => each[pair.refersTo] !== undefined && each[pair.refersTo] === row[pair.column])
+      )
       if (parent) visit(parent)
     }
     ordered.push(row)
@@ -68,15 +97,27 @@ function parentRowsFirst(table: Table): readonly Row[] {
 
 /** How a table's rows are read back: every column as text, in the order of the design's columns. */
 export function selectRows(table: Table, target: CatalogTable, dialect: Provable): string {
-  const columns = table.columns.map((column, at) => `${dialect.engine.selectText(nameIn(target, column), column.type)} AS v${at}`)
+  const columns = table.columns.map(
+    (column, at) => `${dialect.engine.selectText(nameIn(target, column), column.type)} AS v${at}`
+  )
   return `SELECT ${columns.join(', ')} FROM ${dialect.quoteTable(target.name)}`
 }
 
 /**
  * How a table's rows are read back with what a reference of theirs leads to: for each column of `table`, its
- * own or, where `from` names one, a column of the row referred to. `by`: the names of a reference's columns on both sides.
+ * own or, where `from` names one, a column of the row referred to. `by`: the names of a reference's
+ * columns on both sides.
  */
-export function selectReferred(table: Table, target: CatalogTable, referred: { target: CatalogTable; by: readonly { own: string; other: string }[]; from: ReadonlyMap<string, string> }, dialect: Provable): string {
+export function selectReferred(
+  table: Table,
+  target: CatalogTable,
+  referred: {
+    target: CatalogTable
+    by: readonly { own: string; other: string }[]
+    from: ReadonlyMap<string, string>
+  },
+  dialect: Provable
+): string {
   const q = dialect.quote
   const columns = table.columns.map((column) => {
     const other = referred.from.get(column.id)
@@ -87,10 +128,18 @@ export function selectReferred(table: Table, target: CatalogTable, referred: { t
   return `SELECT ${table.columns.map((column, at) => `${dialect.engine.selectText(column.id, column.type)} AS v${at}`).join(', ')} FROM (${joined}) AS joined`
 }
 
-/** Rows that are missing or too many, as counts: rows are compared as a whole, by all their values, in no order. */
-export function compareRows(table: Table, found: readonly Record<string, unknown>[]): { missing: number; unexpected: number } {
+/**
+ * Rows that are missing or too many, as counts: rows are compared as a whole, by all their values, in no
+ * order.
+ */
+export function compareRows(
+  table: Table,
+  found: readonly Record<string, unknown>[]
+): { missing: number; unexpected: number } {
   const say = (values: unknown[]): string => JSON.stringify(values)
-  const compared = table.columns.map((column, at) => ({ column, at })).filter(({ column }) => !isLeftToEngine(table, column))
+  const compared = table.columns
+    .map((column, at) => ({ column, at }))
+    .filter(({ column }) => !isLeftToEngine(table, column))
   const expected = new Map<string, number>()
   for (const row of table.rows) {
     const key = say(compared.map(({ column }) => canonicalValue(row[column.id], column.type)))
@@ -105,4 +154,3 @@ export function compareRows(table: Table, found: readonly Record<string, unknown
   }
   return { missing: [...expected.values()].reduce((sum, count) => sum + count, 0), unexpected }
 }
-

@@ -20,25 +20,54 @@ export type Expression =
   | { kind: 'case'; branches: { when: Expression; then: Expression }[]; otherwise: Expression | undefined }
 
 export const COMPARISONS = ['=', '<>', '<', '<=', '>', '>='] as const
-export type BinaryOperator = 'or' | 'and' | (typeof COMPARISONS)[number] | 'like' | 'not like' | '||' | '+' | '-' | '*' | '/' | '%'
+export type BinaryOperator =
+  'or' | 'and' | (typeof COMPARISONS)[number] | 'like' | 'not like' | '||' | '+' | '-' | '*' | '/' | '%'
 
 /** How tightly an operator binds; from loose to tight. */
 export const BINDS: Record<BinaryOperator | 'not' | 'test' | 'negative', number> = {
-  or: 1, and: 2, not: 3, '=': 4, '<>': 4, '<': 4, '<=': 4, '>': 4, '>=': 4, like: 4, 'not like': 4, test: 4, '||': 5, '+': 6, '-': 6, '*': 7, '/': 7, '%': 7, negative: 8
+  or: 1,
+  and: 2,
+  not: 3,
+  '=': 4,
+  '<>': 4,
+  '<': 4,
+  '<=': 4,
+  '>': 4,
+  '>=': 4,
+  like: 4,
+  'not like': 4,
+  test: 4,
+  '||': 5,
+  '+': 6,
+  '-': 6,
+  '*': 7,
+  '/': 7,
+  '%': 7,
+  negative: 8
 }
 
 /** The expressions that stand directly in one. */
 export function partsOf(expression: Expression): Expression[] {
   switch (expression.kind) {
-    case 'call': return expression.args
+    case 'call':
+      return expression.args
     case 'not':
     case 'negative':
-    case 'isNull': return [expression.of]
-    case 'binary': return [expression.left, expression.right]
-    case 'in': return [expression.of, ...expression.list]
-    case 'between': return [expression.of, expression.low, expression.high]
-    case 'case': return [...expression.branches.flatMap(({ when, then }) => [when, then]), ...(expression.otherwise ? [expression.otherwise] : [])]
-    default: return []
+    case 'isNull':
+      return [expression.of]
+    case 'binary':
+      return [expression.left, expression.right]
+    case 'in':
+      return [expression.of, ...expression.list]
+    case 'between':
+      return [expression.of, expression.low, expression.high]
+    case 'case':
+      return [
+        ...expression.branches.flatMap(({ when, then }) => [when, then]),
+        ...(expression.otherwise ? [expression.otherwise] : [])
+      ]
+    default:
+      return []
   }
 }
 
@@ -46,15 +75,31 @@ export function partsOf(expression: Expression): Expression[] {
 export function mapExpression(expression: Expression, change: (part: Expression) => Expression): Expression {
   const map = (part: Expression): Expression => mapExpression(part, change)
   switch (expression.kind) {
-    case 'call': return change({ ...expression, args: expression.args.map(map) })
+    case 'call':
+      return change({ ...expression, args: expression.args.map(map) })
     case 'not':
     case 'negative':
-    case 'isNull': return change({ ...expression, of: map(expression.of) })
-    case 'binary': return change({ ...expression, left: map(expression.left), right: map(expression.right) })
-    case 'in': return change({ ...expression, of: map(expression.of), list: expression.list.map(map) })
-    case 'between': return change({ ...expression, of: map(expression.of), low: map(expression.low), high: map(expression.high) })
-    case 'case': return change({ ...expression, branches: expression.branches.map(({ when, then }) => ({ when: map(when), then: map(then) })), otherwise: expression.otherwise && map(expression.otherwise) })
-    default: return change(expression)
+    case 'isNull':
+      return change({ ...expression, of: map(expression.of) })
+    case 'binary':
+      return change({ ...expression, left: map(expression.left), right: map(expression.right) })
+    case 'in':
+      return change({ ...expression, of: map(expression.of), list: expression.list.map(map) })
+    case 'between':
+      return change({
+        ...expression,
+        of: map(expression.of),
+        low: map(expression.low),
+        high: map(expression.high)
+      })
+    case 'case':
+      return change({
+        ...expression,
+        branches: expression.branches.map(({ when, then }) => ({ when: map(when), then: map(then) })),
+        otherwise: expression.otherwise && map(expression.otherwise)
+      })
+    default:
+      return change(expression)
   }
 }
 

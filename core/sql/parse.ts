@@ -4,7 +4,10 @@ import { tokens, type Spelling, type Token } from './lexer.ts'
 
 /** Why a text is not an expression, and where (characters from its start). */
 export class NotAnExpression extends Error {
-  constructor(message: string, readonly at: number) {
+  constructor(
+    message: string,
+    readonly at: number
+  ) {
     super(message)
   }
 }
@@ -13,7 +16,9 @@ export class NotAnExpression extends Error {
  * How an engine prints what it was given: casts, arrays for lists, and functions under other names.
  * With `printed`, what an engine adds is taken off again.
  */
-export interface ParseOptions { printed?: { spelling: Spelling; functions: Record<string, string> } }
+export interface ParseOptions {
+  printed?: { spelling: Spelling; functions: Record<string, string> }
+}
 
 /**
  * Reads an expression. Columns are named as they are (`weight_g`, `"two words"`) or, in what a design
@@ -27,10 +32,51 @@ export function parseExpression(text: string, options: ParseOptions = {}): Expre
   return found
 }
 
-const SYMBOLS: Record<string, BinaryOperator> = { '=': '=', '<>': '<>', '!=': '<>', '<': '<', '<=': '<=', '>': '>', '>=': '>=', '||': '||', '+': '+', '-': '-', '*': '*', '/': '/', '%': '%', '~~': 'like', '!~~': 'not like', AND: 'and', OR: 'or', LIKE: 'like' }
-const RESERVED = new Set(['AND', 'OR', 'NOT', 'IS', 'IN', 'BETWEEN', 'LIKE', 'CASE', 'WHEN', 'THEN', 'ELSE', 'END', 'NULL', 'TRUE', 'FALSE', 'SELECT', 'FROM'])
+const SYMBOLS: Record<string, BinaryOperator> = {
+  '=': '=',
+  '<>': '<>',
+  '!=': '<>',
+  '<': '<',
+  '<=': '<=',
+  '>': '>',
+  '>=': '>=',
+  '||': '||',
+  '+': '+',
+  '-': '-',
+  '*': '*',
+  '/': '/',
+  '%': '%',
+  '~~': 'like',
+  '!~~': 'not like',
+  AND: 'and',
+  OR: 'or',
+  LIKE: 'like'
+}
+const RESERVED = new Set([
+  'AND',
+  'OR',
+  'NOT',
+  'IS',
+  'IN',
+  'BETWEEN',
+  'LIKE',
+  'CASE',
+  'WHEN',
+  'THEN',
+  'ELSE',
+  'END',
+  'NULL',
+  'TRUE',
+  'FALSE',
+  'SELECT',
+  'FROM'
+])
 /** Written without parentheses in standard SQL. */
-const BARE: Record<string, string> = { CURRENT_USER: 'current_user', CURRENT_TIMESTAMP: 'now', CURRENT_DATE: 'today' }
+const BARE: Record<string, string> = {
+  CURRENT_USER: 'current_user',
+  CURRENT_TIMESTAMP: 'now',
+  CURRENT_DATE: 'today'
+}
 
 /** As much of a text as a message repeats (characters). */
 const some = (text: string): string => (text.length > 40 ? `${text.slice(0, 39)}…` : text)
@@ -41,7 +87,11 @@ class Parser {
   private readonly functions: Record<string, string>
   private readonly printed: boolean
 
-  constructor(private readonly all: Token[], private readonly length: number, options: ParseOptions) {
+  constructor(
+    private readonly all: Token[],
+    private readonly length: number,
+    options: ParseOptions
+  ) {
     this.printed = options.printed !== undefined
     this.functions = options.printed?.functions ?? {}
   }
@@ -65,7 +115,12 @@ class Parser {
   }
 
   private need(word: string, after: string): void {
-    if (!this.take(word)) this.fail(this.next ? `“${word}” is missing after ${after}, before “${some(this.next.text)}”.` : `“${word}” is missing at the end, after ${after}.`)
+    if (!this.take(word))
+      this.fail(
+        this.next
+          ? `“${word}” is missing after ${after}, before “${some(this.next.text)}”.`
+          : `“${word}” is missing at the end, after ${after}.`
+      )
   }
 
   end(): void {
@@ -82,7 +137,10 @@ class Parser {
         left = test
         continue
       }
-      const op = this.next && this.next.kind !== 'name' && this.next.kind !== 'string' ? SYMBOLS[this.next.word] : undefined
+      const op =
+        this.next && this.next.kind !== 'name' && this.next.kind !== 'string'
+          ? SYMBOLS[this.next.word]
+          : undefined
       if (!op || BINDS[op] <= level) break
       this.at++
       left = this.compare(op, left)
@@ -116,7 +174,8 @@ class Parser {
     this.need(open, 'the name')
     const list: Expression[] = []
     if (this.take(close)) return list
-    do list.push(this.expression(0)); while (this.take(','))
+    do list.push(this.expression(0))
+    while (this.take(','))
     this.need(close, 'the list')
     return list
   }
@@ -140,7 +199,8 @@ class Parser {
       this.need('AND', 'BETWEEN')
       return { kind: 'between', of, low, high: this.expression(BINDS.test), not }
     }
-    if (not && this.take('LIKE')) return { kind: 'binary', op: 'not like', left: of, right: this.expression(BINDS.like) }
+    if (not && this.take('LIKE'))
+      return { kind: 'binary', op: 'not like', left: of, right: this.expression(BINDS.like) }
     this.at = start
     return undefined
   }
@@ -148,7 +208,11 @@ class Parser {
   private first(): Expression {
     const token = this.next
     if (!token) this.fail('Something is missing at the end.')
-    if (this.take('NOT') || (this.printed && this.take('!'))) return { kind: 'not', of: this.expression(this.printed && token.text === '!' ? BINDS.negative : BINDS.not) }
+    if (this.take('NOT') || (this.printed && this.take('!')))
+      return {
+        kind: 'not',
+        of: this.expression(this.printed && token.text === '!' ? BINDS.negative : BINDS.not)
+      }
     if (this.take('-')) return negate(this.expression(BINDS.negative))
     if (this.take('+')) return this.expression(BINDS.negative)
     return this.casts(this.primary(token))
@@ -169,11 +233,16 @@ class Parser {
     if (this.take('CASE')) return this.cases()
     this.at++
     switch (token.kind) {
-      case 'number': return { kind: 'number', text: token.text }
-      case 'string': return { kind: 'text', value: token.text }
-      case 'name': return this.named(token)
-      case 'word': return this.word(token)
-      default: return this.fail(`“${some(token.text)}” cannot stand there.`, token.at)
+      case 'number':
+        return { kind: 'number', text: token.text }
+      case 'string':
+        return { kind: 'text', value: token.text }
+      case 'name':
+        return this.named(token)
+      case 'word':
+        return this.word(token)
+      default:
+        return this.fail(`“${some(token.text)}” cannot stand there.`, token.at)
     }
   }
 
@@ -184,11 +253,13 @@ class Parser {
   }
 
   private word(token: Token): Expression {
-    if (token.word === 'TRUE' || token.word === 'FALSE') return { kind: 'boolean', value: token.word === 'TRUE' }
+    if (token.word === 'TRUE' || token.word === 'FALSE')
+      return { kind: 'boolean', value: token.word === 'TRUE' }
     if (token.word === 'NULL') return { kind: 'null' }
     if (RESERVED.has(token.word)) this.fail(`“${some(token.text)}” cannot stand there.`, token.at)
     // MariaDB says before a string in which character set it is.
-    if (this.printed && token.text.startsWith('_') && this.next?.kind === 'string') return this.primary(this.next)
+    if (this.printed && token.text.startsWith('_') && this.next?.kind === 'string')
+      return this.primary(this.next)
     if (this.is('(')) return this.call(token)
     const bare = BARE[token.word]
     return bare ? { kind: 'call', name: bare, args: [] } : { kind: 'column', name: token.text }
@@ -196,9 +267,11 @@ class Parser {
 
   private call(token: Token): Expression {
     const said = token.text.toLowerCase()
-    const name = Object.hasOwn(this.functions, said) ? this.functions[said] as string : said
+    const name = Object.hasOwn(this.functions, said) ? (this.functions[said] as string) : said
     const args = this.list('(', ')')
-    return name === '||' ? args.reduce((left, right) => ({ kind: 'binary', op: '||', left, right })) : { kind: 'call', name, args }
+    return name === '||'
+      ? args.reduce((left, right) => ({ kind: 'binary', op: '||', left, right }))
+      : { kind: 'call', name, args }
   }
 
   private cases(): Expression {
@@ -219,15 +292,17 @@ class Parser {
     let found = of
     while (this.printed && this.take('::')) {
       const type: string[] = []
-      while (this.next?.kind === 'word' && !RESERVED.has(this.next.word)) type.push((this.all[this.at++] as Token).word)
+      while (this.next?.kind === 'word' && !RESERVED.has(this.next.word))
+        type.push((this.all[this.at++] as Token).word)
       if (this.next?.kind === 'name' && type.length === 0) this.at++
-      if (this.is('.') ) {
+      if (this.is('.')) {
         this.at += 2
       }
       if (this.is('(')) this.list('(', ')')
       while (['WITH', 'WITHOUT', 'TIME', 'ZONE'].includes(this.next?.word ?? '')) this.at++
       while (this.take('[')) this.need(']', 'a type')
-      if (found.kind === 'text' && /^(SMALLINT|INTEGER|BIGINT|NUMERIC|DOUBLE|REAL)/.test(type[0] ?? '')) found = negate({ kind: 'number', text: found.value.replace(/^-/, '') }, found.value.startsWith('-'))
+      if (found.kind === 'text' && /^(SMALLINT|INTEGER|BIGINT|NUMERIC|DOUBLE|REAL)/.test(type[0] ?? ''))
+        found = negate({ kind: 'number', text: found.value.replace(/^-/, '') }, found.value.startsWith('-'))
     }
     return found
   }

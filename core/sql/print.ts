@@ -1,7 +1,10 @@
 import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
 import { functionCalled } from './functions.ts'
 
-/** How a dialect says what the dialects say differently. Everything that comes out of here is quoted by the dialect. */
+/**
+ * How a dialect says what the dialects say differently. Everything that comes out of here is quoted by the
+ * dialect.
+ */
 export interface ExpressionWords {
   column(name: string): string
   text(value: string): string
@@ -12,8 +15,15 @@ export interface ExpressionWords {
   modulo?(left: string, right: string): string
   /** LIKE with a pattern that is known, where the dialect's own takes large letters for small ones. */
   like?(left: string, pattern: string, not: boolean): string
-  /** Where a truth value is no condition and a condition no value: whether the part is a truth value (a column, say), and what makes it a condition or a condition a value. */
-  truth?: { isValue(part: Expression): boolean; toCondition(value: string): string; toValue(condition: string): string }
+  /**
+   * Where a truth value is no condition and a condition no value: whether the part is a truth value (a
+   * column, say), and what makes it a condition or a condition a value.
+   */
+  truth?: {
+    isValue(part: Expression): boolean
+    toCondition(value: string): string
+    toValue(condition: string): string
+  }
 }
 
 /** Something that must not be written as SQL came to a writer: nothing that was judged holds any such. */
@@ -22,11 +32,24 @@ export class Unwritable extends Error {}
 const CONDITIONS = new Set(['or', 'and', '=', '<>', '<', '<=', '>', '>=', 'like', 'not like'])
 
 function isCondition(part: Expression): boolean {
-  return part.kind === 'not' || part.kind === 'isNull' || part.kind === 'in' || part.kind === 'between' || (part.kind === 'binary' && CONDITIONS.has(part.op))
+  return (
+    part.kind === 'not' ||
+    part.kind === 'isNull' ||
+    part.kind === 'in' ||
+    part.kind === 'between' ||
+    (part.kind === 'binary' && CONDITIONS.has(part.op))
+  )
 }
 
-/** An expression as text, with no more parentheses than it needs. `as` says what it stands for, where the dialect tells conditions from values. */
-export function printExpression(expression: Expression, words: ExpressionWords, as: 'condition' | 'value' = 'condition'): string {
+/**
+ * An expression as text, with no more parentheses than it needs. `as` says what it stands for, where the
+ * dialect tells conditions from values.
+ */
+export function printExpression(
+  expression: Expression,
+  words: ExpressionWords,
+  as: 'condition' | 'value' = 'condition'
+): string {
   return new Printer(words).in(expression, 0, as)
 }
 
@@ -35,7 +58,8 @@ class Printer {
 
   in(part: Expression, level: number, as: 'condition' | 'value'): string {
     const { truth } = this.words
-    if (truth && as === 'condition' && !isCondition(part) && truth.isValue(part)) return truth.toCondition(this.write(part, BINDS['=']))
+    if (truth && as === 'condition' && !isCondition(part) && truth.isValue(part))
+      return truth.toCondition(this.write(part, BINDS['=']))
     if (truth && as === 'value' && isCondition(part)) return truth.toValue(this.write(part, 0))
     return this.write(part, level)
   }
@@ -45,30 +69,74 @@ class Printer {
     const wrap = (binds: number, text: string): string => (binds <= level ? `(${text})` : text)
     const not = (on: boolean): string => (on ? 'NOT ' : '')
     switch (part.kind) {
-      case 'number': return number(part.text)
-      case 'text': return part.written ?? this.words.text(part.value)
-      case 'boolean': return this.words.boolean(part.value)
-      case 'null': return 'NULL'
-      case 'column': return this.words.column(part.name)
-      case 'call': return this.words.call(known(part.name), part.args.map((each) => value(each, 0)))
-      case 'not': return wrap(BINDS.not, `NOT ${this.in(part.of, BINDS.not, 'condition')}`)
+      case 'number':
+        return number(part.text)
+      case 'text':
+        return part.written ?? this.words.text(part.value)
+      case 'boolean':
+        return this.words.boolean(part.value)
+      case 'null':
+        return 'NULL'
+      case 'column':
+        return this.words.column(part.name)
+      case 'call':
+        return this.words.call(
+          known(part.name),
+          part.args.map((each) => value(each, 0))
+        )
+      case 'not':
+        return wrap(BINDS.not, `NOT ${this.in(part.of, BINDS.not, 'condition')}`)
       // A space, so that a minus before a minus never begins a comment.
-      case 'negative': return wrap(BINDS.negative, `-${part.of.kind === 'negative' ? ' ' : ''}${value(part.of, BINDS.negative - 1)}`)
-      case 'isNull': return wrap(BINDS.test, `${value(part.of, BINDS.test)} IS ${not(part.not)}NULL`)
-      case 'in': return wrap(BINDS.test, `${value(part.of, BINDS.test)} ${not(part.not)}IN (${part.list.map((each) => value(each, 0)).join(', ')})`)
-      case 'between': return wrap(BINDS.test, `${value(part.of, BINDS.test)} ${not(part.not)}BETWEEN ${value(part.low, BINDS.test)} AND ${value(part.high, BINDS.test)}`)
+      case 'negative':
+        return wrap(
+          BINDS.negative,
+          `-${part.of.kind === 'negative' ? ' ' : ''}${value(part.of, BINDS.negative - 1)}`
+        )
+      case 'isNull':
+        return wrap(BINDS.test, `${value(part.of, BINDS.test)} IS ${not(part.not)}NULL`)
+      case 'in':
+        return wrap(
+          BINDS.test,
+          `${value(part.of, BINDS.test)} ${not(part.not)}IN (${part.list.map((each) => value(each, 0)).join(', ')})`
+        )
+      case 'between':
+        return wrap(
+          BINDS.test,
+          `${value(part.of, BINDS.test)} ${not(part.not)}BETWEEN ${value(part.low, BINDS.test)} AND ${value(part.high, BINDS.test)}`
+        )
       case 'case': {
-        const branches = part.branches.map(({ when, then }) => `WHEN ${this.in(when, 0, 'condition')} THEN ${value(then, 0)}`)
+        const branches = part.branches.map(
+          ({ when, then }) => `WHEN ${this.in(when, 0, 'condition')} THEN ${value(then, 0)}`
+        )
         return `CASE ${branches.join(' ')}${part.otherwise ? ` ELSE ${value(part.otherwise, 0)}` : ''} END`
       }
       case 'binary': {
         const { op } = part
-        if (op === '||' && this.words.concat) return this.words.concat(value(part.left, 0), value(part.right, 0))
-        if (op === '%' && this.words.modulo) return this.words.modulo(value(part.left, BINDS['%'] - 1), value(part.right, BINDS['%']))
-        if ((op === 'like' || op === 'not like') && this.words.like && part.right.kind === 'text') return wrap(BINDS[op], this.words.like(value(part.left, BINDS[op]), part.right.value, op === 'not like'))
+        if (op === '||' && this.words.concat)
+          return this.words.concat(value(part.left, 0), value(part.right, 0))
+        if (op === '%' && this.words.modulo)
+          return this.words.modulo(value(part.left, BINDS['%'] - 1), value(part.right, BINDS['%']))
+        if ((op === 'like' || op === 'not like') && this.words.like && part.right.kind === 'text')
+          return wrap(
+            BINDS[op],
+            this.words.like(value(part.left, BINDS[op]), part.right.value, op === 'not like')
+          )
         const as = op === 'and' || op === 'or' ? 'condition' : 'value'
-        const [left, right] = op === '||' || op === '+' || op === '*' || op === 'and' || op === 'or' || op === '-' || op === '/' || op === '%' ? [BINDS[op] - 1, BINDS[op]] : [BINDS[op], BINDS[op]]
-        return wrap(BINDS[op], `${this.in(part.left, left, as)} ${op.toUpperCase()} ${this.in(part.right, right, as)}`)
+        const [left, right] =
+          op === '||' ||
+          op === '+' ||
+          op === '*' ||
+          op === 'and' ||
+          op === 'or' ||
+          op === '-' ||
+          op === '/' ||
+          op === '%'
+            ? [BINDS[op] - 1, BINDS[op]]
+            : [BINDS[op], BINDS[op]]
+        return wrap(
+          BINDS[op],
+          `${this.in(part.left, left, as)} ${op.toUpperCase()} ${this.in(part.right, right, as)}`
+        )
       }
     }
   }
@@ -95,10 +163,12 @@ export function plainWords(column: (name: string) => string): ExpressionWords {
   }
 }
 
-const WORDS = /^(?:and|or|not|is|in|between|like|case|when|then|else|end|null|true|false|select|from|current_user|current_timestamp|current_date)$/i
+const WORDS =
+  /^(?:and|or|not|is|in|between|like|case|when|then|else|end|null|true|false|select|from|current_user|current_timestamp|current_date)$/i
 
 /** A column's name in an expression, in double quotes unless it is a plain word. */
-export const plainName = (name: string): string => (/^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !WORDS.test(name) ? name : `"${name.replaceAll('"', '""')}"`)
+export const plainName = (name: string): string =>
+  /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) && !WORDS.test(name) ? name : `"${name.replaceAll('"', '""')}"`
 
 /**
  * One spelling for expressions that engines print differently and mean the same: between as two
@@ -110,25 +180,44 @@ export function meaning(expression: Expression): string {
 
 function said(part: Expression): string {
   switch (part.kind) {
-    case 'number': return plainNumber(part.text)
-    case 'text': return JSON.stringify(part.value.trimEnd())
-    case 'boolean': return part.value ? '1' : '0'
-    case 'null': return 'null'
-    case 'column': return `[${part.name}]`
-    case 'call': return `${part.name}(${part.args.map(said).join(',')})`
-    case 'not': return negated(part.of)
-    case 'negative': return part.of.kind === 'number' ? `-${said(part.of)}` : `-(${said(part.of)})`
-    case 'isNull': return part.not ? `not(null?(${said(part.of)}))` : `null?(${said(part.of)})`
+    case 'number':
+      return plainNumber(part.text)
+    case 'text':
+      return JSON.stringify(part.value.trimEnd())
+    case 'boolean':
+      return part.value ? '1' : '0'
+    case 'null':
+      return 'null'
+    case 'column':
+      return `[${part.name}]`
+    case 'call':
+      return `${part.name}(${part.args.map(said).join(',')})`
+    case 'not':
+      return negated(part.of)
+    case 'negative':
+      return part.of.kind === 'number' ? `-${said(part.of)}` : `-(${said(part.of)})`
+    case 'isNull':
+      return part.not ? `not(null?(${said(part.of)}))` : `null?(${said(part.of)})`
     case 'in': {
       const list = part.list.map(said)
-      const inside = list.length === 1 ? `(${said(part.of)}=${list[0] as string})` : `in(${said(part.of)};${list.join(',')})`
-      return part.not ? (list.length === 1 ? `(${said(part.of)}<>${list[0] as string})` : `not(${inside})`) : inside
+      const inside =
+        list.length === 1
+          ? `(${said(part.of)}=${list[0] as string})`
+          : `in(${said(part.of)};${list.join(',')})`
+      return part.not
+        ? list.length === 1
+          ? `(${said(part.of)}<>${list[0] as string})`
+          : `not(${inside})`
+        : inside
     }
     case 'between': {
       const [low, high] = [`(${said(part.of)}>=${said(part.low)})`, `(${said(part.of)}<=${said(part.high)})`]
-      return part.not ? `or((${said(part.of)}<${said(part.low)}),(${said(part.of)}>${said(part.high)}))` : `and(${low},${high})`
+      return part.not
+        ? `or((${said(part.of)}<${said(part.low)}),(${said(part.of)}>${said(part.high)}))`
+        : `and(${low},${high})`
     }
-    case 'case': return `case(${part.branches.map(({ when, then }) => `${said(when)}:${said(then)}`).join(';')};${part.otherwise && part.otherwise.kind !== 'null' ? said(part.otherwise) : ''})`
+    case 'case':
+      return `case(${part.branches.map(({ when, then }) => `${said(when)}:${said(then)}`).join(';')};${part.otherwise && part.otherwise.kind !== 'null' ? said(part.otherwise) : ''})`
     case 'binary': {
       if (part.op === 'and' || part.op === 'or') return `${part.op}(${chain(part, part.op).join(',')})`
       if (part.op === '||') return `||(${chain(part, '||').join(',')})`
@@ -138,26 +227,50 @@ function said(part: Expression): string {
   }
 }
 
-const OPPOSITE: Partial<Record<BinaryOperator, BinaryOperator>> = { '=': '<>', '<>': '=', '<': '>=', '>=': '<', '>': '<=', '<=': '>', like: 'not like', 'not like': 'like' }
+const OPPOSITE: Partial<Record<BinaryOperator, BinaryOperator>> = {
+  '=': '<>',
+  '<>': '=',
+  '<': '>=',
+  '>=': '<',
+  '>': '<=',
+  '<=': '>',
+  like: 'not like',
+  'not like': 'like'
+}
 
 /** A negation carried inwards as far as it goes, as some engines do; the same in three-valued logic. */
 function negated(part: Expression): string {
   if (part.kind === 'not') return said(part.of)
-  if (part.kind === 'isNull' || part.kind === 'in' || part.kind === 'between') return said({ ...part, not: !part.not })
+  if (part.kind === 'isNull' || part.kind === 'in' || part.kind === 'between')
+    return said({ ...part, not: !part.not })
   if (part.kind === 'binary') {
     const opposite = OPPOSITE[part.op]
     if (opposite) return said({ ...part, op: opposite })
-    if (part.op === 'and' || part.op === 'or') return said({ ...part, op: part.op === 'and' ? 'or' : 'and', left: { kind: 'not', of: part.left }, right: { kind: 'not', of: part.right } })
+    if (part.op === 'and' || part.op === 'or')
+      return said({
+        ...part,
+        op: part.op === 'and' ? 'or' : 'and',
+        left: { kind: 'not', of: part.left },
+        right: { kind: 'not', of: part.right }
+      })
   }
   return `not(${said(part)})`
 }
 
 /** The members of `a and b and c`, however they were grouped. */
 function chain(part: Expression, op: 'and' | 'or' | '||'): string[] {
-  if (part.kind === 'not' && part.of.kind === 'binary' && part.of.op === (op === 'and' ? 'or' : 'and') && op !== '||') return [...chain({ kind: 'not', of: part.of.left }, op), ...chain({ kind: 'not', of: part.of.right }, op)]
-  if (part.kind === 'between' && part.not && op === 'or') return [`(${said(part.of)}<${said(part.low)})`, `(${said(part.of)}>${said(part.high)})`]
+  if (
+    part.kind === 'not' &&
+    part.of.kind === 'binary' &&
+    part.of.op === (op === 'and' ? 'or' : 'and') &&
+    op !== '||'
+  )
+    return [...chain({ kind: 'not', of: part.of.left }, op), ...chain({ kind: 'not', of: part.of.right }, op)]
+  if (part.kind === 'between' && part.not && op === 'or')
+    return [`(${said(part.of)}<${said(part.low)})`, `(${said(part.of)}>${said(part.high)})`]
   if (part.kind === 'binary' && part.op === op) return [...chain(part.left, op), ...chain(part.right, op)]
-  if (op === 'and' && part.kind === 'between' && !part.not) return [`(${said(part.of)}>=${said(part.low)})`, `(${said(part.of)}<=${said(part.high)})`]
+  if (op === 'and' && part.kind === 'between' && !part.not)
+    return [`(${said(part.of)}>=${said(part.low)})`, `(${said(part.of)}<=${said(part.high)})`]
   return [said(part)]
 }
 

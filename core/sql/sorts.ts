@@ -2,14 +2,33 @@ import { COMPARISONS, type Expression } from './expression.ts'
 import { functionCalled, FUNCTIONS, type Sort } from './functions.ts'
 import { plainName } from './print.ts'
 
-/** What a column is, to an expression: its name for a person, its kind of value, and whether a literal text stands for one of its values. */
-export interface ColumnSort { name: string; sort: Sort; /** Why the text is no value of the column, or nothing. */ refuses(text: string): string | undefined }
+/**
+ * What a column is, to an expression: its name for a person, its kind of value, and whether a literal text
+ * stands for one of its values.
+ */
+export interface ColumnSort {
+  name: string
+  sort: Sort
+  /** Why the text is no value of the column, or nothing. */
+  refuses(text: string): string | undefined
+}
 
 /** Why an expression makes no sense, in words for a person. */
 export class MakesNoSense extends Error {}
 
 const KINDS: Record<Sort, string> = {
-  number: 'a number', text: 'a text', boolean: 'true or false', date: 'a date', time: 'a time', timestamp: 'a timestamp', interval: 'an interval', uuid: 'a uuid', json: 'JSON', binary: 'bytes', choice: 'one of a list', any: 'a value'
+  number: 'a number',
+  text: 'a text',
+  boolean: 'true or false',
+  date: 'a date',
+  time: 'a time',
+  timestamp: 'a timestamp',
+  interval: 'an interval',
+  uuid: 'a uuid',
+  json: 'JSON',
+  binary: 'bytes',
+  choice: 'one of a list',
+  any: 'a value'
 }
 
 /** Kinds whose values are written as a text between quotes. */
@@ -22,19 +41,36 @@ const NUMERIC = new Set(['+', '-', '*', '/', '%'])
  * @throws MakesNoSense where kinds do not go together or a name is not known.
  */
 export function sortOf(expression: Expression, column: (name: string) => ColumnSort | undefined): Sort {
-  const fail = (message: string): never => { throw new MakesNoSense(message) }
-  const need = (part: Expression): ColumnSort => (part.kind === 'column' ? column(part.name) : undefined) ?? fail(`There is no column called ${part.kind === 'column' ? plainName(part.name.slice(0, 140)) : '?'} here.`)
+  const fail = (message: string): never => {
+    throw new MakesNoSense(message)
+  }
+  const need = (part: Expression): ColumnSort =>
+    (part.kind === 'column' ? column(part.name) : undefined) ??
+    fail(
+      `There is no column called ${part.kind === 'column' ? plainName(part.name.slice(0, 140)) : '?'} here.`
+    )
 
   const want = (part: Expression, wanted: Sort): Sort => {
     const found = visit(part)
-    const readAs = found === 'any' || wanted === 'any' || (part.kind === 'text' && QUOTED.includes(wanted)) || (wanted === 'timestamp' && found === 'date')
-    if (found !== wanted && !readAs) fail(`${sayPart(part, column)} is ${KINDS[found]}, and ${KINDS[wanted]} is needed there.`)
+    const readAs =
+      found === 'any' ||
+      wanted === 'any' ||
+      (part.kind === 'text' && QUOTED.includes(wanted)) ||
+      (wanted === 'timestamp' && found === 'date')
+    if (found !== wanted && !readAs)
+      fail(`${sayPart(part, column)} is ${KINDS[found]}, and ${KINDS[wanted]} is needed there.`)
     return found
   }
 
-  /** Both sides of a comparison are of one kind; a text in quotes is a value of the column that it stands beside. */
+  /**
+   * Both sides of a comparison are of one kind; a text in quotes is a value of the column that it stands
+   * beside.
+   */
   const same = (left: Judged, right: Judged): void => {
-    for (const [typed, literal] of [[left.part, right.part], [right.part, left.part]] as const) {
+    for (const [typed, literal] of [
+      [left.part, right.part],
+      [right.part, left.part]
+    ] as const) {
       if (typed.kind !== 'column' || literal.kind !== 'text') continue
       const why = need(typed).refuses(literal.value)
       if (why) fail(`${why} So it cannot stand beside ${plainName(need(typed).name)}.`)
@@ -44,7 +80,9 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
     const quoted = ({ part }: Judged, other: Sort): boolean => part.kind === 'text' && QUOTED.includes(other)
     const moments = isMoment(a) && isMoment(b)
     if (a === b || a === 'any' || b === 'any' || quoted(left, b) || quoted(right, a) || moments) return
-    fail(`${sayPart(left.part, column)} is ${KINDS[a]} and ${sayPart(right.part, column)} is ${KINDS[b]}; they cannot be compared.`)
+    fail(
+      `${sayPart(left.part, column)} is ${KINDS[a]} and ${sayPart(right.part, column)} is ${KINDS[b]}; they cannot be compared.`
+    )
   }
 
   /** The one kind of several, or what they are, said, where they are not of one. */
@@ -60,14 +98,25 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
 
   const visit = (part: Expression): Sort => {
     switch (part.kind) {
-      case 'number': return 'number'
-      case 'text': return 'text'
-      case 'boolean': return 'boolean'
-      case 'null': return 'any'
-      case 'column': return need(part).sort
-      case 'not': want(part.of, 'boolean'); return 'boolean'
-      case 'negative': want(part.of, 'number'); return 'number'
-      case 'isNull': visit(part.of); return 'boolean'
+      case 'number':
+        return 'number'
+      case 'text':
+        return 'text'
+      case 'boolean':
+        return 'boolean'
+      case 'null':
+        return 'any'
+      case 'column':
+        return need(part).sort
+      case 'not':
+        want(part.of, 'boolean')
+        return 'boolean'
+      case 'negative':
+        want(part.of, 'number')
+        return 'number'
+      case 'isNull':
+        visit(part.of)
+        return 'boolean'
       case 'in': {
         const of = judge(part.of)
         for (const each of part.list) same(of, judge(each))
@@ -84,8 +133,10 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
         const given = [...part.branches.map(({ then }) => then), ...(part.otherwise ? [part.otherwise] : [])]
         return oneOf(given.map(visit), (one, other) => `CASE gives ${one} here and ${other} there.`)
       }
-      case 'call': return call(part.name, part.args)
-      case 'binary': return binary(part)
+      case 'call':
+        return call(part.name, part.args)
+      case 'binary':
+        return binary(part)
     }
   }
 
@@ -107,9 +158,15 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
 
   const call = (name: string, args: Expression[]): Sort => {
     const found = functionCalled(name)
-    if (!found) return fail(`There is no function ${name.slice(0, 40)}. There are: ${Object.keys(FUNCTIONS).join(', ')}.`)
+    if (!found)
+      return fail(
+        `There is no function ${name.slice(0, 40)}. There are: ${Object.keys(FUNCTIONS).join(', ')}.`
+      )
     const least = found.takes.length - found.optional
-    if (args.length < least || (args.length > found.takes.length && !found.many)) fail(`${name} takes ${least === found.takes.length ? least : `${least} or ${found.takes.length}`}${found.many ? ' or more' : ''} values, not ${args.length}.`)
+    if (args.length < least || (args.length > found.takes.length && !found.many))
+      fail(
+        `${name} takes ${least === found.takes.length ? least : `${least} or ${found.takes.length}`}${found.many ? ' or more' : ''} values, not ${args.length}.`
+      )
     const kinds = args.map((each, at) => want(each, found.takes[at] ?? 'any'))
     if (found.gives !== 'first') return found.gives
     return oneOf(kinds, (one, other) => `${name} needs values of one kind; there are ${one} and ${other}.`)
@@ -119,7 +176,10 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
 }
 
 /** A part of an expression with the kind of value that it has. */
-interface Judged { part: Expression; sort: Sort }
+interface Judged {
+  part: Expression
+  sort: Sort
+}
 
 const isMoment = (sort: Sort): boolean => sort === 'date' || sort === 'timestamp'
 

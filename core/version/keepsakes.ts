@@ -6,10 +6,23 @@ import { isLookedUp, reachesEveryRow } from './carries.ts'
 import { holdsAll } from './holds.ts'
 import type { Warning } from './warnings.ts'
 
-interface Keeping { after: Catalog; early: readonly Place[]; /** What the way back looks up, and need not keep. */ back: readonly LookUpStep[]; nameFor(table: string): string }
+interface Keeping {
+  after: Catalog
+  early: readonly Place[]
+  /** What the way back looks up, and need not keep. */
+  back: readonly LookUpStep[]
+  nameFor(table: string): string
+}
 
-/** What the way there keeps aside of what it drops or narrows, and what it must count early to find rows again by. */
-export function findKeepsakes(from: Design, to: Design, { after: catalog, early: first, back, nameFor }: Keeping): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
+/**
+ * What the way there keeps aside of what it drops or narrows, and what it must count early to find rows
+ * again by.
+ */
+export function findKeepsakes(
+  from: Design,
+  to: Design,
+  { after: catalog, early: first, back, nameFor }: Keeping
+): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early = [...first]
   const keepsakes: Keepsake[] = []
   const warnings: Warning[] = []
@@ -19,17 +32,32 @@ export function findKeepsakes(from: Design, to: Design, { after: catalog, early:
     if (table.external || after?.external) continue
     if (!after) {
       keepsakes.push({ name, table: table.id, key: [], columns: [] })
-      warnings.push({ table: table.id, message: `${table.name} is dropped. Its rows are kept in ${name}.`, effect: 'kept' })
+      warnings.push({
+        table: table.id,
+        message: `${table.name} is dropped. Its rows are kept in ${name}.`,
+        effect: 'kept'
+      })
       continue
     }
-    const columns = table === after ? [] : lossyColumns(table, after).filter((column) => !back.some((step) => isLookedUp([step], table, column.id) && reachesEveryRow(step, table)))
+    const columns =
+      table === after
+        ? []
+        : lossyColumns(table, after).filter(
+            (column) =>
+              !back.some((step) => isLookedUp([step], table, column.id) && reachesEveryRow(step, table))
+          )
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
     const key = lastingKey(table, after, columns) ?? (made && [made])
-    if (made && key?.includes(made) && !early.some((place) => place.column === made)) early.push({ table: table.id, column: made })
+    if (made && key?.includes(made) && !early.some((place) => place.column === made))
+      early.push({ table: table.id, column: made })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     if (!key) {
-      warnings.push({ table: table.id, message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`, effect: 'lost' })
+      warnings.push({
+        table: table.id,
+        message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`,
+        effect: 'lost'
+      })
       continue
     }
     keepsakes.push({ name, table: table.id, key, columns })
@@ -38,21 +66,49 @@ export function findKeepsakes(from: Design, to: Design, { after: catalog, early:
   return { keepsakes, warnings, early }
 }
 
-/** The columns that can be put back before anything is looked up: not those that are looked up themselves, nor those of a list of values, which may not be there yet. */
-export function keptColumns(from: Design, keepsakes: readonly Keepsake[], lookUps: readonly LookedUp[]): Set<string> {
+/**
+ * The columns that can be put back before anything is looked up: not those that are looked up themselves,
+ * nor those of a list of values, which may not be there yet.
+ */
+export function keptColumns(
+  from: Design,
+  keepsakes: readonly Keepsake[],
+  lookUps: readonly LookedUp[]
+): Set<string> {
   const own = new Set(lookUps.flatMap((each) => each.becomes.map((pair) => pair.column)))
-  return new Set(keepsakes.flatMap((keepsake) => keepsake.columns.filter(({ id, why }) => why === 'dropped' && !own.has(id) && tableOf(from, keepsake.table)?.columns.find((column) => column.id === id)?.type.kind !== 'enum').map(({ id }) => id)))
+  return new Set(
+    keepsakes.flatMap((keepsake) =>
+      keepsake.columns
+        .filter(
+          ({ id, why }) =>
+            why === 'dropped' &&
+            !own.has(id) &&
+            tableOf(from, keepsake.table)?.columns.find((column) => column.id === id)?.type.kind !== 'enum'
+        )
+        .map(({ id }) => id)
+    )
+  )
 }
 
-/** A new key that the engine counts: rows are found again by it when it is counted before anything is kept. */
+/**
+ * A new key that the engine counts: rows are found again by it when it is counted before anything is kept.
+ */
 function countedKey(before: Table, after: Table, catalog: Catalog): string | undefined {
-  const generated = catalog.tables.find((each) => each.id === after.id)?.columns.filter((column) => column.generated && !columnOf(before, column.id)) ?? []
-  return generated.find((column) => keysOf(after).some((key) => key.columns.length === 1 && key.columns[0] === column.id))?.id
+  const generated =
+    catalog.tables
+      .find((each) => each.id === after.id)
+      ?.columns.filter((column) => column.generated && !columnOf(before, column.id)) ?? []
+  return generated.find((column) =>
+    keysOf(after).some((key) => key.columns.length === 1 && key.columns[0] === column.id)
+  )?.id
 }
 
 /** The columns of a key by which a row can be found again on the other side of the change. */
 function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): string[] | undefined {
-  const lasts = (id: string): boolean => columnOf(before, id)?.required === true && columnOf(after, id) !== undefined && !lossy.some((column) => column.id === id)
+  const lasts = (id: string): boolean =>
+    columnOf(before, id)?.required === true &&
+    columnOf(after, id) !== undefined &&
+    !lossy.some((column) => column.id === id)
   return keysOf(before).find((key) => key.columns.every(lasts))?.columns
 }
 
@@ -63,6 +119,8 @@ function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
     const now = columnOf(after, column.id)
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
     const filled = !column.required && now.required && now.default !== undefined
-    return holdsAll(column.type, now.type) && !filled && now.computed === undefined ? [] : [{ id: column.id, name: column.name, why: 'narrowed' }]
+    return holdsAll(column.type, now.type) && !filled && now.computed === undefined
+      ? []
+      : [{ id: column.id, name: column.name, why: 'narrowed' }]
   })
 }

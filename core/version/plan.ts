@@ -12,7 +12,10 @@ import { carriedIn, losses, newlyHeld, unconvertible, unfillable, type Warning }
 export interface MigrationPlan {
   up: Statement[]
   down: Statement[]
-  /** What the up step keeps so that the down step can restore it. They stay until the down step, or a person, drops them. */
+  /**
+   * What the up step keeps so that the down step can restore it. They stay until the down step, or a
+   * person, drops them.
+   */
   keepsakes: Keepsake[]
   warnings: { up: Warning[]; down: Warning[] }
   remarks: Remark[]
@@ -31,19 +34,57 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   const there = carriesBetween(from, to, lookUps.there, after.catalog)
   const keep = (back: readonly LookUpStep[]): ReturnType<typeof findKeepsakes> => {
     const names = new NameGiver(dialect.facts.nameLimit)
-    return findKeepsakes(from, to, { after: after.catalog, early: there.early, back, nameFor: (table) => names.give(`keepsake_${table}_${tail}`) })
+    return findKeepsakes(from, to, {
+      after: after.catalog,
+      early: there.early,
+      back,
+      nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
+    })
   }
-  const back = carriesBetween(to, from, lookUps.back, before.catalog, keptColumns(from, keep([]).keepsakes, lookUps.back))
+  const back = carriesBetween(
+    to,
+    from,
+    lookUps.back,
+    before.catalog,
+    keptColumns(from, keep([]).keepsakes, lookUps.back)
+  )
   const { keepsakes, warnings, early } = keep(back.lookUps)
-  const up = dialect.migrate({ from: before.catalog, to: after.catalog, keep: keepsakes, restore: [], carries: there.rows, lookUps: there.lookUps, early })
-  const down = dialect.migrate({ from: after.catalog, to: before.catalog, keep: [], restore: keepsakes, carries: [], lookUps: back.lookUps, early: back.early })
+  const up = dialect.migrate({
+    from: before.catalog,
+    to: after.catalog,
+    keep: keepsakes,
+    restore: [],
+    carries: there.rows,
+    lookUps: there.lookUps,
+    early
+  })
+  const down = dialect.migrate({
+    from: after.catalog,
+    to: before.catalog,
+    keep: [],
+    restore: keepsakes,
+    carries: [],
+    lookUps: back.lookUps,
+    early: back.early
+  })
   return {
     up,
     down,
     keepsakes,
     warnings: {
-      up: [...warnings, ...unconvertible(from, to), ...unfillable(from, to, after.catalog, there.lookUps), ...newlyHeld(from, to, there.lookUps), ...carriedIn(from, to, there, after.catalog)],
-      down: [...losses(to, from, back.lookUps), ...unconvertible(to, from), ...unfillable(to, from, before.catalog, back.lookUps, keepsakes), ...newlyHeld(to, from, back.lookUps)]
+      up: [
+        ...warnings,
+        ...unconvertible(from, to),
+        ...unfillable(from, to, after.catalog, there.lookUps),
+        ...newlyHeld(from, to, there.lookUps),
+        ...carriedIn(from, to, there, after.catalog)
+      ],
+      down: [
+        ...losses(to, from, back.lookUps),
+        ...unconvertible(to, from),
+        ...unfillable(to, from, before.catalog, back.lookUps, keepsakes),
+        ...newlyHeld(to, from, back.lookUps)
+      ]
     },
     remarks: after.remarks
   }

@@ -1,7 +1,15 @@
 import { columnOf, sameSet, tableOf } from '../design/lookup.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
-import { bareTable, compareCatalogs, type Catalog, type CatalogKey, type CatalogTable, type Difference, type Statement } from '../dialect/catalog.ts'
+import {
+  bareTable,
+  compareCatalogs,
+  type Catalog,
+  type CatalogKey,
+  type CatalogTable,
+  type Difference,
+  type Statement
+} from '../dialect/catalog.ts'
 import type { DialectName, Query } from '../dialect/dialect.ts'
 import type { Migrating, Provable } from '../dialect/index.ts'
 import { compareRows, insertRows, selectReferred, selectRows } from '../rows/statements.ts'
@@ -21,15 +29,31 @@ export interface ProofStep {
   error?: { message: string; sql: string }
 }
 
-export interface Proof { engine: DialectName; steps: ProofStep[]; good: boolean; cancelled: boolean }
+export interface Proof {
+  engine: DialectName
+  steps: ProofStep[]
+  good: boolean
+  cancelled: boolean
+}
 
 /** Told of every change of a proof as it runs. */
 export type Report = (proof: Proof) => void
 
-export interface ProofOptions { report?: Report; signal?: { readonly aborted: boolean } }
+export interface ProofOptions {
+  report?: Report
+  signal?: { readonly aborted: boolean }
+}
 
-/** A proof that the design's SQL runs on the engine, its catalog reads back as the design, and its rows go in. The engine's current schema is emptied first. */
-export function proveDesign(design: Design, dialect: Provable, query: Query, options: ProofOptions = {}): Promise<Proof> {
+/**
+ * A proof that the design's SQL runs on the engine, its catalog reads back as the design, and its rows go
+ * in. The engine's current schema is emptied first.
+ */
+export function proveDesign(
+  design: Design,
+  dialect: Provable,
+  query: Query,
+  options: ProofOptions = {}
+): Promise<Proof> {
   const filled = withSampleRows(design)
   const { catalog } = dialect.catalog(filled)
   const others = standIns([catalog], dialect)
@@ -37,7 +61,10 @@ export function proveDesign(design: Design, dialect: Provable, query: Query, opt
     ...others.steps,
     { name: 'make the tables', run: (step) => step.execute(dialect.create(others.without(catalog))) },
     { name: 'read them back', run: (step) => step.compare(catalog, true) },
-    { name: `put ${countRows(filled)} rows in`, run: (step) => step.execute(insertRows(filled, catalog, dialect)) },
+    {
+      name: `put ${countRows(filled)} rows in`,
+      run: (step) => step.execute(insertRows(filled, catalog, dialect))
+    },
     { name: 'read the rows back', run: (step) => step.rows(filled, catalog) }
   ])
 }
@@ -46,7 +73,13 @@ export function proveDesign(design: Design, dialect: Provable, query: Query, opt
  * A proof that a migration does what it says: the state before with rows, up, compared with the state
  * after; down, compared with the state before, rows and all; and up once more.
  */
-export function proveMigration(from: Design, to: Design, dialect: Migrating, query: Query, options: ProofOptions & { names?: { from: string; to: string } } = {}): Promise<Proof> {
+export function proveMigration(
+  from: Design,
+  to: Design,
+  dialect: Migrating,
+  query: Query,
+  options: ProofOptions & { names?: { from: string; to: string } } = {}
+): Promise<Proof> {
   const filled = withSampleRows(from)
   const plan = planMigration(filled, to, dialect)
   const { catalog: before } = dialect.catalog(filled)
@@ -54,67 +87,126 @@ export function proveMigration(from: Design, to: Design, dialect: Migrating, que
   const { from: old = 'the state before', to: fresh = 'the state after' } = options.names ?? {}
   const kept = plan.keepsakes.map((keepsake) => keepsake.name)
   const stands = standIns([before, after], dialect)
-  const others = [...before.tables, ...after.tables].filter((table) => table.external).map((table) => table.name)
+  const others = [...before.tables, ...after.tables]
+    .filter((table) => table.external)
+    .map((table) => table.name)
   const order = dialect.engine.ordersColumns
   return new Run(dialect, query, options).all([
     ...stands.steps,
-    { name: `make ${old} with ${countRows(filled)} rows`, run: async (step) => {
-      await step.execute([...dialect.create(stands.without(before)), ...insertRows(filled, before, dialect)])
-    } },
+    {
+      name: `make ${old} with ${countRows(filled)} rows`,
+      run: async (step) => {
+        await step.execute([
+          ...dialect.create(stands.without(before)),
+          ...insertRows(filled, before, dialect)
+        ])
+      }
+    },
     { name: 'up', run: (step) => step.execute(plan.up) },
     { name: `compare with ${fresh}`, run: (step) => step.compare(after, order, [...kept, ...others]) },
     { name: 'look for the rows', run: (step) => step.survivors(filled, to, after) },
     { name: 'down', run: (step) => step.execute(plan.down) },
     { name: `compare with ${old}`, run: (step) => step.compare(before, order, others) },
     { name: 'look for the rows again', run: (step) => step.rows(filled, before) },
-    { name: 'up once more', run: async (step) => {
-      await step.execute(plan.up)
-      await step.compare(after, order, [...kept, ...others])
-    } }
+    {
+      name: 'up once more',
+      run: async (step) => {
+        await step.execute(plan.up)
+        await step.compare(after, order, [...kept, ...others])
+      }
+    }
   ])
 }
 
-/** What another system would have: its tables, made up for the proof, and the roles that row policies speak of. */
-function standIns(catalogs: readonly Catalog[], dialect: Provable): { steps: StepPlan[]; /** What is left to make. */ without(catalog: Catalog): Catalog } {
+/**
+ * What another system would have: its tables, made up for the proof, and the roles that row policies speak
+ * of.
+ */
+function standIns(
+  catalogs: readonly Catalog[],
+  dialect: Provable
+): { steps: StepPlan[]; /** What is left to make. */ without(catalog: Catalog): Catalog } {
   // A table that changes hands is made once, by whoever has it at first.
   const first = new Map<string, CatalogTable>()
-  for (const table of catalogs.flatMap((catalog) => catalog.tables)) if (!first.has(table.id)) first.set(table.id, table)
+  for (const table of catalogs.flatMap((catalog) => catalog.tables))
+    if (!first.has(table.id)) first.set(table.id, table)
   const external = new Map([...first].filter(([, table]) => table.external))
-  const roles = [...new Set(catalogs.flatMap((catalog) => catalog.tables.flatMap((table) => table.rowPolicies.flatMap((policy) => policy.role ?? []))))]
+  const roles = [
+    ...new Set(
+      catalogs.flatMap((catalog) =>
+        catalog.tables.flatMap((table) => table.rowPolicies.flatMap((policy) => policy.role ?? []))
+      )
+    )
+  ]
   const tables = [...external.values()].map((table) => standIn(table, catalogs))
-  const enums = catalogs[0]?.enums.filter((list) => tables.some((table) => table.columns.some((column) => column.type === dialect.quote(list.name)))) ?? []
-  const without = (catalog: Catalog): Catalog => ({ ...catalog, enums: catalog.enums.filter((list) => !enums.includes(list)) })
+  const enums =
+    catalogs[0]?.enums.filter((list) =>
+      tables.some((table) => table.columns.some((column) => column.type === dialect.quote(list.name)))
+    ) ?? []
+  const without = (catalog: Catalog): Catalog => ({
+    ...catalog,
+    enums: catalog.enums.filter((list) => !enums.includes(list))
+  })
   if (external.size === 0 && roles.length === 0) return { steps: [], without }
-  const steps = [{
-    name: 'make stand-ins for what other systems have',
-    run: async (step: StepRun) => {
-      for (const role of roles) await step.ensure(`CREATE ROLE ${dialect.quote(role)}`)
-      await step.execute(dialect.create({ schemas: [...new Set(catalogs.flatMap((catalog) => catalog.schemas))], enums, tables }))
+  const steps = [
+    {
+      name: 'make stand-ins for what other systems have',
+      run: async (step: StepRun) => {
+        for (const role of roles) await step.ensure(`CREATE ROLE ${dialect.quote(role)}`)
+        await step.execute(
+          dialect.create({
+            schemas: [...new Set(catalogs.flatMap((catalog) => catalog.schemas))],
+            enums,
+            tables
+          })
+        )
+      }
     }
-  }]
+  ]
   return { steps, without }
 }
 
 /** Of another system's table what the design's own lean on: its columns, and the keys that they refer by. */
 function standIn(table: CatalogTable, catalogs: readonly Catalog[]): CatalogTable {
-  const references = catalogs.flatMap((catalog) => catalog.tables.flatMap((each) => each.foreignKeys.filter((key) => !each.external && key.table === table.name)))
+  const references = catalogs.flatMap((catalog) =>
+    catalog.tables.flatMap((each) =>
+      each.foreignKeys.filter((key) => !each.external && key.table === table.name)
+    )
+  )
   const isUsed = (key: CatalogKey): boolean => references.some((each) => sameSet(each.refersTo, key.columns))
   // Its rows come with their numbers: nothing is counted, for which some engines would need a key.
   const columns = table.columns.map((column) => ({ ...column, generated: false }))
-  return { ...bareTable(table.id, table.name), columns, primaryKey: table.primaryKey && isUsed(table.primaryKey) ? table.primaryKey : undefined, uniques: table.uniques.filter(isUsed) }
+  return {
+    ...bareTable(table.id, table.name),
+    columns,
+    primaryKey: table.primaryKey && isUsed(table.primaryKey) ? table.primaryKey : undefined,
+    uniques: table.uniques.filter(isUsed)
+  }
 }
 
 const countRows = (design: Design): number => design.tables.reduce((sum, table) => sum + table.rows.length, 0)
 
 class Cancelled extends Error {}
 
-interface StepPlan { name: string; run(step: StepRun): Promise<void> }
+interface StepPlan {
+  name: string
+  run(step: StepRun): Promise<void>
+}
 
 class Run {
-  constructor(readonly dialect: Provable, private readonly query: Query, private readonly options: ProofOptions) {}
+  constructor(
+    readonly dialect: Provable,
+    private readonly query: Query,
+    private readonly options: ProofOptions
+  ) {}
 
   async all(plans: StepPlan[]): Promise<Proof> {
-    const proof: Proof = { engine: this.dialect.name, good: false, cancelled: false, steps: plans.map(({ name }) => ({ name, state: 'waiting', done: 0, of: 0, differences: [] })) }
+    const proof: Proof = {
+      engine: this.dialect.name,
+      good: false,
+      cancelled: false,
+      steps: plans.map(({ name }) => ({ name, state: 'waiting', done: 0, of: 0, differences: [] }))
+    }
     const report = (): void => this.options.report?.(structuredClone(proof))
     try {
       await this.dialect.engine.reset(this.query)
@@ -135,7 +227,11 @@ class Run {
       } catch (error) {
         step.state = error instanceof Cancelled ? 'cancelled' : 'failed'
         if (error instanceof Cancelled) proof.cancelled = true
-        else step.error = error instanceof StatementFailed ? { message: error.message, sql: error.sql } : { message: sayError(error), sql: '' }
+        else
+          step.error =
+            error instanceof StatementFailed
+              ? { message: error.message, sql: error.sql }
+              : { message: sayError(error), sql: '' }
       }
       report()
       if (step.state !== 'good') return proof
@@ -147,7 +243,10 @@ class Run {
 }
 
 class StatementFailed extends Error {
-  constructor(message: string, readonly sql: string) {
+  constructor(
+    message: string,
+    readonly sql: string
+  ) {
     super(message)
   }
 }
@@ -155,7 +254,13 @@ class StatementFailed extends Error {
 const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
 
 class StepRun {
-  constructor(private readonly step: ProofStep, private readonly dialect: Provable, private readonly query: Query, private readonly report: () => void, private readonly signal: ProofOptions['signal']) {}
+  constructor(
+    private readonly step: ProofStep,
+    private readonly dialect: Provable,
+    private readonly query: Query,
+    private readonly report: () => void,
+    private readonly signal: ProofOptions['signal']
+  ) {}
 
   async execute(statements: readonly Statement[]): Promise<void> {
     this.step.of += statements.length
@@ -179,10 +284,24 @@ class StepRun {
   /** `besides`: tables that may be there as well. */
   async compare(expected: Catalog, columnOrder: boolean, besides: readonly string[] = []): Promise<void> {
     const found = await this.dialect.engine.read(this.query)
-    const strangers = new Set([...besides, ...expected.tables.filter((table) => table.external).map((table) => table.name)])
-    const own = (catalog: Catalog): Catalog => ({ ...catalog, tables: catalog.tables.filter((table) => !strangers.has(table.name)) })
+    const strangers = new Set([
+      ...besides,
+      ...expected.tables.filter((table) => table.external).map((table) => table.name)
+    ])
+    const own = (catalog: Catalog): Catalog => ({
+      ...catalog,
+      tables: catalog.tables.filter((table) => !strangers.has(table.name))
+    })
     const { oneDefault, oneExpression, asPrinted } = this.dialect.engine
-    this.step.differences.push(...compareCatalogs(own(expected), own(found), { columnOrder, notes: this.dialect.facts.comments, oneDefault, oneExpression, ...(asPrinted && { asPrinted }) }))
+    this.step.differences.push(
+      ...compareCatalogs(own(expected), own(found), {
+        columnOrder,
+        notes: this.dialect.facts.comments,
+        oneDefault,
+        oneExpression,
+        ...(asPrinted && { asPrinted })
+      })
+    )
   }
 
   /** Every row of the design, and no other. */
@@ -190,51 +309,113 @@ class StepRun {
     for (const table of design.tables) await this.compareTable(table, table, catalog, true)
   }
 
-  /** After the up step: every row of a table that stays, by the columns that stay as they were; and every carried row. */
+  /**
+   * After the up step: every row of a table that stays, by the columns that stay as they were; and every
+   * carried row.
+   */
   async survivors(from: Design, to: Design, catalog: Catalog): Promise<void> {
     for (const before of from.tables) {
       const after = tableOf(to, before.id)
-      if (after && after.external === before.external) await this.compareTable(before, { ...before, columns: survivingColumns(before, after) }, catalog, true)
+      if (after && after.external === before.external)
+        await this.compareTable(
+          before,
+          { ...before, columns: survivingColumns(before, after) },
+          catalog,
+          true
+        )
     }
-    for (const { table, referred, was, becomes } of lookUpsSince(from, to).there) await this.lookedUp({ table, referred, was, becomes }, from, to, catalog)
+    for (const { table, referred, was, becomes } of lookUpsSince(from, to).there)
+      await this.lookedUp({ table, referred, was, becomes }, from, to, catalog)
     for (const carry of to.carries) {
       if (!('source' in carry)) continue
       const source = tableOf(from, carry.source)
       const target = tableOf(to, carry.target)
       if (!source || !target || tableOf(from, carry.target)) continue
-      const rows = source.rows.filter((row) => carry.where.every((id) => (row[id] ?? null) !== null))
-        .map((row) => Object.fromEntries(carry.columns.map((each) => [each.to, 'from' in each ? (row[each.from] ?? null) : each.value])))
+      const rows = source.rows
+        .filter((row) => carry.where.every((id) => (row[id] ?? null) !== null))
+        .map((row) =>
+          Object.fromEntries(
+            carry.columns.map((each) => [each.to, 'from' in each ? (row[each.from] ?? null) : each.value])
+          )
+        )
       // What was looked up on the way is told from the table that it comes from.
-      const columns = target.columns.filter((column) => carry.columns.some((each) => each.to === column.id && !('from' in each && !columnOf(source, each.from))))
+      const columns = target.columns.filter((column) =>
+        carry.columns.some(
+          (each) => each.to === column.id && !('from' in each && !columnOf(source, each.from))
+        )
+      )
       await this.compareTable(target, { ...target, columns, rows }, catalog, false)
     }
   }
 
   /** Every row refers by the new columns to what it referred to by the old, wherever both can be told. */
   private async lookedUp(step: LookUpStep, from: Design, to: Design, catalog: Catalog): Promise<void> {
-    const [before, after, other] = [tableOf(from, step.table), tableOf(to, step.table), tableOf(from, step.referred)]
-    const [target, referred] = [step.table, step.referred].map((id) => catalog.tables.find((each) => each.id === id))
+    const [before, after, other] = [
+      tableOf(from, step.table),
+      tableOf(to, step.table),
+      tableOf(from, step.referred)
+    ]
+    const [target, referred] = [step.table, step.referred].map((id) =>
+      catalog.tables.find((each) => each.id === id)
+    )
     if (!before || !after || !other || !target || !referred) return
-    const nameOf = (table: CatalogTable, id: string): string | undefined => table.columns.find((column) => column.id === id)?.name
+    const nameOf = (table: CatalogTable, id: string): string | undefined =>
+      table.columns.find((column) => column.id === id)?.name
     const by = step.becomes.flatMap((pair) => {
       const [own, theirs] = [nameOf(target, pair.column), nameOf(referred, pair.refersTo)]
       return own !== undefined && theirs !== undefined ? [{ own, other: theirs }] : []
     })
-    const stays = new Set(survivingColumns(other, tableOf(to, step.referred) ?? other).map((column) => column.id))
-    const led = new Map(step.was.flatMap((pair): [string, string][] => (columnOf(before, pair.column) && stays.has(pair.refersTo) ? [[pair.column, nameOf(referred, pair.refersTo) as string]] : [])))
+    const stays = new Set(
+      survivingColumns(other, tableOf(to, step.referred) ?? other).map((column) => column.id)
+    )
+    const led = new Map(
+      step.was.flatMap((pair): [string, string][] =>
+        columnOf(before, pair.column) && stays.has(pair.refersTo)
+          ? [[pair.column, nameOf(referred, pair.refersTo) as string]]
+          : []
+      )
+    )
     if (by.length < step.becomes.length || led.size < step.was.length) return
-    const columns = before.columns.filter((column) => led.has(column.id) || survivingColumns(before, after).includes(column))
-    await this.compareTable(before, { ...before, columns }, catalog, true, selectReferred({ ...before, columns }, target, { target: referred, by, from: led }, this.dialect))
+    const columns = before.columns.filter(
+      (column) => led.has(column.id) || survivingColumns(before, after).includes(column)
+    )
+    await this.compareTable(
+      before,
+      { ...before, columns },
+      catalog,
+      true,
+      selectReferred({ ...before, columns }, target, { target: referred, by, from: led }, this.dialect)
+    )
   }
 
-  private async compareTable(named: Table, table: Table, catalog: Catalog, exact: boolean, select?: string): Promise<void> {
+  private async compareTable(
+    named: Table,
+    table: Table,
+    catalog: Catalog,
+    exact: boolean,
+    select?: string
+  ): Promise<void> {
     if (this.signal?.aborted) throw new Cancelled()
     const target = catalog.tables.find((each) => each.id === table.id)
     if (!target) return
-    const found = table.columns.length > 0 ? await this.query(select ?? selectRows(table, target, this.dialect)) : []
-    const { missing, unexpected } = table.columns.length > 0 ? compareRows(table, found) : { missing: 0, unexpected: 0 }
-    if (missing > 0) this.step.differences.push({ table: named.name, what: 'rows', expected: `${table.rows.length}`, found: `${missing} of them missing or changed` })
-    if (exact && unexpected > 0) this.step.differences.push({ table: named.name, what: 'rows', expected: `${table.rows.length}`, found: `${unexpected} more or changed` })
+    const found =
+      table.columns.length > 0 ? await this.query(select ?? selectRows(table, target, this.dialect)) : []
+    const { missing, unexpected } =
+      table.columns.length > 0 ? compareRows(table, found) : { missing: 0, unexpected: 0 }
+    if (missing > 0)
+      this.step.differences.push({
+        table: named.name,
+        what: 'rows',
+        expected: `${table.rows.length}`,
+        found: `${missing} of them missing or changed`
+      })
+    if (exact && unexpected > 0)
+      this.step.differences.push({
+        table: named.name,
+        what: 'rows',
+        expected: `${table.rows.length}`,
+        found: `${unexpected} more or changed`
+      })
     this.tick()
   }
 
@@ -244,18 +425,31 @@ class StepRun {
   }
 }
 
-/** The columns that are the same before and after, as they are before: what they hold must be the same too. */
+/**
+ * The columns that are the same before and after, as they are before: what they hold must be the same too.
+ */
 function survivingColumns(before: Table, after: Table): Column[] {
   return before.columns.filter((old) => {
     const column = columnOf(after, old.id)
-    return column && old.computed === column.computed && sameType(old.type, column.type) && old.required === column.required
+    return (
+      column &&
+      old.computed === column.computed &&
+      sameType(old.type, column.type) &&
+      old.required === column.required
+    )
   })
 }
 
 /** What went wrong in a proof, a line for each thing; nothing where it is good. */
 export function sayTrouble(proof: Proof): string[] {
-  return proof.steps.filter((step) => step.state === 'failed').flatMap((step) => [
-    ...(step.error ? [`${step.name}: ${step.error.message}${step.error.sql && `, at: ${step.error.sql}`}`] : []),
-    ...step.differences.map((each) => `${step.name}: ${each.table}: ${each.what}: expected ${each.expected}, found ${each.found}`)
-  ])
+  return proof.steps
+    .filter((step) => step.state === 'failed')
+    .flatMap((step) => [
+      ...(step.error
+        ? [`${step.name}: ${step.error.message}${step.error.sql && `, at: ${step.error.sql}`}`]
+        : []),
+      ...step.differences.map(
+        (each) => `${step.name}: ${each.table}: ${each.what}: expected ${each.expected}, found ${each.found}`
+      )
+    ])
 }

@@ -28,23 +28,110 @@ const at = (name: string) => ({ table: patient, column: `c_patient_${name}` })
 
 describe('a change in words', () => {
   it.each<[string, Operation[], string[]]>([
-    ['of a name', [{ kind: 'table.rename', table: patient, name: 'animal' }], ['renamed: patient is renamed to animal.']],
-    ['of a column’s name', [{ kind: 'column.rename', ...at('sex'), name: 'gender' }], ['renamed: patient.sex is renamed to gender.']],
-    ['of a type', [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text' } }], ['changed: patient.found_at changes from text(120) to text.']],
-    ['of what is required', [{ kind: 'column.require', ...at('found_on'), required: false }], ['changed: patient.found_on may now be empty.']],
-    ['of a default', [{ kind: 'column.setDefault', ...at('found_on'), default: { kind: 'now' } }], ['changed: patient.found_on has the default now.']],
-    ['of order', [{ kind: 'column.move', ...at('sex'), to: 1 }], ['changed: The columns of patient stand in another order.']],
-    ['of a unique key', [{ kind: 'unique.remove', table: patient, key: 'k_patient_ring' }, { kind: 'unique.add', table: patient, key: { id: 'k_n', columns: ['c_patient_ward_name'] } }], ['added: ward_name is unique in patient.', 'removed: ring_no need no longer be unique in patient.']],
-    ['of a rule', [{ kind: 'foreignKey.setActions', table: 't_admission', foreignKey: 'f_admission_patient_id', onDelete: 'CASCADE', onUpdate: 'RESTRICT' }], ['changed: Deleting patient, for admission: RESTRICT becomes CASCADE.', 'changed: Changing the key of patient, for admission: CASCADE becomes RESTRICT.']],
-    ['of a relationship', [{ kind: 'foreignKey.remove', table: 't_admission', foreignKey: 'f_admission_patient_id' }], ['removed: admission no longer refers to patient.']],
-    ['of a key', [{ kind: 'key.setPrimary', table: 't_dose', key: { id: 'k_dose', columns: ['c_dose_admission_id', 'c_dose_given_at'] } }], ['changed: The primary key of dose changes from (admission_id, medicine_id, given_at) to (admission_id, given_at).']],
-    ['that loses a key', [{ kind: 'key.setPrimary', table: 't_dose', key: null }], ['removed: dose loses its primary key (admission_id, medicine_id, given_at).']],
-    ['with a new table', [{ kind: 'table.add', table: newTable('ward') }], ['added: ward is new, with 1 column.']],
-    ['without a table', [{ kind: 'table.remove', table: 't_dose' }], ['removed: dose is removed, with its 5 columns.']],
-    ['of a note', [{ kind: 'table.annotate', table: patient, note: 'x' }], ['changed: The note of patient changes.']],
-    ['of rows and places only', [{ kind: 'table.place', table: patient, position: { x: 1, y: 1 } }, { kind: 'table.setRows', table: 't_dose', rows: [] }], []]
+    [
+      'of a name',
+      [{ kind: 'table.rename', table: patient, name: 'animal' }],
+      ['renamed: patient is renamed to animal.']
+    ],
+    [
+      'of a column’s name',
+      [{ kind: 'column.rename', ...at('sex'), name: 'gender' }],
+      ['renamed: patient.sex is renamed to gender.']
+    ],
+    [
+      'of a type',
+      [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text' } }],
+      ['changed: patient.found_at changes from text(120) to text.']
+    ],
+    [
+      'of what is required',
+      [{ kind: 'column.require', ...at('found_on'), required: false }],
+      ['changed: patient.found_on may now be empty.']
+    ],
+    [
+      'of a default',
+      [{ kind: 'column.setDefault', ...at('found_on'), default: { kind: 'now' } }],
+      ['changed: patient.found_on has the default now.']
+    ],
+    [
+      'of order',
+      [{ kind: 'column.move', ...at('sex'), to: 1 }],
+      ['changed: The columns of patient stand in another order.']
+    ],
+    [
+      'of a unique key',
+      [
+        { kind: 'unique.remove', table: patient, key: 'k_patient_ring' },
+        { kind: 'unique.add', table: patient, key: { id: 'k_n', columns: ['c_patient_ward_name'] } }
+      ],
+      ['added: ward_name is unique in patient.', 'removed: ring_no need no longer be unique in patient.']
+    ],
+    [
+      'of a rule',
+      [
+        {
+          kind: 'foreignKey.setActions',
+          table: 't_admission',
+          foreignKey: 'f_admission_patient_id',
+          onDelete: 'CASCADE',
+          onUpdate: 'RESTRICT'
+        }
+      ],
+      [
+        'changed: Deleting patient, for admission: RESTRICT becomes CASCADE.',
+        'changed: Changing the key of patient, for admission: CASCADE becomes RESTRICT.'
+      ]
+    ],
+    [
+      'of a relationship',
+      [{ kind: 'foreignKey.remove', table: 't_admission', foreignKey: 'f_admission_patient_id' }],
+      ['removed: admission no longer refers to patient.']
+    ],
+    [
+      'of a key',
+      [
+        {
+          kind: 'key.setPrimary',
+          table: 't_dose',
+          key: { id: 'k_dose', columns: ['c_dose_admission_id', 'c_dose_given_at'] }
+        }
+      ],
+      [
+        'changed: The primary key of dose changes from (admission_id, medicine_id, given_at) to (admission_id, given_at).'
+      ]
+    ],
+    [
+      'that loses a key',
+      [{ kind: 'key.setPrimary', table: 't_dose', key: null }],
+      ['removed: dose loses its primary key (admission_id, medicine_id, given_at).']
+    ],
+    [
+      'with a new table',
+      [{ kind: 'table.add', table: newTable('ward') }],
+      ['added: ward is new, with 1 column.']
+    ],
+    [
+      'without a table',
+      [{ kind: 'table.remove', table: 't_dose' }],
+      ['removed: dose is removed, with its 5 columns.']
+    ],
+    [
+      'of a note',
+      [{ kind: 'table.annotate', table: patient, note: 'x' }],
+      ['changed: The note of patient changes.']
+    ],
+    [
+      'of rows and places only',
+      [
+        { kind: 'table.place', table: patient, position: { x: 1, y: 1 } },
+        { kind: 'table.setRows', table: 't_dose', rows: [] }
+      ],
+      []
+    ]
   ])('%s', (_, operations, said) => {
-    expect(compareDesigns(start, after(...operations)).map((change) => `${change.kind}: ${change.sentence}`)).toEqual(said)
+    expect(
+      compareDesigns(start, after(...operations)).map((change) => `${change.kind}: ${change.sentence}`)
+    ).toEqual(said)
   })
 })
 
@@ -59,34 +146,183 @@ describe('a change of what a table holds its rows to, in words', () => {
     return compareDesigns(demo, changed).map((change) => `${change.kind}: ${change.sentence}`)
   }
   it.each<[string, Operation, string[]]>([
-    ['a check', { kind: 'check.remove', table: 't_pen', check: 'x_pen_capacity' }, ['removed: pen loses a check: capacity BETWEEN 1 AND 40.']],
-    ['another check', { kind: 'check.change', table: 't_pen', check: { id: 'x_pen_capacity', condition: '{c_pen_capacity} > 0' } }, ['changed: pen has another check: capacity > 0, before it was capacity BETWEEN 1 AND 40.']],
-    ['an index', { kind: 'index.add', table: 't_stay', index: { id: 'i_n', columns: [{ column: 'c_stay_ended_at', descending: true }], unique: false, where: '{c_stay_ended_at} IS NOT NULL' } }, ['added: stay gets an index: ended_at where ended_at IS NOT NULL.']],
-    ['a row policy', { kind: 'rowPolicy.remove', table: 't_carer_note', rowPolicy: 'p_carer_note_open' }, ['removed: carer_note loses a row policy: open_notes, NOT kept_private.']],
-    ['what a column is computed from', { kind: 'column.compute', table: 't_dose', column: 'c_dose_cost', expression: '{c_dose_quantity} * 2' }, ['changed: dose.cost is computed: quantity * 2, before it was quantity * unit_cost.']],
-    ['what a column is copied from', { kind: 'column.copy', table: 't_dose', column: 'c_dose_unit_cost', copied: null }, ['changed: dose.unit_cost is no longer copied.']],
-    ['a list of values', { kind: 'enum.change', enum: { id: 'e_level', name: 'grade', values: ['learning', 'trusted', 'teaching', 'retired'] } }, ['renamed: The list of values level is renamed to grade.', 'changed: grade gets retired.']],
-    ['the order of a list', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['teaching', 'learning', 'trusted'] } }, ['changed: The values of level stand in another order.']],
-    ['a schema', { kind: 'schema.rename', schema: 's_staff', name: 'payroll' }, ['renamed: The schema staff is renamed to payroll.']],
-    ['where a table stands', { kind: 'table.setSchema', table: 't_volunteer', schema: 's_staff' }, ['changed: volunteer moves into the schema staff.']],
-    ['whose a table is', { kind: 'table.setExternal', table: 't_person', external: false }, ['changed: person is the design\'s own from now on.']]
+    [
+      'a check',
+      { kind: 'check.remove', table: 't_pen', check: 'x_pen_capacity' },
+      ['removed: pen loses a check: capacity BETWEEN 1 AND 40.']
+    ],
+    [
+      'another check',
+      {
+        kind: 'check.change',
+        table: 't_pen',
+        check: { id: 'x_pen_capacity', condition: '{c_pen_capacity} > 0' }
+      },
+      ['changed: pen has another check: capacity > 0, before it was capacity BETWEEN 1 AND 40.']
+    ],
+    [
+      'an index',
+      {
+        kind: 'index.add',
+        table: 't_stay',
+        index: {
+          id: 'i_n',
+          columns: [{ column: 'c_stay_ended_at', descending: true }],
+          unique: false,
+          where: '{c_stay_ended_at} IS NOT NULL'
+        }
+      },
+      ['added: stay gets an index: ended_at where ended_at IS NOT NULL.']
+    ],
+    [
+      'a row policy',
+      { kind: 'rowPolicy.remove', table: 't_carer_note', rowPolicy: 'p_carer_note_open' },
+      ['removed: carer_note loses a row policy: open_notes, NOT kept_private.']
+    ],
+    [
+      'what a column is computed from',
+      { kind: 'column.compute', table: 't_dose', column: 'c_dose_cost', expression: '{c_dose_quantity} * 2' },
+      ['changed: dose.cost is computed: quantity * 2, before it was quantity * unit_cost.']
+    ],
+    [
+      'what a column is copied from',
+      { kind: 'column.copy', table: 't_dose', column: 'c_dose_unit_cost', copied: null },
+      ['changed: dose.unit_cost is no longer copied.']
+    ],
+    [
+      'a list of values',
+      {
+        kind: 'enum.change',
+        enum: { id: 'e_level', name: 'grade', values: ['learning', 'trusted', 'teaching', 'retired'] }
+      },
+      ['renamed: The list of values level is renamed to grade.', 'changed: grade gets retired.']
+    ],
+    [
+      'the order of a list',
+      {
+        kind: 'enum.change',
+        enum: { id: 'e_level', name: 'level', values: ['teaching', 'learning', 'trusted'] }
+      },
+      ['changed: The values of level stand in another order.']
+    ],
+    [
+      'a schema',
+      { kind: 'schema.rename', schema: 's_staff', name: 'payroll' },
+      ['renamed: The schema staff is renamed to payroll.']
+    ],
+    [
+      'where a table stands',
+      { kind: 'table.setSchema', table: 't_volunteer', schema: 's_staff' },
+      ['changed: volunteer moves into the schema staff.']
+    ],
+    [
+      'whose a table is',
+      { kind: 'table.setExternal', table: 't_person', external: false },
+      ["changed: person is the design's own from now on."]
+    ]
   ])('%s', (_, operation, words) => expect(said(operation)).toEqual(words))
 })
 
 describe('a migration plan', () => {
   const grown = fernhollow().design
   it.each<[string, Operation, 'up' | 'down', string]>([
-    ['a check that rows may not meet', { kind: 'check.add', table: 't_patient', check: { id: 'x_n', condition: "{c_patient_sex} IN ('f', 'm')" } }, 'up', 'patient gets the check sex IN (\'f\', \'m\'): the migration stops at a row that does not meet it.'],
-    ['a value that is unique from now on', { kind: 'index.add', table: 't_patient', index: { id: 'i_n', columns: [{ column: 'c_patient_found_on', descending: false }], unique: true } }, 'up', 'found_on becomes unique in patient: the migration stops where a value is there twice.'],
-    ['a key that is computed from now on', { kind: 'column.compute', table: 't_patient', column: 'c_patient_ring', expression: 'upper({c_patient_found_at})' }, 'up', 'ring_no becomes a key of patient: the migration stops where the same is there twice.'],
-    ['a key on a new column that is the same in every row', { kind: 'batch', label: 'x', operations: [{ kind: 'column.add', table: 't_patient', column: { id: 'c_n', name: 'n', type: { kind: 'integer', size: 'normal' }, required: false, default: { kind: 'value', value: 1 } } }, { kind: 'unique.add', table: 't_patient', key: { id: 'k_n', columns: ['c_n'] } }] }, 'up', 'n becomes a key of patient: the migration stops where the same is there twice.'],
-    ['a key that rows may have twice', { kind: 'unique.add', table: 't_patient', key: { id: 'k_n', columns: ['c_patient_found_on', 'c_patient_sex'] } }, 'up', 'found_on, sex become a key of patient: the migration stops where the same is there twice.'],
-    ['a reference that rows may not keep', { kind: 'foreignKey.add', table: 't_release', foreignKey: { id: 'f_n', table: 't_volunteer', key: 'k_volunteer', pairs: [{ column: 'c_release_volunteer_id', refersTo: 'c_volunteer_volunteer_id' }], onDelete: 'SET NULL', onUpdate: 'CASCADE' } }, 'up', 'release.volunteer_id refers to volunteer from now on: the migration stops at a row that refers to nothing there.'],
-    ['a value that goes from a list on the way back', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }, 'down', 'level loses a value: the migration stops at a row of volunteer_skill that has it.']
+    [
+      'a check that rows may not meet',
+      {
+        kind: 'check.add',
+        table: 't_patient',
+        check: { id: 'x_n', condition: "{c_patient_sex} IN ('f', 'm')" }
+      },
+      'up',
+      "patient gets the check sex IN ('f', 'm'): the migration stops at a row that does not meet it."
+    ],
+    [
+      'a value that is unique from now on',
+      {
+        kind: 'index.add',
+        table: 't_patient',
+        index: { id: 'i_n', columns: [{ column: 'c_patient_found_on', descending: false }], unique: true }
+      },
+      'up',
+      'found_on becomes unique in patient: the migration stops where a value is there twice.'
+    ],
+    [
+      'a key that is computed from now on',
+      {
+        kind: 'column.compute',
+        table: 't_patient',
+        column: 'c_patient_ring',
+        expression: 'upper({c_patient_found_at})'
+      },
+      'up',
+      'ring_no becomes a key of patient: the migration stops where the same is there twice.'
+    ],
+    [
+      'a key on a new column that is the same in every row',
+      {
+        kind: 'batch',
+        label: 'x',
+        operations: [
+          {
+            kind: 'column.add',
+            table: 't_patient',
+            column: {
+              id: 'c_n',
+              name: 'n',
+              type: { kind: 'integer', size: 'normal' },
+              required: false,
+              default: { kind: 'value', value: 1 }
+            }
+          },
+          { kind: 'unique.add', table: 't_patient', key: { id: 'k_n', columns: ['c_n'] } }
+        ]
+      },
+      'up',
+      'n becomes a key of patient: the migration stops where the same is there twice.'
+    ],
+    [
+      'a key that rows may have twice',
+      {
+        kind: 'unique.add',
+        table: 't_patient',
+        key: { id: 'k_n', columns: ['c_patient_found_on', 'c_patient_sex'] }
+      },
+      'up',
+      'found_on, sex become a key of patient: the migration stops where the same is there twice.'
+    ],
+    [
+      'a reference that rows may not keep',
+      {
+        kind: 'foreignKey.add',
+        table: 't_release',
+        foreignKey: {
+          id: 'f_n',
+          table: 't_volunteer',
+          key: 'k_volunteer',
+          pairs: [{ column: 'c_release_volunteer_id', refersTo: 'c_volunteer_volunteer_id' }],
+          onDelete: 'SET NULL',
+          onUpdate: 'CASCADE'
+        }
+      },
+      'up',
+      'release.volunteer_id refers to volunteer from now on: the migration stops at a row that refers to nothing there.'
+    ],
+    [
+      'a value that goes from a list on the way back',
+      {
+        kind: 'enum.change',
+        enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] }
+      },
+      'down',
+      'level loses a value: the migration stops at a row of volunteer_skill that has it.'
+    ]
   ])('warns of %s', (_, operation, way, message) => {
     const result = apply(grown, operation)
     if (!result.ok) throw new Error(result.refusal.message)
-    for (const dialect of MIGRATING) expect(planMigration(grown, result.design, dialect).warnings[way].map((warning) => warning.message)).toContain(message)
+    for (const dialect of MIGRATING)
+      expect(
+        planMigration(grown, result.design, dialect).warnings[way].map((warning) => warning.message)
+      ).toContain(message)
   })
 
   it('looks up what a reference by another key is to be, there and back, and keeps nothing aside for it', () => {
@@ -94,19 +330,33 @@ describe('a migration plan', () => {
     const switched = switchKey(grown, skill, skill.uniques[0] as Key)
     const result = switched.ok ? apply(grown, switched.value) : expect.fail(switched.message)
     if (!result.ok) throw new Error(result.refusal.message)
-    expect(compareDesigns(grown, result.design).map((change) => change.sentence)).toContain('volunteer_skill.skill_name is looked up in the skill that skill_id refers to.')
+    expect(compareDesigns(grown, result.design).map((change) => change.sentence)).toContain(
+      'volunteer_skill.skill_name is looked up in the skill that skill_id refers to.'
+    )
     for (const dialect of MIGRATING) {
       const { up, down, keepsakes, warnings } = planMigration(grown, result.design, dialect)
       expect(keepsakes).toEqual([])
-      expect(script(up)).toContain('UPDATE volunteer_skill AS own SET skill_name = referred.name\n  FROM skill AS referred\n  WHERE referred.skill_id = own.skill_id')
+      expect(script(up)).toContain(
+        'UPDATE volunteer_skill AS own SET skill_name = referred.name\n  FROM skill AS referred\n  WHERE referred.skill_id = own.skill_id'
+      )
       expect(script(down)).toContain('UPDATE volunteer_skill AS own SET skill_id = referred.skill_id')
       expect(warnings).toEqual({ up: [], down: [] })
     }
   })
 
   it('warns of a key, a reference and a check that a default may come up against where it fills what was empty', () => {
-    const held = evolve(grown, [{ kind: 'table.setRows', table: patient, rows: [] }, { kind: 'check.add', table: patient, check: { id: 'x_n', condition: '{c_patient_ring} IS NULL OR length({c_patient_ring}) > 3' } }])
-    const filled = evolve(held, [{ kind: 'column.setDefault', ...at('ring'), default: { kind: 'value', value: 'none' } }, { kind: 'column.require', ...at('ring'), required: true }])
+    const held = evolve(grown, [
+      { kind: 'table.setRows', table: patient, rows: [] },
+      {
+        kind: 'check.add',
+        table: patient,
+        check: { id: 'x_n', condition: '{c_patient_ring} IS NULL OR length({c_patient_ring}) > 3' }
+      }
+    ])
+    const filled = evolve(held, [
+      { kind: 'column.setDefault', ...at('ring'), default: { kind: 'value', value: 'none' } },
+      { kind: 'column.require', ...at('ring'), required: true }
+    ])
     const { up } = planMigration(held, filled, DIALECTS.sqlite).warnings
     expect(up.filter((warning) => warning.effect === 'stops').map((warning) => warning.message)).toEqual([
       'patient.ring_no is filled with its default where it is empty: the migration stops where ring_no is then the same twice.',
@@ -122,67 +372,217 @@ describe('a migration plan', () => {
     const shift = result.design.tables.find((table) => table.id === 't_shift') as Table
     const name = shift.columns.find((column) => column.name === 'skill_name')?.id ?? ''
     const reference = shift.foreignKeys.find((key) => key.table === 't_skill')?.id ?? ''
-    const required = apply(result.design, { kind: 'batch', operations: [{ kind: 'foreignKey.setActions', table: 't_shift', foreignKey: reference, onDelete: 'RESTRICT', onUpdate: 'CASCADE' }, { kind: 'table.setRows', table: 't_shift', rows: [] }, { kind: 'column.require', table: 't_shift', column: name, required: true }] })
+    const required = apply(result.design, {
+      kind: 'batch',
+      operations: [
+        {
+          kind: 'foreignKey.setActions',
+          table: 't_shift',
+          foreignKey: reference,
+          onDelete: 'RESTRICT',
+          onUpdate: 'CASCADE'
+        },
+        { kind: 'table.setRows', table: 't_shift', rows: [] },
+        { kind: 'column.require', table: 't_shift', column: name, required: true }
+      ]
+    })
     if (!required.ok) throw new Error(required.refusal.message)
-    for (const dialect of MIGRATING) expect(planMigration(grown, required.design, dialect).warnings.up.map((warning) => warning.message)).toEqual(['shift.skill_name becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.'])
+    for (const dialect of MIGRATING)
+      expect(
+        planMigration(grown, required.design, dialect).warnings.up.map((warning) => warning.message)
+      ).toEqual([
+        'shift.skill_name becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.'
+      ])
   })
 
   it('warns where rows that are carried bring nothing for a required column, or too many of a key', () => {
-    const [admission, reason] = ['t_admission', 't_reason'].map((id) => grown.tables.find((table) => table.id === id) as Table) as [Table, Table]
+    const [admission, reason] = ['t_admission', 't_reason'].map(
+      (id) => grown.tables.find((table) => table.id === id) as Table
+    ) as [Table, Table]
     const junction = proposeJunction(grown, admission, reason)
-    const resolved = resolveOperation(admission, admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(), junction)
-    const to = [resolved, { kind: 'column.add', table: junction.table.id, column: { id: 'c_n', name: 'weight', type: { kind: 'integer', size: 'small' }, required: true } }, { kind: 'unique.add', table: junction.table.id, key: { id: 'k_n', columns: [junction.sides[1].columns[0]?.id ?? ''] } }].reduce((design, operation) => {
+    const resolved = resolveOperation(
+      admission,
+      admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
+      junction
+    )
+    const to = [
+      resolved,
+      {
+        kind: 'column.add',
+        table: junction.table.id,
+        column: { id: 'c_n', name: 'weight', type: { kind: 'integer', size: 'small' }, required: true }
+      },
+      {
+        kind: 'unique.add',
+        table: junction.table.id,
+        key: { id: 'k_n', columns: [junction.sides[1].columns[0]?.id ?? ''] }
+      }
+    ].reduce((design, operation) => {
       const result = apply(design, operation as Operation)
       return result.ok ? result.design : expect.fail(result.refusal.message)
     }, grown)
-    expect(planMigration(grown, to, DIALECTS.postgresql).warnings.up.filter((warning) => warning.effect === 'stops').map((warning) => warning.message)).toEqual([
+    expect(
+      planMigration(grown, to, DIALECTS.postgresql)
+        .warnings.up.filter((warning) => warning.effect === 'stops')
+        .map((warning) => warning.message)
+    ).toEqual([
       'admission_reason.weight is required and has no default, and the rows that are carried from admission bring nothing for it: the migration stops at the first. Give it a default, or let it be empty first.',
       'reason_code is a key of admission_reason: the migration stops where admission has the same twice.'
     ])
   })
 
   it('leaves another system’s tables alone, whatever happens to them in the design', () => {
-    for (const operations of [[{ kind: 'column.add', table: 't_person', column: { id: 'c_n', name: 'grade', type: { kind: 'date' }, required: false } }], [{ kind: 'column.rename', table: 't_person', column: 'c_person_full_name', name: 'called' }]] as Operation[][]) {
+    for (const operations of [
+      [
+        {
+          kind: 'column.add',
+          table: 't_person',
+          column: { id: 'c_n', name: 'grade', type: { kind: 'date' }, required: false }
+        }
+      ],
+      [{ kind: 'column.rename', table: 't_person', column: 'c_person_full_name', name: 'called' }]
+    ] as Operation[][]) {
       const result = apply(grown, { kind: 'batch', operations })
       if (!result.ok) throw new Error(result.refusal.message)
-      for (const dialect of MIGRATING) expect(planMigration(grown, result.design, dialect)).toMatchObject({ up: [], down: [], keepsakes: [] })
+      for (const dialect of MIGRATING)
+        expect(planMigration(grown, result.design, dialect)).toMatchObject({
+          up: [],
+          down: [],
+          keepsakes: []
+        })
     }
   })
 
   it('is empty where the engine sees no difference', () => {
     for (const dialect of MIGRATING) {
-      const plan = planMigration(start, after({ kind: 'table.place', table: patient, position: { x: 1, y: 2 } }), dialect)
+      const plan = planMigration(
+        start,
+        after({ kind: 'table.place', table: patient, position: { x: 1, y: 2 } }),
+        dialect
+      )
       expect([plan.up, plan.down, plan.keepsakes]).toEqual([[], [], []])
     }
   })
 
   it('is the same whatever the rows are', () => {
     const to = after({ kind: 'column.remove', ...at('sex') })
-    const bare = (design: Design): Design => ({ ...design, tables: design.tables.map((table) => ({ ...table, rows: [] })) })
-    for (const dialect of MIGRATING) expect(planMigration(bare(start), bare(to), dialect)).toEqual(planMigration(start, to, dialect))
+    const bare = (design: Design): Design => ({
+      ...design,
+      tables: design.tables.map((table) => ({ ...table, rows: [] }))
+    })
+    for (const dialect of MIGRATING)
+      expect(planMigration(bare(start), bare(to), dialect)).toEqual(planMigration(start, to, dialect))
   })
 
   it.each<[string, Operation[], 'up' | 'down', string, string]>([
-    ['a dropped column is kept', [{ kind: 'column.remove', ...at('sex') }], 'up', 'kept', 'patient.sex: the values are kept in keepsake_patient_'],
-    ['a dropped table is kept', [{ kind: 'table.remove', table: 't_dose' }], 'up', 'kept', 'dose is dropped. Its rows are kept in keepsake_dose_'],
-    ['a shorter text is kept', [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text', length: 119 } }], 'up', 'kept', 'patient.found_at: the values are kept'],
-    ['a longer text needs no keeping', [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text', length: 121 } }], 'up', '', ''],
-    ['a new table goes on the way back', [{ kind: 'table.add', table: newTable('ward') }], 'down', 'lost', 'Going back drops ward with the rows it has by then.'],
-    ['a required column with nothing to put there stops', [{ kind: 'column.add', table: patient, column: { id: 'c_new', name: 'age', type: { kind: 'integer', size: 'small' }, required: true } }], 'up', 'stops', 'patient.age is new, required and has no default'],
-    ['one that becomes required may stop', [{ kind: 'column.require', ...at('sex'), required: true }], 'up', 'stops', 'patient.sex becomes required and has no default'],
-    ['a key with one default for all stops', [{ kind: 'column.add', table: patient, column: { id: 'c_new', name: 'tag', type: { kind: 'text' }, required: true, default: { kind: 'value', value: '' } } }, { kind: 'unique.add', table: patient, key: { id: 'k_new', columns: ['c_new'] } }], 'up', 'stops', 'every row gets the same default'],
-    ['a type that cannot take every value may stop', [{ kind: 'column.retype', ...at('sex'), type: { kind: 'boolean' } }, { kind: 'table.setRows', table: patient, rows: [] }], 'up', 'stops', 'stops at a value that cannot be turned into one'],
-    ['a row added since has nothing to put back', [{ kind: 'column.remove', ...at('ward_name') }], 'down', 'kept', 'a row added since has nothing to put there']
+    [
+      'a dropped column is kept',
+      [{ kind: 'column.remove', ...at('sex') }],
+      'up',
+      'kept',
+      'patient.sex: the values are kept in keepsake_patient_'
+    ],
+    [
+      'a dropped table is kept',
+      [{ kind: 'table.remove', table: 't_dose' }],
+      'up',
+      'kept',
+      'dose is dropped. Its rows are kept in keepsake_dose_'
+    ],
+    [
+      'a shorter text is kept',
+      [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text', length: 119 } }],
+      'up',
+      'kept',
+      'patient.found_at: the values are kept'
+    ],
+    [
+      'a longer text needs no keeping',
+      [{ kind: 'column.retype', ...at('found_at'), type: { kind: 'text', length: 121 } }],
+      'up',
+      '',
+      ''
+    ],
+    [
+      'a new table goes on the way back',
+      [{ kind: 'table.add', table: newTable('ward') }],
+      'down',
+      'lost',
+      'Going back drops ward with the rows it has by then.'
+    ],
+    [
+      'a required column with nothing to put there stops',
+      [
+        {
+          kind: 'column.add',
+          table: patient,
+          column: { id: 'c_new', name: 'age', type: { kind: 'integer', size: 'small' }, required: true }
+        }
+      ],
+      'up',
+      'stops',
+      'patient.age is new, required and has no default'
+    ],
+    [
+      'one that becomes required may stop',
+      [{ kind: 'column.require', ...at('sex'), required: true }],
+      'up',
+      'stops',
+      'patient.sex becomes required and has no default'
+    ],
+    [
+      'a key with one default for all stops',
+      [
+        {
+          kind: 'column.add',
+          table: patient,
+          column: {
+            id: 'c_new',
+            name: 'tag',
+            type: { kind: 'text' },
+            required: true,
+            default: { kind: 'value', value: '' }
+          }
+        },
+        { kind: 'unique.add', table: patient, key: { id: 'k_new', columns: ['c_new'] } }
+      ],
+      'up',
+      'stops',
+      'every row gets the same default'
+    ],
+    [
+      'a type that cannot take every value may stop',
+      [
+        { kind: 'column.retype', ...at('sex'), type: { kind: 'boolean' } },
+        { kind: 'table.setRows', table: patient, rows: [] }
+      ],
+      'up',
+      'stops',
+      'stops at a value that cannot be turned into one'
+    ],
+    [
+      'a row added since has nothing to put back',
+      [{ kind: 'column.remove', ...at('ward_name') }],
+      'down',
+      'kept',
+      'a row added since has nothing to put there'
+    ]
   ])('warns that %s', (_, operations, step, effect, words) => {
     const [first, ...rest] = operations
-    const emptied = first?.kind === 'column.retype' && first.type.kind === 'boolean' ? [...rest, first] : operations
+    const emptied =
+      first?.kind === 'column.retype' && first.type.kind === 'boolean' ? [...rest, first] : operations
     const { warnings } = planMigration(start, after(...emptied), DIALECTS.postgresql)
     if (effect === '') return expect(warnings.up).toEqual([])
-    expect(warnings[step]).toContainEqual(expect.objectContaining({ effect, message: expect.stringContaining(words) as string }))
+    expect(warnings[step]).toContainEqual(
+      expect.objectContaining({ effect, message: expect.stringContaining(words) as string })
+    )
   })
 
   it('renames in PostgreSQL and builds anew in SQLite, never dropping what is renamed', () => {
-    const to = after({ kind: 'table.rename', table: patient, name: 'animal' }, { kind: 'column.rename', ...at('ring'), name: 'ring' })
+    const to = after(
+      { kind: 'table.rename', table: patient, name: 'animal' },
+      { kind: 'column.rename', ...at('ring'), name: 'ring' }
+    )
     const postgresql = script(planMigration(start, to, DIALECTS.postgresql).up)
     expect(postgresql).toContain('ALTER TABLE patient RENAME TO animal')
     expect(postgresql).toContain('ALTER TABLE animal RENAME CONSTRAINT patient_pk TO animal_pk')
@@ -195,7 +595,19 @@ describe('a migration plan', () => {
 
   it('validates a new reference after the transaction, where writers wait for nothing', () => {
     const parent = newTable('ward')
-    const to = after({ kind: 'table.add', table: parent }, { kind: 'relationship.add', parent: parent.id, child: patient, foreignKey: 'f_ward', columns: [{ id: 'c_ward_ref', name: 'ward_id' }], required: false, onDelete: 'SET NULL', onUpdate: 'CASCADE' })
+    const to = after(
+      { kind: 'table.add', table: parent },
+      {
+        kind: 'relationship.add',
+        parent: parent.id,
+        child: patient,
+        foreignKey: 'f_ward',
+        columns: [{ id: 'c_ward_ref', name: 'ward_id' }],
+        required: false,
+        onDelete: 'SET NULL',
+        onUpdate: 'CASCADE'
+      }
+    )
     const up = planMigration(start, to, DIALECTS.postgresql).up.map((statement) => statement.sql)
     const commit = up.indexOf('COMMIT')
     expect(up.findIndex((sql) => sql.endsWith('NOT VALID'))).toBeLessThan(commit)
@@ -209,8 +621,20 @@ describe('a type holds all values of another', () => {
     return parsed.ok ? parsed.value : expect.fail(parsed.message)
   }
   it.each([
-    ['smallint', 'bigint', true], ['bigint', 'integer', false], ['text(10)', 'text(20)', true], ['text(20)', 'text(10)', false], ['text', 'text(9000)', false], ['char(6)', 'text', false],
-    ['decimal(6,2)', 'decimal(8,2)', true], ['decimal(6,2)', 'decimal(7,3)', true], ['decimal(6,2)', 'decimal(6,3)', false], ['integer', 'decimal(12,2)', true], ['integer', 'decimal(10,2)', false],
-    ['integer', 'text', true], ['date', 'timestamp', false], ['uuid', 'text', true], ['boolean', 'integer', false]
+    ['smallint', 'bigint', true],
+    ['bigint', 'integer', false],
+    ['text(10)', 'text(20)', true],
+    ['text(20)', 'text(10)', false],
+    ['text', 'text(9000)', false],
+    ['char(6)', 'text', false],
+    ['decimal(6,2)', 'decimal(8,2)', true],
+    ['decimal(6,2)', 'decimal(7,3)', true],
+    ['decimal(6,2)', 'decimal(6,3)', false],
+    ['integer', 'decimal(12,2)', true],
+    ['integer', 'decimal(10,2)', false],
+    ['integer', 'text', true],
+    ['date', 'timestamp', false],
+    ['uuid', 'text', true],
+    ['boolean', 'integer', false]
   ])('%s in %s: %s', (from, to, held) => expect(holdsAll(type(from), type(to))).toBe(held))
 })

@@ -11,7 +11,11 @@ import { holdsAll } from './holds.ts'
  * Something that a person should know before a migration runs. `kept`: data leaves its place and is kept
  * aside; `lost`: data goes for good; `stops`: the migration fails where the table has rows.
  */
-export interface Warning { table: string; message: string; effect: 'kept' | 'lost' | 'stops' }
+export interface Warning {
+  table: string
+  message: string
+  effect: 'kept' | 'lost' | 'stops'
+}
 
 /** Columns whose type changes to one that not every value can be turned into. */
 export function unconvertible(from: Design, to: Design): Warning[] {
@@ -20,70 +24,153 @@ export function unconvertible(from: Design, to: Design): Warning[] {
     if (!before || before === table) return []
     return table.columns.flatMap((column): Warning[] => {
       const old = columnOf(before, column.id)
-      if (!old || holdsAll(old.type, column.type) || column.type.kind === 'text' || column.type.kind === 'char') return []
-      return [{ table: table.id, message: `${table.name}.${column.name} changes from ${typeText(old.type, from.enums)} to ${typeText(column.type, to.enums)}: the migration stops at a value that cannot be turned into one.`, effect: 'stops' }]
+      if (
+        !old ||
+        holdsAll(old.type, column.type) ||
+        column.type.kind === 'text' ||
+        column.type.kind === 'char'
+      )
+        return []
+      return [
+        {
+          table: table.id,
+          message: `${table.name}.${column.name} changes from ${typeText(old.type, from.enums)} to ${typeText(column.type, to.enums)}: the migration stops at a value that cannot be turned into one.`,
+          effect: 'stops'
+        }
+      ]
     })
   })
 }
 
-/** Conditions that the rows were not held to before: keys, references, checks, unique indexes, and lists that lose a value. */
+/**
+ * Conditions that the rows were not held to before: keys, references, checks, unique indexes, and lists
+ * that lose a value.
+ */
 export function newlyHeld(from: Design, to: Design, lookUps: readonly LookUpStep[]): Warning[] {
-  const lost = (table: Table): string[] => table.columns.flatMap(({ type }) => {
-    const list = type.kind === 'enum' ? to.enums.find((each) => each.id === type.enum) : undefined
-    const before = list && from.enums.find((each) => each.id === list.id)
-    return list && before?.values.some((value) => !list.values.includes(value)) ? [list.name] : []
-  })
+  const lost = (table: Table): string[] =>
+    table.columns.flatMap(({ type }) => {
+      const list = type.kind === 'enum' ? to.enums.find((each) => each.id === type.enum) : undefined
+      const before = list && from.enums.find((each) => each.id === list.id)
+      return list && before?.values.some((value) => !list.values.includes(value)) ? [list.name] : []
+    })
   return to.tables.flatMap((table): Warning[] => {
     const before = tableOf(from, table.id)
     if (!before) return []
-    const checks = table.checks.filter((check) => !before.checks.some((each) => each.id === check.id && each.condition === check.condition))
-    const indexes = table.indexes.filter((index) => index.unique && !before.indexes.some((each) => each.id === index.id && each.unique && JSON.stringify([each.columns, each.where]) === JSON.stringify([index.columns, index.where])))
+    const checks = table.checks.filter(
+      (check) => !before.checks.some((each) => each.id === check.id && each.condition === check.condition)
+    )
+    const indexes = table.indexes.filter(
+      (index) =>
+        index.unique &&
+        !before.indexes.some(
+          (each) =>
+            each.id === index.id &&
+            each.unique &&
+            JSON.stringify([each.columns, each.where]) === JSON.stringify([index.columns, index.where])
+        )
+    )
     const stops = (message: string): Warning => ({ table: table.id, message, effect: 'stops' })
-    const named = (ids: readonly string[]): string => columnsIn(table, ids).map((column) => column.name).join(', ')
+    const named = (ids: readonly string[]): string =>
+      columnsIn(table, ids)
+        .map((column) => column.name)
+        .join(', ')
     return [
-      ...newKeys(before, table, lookUps).map((key) => stops(`${named(key.columns)} ${key.columns.length > 1 ? 'become' : 'becomes'} a key of ${table.name}: the migration stops where the same is there twice.`)),
-      ...newReferences(before, table).map((key) => stops(`${table.name}.${named(key.pairs.map((pair) => pair.column))} refers to ${tableOf(to, key.table)?.name ?? 'a table'} from now on: the migration stops at a row that refers to nothing there.`)),
-      ...checks.map((check) => stops(`${table.name} gets the check ${showExpression(check.condition, table.columns)}: the migration stops at a row that does not meet it.`)),
-      ...indexes.map((index) => stops(`${named(index.columns.map(({ column }) => column))} becomes unique in ${table.name}: the migration stops where a value is there twice.`)),
+      ...newKeys(before, table, lookUps).map((key) =>
+        stops(
+          `${named(key.columns)} ${key.columns.length > 1 ? 'become' : 'becomes'} a key of ${table.name}: the migration stops where the same is there twice.`
+        )
+      ),
+      ...newReferences(before, table).map((key) =>
+        stops(
+          `${table.name}.${named(key.pairs.map((pair) => pair.column))} refers to ${tableOf(to, key.table)?.name ?? 'a table'} from now on: the migration stops at a row that refers to nothing there.`
+        )
+      ),
+      ...checks.map((check) =>
+        stops(
+          `${table.name} gets the check ${showExpression(check.condition, table.columns)}: the migration stops at a row that does not meet it.`
+        )
+      ),
+      ...indexes.map((index) =>
+        stops(
+          `${named(index.columns.map(({ column }) => column))} becomes unique in ${table.name}: the migration stops where a value is there twice.`
+        )
+      ),
       ...filledFrom(before, table).map((message) => stops(message)),
-      ...lost(table).map((name) => stops(`${name} loses a value: the migration stops at a row of ${table.name} that has it.`))
+      ...lost(table).map((name) =>
+        stops(`${name} loses a value: the migration stops at a row of ${table.name} that has it.`)
+      )
     ]
   })
 }
 
 /** What a default may come up against where it fills a column that was empty: a key, a reference, a check. */
 function filledFrom(before: Table, after: Table): string[] {
-  const filled = after.columns.filter((column) => column.required && column.default && column.default.kind !== 'generated' && columnOf(before, column.id)?.required === false)
+  const filled = after.columns.filter(
+    (column) =>
+      column.required &&
+      column.default &&
+      column.default.kind !== 'generated' &&
+      columnOf(before, column.id)?.required === false
+  )
   return filled.flatMap(({ id, name }) => {
-    const stops = (where: string): string => `${after.name}.${name} is filled with its default where it is empty: the migration stops where ${where}.`
-    const among = [...keysOf(after).map((key) => key.columns), ...after.indexes.filter((index) => index.unique).map((index) => index.columns.map(({ column }) => column))].filter((columns) => columns.includes(id))
+    const stops = (where: string): string =>
+      `${after.name}.${name} is filled with its default where it is empty: the migration stops where ${where}.`
+    const among = [
+      ...keysOf(after).map((key) => key.columns),
+      ...after.indexes
+        .filter((index) => index.unique)
+        .map((index) => index.columns.map(({ column }) => column))
+    ].filter((columns) => columns.includes(id))
     return [
-      ...among.map((columns) => stops(`${columnsIn(after, columns).map((column) => column.name).join(', ')} ${columns.length > 1 ? 'are' : 'is'} then the same twice`)),
-      ...after.foreignKeys.filter((key) => key.pairs.some((pair) => pair.column === id)).map(() => stops('that refers to nothing')),
-      ...after.checks.filter((check) => check.condition.includes(`{${id}}`)).map((check) => stops(`${showExpression(check.condition, after.columns)} does not hold for that`))
+      ...among.map((columns) =>
+        stops(
+          `${columnsIn(after, columns)
+            .map((column) => column.name)
+            .join(', ')} ${columns.length > 1 ? 'are' : 'is'} then the same twice`
+        )
+      ),
+      ...after.foreignKeys
+        .filter((key) => key.pairs.some((pair) => pair.column === id))
+        .map(() => stops('that refers to nothing')),
+      ...after.checks
+        .filter((check) => check.condition.includes(`{${id}}`))
+        .map((check) => stops(`${showExpression(check.condition, after.columns)} does not hold for that`))
     ]
   })
 }
 
 /**
- * Keys on columns that rows have a value in, which nothing kept apart before: no key of the table was within them.
+ * Keys on columns that rows have a value in, which nothing kept apart before: no key of the table was
+ * within them.
  * A new column has one where it is computed or has a default; what is counted is different in every row.
  */
 function newKeys(before: Table, after: Table, lookUps: readonly LookUpStep[]): Key[] {
   if (before.external || after.external) return []
   const hasValue = (id: string): boolean => {
     const made = columnOf(after, id)
-    return columnOf(before, id) !== undefined || made?.computed !== undefined || (made?.default !== undefined && made.default.kind !== 'generated')
+    return (
+      columnOf(before, id) !== undefined ||
+      made?.computed !== undefined ||
+      (made?.default !== undefined && made.default.kind !== 'generated')
+    )
   }
   // What is computed, or computed otherwise, from now on has other values than those that were kept apart.
-  const staysItself = (id: string): boolean => columnOf(after, id)?.computed === columnOf(before, id)?.computed || columnOf(after, id)?.computed === undefined
+  const staysItself = (id: string): boolean =>
+    columnOf(after, id)?.computed === columnOf(before, id)?.computed ||
+    columnOf(after, id)?.computed === undefined
   return keysOf(after).filter((key) => {
     const columns = lookedUpBy(lookUps, before, key.columns)
-    return columns.every(hasValue) && !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id) && staysItself(id)))
+    return (
+      columns.every(hasValue) &&
+      !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id) && staysItself(id)))
+    )
   })
 }
 
-/** What rows that are carried into a new table may not meet there: a key that nothing kept apart before, a column that gets nothing. */
+/**
+ * What rows that are carried into a new table may not meet there: a key that nothing kept apart before, a
+ * column that gets nothing.
+ */
 export function carriedIn(from: Design, to: Design, { rows, lookUps }: Carries, catalog: Catalog): Warning[] {
   return rows.flatMap((carry): Warning[] => {
     const [source, target] = [tableOf(from, carry.source), tableOf(to, carry.target)]
@@ -91,14 +178,42 @@ export function carriedIn(from: Design, to: Design, { rows, lookUps }: Carries, 
     if (!source || !target) return []
     const stops = (message: string): Warning => ({ table: target.id, message, effect: 'stops' })
     const sources = new Map(carry.columns.map((each) => [each.to, 'from' in each ? each.from : undefined]))
-    const empty = target.columns.filter((column) => column.required && !sources.has(column.id) && !made?.columns.some((each) => each.id === column.id && (each.generated || each.default !== undefined || each.computed !== undefined)))
+    const empty = target.columns.filter(
+      (column) =>
+        column.required &&
+        !sources.has(column.id) &&
+        !made?.columns.some(
+          (each) =>
+            each.id === column.id &&
+            (each.generated || each.default !== undefined || each.computed !== undefined)
+        )
+    )
     const doubled = keysOf(target).filter((key) => {
-      const columns = lookedUpBy(lookUps, source, key.columns.flatMap((id) => sources.get(id) ?? []))
-      return key.columns.every((id) => sources.has(id)) && !keysOf(source).some((old) => old.columns.every((id) => columns.includes(id)))
+      const columns = lookedUpBy(
+        lookUps,
+        source,
+        key.columns.flatMap((id) => sources.get(id) ?? [])
+      )
+      return (
+        key.columns.every((id) => sources.has(id)) &&
+        !keysOf(source).some((old) => old.columns.every((id) => columns.includes(id)))
+      )
     })
     return [
-      ...empty.map((column) => stops(`${target.name}.${column.name} is required and has no default, and the rows that are carried from ${source.name} bring nothing for it: the migration stops at the first. Give it a default, or let it be empty first.`)),
-      ...doubled.map((key) => stops(`${columnsIn(target, key.columns).map((column) => column.name).join(', ')} is a key of ${target.name}: the migration stops where ${source.name} has the same twice.`))
+      ...empty.map((column) =>
+        stops(
+          `${target.name}.${column.name} is required and has no default, and the rows that are carried from ${source.name} bring nothing for it: the migration stops at the first. Give it a default, or let it be empty first.`
+        )
+      ),
+      ...doubled.map((key) =>
+        stops(
+          `${columnsIn(target, key.columns)
+            .map((column) => column.name)
+            .join(
+              ', '
+            )} is a key of ${target.name}: the migration stops where ${source.name} has the same twice.`
+        )
+      )
     ]
   })
 }
@@ -106,51 +221,114 @@ export function carriedIn(from: Design, to: Design, { rows, lookUps }: Carries, 
 /** References by columns that were there, or that come with a default, which did not refer so before. */
 function newReferences(before: Table, after: Table): ForeignKey[] {
   if (before.external || after.external) return []
-  const says = (key: ForeignKey): string => JSON.stringify([key.table, key.pairs.map((pair) => `${pair.column} ${pair.refersTo}`).sort()])
-  return after.foreignKeys.filter((key) => key.pairs.every((pair) => columnOf(before, pair.column) ?? columnOf(after, pair.column)?.default) && !before.foreignKeys.some((old) => says(old) === says(key)))
+  const says = (key: ForeignKey): string =>
+    JSON.stringify([key.table, key.pairs.map((pair) => `${pair.column} ${pair.refersTo}`).sort()])
+  return after.foreignKeys.filter(
+    (key) =>
+      key.pairs.every((pair) => columnOf(before, pair.column) ?? columnOf(after, pair.column)?.default) &&
+      !before.foreignKeys.some((old) => says(old) === says(key))
+  )
 }
 
 /** Columns that become required with nothing, or nothing fitting, to put into the rows that exist. */
-export function unfillable(from: Design, to: Design, catalog: Catalog, lookUps: readonly LookUpStep[], restored: readonly Keepsake[] = []): Warning[] {
-  // Whether the engine fills a column by itself is the catalog's to say: not every dialect counts every column.
-  const filled = new Set(catalog.tables.flatMap((table) => table.columns.filter((column) => column.generated || column.default !== undefined).map((column) => column.id)))
+export function unfillable(
+  from: Design,
+  to: Design,
+  catalog: Catalog,
+  lookUps: readonly LookUpStep[],
+  restored: readonly Keepsake[] = []
+): Warning[] {
+  // Whether the engine fills a column by itself is the catalog's to say: not every dialect counts every
+  // column.
+  const filled = new Set(
+    catalog.tables.flatMap((table) =>
+      table.columns
+        .filter((column) => column.generated || column.default !== undefined)
+        .map((column) => column.id)
+    )
+  )
   return to.tables.flatMap((table) => {
     const before = tableOf(from, table.id)
     if (!before || before === table) return []
-    return table.columns.filter((column) => column.required || column.default).flatMap((column): Warning[] => {
-      const old = columnOf(before, column.id)
-      const kept = restored.some((keepsake) => keepsake.columns.some((each) => each.id === column.id))
-      if (!old && !kept && column.default && column.default.kind !== 'generated' && keysOf(table).some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))) {
-        return [{ table: table.id, ...allTheSame(table, column) }]
-      }
-      if (!column.required || filled.has(column.id) || comesFilled(lookUps, before, column.id)) return []
-      return [{ table: table.id, ...(old || isLookedUp(lookUps, table, column.id) ? nowRequired(table, column) : kept ? keptOnly(table, column) : nothingToPut(table, column)) }]
-    })
+    return table.columns
+      .filter((column) => column.required || column.default)
+      .flatMap((column): Warning[] => {
+        const old = columnOf(before, column.id)
+        const kept = restored.some((keepsake) => keepsake.columns.some((each) => each.id === column.id))
+        if (
+          !old &&
+          !kept &&
+          column.default &&
+          column.default.kind !== 'generated' &&
+          keysOf(table).some((key) => key.columns.every((id) => id === column.id || !columnOf(before, id)))
+        ) {
+          return [{ table: table.id, ...allTheSame(table, column) }]
+        }
+        if (!column.required || filled.has(column.id) || comesFilled(lookUps, before, column.id)) return []
+        return [
+          {
+            table: table.id,
+            ...(old || isLookedUp(lookUps, table, column.id)
+              ? nowRequired(table, column)
+              : kept
+                ? keptOnly(table, column)
+                : nothingToPut(table, column))
+          }
+        ]
+      })
   })
 }
 
 const nowRequired = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.`, effect: 'stops'
+  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.`,
+  effect: 'stops'
 })
 
 const nothingToPut = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`, effect: 'stops'
+  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`,
+  effect: 'stops'
 })
 
 const allTheSame = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is new and a key, and every row gets the same default: the migration stops if ${table.name} has more than one row. Add the column first, fill it, and make it a key in a later version.`, effect: 'stops'
+  message: `${table.name}.${column.name} is new and a key, and every row gets the same default: the migration stops if ${table.name} has more than one row. Add the column first, fill it, and make it a key in a later version.`,
+  effect: 'stops'
 })
 
 const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`, effect: 'kept'
+  message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`,
+  effect: 'kept'
 })
 
 /** What the down step drops that the up step had made. */
 export function losses(from: Design, to: Design, lookUps: readonly LookUpStep[]): Warning[] {
   return from.tables.flatMap((table): Warning[] => {
     const after = tableOf(to, table.id)
-    if (!after) return [{ table: table.id, message: `Going back drops ${table.name} with the rows it has by then.`, effect: 'lost' }]
-    const gone = table === after ? [] : table.columns.filter((column) => !columnOf(after, column.id) && !lookUps.some((step) => step.table === table.id && step.was.some((pair) => pair.column === column.id)))
-    return gone.length === 0 ? [] : [{ table: table.id, message: `Going back drops ${gone.map((column) => `${table.name}.${column.name}`).join(', ')} with the values by then.`, effect: 'lost' }]
+    if (!after)
+      return [
+        {
+          table: table.id,
+          message: `Going back drops ${table.name} with the rows it has by then.`,
+          effect: 'lost'
+        }
+      ]
+    const gone =
+      table === after
+        ? []
+        : table.columns.filter(
+            (column) =>
+              !columnOf(after, column.id) &&
+              !lookUps.some(
+                (step) => step.table === table.id && step.was.some((pair) => pair.column === column.id)
+              )
+          )
+    return gone.length === 0
+      ? []
+      : [
+          {
+            table: table.id,
+            message: `Going back drops ${gone.map((column) => `${table.name}.${column.name}`).join(', ')} with the values by then.`,
+            effect: 'lost'
+          }
+        ]
   })
 }

@@ -14,7 +14,8 @@ export function backupRoutes(store: Store): Router {
     response.attachment(`patient-key-${new Date().toISOString().slice(0, 10)}.backup.json`).type('json')
     for await (const part of backupOf(store)) {
       // A page that reads slowly is waited for, and one that has gone is written for no more.
-      if (!response.write(part)) await new Promise<void>((resolve) => response.once('drain', resolve).once('close', resolve))
+      if (!response.write(part))
+        await new Promise<void>((resolve) => response.once('drain', resolve).once('close', resolve))
       if (response.destroyed) return
     }
     response.end()

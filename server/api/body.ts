@@ -15,7 +15,8 @@ export function textBody(most: number): RequestHandler[] {
       return next()
     }
     const type = request.headers['content-type'] ?? ''
-    if (!/^application\/json\s*(?:;\s*charset\s*=\s*"?utf-8"?\s*)?$/i.test(type)) throw new Problem(415, 'A request to this server is JSON in UTF-8 (Content-Type: application/json).')
+    if (!/^application\/json\s*(?:;\s*charset\s*=\s*"?utf-8"?\s*)?$/i.test(type))
+      throw new Problem(415, 'A request to this server is JSON in UTF-8 (Content-Type: application/json).')
     const text = decodeText(request.body)
     if (!text.ok) throw new Problem(400, `The request cannot be read: ${text.message}.`, { path: '' })
     request.body = text.value
@@ -25,10 +26,13 @@ export function textBody(most: number): RequestHandler[] {
 }
 
 /** What comes with a request, as the value that its JSON stands for. */
-export const jsonBody: RequestHandler[] = [...textBody(BOUNDS.request), (request, _response, next) => {
-  if (request.body === undefined) return next()
-  const json = readJson(request.body as string, BOUNDS.request)
-  if (!json.ok) throw new Problem(400, `The request cannot be read: ${json.message}.`, { path: '' })
-  request.body = json.value
-  next()
-}]
+export const jsonBody: RequestHandler[] = [
+  ...textBody(BOUNDS.request),
+  (request, _response, next) => {
+    if (request.body === undefined) return next()
+    const json = readJson(request.body as string, BOUNDS.request)
+    if (!json.ok) throw new Problem(400, `The request cannot be read: ${json.message}.`, { path: '' })
+    request.body = json.value
+    next()
+  }
+]

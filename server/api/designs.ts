@@ -10,32 +10,63 @@ import type { Store } from '../store/store.ts'
 import type { Events } from './events.ts'
 import { found, Problem, read } from './problem.ts'
 
-/** What a client calls itself or an operation by: plain letters, so that no two are the same to one program and not to another. */
-const clientId = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, { error: 'must be up to 64 letters, digits, hyphens and underscores' })
-const mark = z.string().regex(/^[0-9a-f]{32}$/, { error: 'is not a mark that this server gives' }).optional()
+/**
+ * What a client calls itself or an operation by: plain letters, so that no two are the same to one program
+ * and not to another.
+ */
+const clientId = z
+  .string()
+  .regex(/^[A-Za-z0-9_-]{1,64}$/, { error: 'must be up to 64 letters, digits, hyphens and underscores' })
+const mark = z
+  .string()
+  .regex(/^[0-9a-f]{32}$/, { error: 'is not a mark that this server gives' })
+  .optional()
 
-const newDesign = z.union([z.strictObject({ name: nameSchema }), z.strictObject({ file: z.string().max(BOUNDS.file) })])
+const newDesign = z.union([
+  z.strictObject({ name: nameSchema }),
+  z.strictObject({ file: z.string().max(BOUNDS.file) })
+])
 const submission = z.strictObject({
   revision: z.int().min(0),
   mark,
   operationId: clientId.min(8, { error: 'must be at least 8 characters long' }),
   client: clientId,
-  operation: operationSchema.refine((operation) => countOperations(operation) <= BOUNDS.operations, { error: `one step has at most ${BOUNDS.operations} operations` })
+  operation: operationSchema.refine((operation) => countOperations(operation) <= BOUNDS.operations, {
+    error: `one step has at most ${BOUNDS.operations} operations`
+  })
 })
-const note = z.string().trim().max(BOUNDS.note).refine((text) => flawOfText(text) === undefined, { error: 'has a character in it that cannot be kept' })
+const note = z
+  .string()
+  .trim()
+  .max(BOUNDS.note)
+  .refine((text) => flawOfText(text) === undefined, { error: 'has a character in it that cannot be kept' })
 const newVersion = z.strictObject({ note, revision: z.int().min(0) })
 const after = z.strictObject({ after: z.coerce.number().int().min(0).default(0), mark })
 const number = z.coerce.number().int().min(1).max(BOUNDS.versions)
 
-const parted = (): Problem => new Problem(409, 'This design has another history here than the one you have seen. It must be loaded anew.', { code: 'parted' })
+const parted = (): Problem =>
+  new Problem(
+    409,
+    'This design has another history here than the one you have seen. It must be loaded anew.',
+    { code: 'parted' }
+  )
 
 /** Designs, the operations on them, and their versions. */
 export function designRoutes(store: Store, events: Events): Router {
   const router = Router()
 
-  router.param('id', (_request, _response, next, id: string) => next(idSchema.safeParse(id).success ? undefined : new Problem(404, 'There is no such design here. It may have been removed.')))
+  router.param('id', (_request, _response, next, id: string) =>
+    next(
+      idSchema.safeParse(id).success
+        ? undefined
+        : new Problem(404, 'There is no such design here. It may have been removed.')
+    )
+  )
 
-  router.get('/', async (_request, response) => void response.json({ designs: await store.list(), notices: store.notices }))
+  router.get(
+    '/',
+    async (_request, response) => void response.json({ designs: await store.list(), notices: store.notices })
+  )
 
   router.post('/', async (request, response) => {
     const body = read(newDesign, request.body)
@@ -52,7 +83,7 @@ export function designRoutes(store: Store, events: Events): Router {
   })
 
   router.delete('/:id', async (request, response) => {
-    if (!await store.remove(request.params.id)) found(undefined, 'design')
+    if (!(await store.remove(request.params.id))) found(undefined, 'design')
     events.publish(request.params.id, 'removed', {})
     response.status(204).end()
   })
@@ -64,7 +95,9 @@ export function designRoutes(store: Store, events: Events): Router {
 
   /** What is sound of a damaged design becomes a design of its own; the damaged one stays as it is. */
   router.post('/:id/salvage', async (request, response) => {
-    response.status(201).json(await store.create({ file: found(await soundCopy(store, request.params.id), 'design') }))
+    response
+      .status(201)
+      .json(await store.create({ file: found(await soundCopy(store, request.params.id), 'design') }))
   })
 
   router.get('/:id/operations', async (request, response) => {
@@ -81,7 +114,9 @@ export function designRoutes(store: Store, events: Events): Router {
     const { between } = answer
     if (answer.kind === 'refused') {
       const { refusal, revision, mark } = answer
-      return void response.status(409).json({ error: { message: refusal.message, refusal }, revision, mark, between })
+      return void response
+        .status(409)
+        .json({ error: { message: refusal.message, refusal }, revision, mark, between })
     }
     const { revision, mark } = answer.logged
     if (!answer.repeated) events.publish(id, 'operation', answer.logged)
@@ -95,13 +130,20 @@ export function designRoutes(store: Store, events: Events): Router {
   })
 
   router.get('/:id/versions/:number', async (request, response) => {
-    response.json(found(await store.version(request.params.id, read(number, request.params.number)), 'version'))
+    response.json(
+      found(await store.version(request.params.id, read(number, request.params.number)), 'version')
+    )
   })
 
   router.post('/:id/versions', async (request, response) => {
     const { note, revision } = read(newVersion, request.body)
     const saved = found(await store.saveVersion(request.params.id, note, revision), 'design')
-    if (saved === 'stale') throw new Problem(409, 'The draft has changed since you saw it. Look at it again, then save the version.', { code: 'stale' })
+    if (saved === 'stale')
+      throw new Problem(
+        409,
+        'The draft has changed since you saw it. Look at it again, then save the version.',
+        { code: 'stale' }
+      )
     const { design: _, ...version } = saved
     events.publish(request.params.id, 'version', version)
     response.status(201).json(version)

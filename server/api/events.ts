@@ -1,8 +1,14 @@
 import type { Request, Response } from 'express'
 
-/** What waits to be read by one page at the most (bytes); one that is further behind is let go, and catches up when it comes back. */
+/**
+ * What waits to be read by one page at the most (bytes); one that is further behind is let go, and catches
+ * up when it comes back.
+ */
 const MOST_WAITING = 1_000_000
-/** How often a stream says that it is still there (milliseconds): a page that hears nothing for three times as long opens another. */
+/**
+ * How often a stream says that it is still there (milliseconds): a page that hears nothing for three times
+ * as long opens another.
+ */
 export const BEAT = 10_000
 
 /** One stream of server-sent events for each page that listens to a topic. */
@@ -12,8 +18,18 @@ export class Events {
   constructor(private readonly beat = BEAT) {}
 
   /** Keeps the response open and sends it what is published on the topic. `first` is sent at once. */
-  listen(topic: string, request: Request, response: Response, first: { event: string; data: unknown }[] = []): void {
-    response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive', 'X-Accel-Buffering': 'no' })
+  listen(
+    topic: string,
+    request: Request,
+    response: Response,
+    first: { event: string; data: unknown }[] = []
+  ): void {
+    response.writeHead(200, {
+      'Content-Type': 'text/event-stream',
+      'Cache-Control': 'no-store',
+      Connection: 'keep-alive',
+      'X-Accel-Buffering': 'no'
+    })
     response.write('retry: 1000\n\n')
     for (const { event, data } of first) send(response, format(event, data))
     const set = this.listeners.get(topic) ?? new Set()

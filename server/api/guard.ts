@@ -18,23 +18,35 @@ export function guard(host: string, token: string | undefined): RequestHandler {
   const guesses = new Guesses()
   return (request, response, next) => {
     const named = request.headers.host ?? ''
-    if (isLoopback(host) && !LOOPBACK.has(named.replace(/:\d+$/, ''))) throw new Problem(403, 'This server answers to this machine only.')
+    if (isLoopback(host) && !LOOPBACK.has(named.replace(/:\d+$/, '')))
+      throw new Problem(403, 'This server answers to this machine only.')
     const { origin } = request.headers
-    if (origin !== undefined && origin !== `http://${named}` && origin !== `https://${named}`) throw new Problem(403, 'That page may not use this server.')
+    if (origin !== undefined && origin !== `http://${named}` && origin !== `https://${named}`)
+      throw new Problem(403, 'That page may not use this server.')
     if (token !== undefined && !admit(request, response, token, guesses)) return
     next()
   }
 }
 
-/** Lets in who knows the token. One in the address goes into a cookie, and out of the address. False where the answer has been given. */
+/**
+ * Lets in who knows the token. One in the address goes into a cookie, and out of the address. False where
+ * the answer has been given.
+ */
 function admit(request: Request, response: Response, token: string, guesses: Guesses): boolean {
   const from = request.socket.remoteAddress ?? ''
-  if (guesses.areTooMany(from)) throw new Problem(429, 'Too many wrong tokens came from there. Wait a minute, then open this server with the address that it printed when it started.')
+  if (guesses.areTooMany(from))
+    throw new Problem(
+      429,
+      'Too many wrong tokens came from there. Wait a minute, then open this server with the address that it printed when it started.'
+    )
   const { token: inAddress } = request.query
   const given = typeof inAddress === 'string' ? inAddress : tokenOf(request)
   if (given === undefined || !same(given, token)) {
     if (given !== undefined) guesses.wrong(from, given)
-    throw new Problem(401, 'Open this server with the address that it printed when it started: the token is in it.')
+    throw new Problem(
+      401,
+      'Open this server with the address that it printed when it started: the token is in it.'
+    )
   }
   if (inAddress === undefined) return true
   response.cookie('patient_key_token', token, { httpOnly: true, sameSite: 'strict' })
@@ -49,7 +61,10 @@ function admit(request: Request, response: Response, token: string, guesses: Gue
 
 function tokenOf(request: Request): string | undefined {
   const cookies = (request.headers.cookie ?? '').split(';').map((each) => each.trim().split('='))
-  return cookies.find(([name]) => name === 'patient_key_token')?.[1] ?? request.headers.authorization?.replace(/^Bearer /, '')
+  return (
+    cookies.find(([name]) => name === 'patient_key_token')?.[1] ??
+    request.headers.authorization?.replace(/^Bearer /, '')
+  )
 }
 
 function same(a: string, b: string): boolean {

@@ -6,7 +6,11 @@ import { Closing, Damaged, NotKept } from '../store/trouble.ts'
 
 /** An answer that is an error: what, where, and what to do, in words for a person. */
 export class Problem extends Error {
-  constructor(readonly status: number, message: string, readonly more: Record<string, unknown> = {}) {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly more: Record<string, unknown> = {}
+  ) {
     super(message)
   }
 }
@@ -15,7 +19,9 @@ export class Problem extends Error {
 export function read<T>(schema: z.ZodType<T>, value: unknown): T {
   const parsed = schema.safeParse(value)
   if (parsed.success) return parsed.data
-  throw new Problem(400, `The request cannot be read. ${sayIssues(parsed.error)}`, { path: shorten(parsed.error.issues[0]?.path.join('.') ?? '', 120) })
+  throw new Problem(400, `The request cannot be read. ${sayIssues(parsed.error)}`, {
+    path: shorten(parsed.error.issues[0]?.path.join('.') ?? '', 120)
+  })
 }
 
 export function found<T>(value: T | undefined, what: string): T {
@@ -39,7 +45,8 @@ function problemOf(error: unknown): Problem | undefined {
   if (error instanceof Damaged) return new Problem(409, error.message, { code: 'damaged' })
   if (error instanceof NotKept) return new Problem(507, error.message, { code: 'not-kept' })
   if (error instanceof Closing) return new Problem(503, error.message, { code: 'closing' })
-  const status = error instanceof Error && 'status' in error && typeof error.status === 'number' ? error.status : 500
+  const status =
+    error instanceof Error && 'status' in error && typeof error.status === 'number' ? error.status : 500
   return status in SAID ? new Problem(status, SAID[status] as string, { path: '' }) : undefined
 }
 
@@ -50,7 +57,9 @@ export function answerProblems(log: (error: unknown) => void): ErrorRequestHandl
     const problem = problemOf(error)
     if (!problem) log(error)
     else if (error instanceof NotKept) log(error.cause)
-    const { status, message, more } = problem ?? new Problem(500, 'Something went wrong in the server. What was acknowledged before is safe; try again.')
+    const { status, message, more } =
+      problem ??
+      new Problem(500, 'Something went wrong in the server. What was acknowledged before is safe; try again.')
     response.status(status).json({ error: { message, ...more } })
   }
 }

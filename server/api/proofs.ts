@@ -8,7 +8,12 @@ import type { Events } from './events.ts'
 import { found, read } from './problem.ts'
 
 const state = z.union([z.literal('draft'), z.int().min(1)])
-const newProof = z.strictObject({ design: idSchema, to: state, from: state.optional(), engines: z.array(z.enum(PROVABLE.map((each) => each.name))).min(1) })
+const newProof = z.strictObject({
+  design: idSchema,
+  to: state,
+  from: state.optional(),
+  engines: z.array(z.enum(PROVABLE.map((each) => each.name))).min(1)
+})
 
 /** Proofs on real engines: started, followed by events, and cancelled. */
 export function proofRoutes(store: Store, events: Events): { router: Router; proofs: Proofs } {
@@ -16,7 +21,9 @@ export function proofRoutes(store: Store, events: Events): { router: Router; pro
   const router = Router()
 
   const designAt = async (id: string, at: z.infer<typeof state>): Promise<Design> =>
-    at === 'draft' ? found(await store.draft(id), 'design').design : found(await store.version(id, at), 'version').design
+    at === 'draft'
+      ? found(await store.draft(id), 'design').design
+      : found(await store.version(id, at), 'version').design
   const nameOf = (at: z.infer<typeof state>): string => (at === 'draft' ? 'the draft' : `version ${at}`)
 
   router.post('/', async (request, response) => {
@@ -24,7 +31,12 @@ export function proofRoutes(store: Store, events: Events): { router: Router; pro
     const after = await designAt(design, to)
     const before = from === undefined ? undefined : await designAt(design, from)
     const names = { from: from === undefined ? '' : nameOf(from), to: nameOf(to) }
-    const tasks = [...new Set(engines)].map((engine) => ({ engine, to: after, ...(before && { from: before }), names }))
+    const tasks = [...new Set(engines)].map((engine) => ({
+      engine,
+      to: after,
+      ...(before && { from: before }),
+      names
+    }))
     response.status(201).json(proofs.start(tasks))
   })
 

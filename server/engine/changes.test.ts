@@ -34,59 +34,292 @@ function carryOut(design: Design, operation: Operation): Design {
   return result.design
 }
 
-const table = (design: Design, id: string): Table => design.tables.find((each) => each.id === id) ?? expect.fail(`no table ${id}`)
-const counted = (id: string) => (design: Design): Operation => proposed(generatedInstead(design, table(design, id)))
-const switched = (id: string, at = 0) => (design: Design): Operation => proposed(switchKey(design, table(design, id), table(design, id).uniques[at] as Key))
-const proposed = (result: Parsed<Operation>): Operation => (result.ok ? result.value : expect.fail(result.message))
+const table = (design: Design, id: string): Table =>
+  design.tables.find((each) => each.id === id) ?? expect.fail(`no table ${id}`)
+const counted =
+  (id: string) =>
+  (design: Design): Operation =>
+    proposed(generatedInstead(design, table(design, id)))
+const switched =
+  (id: string, at = 0) =>
+  (design: Design): Operation =>
+    proposed(switchKey(design, table(design, id), table(design, id).uniques[at] as Key))
+const proposed = (result: Parsed<Operation>): Operation =>
+  result.ok ? result.value : expect.fail(result.message)
 /** The natural key goes altogether when a counted one has taken its place. */
-const without = (id: string) => (design: Design): Operation => ({ kind: 'batch', operations: table(design, id).uniques.flatMap((key) => [{ kind: 'unique.remove' as const, table: id, key: key.id }, ...key.columns.map((column) => ({ kind: 'column.remove' as const, table: id, column }))]) })
+const without =
+  (id: string) =>
+  (design: Design): Operation => ({
+    kind: 'batch',
+    operations: table(design, id).uniques.flatMap((key) => [
+      { kind: 'unique.remove' as const, table: id, key: key.id },
+      ...key.columns.map((column) => ({ kind: 'column.remove' as const, table: id, column }))
+    ])
+  })
 
 /** One change of each kind to the demo with its rows: there, back, and there again on a real engine. */
 const CHANGES: [what: string, ...operations: Operation[]][] = [
-  ['a list of values gets another', { kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }],
-  ['a list is renamed and put into another order', { kind: 'enum.change', enum: { id: 'e_level', name: 'grade_of_trust', values: ['teaching', 'trusted', 'learning'] } }],
-  ['a list goes, and its columns are text', { kind: 'column.retype', table: 't_volunteer_skill', column: 'c_volunteer_skill_level', type: { kind: 'text', length: 20 } }, { kind: 'enum.remove', enum: 'e_level' }],
-  ['a text becomes one of a list', { kind: 'enum.add', enum: { id: 'e_sex', name: 'sex', values: ['f', 'm'] } }, { kind: 'column.retype', table: 't_patient', column: 'c_patient_sex', type: { kind: 'enum', enum: 'e_sex' } }],
-  ['a new column is computed', { kind: 'column.add', table: 't_pen', column: { id: 'c_n', name: 'crowded', type: { kind: 'boolean' }, required: false, computed: '{c_pen_capacity} > 4' } }],
+  [
+    'a list of values gets another',
+    {
+      kind: 'enum.change',
+      enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] }
+    }
+  ],
+  [
+    'a list is renamed and put into another order',
+    {
+      kind: 'enum.change',
+      enum: { id: 'e_level', name: 'grade_of_trust', values: ['teaching', 'trusted', 'learning'] }
+    }
+  ],
+  [
+    'a list goes, and its columns are text',
+    {
+      kind: 'column.retype',
+      table: 't_volunteer_skill',
+      column: 'c_volunteer_skill_level',
+      type: { kind: 'text', length: 20 }
+    },
+    { kind: 'enum.remove', enum: 'e_level' }
+  ],
+  [
+    'a text becomes one of a list',
+    { kind: 'enum.add', enum: { id: 'e_sex', name: 'sex', values: ['f', 'm'] } },
+    {
+      kind: 'column.retype',
+      table: 't_patient',
+      column: 'c_patient_sex',
+      type: { kind: 'enum', enum: 'e_sex' }
+    }
+  ],
+  [
+    'a new column is computed',
+    {
+      kind: 'column.add',
+      table: 't_pen',
+      column: {
+        id: 'c_n',
+        name: 'crowded',
+        type: { kind: 'boolean' },
+        required: false,
+        computed: '{c_pen_capacity} > 4'
+      }
+    }
+  ],
   ['a computed column goes', { kind: 'column.remove', ...dose, column: 'c_dose_cost' }],
-  ['a column that was there is computed from one that is new', { kind: 'column.add', ...dose, column: { id: 'c_n', name: 'n', type: { kind: 'decimal', precision: 8, scale: 2 }, required: false, default: { kind: 'value', value: '1.50' } } }, { kind: 'column.compute', ...dose, column: 'c_dose_cost', expression: '{c_n} * 2' }],
-  ['a column is computed from something else', { kind: 'column.compute', ...dose, column: 'c_dose_cost', expression: '{c_dose_quantity} * 2' }],
-  ['a column is computed no longer, and keeps what it held', { kind: 'column.compute', ...dose, column: 'c_dose_cost', expression: null }],
-  ['a column is computed from now on, and what it held comes back', { kind: 'column.compute', table: 't_stay', column: 'c_stay_ended_at', expression: '{c_stay_started_at}' }],
-  ['what a column is computed from has another type', { kind: 'column.retype', ...dose, column: 'c_dose_quantity', type: { kind: 'decimal', precision: 9, scale: 3 } }],
-  ['a check comes, changes and goes', { kind: 'check.add', table: 't_patient', check: { id: 'x_n', condition: "{c_patient_found_on} >= '2020-01-01'" } }, { kind: 'check.change', table: 't_pen', check: { id: 'x_pen_capacity', condition: '{c_pen_capacity} > 0' } }, { kind: 'check.remove', ...dose, check: 'x_dose_quantity' }],
-  ['a checked column is renamed', { kind: 'column.rename', table: 't_pen', column: 'c_pen_capacity', name: 'room for' }],
-  ['an index comes, runs the other way and goes', { kind: 'index.add', table: 't_patient', index: { id: 'i_n', columns: [{ column: 'c_patient_found_on', descending: true }], unique: false, where: '{c_patient_ring} IS NOT NULL' } }, { kind: 'index.change', table: 't_carer_note', index: { id: 'i_carer_note_latest', columns: [{ column: 'c_carer_note_admission_id', descending: true }], unique: false } }, { kind: 'index.remove', table: 't_stay', index: 'i_stay_open' }],
-  ['constraints are named', { kind: 'constraint.rename', ...dose, constraint: 'k_dose', name: 'dose key' }, { kind: 'constraint.rename', ...dose, constraint: 'x_dose_quantity', name: 'some' }, { kind: 'constraint.rename', table: 't_stay', constraint: 'i_stay_open', name: null }],
-  ['notes change', { kind: 'table.annotate', ...dose, note: "it's another" }, { kind: 'column.annotate', ...dose, column: 'c_dose_unit_cost', note: '' }, { kind: 'column.annotate', ...dose, column: 'c_dose_quantity', note: 'how much' }],
-  ['a row policy changes and another comes', { kind: 'rowPolicy.change', table: 't_carer_note', rowPolicy: { id: 'p_carer_note_open', name: 'open_notes', command: 'ALL', condition: 'NOT {c_carer_note_kept_private}' } }, { kind: 'rowPolicy.add', table: 't_patient', rowPolicy: { id: 'p_n', name: 'found', command: 'INSERT', role: 'front desk', condition: '{c_patient_found_on} <= today()' } }],
+  [
+    'a column that was there is computed from one that is new',
+    {
+      kind: 'column.add',
+      ...dose,
+      column: {
+        id: 'c_n',
+        name: 'n',
+        type: { kind: 'decimal', precision: 8, scale: 2 },
+        required: false,
+        default: { kind: 'value', value: '1.50' }
+      }
+    },
+    { kind: 'column.compute', ...dose, column: 'c_dose_cost', expression: '{c_n} * 2' }
+  ],
+  [
+    'a column is computed from something else',
+    { kind: 'column.compute', ...dose, column: 'c_dose_cost', expression: '{c_dose_quantity} * 2' }
+  ],
+  [
+    'a column is computed no longer, and keeps what it held',
+    { kind: 'column.compute', ...dose, column: 'c_dose_cost', expression: null }
+  ],
+  [
+    'a column is computed from now on, and what it held comes back',
+    { kind: 'column.compute', table: 't_stay', column: 'c_stay_ended_at', expression: '{c_stay_started_at}' }
+  ],
+  [
+    'what a column is computed from has another type',
+    {
+      kind: 'column.retype',
+      ...dose,
+      column: 'c_dose_quantity',
+      type: { kind: 'decimal', precision: 9, scale: 3 }
+    }
+  ],
+  [
+    'a check comes, changes and goes',
+    {
+      kind: 'check.add',
+      table: 't_patient',
+      check: { id: 'x_n', condition: "{c_patient_found_on} >= '2020-01-01'" }
+    },
+    {
+      kind: 'check.change',
+      table: 't_pen',
+      check: { id: 'x_pen_capacity', condition: '{c_pen_capacity} > 0' }
+    },
+    { kind: 'check.remove', ...dose, check: 'x_dose_quantity' }
+  ],
+  [
+    'a checked column is renamed',
+    { kind: 'column.rename', table: 't_pen', column: 'c_pen_capacity', name: 'room for' }
+  ],
+  [
+    'an index comes, runs the other way and goes',
+    {
+      kind: 'index.add',
+      table: 't_patient',
+      index: {
+        id: 'i_n',
+        columns: [{ column: 'c_patient_found_on', descending: true }],
+        unique: false,
+        where: '{c_patient_ring} IS NOT NULL'
+      }
+    },
+    {
+      kind: 'index.change',
+      table: 't_carer_note',
+      index: {
+        id: 'i_carer_note_latest',
+        columns: [{ column: 'c_carer_note_admission_id', descending: true }],
+        unique: false
+      }
+    },
+    { kind: 'index.remove', table: 't_stay', index: 'i_stay_open' }
+  ],
+  [
+    'constraints are named',
+    { kind: 'constraint.rename', ...dose, constraint: 'k_dose', name: 'dose key' },
+    { kind: 'constraint.rename', ...dose, constraint: 'x_dose_quantity', name: 'some' },
+    { kind: 'constraint.rename', table: 't_stay', constraint: 'i_stay_open', name: null }
+  ],
+  [
+    'notes change',
+    { kind: 'table.annotate', ...dose, note: "it's another" },
+    { kind: 'column.annotate', ...dose, column: 'c_dose_unit_cost', note: '' },
+    { kind: 'column.annotate', ...dose, column: 'c_dose_quantity', note: 'how much' }
+  ],
+  [
+    'a row policy changes and another comes',
+    {
+      kind: 'rowPolicy.change',
+      table: 't_carer_note',
+      rowPolicy: {
+        id: 'p_carer_note_open',
+        name: 'open_notes',
+        command: 'ALL',
+        condition: 'NOT {c_carer_note_kept_private}'
+      }
+    },
+    {
+      kind: 'rowPolicy.add',
+      table: 't_patient',
+      rowPolicy: {
+        id: 'p_n',
+        name: 'found',
+        command: 'INSERT',
+        role: 'front desk',
+        condition: '{c_patient_found_on} <= today()'
+      }
+    }
+  ],
   ['a row policy goes', { kind: 'rowPolicy.remove', table: 't_carer_note', rowPolicy: 'p_carer_note_open' }],
-  ['tables move into a schema', { kind: 'schema.add', schema: { id: 's_n', name: 'the ward' } }, { kind: 'table.setSchema', table: 't_ward', schema: 's_n' }, { kind: 'table.setSchema', table: 't_pen', schema: 's_n' }],
-  ['a table moves into a schema under another name', { kind: 'table.rename', table: 't_volunteer', name: 'helper' }, { kind: 'table.setSchema', table: 't_volunteer', schema: 's_staff' }],
-  ['a column of new types comes', { kind: 'column.add', table: 't_shift', column: { id: 'c_n', name: 'pause', type: { kind: 'interval' }, required: true, default: { kind: 'value', value: 'PT15M' } } }, { kind: 'column.add', table: 't_shift', column: { id: 'c_m', name: 'badge', type: { kind: 'binary', length: 4 }, required: false } }],
-  ['a default is worked out', { kind: 'column.setDefault', table: 't_skill', column: 'c_skill_name', default: { kind: 'expression', expression: "upper('new')" } }],
-  ['foreign keys get no indexes any more', { kind: 'design.setPolicy', policy: { ...start.policy, indexForeignKeys: false } }],
+  [
+    'tables move into a schema',
+    { kind: 'schema.add', schema: { id: 's_n', name: 'the ward' } },
+    { kind: 'table.setSchema', table: 't_ward', schema: 's_n' },
+    { kind: 'table.setSchema', table: 't_pen', schema: 's_n' }
+  ],
+  [
+    'a table moves into a schema under another name',
+    { kind: 'table.rename', table: 't_volunteer', name: 'helper' },
+    { kind: 'table.setSchema', table: 't_volunteer', schema: 's_staff' }
+  ],
+  [
+    'a column of new types comes',
+    {
+      kind: 'column.add',
+      table: 't_shift',
+      column: {
+        id: 'c_n',
+        name: 'pause',
+        type: { kind: 'interval' },
+        required: true,
+        default: { kind: 'value', value: 'PT15M' }
+      }
+    },
+    {
+      kind: 'column.add',
+      table: 't_shift',
+      column: { id: 'c_m', name: 'badge', type: { kind: 'binary', length: 4 }, required: false }
+    }
+  ],
+  [
+    'a default is worked out',
+    {
+      kind: 'column.setDefault',
+      table: 't_skill',
+      column: 'c_skill_name',
+      default: { kind: 'expression', expression: "upper('new')" }
+    }
+  ],
+  [
+    'foreign keys get no indexes any more',
+    { kind: 'design.setPolicy', policy: { ...start.policy, indexForeignKeys: false } }
+  ],
   ['a counted key takes a natural one’s place, and what refers follows', inTurn(counted('t_reason'))],
   ['a counted key takes the place of one of two columns', inTurn(counted('t_pen'))],
   ['a counted key takes a natural one’s place for good', inTurn(counted('t_reason'), without('t_reason'))],
-  ['a counted key goes for good, though the keys of what refers were made of it', inTurn(switched('t_skill'), without('t_skill'))],
-  ['a natural key takes a counted one’s place, in the keys of what refers too', inTurn(switched('t_skill'), switched('t_condition'))],
+  [
+    'a counted key goes for good, though the keys of what refers were made of it',
+    inTurn(switched('t_skill'), without('t_skill'))
+  ],
+  [
+    'a natural key takes a counted one’s place, in the keys of what refers too',
+    inTurn(switched('t_skill'), switched('t_condition'))
+  ],
   ['a key changes over and back again', inTurn(switched('t_skill'), switched('t_skill'))],
-  ['one key after another changes over, and the second reference goes by the first', inTurn(counted('t_pen'), counted('t_ward'))],
-  ['a key changes over while its list of values gets another', inTurn(switched('t_skill'), counted('t_reason'), () => ({ kind: 'enum.change', enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] } }))],
-  ['a reference becomes a junction, and then the key that it is by changes over', inTurn(
-    (design) => {
+  [
+    'one key after another changes over, and the second reference goes by the first',
+    inTurn(counted('t_pen'), counted('t_ward'))
+  ],
+  [
+    'a key changes over while its list of values gets another',
+    inTurn(switched('t_skill'), counted('t_reason'), () => ({
+      kind: 'enum.change',
+      enum: { id: 'e_level', name: 'level', values: ['learning', 'trusted', 'teaching', 'retired'] }
+    }))
+  ],
+  [
+    'a reference becomes a junction, and then the key that it is by changes over',
+    inTurn((design) => {
       const [admission, reason] = [table(design, 't_admission'), table(design, 't_reason')]
-      return resolveOperation(admission, admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(), proposeJunction(design, admission, reason))
-    },
-    counted('t_reason')
-  )],
-  ['everything is named by another policy', adoptPolicy(start, { ...start.policy, letterCase: 'UpperCamel', tables: 'plural', primaryKey: 'PK_{table}', index: 'IX_{table}_{columns}' }, true)]
+      return resolveOperation(
+        admission,
+        admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
+        proposeJunction(design, admission, reason)
+      )
+    }, counted('t_reason'))
+  ],
+  [
+    'everything is named by another policy',
+    adoptPolicy(
+      start,
+      {
+        ...start.policy,
+        letterCase: 'UpperCamel',
+        tables: 'plural',
+        primaryKey: 'PK_{table}',
+        index: 'IX_{table}_{columns}'
+      },
+      true
+    )
+  ]
 ]
 
 describe.each(MIGRATING.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
   let engine: Engine
-  beforeAll(async () => { engine = await openEngine(dialect) })
+  beforeAll(async () => {
+    engine = await openEngine(dialect)
+  })
   afterAll(() => engine.close())
 
   it.each(CHANGES)('%s', async (_what, ...operations) => {
@@ -96,6 +329,9 @@ describe.each(MIGRATING.map((dialect) => [dialect.title, dialect] as const))('on
     expect(proof.good).toBe(true)
     // The way there says something wherever the engine keeps what has changed.
     const silent = planMigration(start, end, dialect).up.length === 0
-    expect(silent && JSON.stringify(dialect.catalog(start).catalog) !== JSON.stringify(dialect.catalog(end).catalog)).toBe(false)
+    expect(
+      silent &&
+        JSON.stringify(dialect.catalog(start).catalog) !== JSON.stringify(dialect.catalog(end).catalog)
+    ).toBe(false)
   })
 })

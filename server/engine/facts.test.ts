@@ -12,37 +12,75 @@ import { openPostgresql } from './postgresql.ts'
 import { openSqlite } from './sqlite.ts'
 
 /** What the generated SQL leans on, seen on the engines themselves. */
-describe.each([['sqlite', openSqlite], ['postgresql', openPostgresql]] as const)('%s', (name, open) => {
+describe.each([
+  ['sqlite', openSqlite],
+  ['postgresql', openPostgresql]
+] as const)('%s', (name, open) => {
   let engine: Engine
   const dialect = DIALECTS[name]
-  beforeAll(async () => { engine = await open() })
+  beforeAll(async () => {
+    engine = await open()
+  })
   afterAll(() => engine.close())
 
   const ward = newTable('ward')
   const pen = newTable('pen')
   const [wardId, penId] = [ward.columns[0]?.id as string, pen.columns[0]?.id as string]
-  const run = (design: Design, ...operations: Operation[]): Design => operations.reduce((current, operation) => {
-    const result = apply(current, operation)
-    if (!result.ok) throw new Error(result.refusal.message)
-    return result.design
-  }, design)
-  const base = run(emptyDesign('Facts', 'd_facts'), { kind: 'table.add', table: ward }, { kind: 'table.add', table: pen })
+  const run = (design: Design, ...operations: Operation[]): Design =>
+    operations.reduce((current, operation) => {
+      const result = apply(current, operation)
+      if (!result.ok) throw new Error(result.refusal.message)
+      return result.design
+    }, design)
+  const base = run(
+    emptyDesign('Facts', 'd_facts'),
+    { kind: 'table.add', table: ward },
+    { kind: 'table.add', table: pen }
+  )
 
   function related(onDelete: Action): Design {
-    const proposed = proposeRelationship(base, { parent: ward.id, child: pen.id, required: onDelete !== 'SET NULL', single: false })
+    const proposed = proposeRelationship(base, {
+      parent: ward.id,
+      child: pen.id,
+      required: onDelete !== 'SET NULL',
+      single: false
+    })
     const design = run(base, { ...(proposed as Extract<Operation, { kind: 'relationship.add' }>), onDelete })
     const reference = design.tables[1]?.columns[1]?.id as string
-    return run(design, { kind: 'table.setRows', table: ward.id, rows: [{ [wardId]: 1 }, { [wardId]: 2 }] }, { kind: 'table.setRows', table: pen.id, rows: [{ [penId]: 1, [reference]: 1 }, { [penId]: 2, [reference]: 2 }] })
+    return run(
+      design,
+      { kind: 'table.setRows', table: ward.id, rows: [{ [wardId]: 1 }, { [wardId]: 2 }] },
+      {
+        kind: 'table.setRows',
+        table: pen.id,
+        rows: [
+          { [penId]: 1, [reference]: 1 },
+          { [penId]: 2, [reference]: 2 }
+        ]
+      }
+    )
   }
 
-  it.each<[Action, unknown]>([['CASCADE', [2]], ['SET NULL', [null, 2]], ['RESTRICT', 'refused'], ['NO ACTION', 'refused']])('does on delete what %s says, because references are enforced', async (action, expected) => {
+  it.each<[Action, unknown]>([
+    ['CASCADE', [2]],
+    ['SET NULL', [null, 2]],
+    ['RESTRICT', 'refused'],
+    ['NO ACTION', 'refused']
+  ])('does on delete what %s says, because references are enforced', async (action, expected) => {
     expect(sayTrouble(await proveDesign(related(action), dialect, engine.query))).toEqual([])
-    const outcome = await engine.query('DELETE FROM ward WHERE ward_id = 1').then(async () => (await engine.query('SELECT ward_id FROM pen ORDER BY pen_id')).map((row) => row.ward_id), () => 'refused')
+    const outcome = await engine.query('DELETE FROM ward WHERE ward_id = 1').then(
+      async () => (await engine.query('SELECT ward_id FROM pen ORDER BY pen_id')).map((row) => row.ward_id),
+      () => 'refused'
+    )
     expect(outcome).toEqual(expected)
   })
 
   it('counts a generated key on behind the rows that were put in, and fills no other integer key by itself', async () => {
-    const plain = run(base, { kind: 'column.setDefault', table: pen.id, column: penId, default: null }, { kind: 'table.setRows', table: ward.id, rows: [{ [wardId]: 41 }] })
+    const plain = run(
+      base,
+      { kind: 'column.setDefault', table: pen.id, column: penId, default: null },
+      { kind: 'table.setRows', table: ward.id, rows: [{ [wardId]: 41 }] }
+    )
     expect(sayTrouble(await proveDesign(plain, dialect, engine.query))).toEqual([])
     await engine.query('DELETE FROM ward')
     await engine.query('INSERT INTO ward DEFAULT VALUES')
@@ -65,18 +103,54 @@ describe.each([['sqlite', openSqlite], ['postgresql', openPostgresql]] as const)
 
   it('exchanges two names, keeps what is narrowed, and leaves alone what was changed since', async () => {
     const table: Table = {
-      ...newTable('patient'), rows: []
+      ...newTable('patient'),
+      rows: []
     }
     const id = table.columns[0]?.id as string
-    const columns: Table['columns'] = [...table.columns, { id: 'c_a', name: 'a', type: { kind: 'text' }, required: false }, { id: 'c_b', name: 'b', type: { kind: 'text', length: 20 }, required: false }, { id: 'c_n', name: 'n', type: { kind: 'integer', size: 'normal' }, required: false }]
-    const from: Design = { ...base, tables: [{ ...table, columns, rows: [{ [id]: 1, c_a: 'a rather long text', c_b: 'b', c_n: 7 }, { [id]: 2, c_a: 'short', c_b: 'bb' }] }] }
-    const to = { ...from, tables: from.tables.map((each) => ({ ...each, rows: [], columns: each.columns.map((column) => (column.id === 'c_a' ? { ...column, name: 'b', type: { kind: 'text' as const, length: 6 } } : column.id === 'c_b' ? { ...column, name: 'a' } : column.id === 'c_n' ? { ...column, required: true, default: { kind: 'value' as const, value: 0 } } : column)) })) }
+    const columns: Table['columns'] = [
+      ...table.columns,
+      { id: 'c_a', name: 'a', type: { kind: 'text' }, required: false },
+      { id: 'c_b', name: 'b', type: { kind: 'text', length: 20 }, required: false },
+      { id: 'c_n', name: 'n', type: { kind: 'integer', size: 'normal' }, required: false }
+    ]
+    const from: Design = {
+      ...base,
+      tables: [
+        {
+          ...table,
+          columns,
+          rows: [
+            { [id]: 1, c_a: 'a rather long text', c_b: 'b', c_n: 7 },
+            { [id]: 2, c_a: 'short', c_b: 'bb' }
+          ]
+        }
+      ]
+    }
+    const to = {
+      ...from,
+      tables: from.tables.map((each) => ({
+        ...each,
+        rows: [],
+        columns: each.columns.map((column) =>
+          column.id === 'c_a'
+            ? { ...column, name: 'b', type: { kind: 'text' as const, length: 6 } }
+            : column.id === 'c_b'
+              ? { ...column, name: 'a' }
+              : column.id === 'c_n'
+                ? { ...column, required: true, default: { kind: 'value' as const, value: 0 } }
+                : column
+        )
+      }))
+    }
     const proof = await proveMigration(from, to, dialect, engine.query)
     expect(sayTrouble(proof)).toEqual([])
     // Up has been run once more by the proof: somebody changes a narrowed value, then it is taken back.
     await engine.query("UPDATE patient SET b = 'later' WHERE patient_id = 1")
     for (const { sql } of planMigration(from, to, dialect).down) await engine.query(sql)
-    expect(await engine.query('SELECT patient_id, a, b, n FROM patient ORDER BY patient_id')).toEqual([{ patient_id: 1, a: 'later', b: 'b', n: 7 }, { patient_id: 2, a: 'short', b: 'bb', n: null }])
+    expect(await engine.query('SELECT patient_id, a, b, n FROM patient ORDER BY patient_id')).toEqual([
+      { patient_id: 1, a: 'later', b: 'b', n: 7 },
+      { patient_id: 2, a: 'short', b: 'bb', n: null }
+    ])
   })
 })
 

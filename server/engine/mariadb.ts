@@ -29,17 +29,40 @@ export async function openMariadb(): Promise<Engine> {
     rmSync(folder, { recursive: true, force: true })
   }
   // The server ends with the process that it was started for, however that ends.
-  const ended = (): void => { server?.kill('SIGKILL'); rmSync(folder, { recursive: true, force: true }) }
+  const ended = (): void => {
+    server?.kill('SIGKILL')
+    rmSync(folder, { recursive: true, force: true })
+  }
   process.once('exit', ended)
   try {
     if (user.length > 0) own(folder)
-    await run('mariadb-install-db', ['--no-defaults', ...user, `--datadir=${folder}`, '--auth-root-authentication-method=normal', '--skip-test-db'])
+    await run('mariadb-install-db', [
+      '--no-defaults',
+      ...user,
+      `--datadir=${folder}`,
+      '--auth-root-authentication-method=normal',
+      '--skip-test-db'
+    ])
     const port = await freePort()
-    server = spawn('mariadbd', [
-      '--no-defaults', ...user, `--datadir=${folder}`, '--bind-address=127.0.0.1', `--port=${port}`, `--socket=${join(folder, 's')}`, '--character-set-server=utf8mb4',
-      // Nothing here outlives the process: speed before durability.
-      '--innodb-flush-log-at-trx-commit=0', '--innodb-doublewrite=0', '--sync-binlog=0', '--skip-name-resolve', '--innodb-buffer-pool-size=64M'
-    ], { stdio: 'ignore' })
+    server = spawn(
+      'mariadbd',
+      [
+        '--no-defaults',
+        ...user,
+        `--datadir=${folder}`,
+        '--bind-address=127.0.0.1',
+        `--port=${port}`,
+        `--socket=${join(folder, 's')}`,
+        '--character-set-server=utf8mb4',
+        // Nothing here outlives the process: speed before durability.
+        '--innodb-flush-log-at-trx-commit=0',
+        '--innodb-doublewrite=0',
+        '--sync-binlog=0',
+        '--skip-name-resolve',
+        '--innodb-buffer-pool-size=64M'
+      ],
+      { stdio: 'ignore' }
+    )
     const failed = new Promise<never>((_, reject) => server?.once('error', (error) => reject(missing(error))))
     const connection = await Promise.race([answering({ host: '127.0.0.1', port, user: 'root' }), failed])
     await connection.query(`CREATE DATABASE ${DATABASE} CHARACTER SET utf8mb4`)
@@ -61,18 +84,36 @@ export async function openMariadb(): Promise<Engine> {
  */
 export async function connectMariadb(url: string, password?: string): Promise<Engine> {
   const parsed = partsOf(url)
-  if (!parsed) throw new CannotOpen('That is not the address of a database: write it as mariadb://user@localhost:3306/trial.')
+  if (!parsed)
+    throw new CannotOpen(
+      'That is not the address of a database: write it as mariadb://user@localhost:3306/trial.'
+    )
   const { hostname, port, user, database } = parsed
   const place = `${hostname}:${port}`
   try {
-    const connection = await createConnection({ host: hostname, port, user, password: password ?? parsed.password, database, ...AS_TEXT })
+    const connection = await createConnection({
+      host: hostname,
+      port,
+      user,
+      password: password ?? parsed.password,
+      database,
+      ...AS_TEXT
+    })
     return await engine(connection, `, at ${place}`, () => Promise.resolve())
   } catch (error) {
-    throw new CannotOpen(`The server at ${place} cannot be used: ${(error as { code?: string }).code ?? 'it does not answer'}.`)
+    throw new CannotOpen(
+      `The server at ${place} cannot be used: ${(error as { code?: string }).code ?? 'it does not answer'}.`
+    )
   }
 }
 
-interface Address { hostname: string; port: number; user: string; password: string; database: string }
+interface Address {
+  hostname: string
+  port: number
+  user: string
+  password: string
+  database: string
+}
 
 /** The parts of an address; nothing where it is none, or is not written as addresses are (RFC 3986, 2.1). */
 function partsOf(url: string): Address | undefined {
@@ -80,14 +121,23 @@ function partsOf(url: string): Address | undefined {
   const { protocol, hostname, port, username, password, pathname } = new URL(url)
   if (!['mariadb:', 'mysql:'].includes(protocol)) return undefined
   try {
-    const [user = '', secret = '', database = ''] = [username, password, pathname.slice(1)].map(decodeURIComponent)
-    return database === '' ? undefined : { hostname, port: Number(port || 3306), user, password: secret, database }
+    const [user = '', secret = '', database = ''] = [username, password, pathname.slice(1)].map(
+      decodeURIComponent
+    )
+    return database === ''
+      ? undefined
+      : { hostname, port: Number(port || 3306), user, password: secret, database }
   } catch {
     return undefined
   }
 }
 
-const AS_TEXT: ConnectionOptions = { dateStrings: true, supportBigNumbers: true, bigNumberStrings: true, charset: 'utf8mb4' }
+const AS_TEXT: ConnectionOptions = {
+  dateStrings: true,
+  supportBigNumbers: true,
+  bigNumberStrings: true,
+  charset: 'utf8mb4'
+}
 
 async function engine(connection: Connection, where: string, after: () => Promise<void>): Promise<Engine> {
   const query = async (sql: string): Promise<Record<string, unknown>[]> => {
@@ -96,7 +146,9 @@ async function engine(connection: Connection, where: string, after: () => Promis
   }
   const [version] = await query('SELECT VERSION() AS version')
   return {
-    dialect: 'mariadb', title: `MariaDB ${/^[\d.]+/.exec(String(version?.version))?.[0] ?? ''}${where}`, query,
+    dialect: 'mariadb',
+    title: `MariaDB ${/^[\d.]+/.exec(String(version?.version))?.[0] ?? ''}${where}`,
+    query,
     close: async () => {
       await connection.end().catch(() => undefined)
       await after()
@@ -110,7 +162,10 @@ async function answering(options: ConnectionOptions): Promise<Connection> {
     try {
       return await createConnection({ ...options, ...AS_TEXT })
     } catch (error) {
-      if (Date.now() > until) throw new CannotOpen(`MariaDB was started and does not answer: ${error instanceof Error ? error.message : String(error)}`)
+      if (Date.now() > until)
+        throw new CannotOpen(
+          `MariaDB was started and does not answer: ${error instanceof Error ? error.message : String(error)}`
+        )
       await new Promise((resolve) => setTimeout(resolve, 100))
     }
   }
@@ -120,15 +175,27 @@ function run(command: string, args: string[]): Promise<void> {
   return new Promise((resolve, reject) => {
     const child = spawn(command, args, { stdio: ['ignore', 'ignore', 'pipe'] })
     let said = ''
-    child.stderr.on('data', (chunk: Buffer) => { said += chunk.toString() })
+    child.stderr.on('data', (chunk: Buffer) => {
+      said += chunk.toString()
+    })
     child.once('error', (error) => reject(missing(error)))
-    child.once('exit', (code) => (code === 0 ? resolve() : reject(new CannotOpen(`MariaDB could not make its data folder: ${said.trim().split('\n').at(-1) ?? ''}`))))
+    child.once('exit', (code) =>
+      code === 0
+        ? resolve()
+        : reject(
+            new CannotOpen(`MariaDB could not make its data folder: ${said.trim().split('\n').at(-1) ?? ''}`)
+          )
+    )
   })
 }
 
 /** A server that is not installed is said so; anything else as it is. */
 function missing(error: Error): Error {
-  return (error as NodeJS.ErrnoException).code === 'ENOENT' ? new CannotOpen('MariaDB is not installed on this machine. Install its server (in Debian: apt-get install mariadb-server), or prove on another engine.') : error
+  return (error as NodeJS.ErrnoException).code === 'ENOENT'
+    ? new CannotOpen(
+        'MariaDB is not installed on this machine. Install its server (in Debian: apt-get install mariadb-server), or prove on another engine.'
+      )
+    : error
 }
 
 function own(folder: string): void {
@@ -136,7 +203,9 @@ function own(folder: string): void {
   try {
     chownSync(folder, id('-u'), id('-g'))
   } catch {
-    throw new CannotOpen('MariaDB is not installed on this machine: there is no user mysql for it to run as. Install its server (in Debian: apt-get install mariadb-server), or prove on another engine.')
+    throw new CannotOpen(
+      'MariaDB is not installed on this machine: there is no user mysql for it to run as. Install its server (in Debian: apt-get install mariadb-server), or prove on another engine.'
+    )
   }
 }
 

@@ -8,7 +8,9 @@ import { openSqlite } from './sqlite.ts'
 export { CannotOpen }
 
 /** How each engine is had: by itself, on an empty database of its own, or on a server at an address. */
-const WAYS: Partial<Record<DialectName, { start(): Promise<Engine>; connect?(url: string, password?: string): Promise<Engine> }>> = {
+const WAYS: Partial<
+  Record<DialectName, { start(): Promise<Engine>; connect?(url: string, password?: string): Promise<Engine> }>
+> = {
   postgresql: { start: openPostgresql },
   mariadb: { start: openMariadb, connect: connectMariadb },
   sqlite: { start: () => openSqlite() }
@@ -17,7 +19,8 @@ const WAYS: Partial<Record<DialectName, { start(): Promise<Engine>; connect?(url
 /**
  * An engine for the dialect, started here, or with a url that of a server. A proof begins by removing
  * everything that is in its database, so a server's must be empty; it is so again when the engine is closed.
- * @throws CannotOpen where the engine is not installed, the server does not answer, or its database is in use.
+ * @throws CannotOpen where the engine is not installed, the server does not answer, or its database is in
+ * use.
  */
 export async function openEngine(dialect: Provable, url?: string, password?: string): Promise<Engine> {
   const way = WAYS[dialect.name]
@@ -28,7 +31,9 @@ export async function openEngine(dialect: Provable, url?: string, password?: str
   const { tables } = await dialect.engine.read(engine.query)
   if (tables.length === 0) return leftEmpty(engine, dialect)
   await engine.close()
-  throw new CannotOpen(`The database at that address has ${tables.length} ${tables.length === 1 ? 'table' : 'tables'}, ${tables[0]?.name ?? ''} among them. A proof begins by removing everything: give it an empty database.`)
+  throw new CannotOpen(
+    `The database at that address has ${tables.length} ${tables.length === 1 ? 'table' : 'tables'}, ${tables[0]?.name ?? ''} among them. A proof begins by removing everything: give it an empty database.`
+  )
 }
 
 /** An engine that takes away what was made on it before it is closed. */

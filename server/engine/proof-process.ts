@@ -6,9 +6,18 @@ import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
 /** What is to be proven: one state, or the way from one to another and back. */
-export interface ProofTask { engine: DialectName; to: Design; from?: Design; names: { from: string; to: string } }
+export interface ProofTask {
+  engine: DialectName
+  to: Design
+  from?: Design
+  names: { from: string; to: string }
+}
 export type ToProcess = { kind: 'prove'; job: string; task: ProofTask } | { kind: 'cancel'; job: string }
-export type FromProcess = { job: string; kind: 'starting' } | { job: string; kind: 'progress'; proof: Proof; title: string } | { job: string; kind: 'done'; proof: Proof; title: string } | { job: string; kind: 'broken'; message: string }
+export type FromProcess =
+  | { job: string; kind: 'starting' }
+  | { job: string; kind: 'progress'; proof: Proof; title: string }
+  | { job: string; kind: 'done'; proof: Proof; title: string }
+  | { job: string; kind: 'broken'; message: string }
 
 /** One process keeps one engine warm and proves one thing after the other on it. */
 let engine: Promise<Engine> | undefined
@@ -27,10 +36,12 @@ async function prove(job: string, task: ProofTask): Promise<void> {
     engine ??= openEngine(dialect)
     const { query, title } = await engine
     const report = (proof: Proof): void => send({ job, kind: 'progress', proof, title })
-    if (task.from && !isMigrating(dialect)) throw new Error(`Migrations are not written for ${dialect.title} yet.`)
-    const proof = task.from && isMigrating(dialect)
-      ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
-      : await proveDesign(task.to, dialect, query, { report, signal })
+    if (task.from && !isMigrating(dialect))
+      throw new Error(`Migrations are not written for ${dialect.title} yet.`)
+    const proof =
+      task.from && isMigrating(dialect)
+        ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
+        : await proveDesign(task.to, dialect, query, { report, signal })
     send({ job, kind: 'done', proof, title })
   } catch (error) {
     engine = undefined

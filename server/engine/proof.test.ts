@@ -14,7 +14,10 @@ import { openEngine } from './open.ts'
 import { times } from '../../tests/times.ts'
 
 /** A draft and what it grew into, with the same ids where they are the same things. */
-function twoStates(first: readonly [number, number, number, number][], second: readonly [number, number, number, number][]): [Design, Design] {
+function twoStates(
+  first: readonly [number, number, number, number][],
+  second: readonly [number, number, number, number][]
+): [Design, Design] {
   const maker = new Maker()
   const from = grow(first, undefined, maker)
   return [from, grow(second, from, maker)]
@@ -29,34 +32,53 @@ const ENGINES: { name: 'sqlite' | 'postgresql' | 'mariadb'; designs: number; mig
 describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations }) => {
   const dialect = DIALECTS[name]
   let engine: Engine
-  beforeAll(async () => { engine = await openEngine(dialect) })
+  beforeAll(async () => {
+    engine = await openEngine(dialect)
+  })
   afterAll(() => engine.close())
 
   it('is written, runs, and reads back equal, rows and all', async () => {
-    await fc.assert(fc.asyncProperty(choices(40), async (taken) => {
-      const proof = await proveDesign(usable(grow(taken), name), dialect, engine.query)
-      expect(sayTrouble(proof)).toEqual([])
-      expect(proof.good).toBe(true)
-    }), { numRuns: designs, endOnFailure: false })
+    await fc.assert(
+      fc.asyncProperty(choices(40), async (taken) => {
+        const proof = await proveDesign(usable(grow(taken), name), dialect, engine.query)
+        expect(sayTrouble(proof)).toEqual([])
+        expect(proof.good).toBe(true)
+      }),
+      { numRuns: designs, endOnFailure: false }
+    )
   })
 
-  if (isMigrating(dialect)) it('migrates to what it grows into and back, and the rows are there', async () => {
-    await fc.assert(fc.asyncProperty(choices(25), choices(20), async (first, second) => {
-      const [from, to] = twoStates(first, second).map((each) => usable(each, name)) as [Design, Design]
-      if (!othersStay(from, to)) return
-      const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
-      await migrates(empty, to, dialect, engine)
-    }), { numRuns: times(migrations) })
-  })
+  if (isMigrating(dialect))
+    it('migrates to what it grows into and back, and the rows are there', async () => {
+      await fc.assert(
+        fc.asyncProperty(choices(25), choices(20), async (first, second) => {
+          const [from, to] = twoStates(first, second).map((each) => usable(each, name)) as [Design, Design]
+          if (!othersStay(from, to)) return
+          const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
+          await migrates(empty, to, dialect, engine)
+        }),
+        { numRuns: times(migrations) }
+      )
+    })
 
-  if (isMigrating(dialect)) it('migrates from the demo with its rows, whatever its keys become', async () => {
-    const demo = fernhollow().versions[3]?.design as Design
-    await fc.assert(fc.asyncProperty(choices(12, 1), async (taken) => {
-      // Every other choice is one of a key.
-      const to = usable(grow(taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]), demo), name)
-      if (othersStay(demo, to)) await migrates(demo, to, dialect, engine)
-    }), { numRuns: times(Math.ceil(migrations / 4)) })
-  })
+  if (isMigrating(dialect))
+    it('migrates from the demo with its rows, whatever its keys become', async () => {
+      const demo = fernhollow().versions[3]?.design as Design
+      await fc.assert(
+        fc.asyncProperty(choices(12, 1), async (taken) => {
+          // Every other choice is one of a key.
+          const to = usable(
+            grow(
+              taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]),
+              demo
+            ),
+            name
+          )
+          if (othersStay(demo, to)) await migrates(demo, to, dialect, engine)
+        }),
+        { numRuns: times(Math.ceil(migrations / 4)) }
+      )
+    })
 })
 
 /**
@@ -67,34 +89,64 @@ async function migrates(from: Design, to: Design, dialect: Migrating, engine: En
   const proof = await proveMigration(from, to, dialect, engine.query)
   const failed = proof.steps.find((step) => step.state === 'failed')
   const { warnings } = planMigration(from, to, dialect)
-  if (failed?.name === 'up' && STANDS_IN_THE_WAY.test(failed.error?.message ?? '') && warnings.up.some((warning) => warning.effect === 'stops')) return
+  if (
+    failed?.name === 'up' &&
+    STANDS_IN_THE_WAY.test(failed.error?.message ?? '') &&
+    warnings.up.some((warning) => warning.effect === 'stops')
+  )
+    return
   if (failed?.name === 'down' && warnings.down.some((warning) => warning.effect === 'stops')) return
-  if (failed?.name === 'look for the rows again' && warnings.up.some((warning) => warning.effect === 'lost')) return
+  if (failed?.name === 'look for the rows again' && warnings.up.some((warning) => warning.effect === 'lost'))
+    return
   expect(sayTrouble(proof)).toEqual([])
 }
 
-const STANDS_IN_THE_WAY = /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate/
+const STANDS_IN_THE_WAY =
+  /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate/
 
 /** What another system does to its tables no migration can do; both states must know them alike. */
 function othersStay(from: Design, to: Design): boolean {
-  const others = (design: Design, or: Design): string[] => design.tables.filter((table) => table.external || or.tables.some((each) => each.id === table.id && each.external)).map((table) => `${fullName(design, table)} ${JSON.stringify([table.columns, table.primaryKey, table.uniques])}`)
+  const others = (design: Design, or: Design): string[] =>
+    design.tables
+      .filter((table) => table.external || or.tables.some((each) => each.id === table.id && each.external))
+      .map(
+        (table) =>
+          `${fullName(design, table)} ${JSON.stringify([table.columns, table.primaryKey, table.uniques])}`
+      )
   return others(from, to).sort().join() === others(to, from).sort().join()
 }
 
-/** The design without the tables that a dialect or a check says beforehand an engine will refuse, and without what refers to them. */
+/**
+ * The design without the tables that a dialect or a check says beforehand an engine will refuse, and
+ * without what refers to them.
+ */
 function usable(design: Design, name: DialectName): Design {
-  const refused = (each: Design): Set<string> => new Set([
-    ...[...findingsIn({ ...each, dialects: [name] }).values()].flat().filter((finding) => finding.severity === 'refused').map((finding) => finding.table),
-    ...DIALECTS[name].catalog(each).remarks.filter((remark) => remark.message.includes('will refuse')).flatMap((remark) => remark.table ?? [])
-  ])
+  const refused = (each: Design): Set<string> =>
+    new Set([
+      ...[...findingsIn({ ...each, dialects: [name] }).values()]
+        .flat()
+        .filter((finding) => finding.severity === 'refused')
+        .map((finding) => finding.table),
+      ...DIALECTS[name]
+        .catalog(each)
+        .remarks.filter((remark) => remark.message.includes('will refuse'))
+        .flatMap((remark) => remark.table ?? [])
+    ])
   let left = { ...design, tables: design.tables.filter((table) => table.columns.length > 0) }
   for (let out = refused(left); out.size > 0; out = refused(left)) {
     const stay = left.tables.filter((table) => !out.has(table.id))
     const ids = new Set(stay.map((table) => table.id))
-    left = { ...left, tables: stay.map((table) => {
-      const gone = new Set(table.foreignKeys.filter((key) => !ids.has(key.table)).map((key) => key.id))
-      return { ...table, columns: table.columns.map((column) => ({ ...column, copied: undefined })), foreignKeys: table.foreignKeys.filter((key) => !gone.has(key.id)) }
-    }) }
+    left = {
+      ...left,
+      tables: stay.map((table) => {
+        const gone = new Set(table.foreignKeys.filter((key) => !ids.has(key.table)).map((key) => key.id))
+        return {
+          ...table,
+          columns: table.columns.map((column) => ({ ...column, copied: undefined })),
+          foreignKeys: table.foreignKeys.filter((key) => !gone.has(key.id))
+        }
+      })
+    }
   }
   return left
 }

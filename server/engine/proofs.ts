@@ -7,8 +7,18 @@ import type { Proof } from '../../core/version/proof.ts'
 import type { FromProcess, ProofTask, ToProcess } from './proof-process.ts'
 
 /** How a proof on one engine stands, as it is told to whoever asked for it. */
-export interface ProofState { engine: DialectName; title: string; phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'; proof: Proof | undefined; message: string | undefined }
-export interface Job { id: string; states: ProofState[]; ended: boolean }
+export interface ProofState {
+  engine: DialectName
+  title: string
+  phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'
+  proof: Proof | undefined
+  message: string | undefined
+}
+export interface Job {
+  id: string
+  states: ProofState[]
+  ended: boolean
+}
 
 /** A process that has not stopped by itself so long after it was told to is ended (milliseconds). */
 const GRACE = 3000
@@ -27,9 +37,20 @@ export class Proofs {
 
   start(tasks: ProofTask[]): Job {
     const id = randomUUID()
-    const job: Job = { id, ended: false, states: tasks.map(({ engine }) => ({ engine, title: '', phase: 'waiting', proof: undefined, message: undefined })) }
+    const job: Job = {
+      id,
+      ended: false,
+      states: tasks.map(({ engine }) => ({
+        engine,
+        title: '',
+        phase: 'waiting',
+        proof: undefined,
+        message: undefined
+      }))
+    }
     this.jobs.set(id, job)
-    for (const old of [...this.jobs.values()].filter((each) => each.ended).slice(0, -REMEMBERED)) this.jobs.delete(old.id)
+    for (const old of [...this.jobs.values()].filter((each) => each.ended).slice(0, -REMEMBERED))
+      this.jobs.delete(old.id)
     for (const task of tasks) this.tell(task.engine, { kind: 'prove', job: id, task })
     return job
   }
@@ -71,7 +92,11 @@ export class Proofs {
     const known = this.processes.get(engine)
     if (known) return known
     const loader = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href
-    const started = fork(fileURLToPath(new URL('./proof-process.ts', import.meta.url)), { execArgv: ['--import', loader], stdio: ['ignore', 'ignore', 'inherit', 'ipc'], serialization: 'advanced' })
+    const started = fork(fileURLToPath(new URL('./proof-process.ts', import.meta.url)), {
+      execArgv: ['--import', loader],
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+      serialization: 'advanced'
+    })
     started.on('message', (message: FromProcess) => this.hear(engine, message))
     started.on('error', () => undefined)
     started.on('exit', () => {
@@ -89,7 +114,12 @@ export class Proofs {
     if (!job || !state) return
     if (message.kind === 'starting') state.phase = 'starting'
     else if (message.kind === 'broken') Object.assign(state, { phase: 'broken', message: message.message })
-    else Object.assign(state, { phase: message.kind === 'done' ? 'done' : 'running', proof: message.proof, title: message.title })
+    else
+      Object.assign(state, {
+        phase: message.kind === 'done' ? 'done' : 'running',
+        proof: message.proof,
+        title: message.title
+      })
     this.settle(job)
   }
 

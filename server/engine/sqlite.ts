@@ -7,12 +7,15 @@ export async function openSqlite(file = ':memory:'): Promise<Engine> {
     const opened = new sqlite3.Database(file, (error) => (error ? reject(error) : resolve(opened)))
   })
   const query = (sql: string): Promise<Record<string, unknown>[]> =>
-    new Promise((resolve, reject) => database.all(sql, (error, rows) => (error ? reject(error) : resolve(rows as Record<string, unknown>[]))))
+    new Promise((resolve, reject) =>
+      database.all(sql, (error, rows) => (error ? reject(error) : resolve(rows as Record<string, unknown>[])))
+    )
   const [version] = await query('SELECT sqlite_version() AS version')
   return {
     dialect: 'sqlite',
     title: `SQLite ${String(version?.version)}`,
     query,
-    close: () => new Promise((resolve, reject) => database.close((error) => (error ? reject(error) : resolve())))
+    close: () =>
+      new Promise((resolve, reject) => database.close((error) => (error ? reject(error) : resolve())))
   }
 }

@@ -1,4 +1,13 @@
-import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync
+} from 'node:fs'
 import { join } from 'node:path'
 import fc from 'fast-check'
 import { Sequelize } from 'sequelize'
@@ -38,13 +47,21 @@ async function sql(folder: string, ...statements: string[]): Promise<void> {
   await raw.close()
 }
 
-/** A folder with the demo and a small design with a log, closed or as a crash leaves it; and what it shows. */
+/**
+ * A folder with the demo and a small design with a log, closed or as a crash leaves it; and what it shows.
+ */
 async function filled(crashed: boolean): Promise<{ folder: string; before: Map<string, string> }> {
   const folder = folders.make('filled')
   const store = await openStore(folder)
   await store.create({ file: fernhollow() })
   const { design } = await store.create({ name: 'Ward book' })
-  for (let n = 0; n < 40; n++) await store.submit(design.id, { revision: n, operationId: `operation-${n}`, client: 'test', operation: { kind: 'table.add', table: newTable(`table_${n}`) } })
+  for (let n = 0; n < 40; n++)
+    await store.submit(design.id, {
+      revision: n,
+      operationId: `operation-${n}`,
+      client: 'test',
+      operation: { kind: 'table.add', table: newTable(`table_${n}`) }
+    })
   await store.saveVersion(design.id, 'first', 40)
   const before = await shows(store)
   if (!crashed) {
@@ -52,7 +69,8 @@ async function filled(crashed: boolean): Promise<{ folder: string; before: Map<s
     return { folder, before }
   }
   const left = folders.make('crashed')
-  for (const name of [DATABASE, `${DATABASE}-wal`, 'heads']) copyFileSync(join(folder, name), join(left, name))
+  for (const name of [DATABASE, `${DATABASE}-wal`, 'heads'])
+    copyFileSync(join(folder, name), join(left, name))
   await store.close()
   return { folder: left, before }
 }
@@ -67,8 +85,12 @@ describe('a store of an earlier format', () => {
     const now = await shows(store)
     const written = ['fernhollow', 'ward-book'].map((name) => readFileSync(fixture(`${name}.json`), 'utf8'))
     expect([...now.values()].sort()).toEqual(written.sort())
-    const log = await store.operationsAfter([...now.keys()].find((id) => id !== 'd_fernhollow') ?? '', { revision: 0 })
-    expect(Array.isArray(log) && log.map(({ operationId }) => operationId)).toEqual(Array.from({ length: 135 }, (_, n) => `operation-${n}`))
+    const log = await store.operationsAfter([...now.keys()].find((id) => id !== 'd_fernhollow') ?? '', {
+      revision: 0
+    })
+    expect(Array.isArray(log) && log.map(({ operationId }) => operationId)).toEqual(
+      Array.from({ length: 135 }, (_, n) => `operation-${n}`)
+    )
     await store.close()
     const [copy = ''] = readdirSync(join(folder, 'backups'))
     expect(copy).toMatch(/^format-1-.*\.sqlite$/)
@@ -89,11 +111,33 @@ describe('a store of an earlier format', () => {
 
 describe('a damaged design', () => {
   it.each<[string, string[], RegExp]>([
-    ['an unknown key in its snapshot', ["UPDATE snapshot SET design = replace(design, '{\"id\"', '{\"zzz\":1,\"id\"') WHERE designId <> 'd_fernhollow'"], /no longer as it was written/],
-    ['a change of its log that is not as it was written', ["UPDATE operation SET operation = replace(operation, 'table_7', 'table_x') WHERE revision = 8"], /damaged after change 7: change 8 is not as it was written/],
+    [
+      'an unknown key in its snapshot',
+      [
+        'UPDATE snapshot SET design = replace(design, \'{"id"\', \'{"zzz":1,"id"\') WHERE designId <> \'d_fernhollow\''
+      ],
+      /no longer as it was written/
+    ],
+    [
+      'a change of its log that is not as it was written',
+      ["UPDATE operation SET operation = replace(operation, 'table_7', 'table_x') WHERE revision = 8"],
+      /damaged after change 7: change 8 is not as it was written/
+    ],
     ['a change of its log missing', ['DELETE FROM operation WHERE revision = 20'], /change 20 is missing/],
-    ['the last changes of its log missing', ['DELETE FROM operation WHERE revision > 37'], /ends at change 37, and there were 3 more/],
-    ['two changes in each other’s place', ['UPDATE operation SET revision = -1 WHERE revision = 5', 'UPDATE operation SET revision = 5 WHERE revision = 6', 'UPDATE operation SET revision = 6 WHERE revision = -1'], /change 5 is not as it was written/]
+    [
+      'the last changes of its log missing',
+      ['DELETE FROM operation WHERE revision > 37'],
+      /ends at change 37, and there were 3 more/
+    ],
+    [
+      'two changes in each other’s place',
+      [
+        'UPDATE operation SET revision = -1 WHERE revision = 5',
+        'UPDATE operation SET revision = 5 WHERE revision = 6',
+        'UPDATE operation SET revision = 6 WHERE revision = -1'
+      ],
+      /change 5 is not as it was written/
+    ]
   ])('with %s is said, hides no other, and what is sound of it can be had', async (_, statements, words) => {
     const { folder, before } = await filled(false)
     await sql(folder, ...statements)
@@ -103,7 +147,14 @@ describe('a damaged design', () => {
     const [id = '', said = ''] = [...now].find(([each]) => each !== 'd_fernhollow') ?? []
     expect(said).toMatch(words)
     await expect(store.draft(id)).rejects.toThrow('damaged')
-    await expect(store.submit(id, { revision: 40, operationId: 'operation-x', client: 'test', operation: { kind: 'design.rename', name: 'x' } })).rejects.toThrow('damaged')
+    await expect(
+      store.submit(id, {
+        revision: 40,
+        operationId: 'operation-x',
+        client: 'test',
+        operation: { kind: 'design.rename', name: 'x' }
+      })
+    ).rejects.toThrow('damaged')
     const sound = await store.soundFile(id)
     expect(sound?.design.name).toBe('Ward book')
     expect(sound?.versions).toHaveLength(1)
@@ -116,17 +167,36 @@ describe('a damaged design', () => {
     const { folder } = await filled(false)
     await sql(folder, "DELETE FROM version WHERE designId = 'd_fernhollow' AND number = 2")
     const store = await openStore(folder)
-    await expect(store.version('d_fernhollow', 2)).rejects.toThrow('Version 2 is damaged: it is not there any more.')
+    await expect(store.version('d_fernhollow', 2)).rejects.toThrow(
+      'Version 2 is damaged: it is not there any more.'
+    )
     await expect(store.file('d_fernhollow')).rejects.toThrow('Version 2 is damaged')
     expect(await store.version('d_fernhollow', 9)).toBeUndefined()
-    expect((await store.soundFile('d_fernhollow'))?.versions.map(({ number, note }) => [number, note])).toEqual([[1, 'Front desk'], [2, 'Wards and pens (version 3)'], [3, 'People and pairs (version 4)']])
+    expect(
+      (await store.soundFile('d_fernhollow'))?.versions.map(({ number, note }) => [number, note])
+    ).toEqual([
+      [1, 'Front desk'],
+      [2, 'Wards and pens (version 3)'],
+      [3, 'People and pairs (version 4)']
+    ])
     // A backup has it as far as it is sound, and says that it is not whole.
     const told: NotWhole[] = []
     let text = ''
     for await (const part of backupOf(store, (each) => told.push(each))) text += part
     const backup = readBackup(text)
-    expect(told).toEqual([{ name: 'Fernhollow Wildlife Hospital', why: 'Version 2 is damaged: it is not there any more.', soundPart: true }])
-    expect(backup.ok && backup.value.files.map(({ design, versions }) => [design.name, versions.length])).toEqual([['Ward book', 1], ['Fernhollow Wildlife Hospital, what was sound', 3]])
+    expect(told).toEqual([
+      {
+        name: 'Fernhollow Wildlife Hospital',
+        why: 'Version 2 is damaged: it is not there any more.',
+        soundPart: true
+      }
+    ])
+    expect(
+      backup.ok && backup.value.files.map(({ design, versions }) => [design.name, versions.length])
+    ).toEqual([
+      ['Ward book', 1],
+      ['Fernhollow Wildlife Hospital, what was sound', 3]
+    ])
     await store.close()
   })
 
@@ -134,48 +204,63 @@ describe('a damaged design', () => {
     const folder = folders.make('old')
     copyFileSync(fixture('format-1.sqlite'), join(folder, DATABASE))
     const bad = JSON.stringify({ kind: 'expression', expression: '"1)); create table pwned (x int); --"(1)' })
-    await sql(folder, `UPDATE design SET snapshot = replace(snapshot, '"name":"weight_g",', '"name":"weight_g","default":${bad.replaceAll("'", "''")},') WHERE id = 'd_fernhollow'`)
+    await sql(
+      folder,
+      `UPDATE design SET snapshot = replace(snapshot, '"name":"weight_g",', '"name":"weight_g","default":${bad.replaceAll("'", "''")},') WHERE id = 'd_fernhollow'`
+    )
     const store = await openStore(folder)
     const [demo] = (await store.list()).filter(({ id }) => id === 'd_fernhollow')
     expect(demo?.damage).toContain('the default of admission.weight_g does not fit its type')
     const sound = await store.soundFile('d_fernhollow')
-    expect(sound && writeDesignFile(sound.design, sound.versions)).toBe(readFileSync(fixture('fernhollow.json'), 'utf8'))
+    expect(sound && writeDesignFile(sound.design, sound.versions)).toBe(
+      readFileSync(fixture('fernhollow.json'), 'utf8')
+    )
     await store.close()
   })
 })
 
 describe('a bit that has turned over', () => {
-  it.each([['in the database', false, DATABASE], ['in the log that a crash left', true, `${DATABASE}-wal`]])('%s changes nothing unnoticed', async (_, crashed, file) => {
+  it.each([
+    ['in the database', false, DATABASE],
+    ['in the log that a crash left', true, `${DATABASE}-wal`]
+  ])('%s changes nothing unnoticed', async (_, crashed, file) => {
     const { folder, before } = await filled(crashed)
     const size = statSync(join(folder, file)).size
     const seen = { same: 0, damaged: 0, noticed: 0, refused: 0 }
-    await fc.assert(fc.asyncProperty(fc.nat(size - 1), fc.nat(7), async (at, bit) => {
-      const copy = folders.make('flip')
-      copyFolder(folder, copy)
-      const bytes = readFileSync(join(copy, file))
-      bytes[at] = (bytes[at] as number) ^ (1 << bit)
-      writeFileSync(join(copy, file), bytes)
-      try {
-        const store = await openStore(copy)
+    await fc.assert(
+      fc.asyncProperty(fc.nat(size - 1), fc.nat(7), async (at, bit) => {
+        const copy = folders.make('flip')
+        copyFolder(folder, copy)
+        const bytes = readFileSync(join(copy, file))
+        bytes[at] = (bytes[at] as number) ^ (1 << bit)
+        writeFileSync(join(copy, file), bytes)
         try {
-          const now = await shows(store)
-          for (const [id, text] of before) {
-            const found = now.get(id)
-            if (found === text) seen.same++
-            else if (found?.startsWith('damaged: ')) seen.damaged++
-            else if (store.notices.length > 0) seen.noticed++
-            else throw new Error(`bit ${bit} of byte ${at} changed ${id} unnoticed`)
+          const store = await openStore(copy)
+          try {
+            const now = await shows(store)
+            for (const [id, text] of before) {
+              const found = now.get(id)
+              if (found === text) seen.same++
+              else if (found?.startsWith('damaged: ')) seen.damaged++
+              else if (store.notices.length > 0) seen.noticed++
+              else throw new Error(`bit ${bit} of byte ${at} changed ${id} unnoticed`)
+            }
+            for (const id of now.keys())
+              if (!before.has(id) && store.notices.length === 0)
+                throw new Error(`bit ${bit} of byte ${at} made ${id}`)
+          } finally {
+            await store.close()
           }
-          for (const id of now.keys()) if (!before.has(id) && store.notices.length === 0) throw new Error(`bit ${bit} of byte ${at} made ${id}`)
-        } finally {
-          await store.close()
+        } catch (error) {
+          expect((error as Error).name + (error as Error).message).toMatch(
+            /^Error.*(damaged|disk|database|newer)/
+          )
+          seen.refused++
         }
-      } catch (error) {
-        expect((error as Error).name + (error as Error).message).toMatch(/^Error.*(damaged|disk|database|newer)/)
-        seen.refused++
-      }
-      rmSync(copy, { recursive: true })
-    }), { numRuns: times(60) })
+        rmSync(copy, { recursive: true })
+      }),
+      { numRuns: times(60) }
+    )
     expect(seen.same).toBeGreaterThan(10)
     expect(seen.damaged + seen.noticed + seen.refused).toBeGreaterThan(5)
   })
@@ -183,7 +268,9 @@ describe('a bit that has turned over', () => {
 
 describe('a database that has lost what was acknowledged', () => {
   let folder = ''
-  beforeAll(async () => { folder = (await filled(true)).folder })
+  beforeAll(async () => {
+    folder = (await filled(true)).folder
+  })
   const copied = (): string => {
     const copy = folders.make('lost')
     mkdirSync(copy, { recursive: true })
@@ -208,7 +295,11 @@ describe('a database that has lost what was acknowledged', () => {
     const wal = readFileSync(join(copy, `${DATABASE}-wal`))
     writeFileSync(join(copy, `${DATABASE}-wal`), wal.subarray(0, wal.length - 60_000))
     const store = await openStore(copy)
-    expect(store.notices).toEqual([expect.stringMatching(/^The database is older than what was acknowledged: Ward book lacks its last \d+ changes?\./)])
+    expect(store.notices).toEqual([
+      expect.stringMatching(
+        /^The database is older than what was acknowledged: Ward book lacks its last \d+ changes?\./
+      )
+    ])
     const [aside = ''] = readdirSync(copy).filter((name) => name.startsWith('damaged-'))
     expect(existsSync(join(copy, aside, `${DATABASE}-wal`))).toBe(true)
     expect(statSync(join(copy, aside, `${DATABASE}-wal`)).size).toBe(wal.length - 60_000)

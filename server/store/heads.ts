@@ -2,7 +2,10 @@ import { createHash } from 'node:crypto'
 import { readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 
-/** Up to where a design was acknowledged: its revision and how many versions it had; or that it was removed. */
+/**
+ * Up to where a design was acknowledged: its revision and how many versions it had; or that it was
+ * removed.
+ */
 export type Reached = { revision: number; versions: number } | 'removed'
 export type Heads = ReadonlyMap<string, Reached>
 
@@ -56,9 +59,16 @@ export class HeadsFile {
     this.write()
   }
 
-  /** Whole or not at all. A disk that takes nothing has refused the commit already, or will refuse the next. */
+  /**
+   * Whole or not at all. A disk that takes nothing has refused the commit already, or will refuse the
+   * next.
+   */
   private write(): void {
-    const lines = [...this.heads].map(([id, reached]) => (reached === 'removed' ? `${id} removed` : `${id} ${reached.revision} ${reached.versions}`)).join('\n')
+    const lines = [...this.heads]
+      .map(([id, reached]) =>
+        reached === 'removed' ? `${id} removed` : `${id} ${reached.revision} ${reached.versions}`
+      )
+      .join('\n')
     try {
       writeFileSync(`${this.path}.new`, `${checksum(lines)}\n${lines}\n`, { mode: 0o600 })
       renameSync(`${this.path}.new`, this.path)

@@ -15,7 +15,9 @@ export function lockFolder(file: string): Promise<() => Promise<void>> {
       if (failure) return reject(failure)
       database.exec('BEGIN EXCLUSIVE', (error) => {
         if (!error) return resolve(() => new Promise((done) => database.close(() => done())))
-        database.close(() => reject(error.message.includes('SQLITE_BUSY') ? new InUse('in use by another Patient Key') : error))
+        database.close(() =>
+          reject(error.message.includes('SQLITE_BUSY') ? new InUse('in use by another Patient Key') : error)
+        )
       })
     })
   })

@@ -7,7 +7,10 @@ import type { DesignRow, OperationRow, SnapshotRow, VersionRow } from './models.
  * an operation that is lost, doubled, changed or out of order is found.
  */
 
-/** 128 bits of SHA-256 over the parts, each with its length before it, so that none can be taken for another. */
+/**
+ * 128 bits of SHA-256 over the parts, each with its length before it, so that none can be taken for
+ * another.
+ */
 function digest(parts: readonly (string | number)[]): string {
   const sum = createHash('sha256')
   for (const part of parts) {
@@ -17,11 +20,23 @@ function digest(parts: readonly (string | number)[]): string {
   return sum.digest('hex').slice(0, 32)
 }
 
-/** The mark of a design at its beginning: no two beginnings have the same, even of one design that comes twice. */
+/**
+ * The mark of a design at its beginning: no two beginnings have the same, even of one design that comes
+ * twice.
+ */
 export const firstMark = (): string => randomBytes(16).toString('hex')
 
 export function nextMark(before: string, row: Omit<OperationRow, 'mark'>): string {
-  return digest(['operation', before, row.designId, row.revision, row.operationId, row.client, row.at, row.operation])
+  return digest([
+    'operation',
+    before,
+    row.designId,
+    row.revision,
+    row.operationId,
+    row.client,
+    row.at,
+    row.operation
+  ])
 }
 
 export function checksumOfSnapshot(row: Omit<SnapshotRow, 'checksum'>): string {
@@ -33,5 +48,14 @@ export function checksumOfVersion(row: Omit<VersionRow, 'checksum'>): string {
 }
 
 export function checksumOfDesign(row: Omit<DesignRow, 'checksum'>): string {
-  return digest(['design', row.id, row.name, row.revision, row.mark, row.versions, row.createdAt, row.changedAt])
+  return digest([
+    'design',
+    row.id,
+    row.name,
+    row.revision,
+    row.mark,
+    row.versions,
+    row.createdAt,
+    row.changedAt
+  ])
 }

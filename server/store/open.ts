@@ -1,4 +1,13 @@
-import { chmodSync, closeSync, copyFileSync, existsSync, mkdirSync, openSync, readdirSync, statSync } from 'node:fs'
+import {
+  chmodSync,
+  closeSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  statSync
+} from 'node:fs'
 import { join } from 'node:path'
 import { HeadsFile, type Heads, type Reached } from './heads.ts'
 import { lockFolder } from './lock.ts'
@@ -26,7 +35,9 @@ export async function openStore(folder: string): Promise<Store> {
     return await openLocked(folder, unlock)
   } catch (error) {
     await unlock()
-    throw error instanceof CannotOpenStore ? error : new CannotOpenStore(inWords(error).message, { cause: error })
+    throw error instanceof CannotOpenStore
+      ? error
+      : new CannotOpenStore(inWords(error).message, { cause: error })
   }
 }
 
@@ -38,38 +49,56 @@ export async function openToRead(folder: string): Promise<Store> {
   const format = await formatOf(reader.sequelize)
   if (format !== FORMAT) {
     await reader.sequelize.close()
-    throw new CannotOpenStore(refusalOf(format) ?? 'The designs there were kept by an older Patient Key. Start this one on them once, so that they are brought up to date.')
+    throw new CannotOpenStore(
+      refusalOf(format) ??
+        'The designs there were kept by an older Patient Key. Start this one on them once, so that they are brought up to date.'
+    )
   }
-  return new Store(new SqliteRecords(reader, new NotKept('The designs are open for reading alone.'), () => undefined))
+  return new Store(
+    new SqliteRecords(reader, new NotKept('The designs are open for reading alone.'), () => undefined)
+  )
 }
 
 async function openLocked(folder: string, unlock: () => Promise<void>): Promise<Store> {
   const heads = new HeadsFile(folder)
   const acknowledged = heads.read()
   const file = join(folder, DATABASE)
-  const kept = [...acknowledged?.values() ?? []].filter((reached) => reached !== 'removed').length
-  if (kept > 0 && (!existsSync(file) || statSync(file).size === 0)) throw new CannotOpenStore(emptied(folder, kept))
+  const kept = [...(acknowledged?.values() ?? [])].filter((reached) => reached !== 'removed').length
+  if (kept > 0 && (!existsSync(file) || statSync(file).size === 0))
+    throw new CannotOpenStore(emptied(folder, kept))
   const writer = await connected(folder, 'write')
   const notices: string[] = []
   const damage = await damageOf(writer)
   if (damage === undefined) await bringUpToDate(folder, writer)
-  else notices.push(`The database of the designs is damaged (${damage}), so nothing is written to it. Make a backup from the shelf, and restore it into another folder.${backupsIn(folder)}`)
+  else
+    notices.push(
+      `The database of the designs is damaged (${damage}), so nothing is written to it. Make a backup from the shelf, and restore it into another folder.${backupsIn(folder)}`
+    )
   const reader = await connect(file, 'read')
   if (damage !== undefined) await writer.sequelize.close()
-  const records = new SqliteRecords(reader, damage === undefined ? writer : inWords(new Error('SQLITE_CORRUPT')) as NotKept, (changes) => heads.came(headsIn(changes)))
+  const records = new SqliteRecords(
+    reader,
+    damage === undefined ? writer : (inWords(new Error('SQLITE_CORRUPT')) as NotKept),
+    (changes) => heads.came(headsIn(changes))
+  )
   if (damage === undefined) {
     const rows = await records.heads()
     if (acknowledged) notices.push(...missing(folder, acknowledged, rows))
     heads.reset(headsOf(rows))
   }
-  return new Store(records, { notices, goes: (id) => heads.goes(id), stays: (head) => heads.came(headsOf([head])), end: unlock })
+  return new Store(records, {
+    notices,
+    goes: (id) => heads.goes(id),
+    stays: (head) => heads.came(headsOf([head])),
+    end: unlock
+  })
 }
 
 /** What is amiss with the database file; a disk that cannot be read just now says nothing about it. */
 async function damageOf(writer: Connection): Promise<string | undefined> {
   try {
     // Asked twice: a page that a disk failed to give once is not damaged.
-    return await flawOfFile(writer) && await flawOfFile(writer)
+    return (await flawOfFile(writer)) && (await flawOfFile(writer))
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error)
     if (/SQLITE_CORRUPT|SQLITE_NOTADB/.test(message)) return message
@@ -78,8 +107,10 @@ async function damageOf(writer: Connection): Promise<string | undefined> {
   }
 }
 
-const headsOf = (rows: readonly Pick<DesignRow, 'id' | 'revision' | 'versions'>[]): Heads => new Map(rows.map(({ id, revision, versions }) => [id, { revision, versions }]))
-const headsIn = (changes: readonly Change[]): Heads => headsOf(changes.flatMap((change) => (change.kind === 'remove' ? [] : [change.head])))
+const headsOf = (rows: readonly Pick<DesignRow, 'id' | 'revision' | 'versions'>[]): Heads =>
+  new Map(rows.map(({ id, revision, versions }) => [id, { revision, versions }]))
+const headsIn = (changes: readonly Change[]): Heads =>
+  headsOf(changes.flatMap((change) => (change.kind === 'remove' ? [] : [change.head])))
 
 /** A file that nobody else may read; made where it is not there. */
 function ownFile(path: string): string {
@@ -95,7 +126,10 @@ async function connected(folder: string, to: 'read' | 'write'): Promise<Connecti
     return await connect(file, to)
   } catch (error) {
     const reason = inWords(error)
-    throw new CannotOpenStore(`${reason instanceof NotKept ? `${file} cannot be read as a database: it is damaged, or not one of Patient Key.` : reason.message}${backupsIn(folder)}`, { cause: error })
+    throw new CannotOpenStore(
+      `${reason instanceof NotKept ? `${file} cannot be read as a database: it is damaged, or not one of Patient Key.` : reason.message}${backupsIn(folder)}`,
+      { cause: error }
+    )
   }
 }
 
@@ -138,14 +172,20 @@ function lacks(id: string, reached: Reached, row: DesignRow | undefined): string
   return reached.versions > row.versions ? `${row.name} lacks version ${reached.versions}` : undefined
 }
 
-/** What was acknowledged and is not there, in words; the files are copied aside as they are now, before anything is written to them. */
+/**
+ * What was acknowledged and is not there, in words; the files are copied aside as they are now, before
+ * anything is written to them.
+ */
 function missing(folder: string, acknowledged: Heads, rows: readonly DesignRow[]): string[] {
   const here = new Map(rows.map((row) => [row.id, row]))
   const lost = [...acknowledged].flatMap(([id, reached]) => lacks(id, reached, here.get(id)) ?? [])
   if (lost.length === 0) return []
   const aside = join(folder, `damaged-${stamp()}`)
   mkdirSync(aside, { mode: 0o700 })
-  for (const name of [DATABASE, `${DATABASE}-wal`]) if (existsSync(join(folder, name))) copyFileSync(join(folder, name), join(aside, name))
+  for (const name of [DATABASE, `${DATABASE}-wal`])
+    if (existsSync(join(folder, name))) copyFileSync(join(folder, name), join(aside, name))
   const more = lost.length > 5 ? ` and ${lost.length - 5} more` : ''
-  return [`The database is older than what was acknowledged: ${lost.slice(0, 5).join('; ')}${more}. If you put a backup back, that is as it should be; else its log was damaged. The files as they were found are in ${aside}.`]
+  return [
+    `The database is older than what was acknowledged: ${lost.slice(0, 5).join('; ')}${more}. If you put a backup back, that is as it should be; else its log was damaged. The files as they were found are in ${aside}.`
+  ]
 }

@@ -1,6 +1,13 @@
 import { Op, QueryTypes, Sequelize, type Model } from 'sequelize'
 import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion } from './marks.ts'
-import { defineModels, type DesignRow, type Models, type OperationRow, type SnapshotRow, type VersionRow } from './models.ts'
+import {
+  defineModels,
+  type DesignRow,
+  type Models,
+  type OperationRow,
+  type SnapshotRow,
+  type VersionRow
+} from './models.ts'
 import { Closing, inWords, NotKept } from './trouble.ts'
 
 /** Where a design stands; its checksum is made when it is written. */
@@ -16,7 +23,11 @@ export type Change =
   | { kind: 'remove'; id: string }
 
 /** All that is kept of a design, but for its versions. */
-export interface Kept { head: DesignRow; snapshots: SnapshotRow[]; operations: OperationRow[] }
+export interface Kept {
+  head: DesignRow
+  snapshots: SnapshotRow[]
+  operations: OperationRow[]
+}
 
 /** Rows on disk, as the store asks for them (./store.ts). */
 export interface Records {
@@ -41,7 +52,11 @@ export interface Records {
 /** So many snapshots are kept of a design. */
 const SNAPSHOTS = 2
 
-interface Waiting { change: Change; done(): void; failed(error: Error): void }
+interface Waiting {
+  change: Change
+  done(): void
+  failed(error: Error): void
+}
 
 /**
  * Records in SQLite, through two connections: one that reads and one that writes. Changes that come
@@ -57,7 +72,11 @@ export class SqliteRecords implements Records {
    * @param writer what writes, or why nothing is written
    * @param written told after each commit what has been written
    */
-  constructor(private readonly reader: Connection, private readonly writer: Connection | NotKept, private readonly written: (changes: readonly Change[]) => void) {}
+  constructor(
+    private readonly reader: Connection,
+    private readonly writer: Connection | NotKept,
+    private readonly written: (changes: readonly Change[]) => void
+  ) {}
 
   heads(): Promise<DesignRow[]> {
     return this.read(async ({ designs }) => plain(await designs.findAll({ order: [['changedAt', 'DESC']] })))
@@ -70,39 +89,60 @@ export class SqliteRecords implements Records {
   async kept(id: string): Promise<Kept | undefined> {
     const head = await this.head(id)
     if (!head) return undefined
-    const found = await this.read(async ({ snapshots }) => plain(await snapshots.findAll({ where: { designId: id }, order: [['revision', 'DESC']] })))
+    const found = await this.read(async ({ snapshots }) =>
+      plain(await snapshots.findAll({ where: { designId: id }, order: [['revision', 'DESC']] }))
+    )
     const oldest = found.at(-1)?.revision ?? 0
-    return { head, snapshots: found, operations: await this.operationsAfter(id, oldest, Number.MAX_SAFE_INTEGER) }
+    return {
+      head,
+      snapshots: found,
+      operations: await this.operationsAfter(id, oldest, Number.MAX_SAFE_INTEGER)
+    }
   }
 
   operationsAfter(id: string, revision: number, most: number): Promise<OperationRow[]> {
     const where = { designId: id, revision: { [Op.gt]: revision } }
-    return this.read(async ({ operations }) => plain(await operations.findAll({ where, order: [['revision', 'ASC']], limit: most })))
+    return this.read(async ({ operations }) =>
+      plain(await operations.findAll({ where, order: [['revision', 'ASC']], limit: most }))
+    )
   }
 
   lengthAfter(id: string, revision: number): Promise<number> {
-    const sql = 'SELECT coalesce(sum(length(operation)), 0) AS total FROM operation WHERE designId = :id AND revision > :revision'
+    const sql =
+      'SELECT coalesce(sum(length(operation)), 0) AS total FROM operation WHERE designId = :id AND revision > :revision'
     return this.read(async () => {
-      const [row] = await this.reader.sequelize.query<{ total: number }>(sql, { type: QueryTypes.SELECT, replacements: { id, revision } })
+      const [row] = await this.reader.sequelize.query<{ total: number }>(sql, {
+        type: QueryTypes.SELECT,
+        replacements: { id, revision }
+      })
       return row?.total ?? 0
     })
   }
 
   operation(id: string, operationId: string): Promise<OperationRow | undefined> {
-    return this.read(async ({ operations }) => (await operations.findOne({ where: { designId: id, operationId } }))?.get())
+    return this.read(async ({ operations }) =>
+      (await operations.findOne({ where: { designId: id, operationId } }))?.get()
+    )
   }
 
   markAt(id: string, revision: number): Promise<string | undefined> {
     const where = { designId: id, revision }
-    return this.read(async ({ operations, snapshots }) => (await operations.findOne({ where }))?.get().mark ?? (await snapshots.findOne({ where }))?.get().mark)
+    return this.read(
+      async ({ operations, snapshots }) =>
+        (await operations.findOne({ where }))?.get().mark ?? (await snapshots.findOne({ where }))?.get().mark
+    )
   }
 
   versions(id: string): Promise<VersionRow[]> {
-    return this.read(async ({ versions }) => plain(await versions.findAll({ where: { designId: id }, order: [['number', 'ASC']] })))
+    return this.read(async ({ versions }) =>
+      plain(await versions.findAll({ where: { designId: id }, order: [['number', 'ASC']] }))
+    )
   }
 
   version(id: string, number: number): Promise<VersionRow | undefined> {
-    return this.read(async ({ versions }) => (await versions.findOne({ where: { designId: id, number } }))?.get())
+    return this.read(async ({ versions }) =>
+      (await versions.findOne({ where: { designId: id, number } }))?.get()
+    )
   }
 
   private async read<T>(work: (models: Models) => Promise<T>): Promise<T> {
@@ -119,7 +159,9 @@ export class SqliteRecords implements Records {
     if (this.closed) return Promise.reject(new Closing())
     return new Promise((resolve, reject) => {
       this.waiting.push({ change, done: resolve, failed: reject })
-      this.writing ??= this.writeAll(writer).finally(() => { this.writing = undefined })
+      this.writing ??= this.writeAll(writer).finally(() => {
+        this.writing = undefined
+      })
     })
   }
 
@@ -128,7 +170,8 @@ export class SqliteRecords implements Records {
       this.waiting = []
       const failure = await this.commit(writer, some)
       // What one of them broke, the others do not pay for: each is tried by itself.
-      if (failure && some.length > 1) for (const each of some) this.settle([each], await this.commit(writer, [each]))
+      if (failure && some.length > 1)
+        for (const each of some) this.settle([each], await this.commit(writer, [each]))
       else this.settle(some, failure)
     }
   }
@@ -141,7 +184,10 @@ export class SqliteRecords implements Records {
   }
 
   /** All of the changes as one transaction. Gives why it could not be. */
-  private async commit({ sequelize, models }: Connection, some: readonly Waiting[]): Promise<Error | undefined> {
+  private async commit(
+    { sequelize, models }: Connection,
+    some: readonly Waiting[]
+  ): Promise<Error | undefined> {
     const changes = some.map(({ change }) => change)
     try {
       await sequelize.query('BEGIN IMMEDIATE')
@@ -180,32 +226,48 @@ async function put({ designs, snapshots, operations, versions }: Models, change:
   if (change.kind === 'create') await designs.create(row)
   else await designs.update(row, { where: { id: head.id } })
   if (change.kind === 'append') await operations.create(change.operation)
-  if (change.kind === 'version') await versions.create({ ...change.version, checksum: checksumOfVersion(change.version) })
-  if (change.kind === 'create') await versions.bulkCreate(change.versions.map((version) => ({ ...version, checksum: checksumOfVersion(version) })))
+  if (change.kind === 'version')
+    await versions.create({ ...change.version, checksum: checksumOfVersion(change.version) })
+  if (change.kind === 'create')
+    await versions.bulkCreate(
+      change.versions.map((version) => ({ ...version, checksum: checksumOfVersion(version) }))
+    )
   const snapshot = change.kind === 'version' ? undefined : change.snapshot
   if (!snapshot) return
   await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
-  const kept = plain(await snapshots.findAll({ where: { designId: head.id }, order: [['revision', 'DESC']], attributes: ['revision'] }))
+  const kept = plain(
+    await snapshots.findAll({
+      where: { designId: head.id },
+      order: [['revision', 'DESC']],
+      attributes: ['revision']
+    })
+  )
   const old = kept.slice(SNAPSHOTS).map(({ revision }) => revision)
   if (old.length > 0) await snapshots.destroy({ where: { designId: head.id, revision: old } })
 }
 
 /** A connection to the database with what is in it. */
-export interface Connection { sequelize: Sequelize; models: Models }
+export interface Connection {
+  sequelize: Sequelize
+  models: Models
+}
 
 /** Connects to a database file. One that writes takes care that what it has written is on disk. */
 export async function connect(storage: string, to: 'read' | 'write'): Promise<Connection> {
   const sequelize = new Sequelize({ dialect: 'sqlite', storage, logging: false })
-  const pragmas = to === 'write'
-    ? ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000']
-    : ['query_only = ON', 'busy_timeout = 5000']
+  const pragmas =
+    to === 'write'
+      ? ['journal_mode = WAL', 'synchronous = FULL', 'foreign_keys = ON', 'busy_timeout = 5000']
+      : ['query_only = ON', 'busy_timeout = 5000']
   for (const pragma of pragmas) await sequelize.query(`PRAGMA ${pragma}`)
   return { sequelize, models: defineModels(sequelize) }
 }
 
 /** What is amiss in the database file as such (SQLite, “PRAGMA quick_check”); nothing where it is whole. */
 export async function flawOfFile({ sequelize }: Connection): Promise<string | undefined> {
-  const rows = await sequelize.query<{ quick_check: string }>('PRAGMA quick_check(1)', { type: QueryTypes.SELECT })
+  const rows = await sequelize.query<{ quick_check: string }>('PRAGMA quick_check(1)', {
+    type: QueryTypes.SELECT
+  })
   const said = rows[0]?.quick_check
-  return said === 'ok' ? undefined : said ?? 'it says nothing of itself'
+  return said === 'ok' ? undefined : (said ?? 'it says nothing of itself')
 }

@@ -21,7 +21,15 @@ const newFolder = (): string => {
 afterAll(() => folders.forEach((folder) => rmSync(folder, { recursive: true, force: true })))
 
 let count = 0
-const submission = (revision: number, operation: Parameters<Store['submit']>[1]['operation']): Parameters<Store['submit']>[1] => ({ revision, operationId: `operation-${count++}`, client: 'test', operation })
+const submission = (
+  revision: number,
+  operation: Parameters<Store['submit']>[1]['operation']
+): Parameters<Store['submit']>[1] => ({
+  revision,
+  operationId: `operation-${count++}`,
+  client: 'test',
+  operation
+})
 
 describe('the store', () => {
   let folder: string
@@ -38,7 +46,16 @@ describe('the store', () => {
 
   it('has after opening again what it had, however many operations there were, across snapshots', async () => {
     const { design } = await store.create({ name: 'Ward book' })
-    for (let n = 0; n < 230; n++) await store.submit(design.id, submission(n, n % 3 === 0 ? { kind: 'table.add', table: newTable(`table_${n}`) } : { kind: 'design.rename', name: `Ward book ${n}` }))
+    for (let n = 0; n < 230; n++)
+      await store.submit(
+        design.id,
+        submission(
+          n,
+          n % 3 === 0
+            ? { kind: 'table.add', table: newTable(`table_${n}`) }
+            : { kind: 'design.rename', name: `Ward book ${n}` }
+        )
+      )
     const before = await store.draft(design.id)
     await reopen()
     const after = await store.draft(design.id)
@@ -48,37 +65,63 @@ describe('the store', () => {
   })
 
   it('keeps any designs that random clients make at once the same as their log says', async () => {
-    await fc.assert(fc.asyncProperty(choices(25), choices(25), async (first, second) => {
-      const { design } = await store.create({ name: 'Together' })
-      const clients = [first, second].map(async (taken, client) => {
-        const maker = new Maker()
-        for (const choice of taken) {
-          const seen = await store.draft(design.id)
-          const operation = JSON.parse(JSON.stringify(maker.operation(seen?.design ?? design, choice)).replaceAll(/_x(\d+)"/g, `_${'ab'[client]}$1"`)) as Parameters<Store['submit']>[1]['operation']
-          await store.submit(design.id, submission(seen?.revision ?? 0, operation))
-        }
-      })
-      await Promise.all(clients)
-      const before = await store.draft(design.id)
-      const log = await store.operationsAfter(design.id, { revision: 0 })
-      if (!Array.isArray(log)) throw new Error('no log')
-      expect(log.map((logged) => logged.revision)).toEqual(log.map((_, at) => at + 1))
-      await reopen()
-      const after = await store.draft(design.id)
-      expect(after && writeDesignFile(after.design)).toBe(before && writeDesignFile(before.design))
-    }), { numRuns: times(12) })
+    await fc.assert(
+      fc.asyncProperty(choices(25), choices(25), async (first, second) => {
+        const { design } = await store.create({ name: 'Together' })
+        const clients = [first, second].map(async (taken, client) => {
+          const maker = new Maker()
+          for (const choice of taken) {
+            const seen = await store.draft(design.id)
+            const operation = JSON.parse(
+              JSON.stringify(maker.operation(seen?.design ?? design, choice)).replaceAll(
+                /_x(\d+)"/g,
+                `_${'ab'[client]}$1"`
+              )
+            ) as Parameters<Store['submit']>[1]['operation']
+            await store.submit(design.id, submission(seen?.revision ?? 0, operation))
+          }
+        })
+        await Promise.all(clients)
+        const before = await store.draft(design.id)
+        const log = await store.operationsAfter(design.id, { revision: 0 })
+        if (!Array.isArray(log)) throw new Error('no log')
+        expect(log.map((logged) => logged.revision)).toEqual(log.map((_, at) => at + 1))
+        await reopen()
+        const after = await store.draft(design.id)
+        expect(after && writeDesignFile(after.design)).toBe(before && writeDesignFile(before.design))
+      }),
+      { numRuns: times(12) }
+    )
   })
 
   it('hands nobody more of what came between than can be taken in at once', async () => {
     const { design } = await store.create({ name: 'Ward book' })
     const table = { ...newTable('ward'), id: 't_ward' }
     await store.submit(design.id, submission(0, { kind: 'table.add', table }))
-    const column = (n: number): Parameters<typeof store.submit>[1]['operation'] => ({ kind: 'column.add', table: 't_ward', column: { id: `c_${n}`, name: `note_${n}`, type: { kind: 'text' }, required: false, default: { kind: 'value', value: 'x'.repeat(900_000) } } })
-    for (let n = 0; n < 12; n++) expect(await store.submit(design.id, submission(n + 1, column(n)))).toMatchObject({ kind: 'taken', between: [] })
-    for (const from of [0, 1]) expect(await store.operationsAfter(design.id, { revision: from })).toBe('parted')
-    expect(await store.submit(design.id, submission(1, { kind: 'design.rename', name: 'x' }))).toEqual({ kind: 'parted' })
+    const column = (n: number): Parameters<typeof store.submit>[1]['operation'] => ({
+      kind: 'column.add',
+      table: 't_ward',
+      column: {
+        id: `c_${n}`,
+        name: `note_${n}`,
+        type: { kind: 'text' },
+        required: false,
+        default: { kind: 'value', value: 'x'.repeat(900_000) }
+      }
+    })
+    for (let n = 0; n < 12; n++)
+      expect(await store.submit(design.id, submission(n + 1, column(n)))).toMatchObject({
+        kind: 'taken',
+        between: []
+      })
+    for (const from of [0, 1])
+      expect(await store.operationsAfter(design.id, { revision: from })).toBe('parted')
+    expect(await store.submit(design.id, submission(1, { kind: 'design.rename', name: 'x' }))).toEqual({
+      kind: 'parted'
+    })
     // Near enough, it is told, from what is at hand and from the disk.
-    for (const from of [5, 10, 13]) expect(await store.operationsAfter(design.id, { revision: from })).toHaveLength(13 - from)
+    for (const from of [5, 10, 13])
+      expect(await store.operationsAfter(design.id, { revision: from })).toHaveLength(13 - from)
   })
 
   it('takes in a whole design file, and a second time as another design', async () => {
@@ -87,9 +130,13 @@ describe('the store', () => {
     const second = await store.create({ file })
     expect(first.design.id).toBe('d_fernhollow')
     expect(second.design.id).not.toBe(first.design.id)
-    expect((await store.versions(second.design.id)).map((version) => version.note)).toEqual(file.versions.map((version) => version.note))
+    expect((await store.versions(second.design.id)).map((version) => version.note)).toEqual(
+      file.versions.map((version) => version.note)
+    )
     const given = await store.file('d_fernhollow')
-    expect(given && writeDesignFile(given.design, given.versions)).toBe(writeDesignFile(file.design, file.versions))
+    expect(given && writeDesignFile(given.design, given.versions)).toBe(
+      writeDesignFile(file.design, file.versions)
+    )
   })
 
   it('saves versions that never change, and removes a design with all that is its own', async () => {
@@ -108,7 +155,11 @@ describe('the store', () => {
 
   it('refuses data that a newer program has written', async () => {
     await store.close()
-    const raw = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'patient-key.sqlite'), logging: false })
+    const raw = new Sequelize({
+      dialect: 'sqlite',
+      storage: join(folder, 'patient-key.sqlite'),
+      logging: false
+    })
     await raw.query('PRAGMA user_version = 99')
     await raw.close()
     await expect(openStore(folder)).rejects.toThrow('written by a newer Patient Key')

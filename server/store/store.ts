@@ -11,8 +11,17 @@ import { Closing, Damaged } from './trouble.ts'
 import { readOperation, readVersion, unfold, type Draft, type Logged, type Unfolded } from './unfold.ts'
 
 export type { Draft, Logged } from './unfold.ts'
-/** `mark`: that of the revision that was seen, where the client knows it; it shows that both have the same history. */
-export interface Submission { revision: number; mark?: string | undefined; operationId: string; client: string; operation: Operation }
+/**
+ * `mark`: that of the revision that was seen, where the client knows it; it shows that both have the same
+ * history.
+ */
+export interface Submission {
+  revision: number
+  mark?: string | undefined
+  operationId: string
+  client: string
+  operation: Operation
+}
 /**
  * `between`: what others did since the revision that the submission saw, in order. `parted`: the client
  * has seen another history than there is here, or one too long ago, and must load the design anew.
@@ -22,7 +31,16 @@ export type Answer =
   | { kind: 'refused'; refusal: Refusal; revision: number; mark: string; between: Logged[] }
   | { kind: 'parted' }
 /** `damage`: why the design cannot be opened. */
-export interface Summary { id: string; name: string; revision: number; changedAt: string; tables: number; versions: number; lastNote: string | undefined; damage: string | undefined }
+export interface Summary {
+  id: string
+  name: string
+  revision: number
+  changedAt: string
+  tables: number
+  versions: number
+  lastNote: string | undefined
+  damage: string | undefined
+}
 export type VersionInfo = Omit<Version, 'design'>
 
 /** The log is folded into a snapshot after so many operations, so that opening a design stays quick. */
@@ -33,7 +51,10 @@ const LONGEST_BEHIND = 8_000_000
 /** The last operations are kept at hand: so many, and so many characters of them. */
 const RECENT = { operations: 100, length: 4_000_000 }
 
-/** What the store is opened with: what was found then, and who is told before a design is removed, where it could not be, and at the end. */
+/**
+ * What the store is opened with: what was found then, and who is told before a design is removed, where it
+ * could not be, and at the end.
+ */
 export interface Around {
   notices?: readonly string[]
   goes?(id: string): void
@@ -42,7 +63,11 @@ export interface Around {
 }
 
 /** A design in memory: as it stands, with the last operations that led there. */
-interface Open { draft: Draft; head: Head; recent: Recent[] }
+interface Open {
+  draft: Draft
+  head: Head
+  recent: Recent[]
+}
 type Recent = Logged & { /** Of the operation as text. */ length: number }
 type State = { ok: true; open: Open } | Extract<Unfolded, { ok: false }>
 
@@ -58,7 +83,10 @@ export class Store {
   private readonly reading = new Set<Promise<unknown>>()
   private closing = false
 
-  constructor(private readonly records: Records, private readonly around: Around = {}) {}
+  constructor(
+    private readonly records: Records,
+    private readonly around: Around = {}
+  ) {}
 
   /** What was found when the store was opened, for a person. */
   get notices(): readonly string[] {
@@ -68,7 +96,8 @@ export class Store {
   /** Waits for what is being done, and lets go of the folder. What comes after is refused. */
   async close(): Promise<void> {
     this.closing = true
-    while (this.turns.size + this.reading.size > 0) await Promise.allSettled([...this.turns.values(), ...this.reading])
+    while (this.turns.size + this.reading.size > 0)
+      await Promise.allSettled([...this.turns.values(), ...this.reading])
     await this.records.close()
     await this.around.end?.()
   }
@@ -83,30 +112,61 @@ export class Store {
   }
 
   private async summary({ id, name, revision, changedAt, versions }: Head): Promise<Summary | undefined> {
-    const frame = { id, name: shorten(name, 128), revision, changedAt, versions, tables: 0, lastNote: undefined }
+    const frame = {
+      id,
+      name: shorten(name, 128),
+      revision,
+      changedAt,
+      versions,
+      tables: 0,
+      lastNote: undefined
+    }
     try {
       const state = await this.state(id)
       if (!state) return undefined
       if (!state.ok) return { ...frame, damage: state.message }
       const { draft, head } = state.open
       const last = await this.records.version(id, head.versions)
-      return { ...frame, name: draft.design.name, revision: draft.revision, changedAt: head.changedAt, versions: head.versions, tables: draft.design.tables.length, lastNote: last?.note, damage: undefined }
+      return {
+        ...frame,
+        name: draft.design.name,
+        revision: draft.revision,
+        changedAt: head.changedAt,
+        versions: head.versions,
+        tables: draft.design.tables.length,
+        lastNote: last?.note,
+        damage: undefined
+      }
     } catch (error) {
       if (error instanceof Closing) throw error
-      return { ...frame, damage: `It cannot be read. ${error instanceof Error ? error.message : String(error)}` }
+      return {
+        ...frame,
+        damage: `It cannot be read. ${error instanceof Error ? error.message : String(error)}`
+      }
     }
   }
 
-  /** Makes a design, empty or with all that a file holds. A file whose design is here already comes in as another. */
+  /**
+   * Makes a design, empty or with all that a file holds. A file whose design is here already comes in as
+   * another.
+   */
   create(content: { name: string } | { file: DesignFile }): Promise<Draft> {
     // One after the other, so that of two files of one design only the first keeps its id.
     return this.inTurn('', async () => {
       const given = 'file' in content ? content.file.design : emptyDesign(content.name)
-      const design = await this.records.head(given.id) ? { ...given, id: newId('d') } : given
+      const design = (await this.records.head(given.id)) ? { ...given, id: newId('d') } : given
       const at = new Date().toISOString()
       const saved = 'file' in content ? content.file.versions : []
       const mark = firstMark()
-      const head: Head = { id: design.id, name: design.name, revision: 0, mark, versions: saved.length, createdAt: at, changedAt: at }
+      const head: Head = {
+        id: design.id,
+        name: design.name,
+        revision: 0,
+        mark,
+        versions: saved.length,
+        createdAt: at,
+        changedAt: at
+      }
       const versions = saved.map((version) => versionRow(design.id, version))
       const draft: Draft = { design, revision: 0, mark }
       await this.records.write({ kind: 'create', head, snapshot: snapshotOf(draft), versions })
@@ -115,7 +175,10 @@ export class Store {
     })
   }
 
-  /** The draft with everything acknowledged so far, or nothing where there is no such design. @throws Damaged */
+  /**
+   * The draft with everything acknowledged so far, or nothing where there is no such design. @throws
+   * Damaged
+   */
   async draft(id: string): Promise<Draft | undefined> {
     const state = await this.state(id)
     return state && openOf(state).draft
@@ -131,18 +194,38 @@ export class Store {
       if (!state) return undefined
       const open = openOf(state)
       const { draft } = open
-      if (!await this.sharesHistory(id, open, submission)) return { kind: 'parted' }
+      if (!(await this.sharesHistory(id, open, submission))) return { kind: 'parted' }
       const between = await this.since(id, open, submission.revision)
       if (!between) return { kind: 'parted' }
       const before = await this.takenBefore(id, open, submission.operationId)
       if (before) return repeat(before, submission, between, draft)
       const result = apply(draft.design, submission.operation)
-      if (!result.ok) return { kind: 'refused', refusal: result.refusal, revision: draft.revision, mark: draft.mark, between }
+      if (!result.ok)
+        return {
+          kind: 'refused',
+          refusal: result.refusal,
+          revision: draft.revision,
+          mark: draft.mark,
+          between
+        }
       const { operationId, client, operation } = submission
-      const row = { designId: id, revision: draft.revision + 1, operationId, client, operation: JSON.stringify(operation), at: new Date().toISOString() }
+      const row = {
+        designId: id,
+        revision: draft.revision + 1,
+        operationId,
+        client,
+        operation: JSON.stringify(operation),
+        at: new Date().toISOString()
+      }
       const mark = nextMark(draft.mark, row)
       const next: Draft = { design: result.design, revision: row.revision, mark }
-      const head: Head = { ...open.head, name: result.design.name, revision: row.revision, mark, changedAt: row.at }
+      const head: Head = {
+        ...open.head,
+        name: result.design.name,
+        revision: row.revision,
+        mark,
+        changedAt: row.at
+      }
       const snapshot = row.revision % SNAPSHOT_EVERY === 0 ? snapshotOf(next) : undefined
       await this.records.write({ kind: 'append', head, operation: { ...row, mark }, snapshot })
       const logged: Logged = { revision: row.revision, operationId, client, operation, mark }
@@ -153,11 +236,16 @@ export class Store {
   }
 
   /** Whether what the client saw is what there was here at that revision. */
-  private async sharesHistory(id: string, { draft, recent }: Open, { revision, mark }: Pick<Submission, 'revision' | 'mark'>): Promise<boolean> {
+  private async sharesHistory(
+    id: string,
+    { draft, recent }: Open,
+    { revision, mark }: Pick<Submission, 'revision' | 'mark'>
+  ): Promise<boolean> {
     if (revision > draft.revision) return false
     if (mark === undefined) return true
     if (revision === draft.revision) return mark === draft.mark
-    const own = recent.find((each) => each.revision === revision)?.mark ?? await this.records.markAt(id, revision)
+    const own =
+      recent.find((each) => each.revision === revision)?.mark ?? (await this.records.markAt(id, revision))
     return mark === own
   }
 
@@ -165,8 +253,9 @@ export class Store {
   private async since(id: string, { draft, recent }: Open, revision: number): Promise<Logged[] | undefined> {
     if (draft.revision - revision > FURTHEST_BEHIND) return undefined
     const first = recent[0]?.revision ?? draft.revision + 1
-    if (revision + 1 >= first || revision === draft.revision) return recent.filter((each) => each.revision > revision).map(plain)
-    if (await this.records.lengthAfter(id, revision) > LONGEST_BEHIND) return undefined
+    if (revision + 1 >= first || revision === draft.revision)
+      return recent.filter((each) => each.revision > revision).map(plain)
+    if ((await this.records.lengthAfter(id, revision)) > LONGEST_BEHIND) return undefined
     const rows = await this.records.operationsAfter(id, revision, FURTHEST_BEHIND)
     return rows.flatMap((row) => readOperation(row) ?? [])
   }
@@ -178,19 +267,27 @@ export class Store {
     return row && readOperation(row)
   }
 
-  /** What was done since a revision that a client saw; `parted` as in {@link submit}, nothing where there is no such design. */
-  operationsAfter(id: string, seen: Pick<Submission, 'revision' | 'mark'>): Promise<Logged[] | 'parted' | undefined> {
+  /**
+   * What was done since a revision that a client saw; `parted` as in {@link submit}, nothing where there
+   * is no such design.
+   */
+  operationsAfter(
+    id: string,
+    seen: Pick<Submission, 'revision' | 'mark'>
+  ): Promise<Logged[] | 'parted' | undefined> {
     return this.read(async () => {
       const state = await this.state(id)
       if (!state) return undefined
       const open = openOf(state)
-      if (!await this.sharesHistory(id, open, seen)) return 'parted'
-      return await this.since(id, open, seen.revision) ?? 'parted'
+      if (!(await this.sharesHistory(id, open, seen))) return 'parted'
+      return (await this.since(id, open, seen.revision)) ?? 'parted'
     })
   }
 
   versions(id: string): Promise<VersionInfo[]> {
-    return this.read(async () => (await this.records.versions(id)).map(({ number, note, savedAt }) => ({ number, note, savedAt })))
+    return this.read(async () =>
+      (await this.records.versions(id)).map(({ number, note, savedAt }) => ({ number, note, savedAt }))
+    )
   }
 
   /** @throws Damaged where it is not as it was saved. */
@@ -199,7 +296,8 @@ export class Store {
       const row = await this.records.version(id, number)
       if (row) return readVersion(row)
       const head = await this.records.head(id)
-      if (head && number <= head.versions) throw new Damaged(`Version ${number} is damaged: it is not there any more.`)
+      if (head && number <= head.versions)
+        throw new Damaged(`Version ${number} is damaged: it is not there any more.`)
       return undefined
     })
   }
@@ -212,7 +310,12 @@ export class Store {
       const open = openOf(state)
       const { design } = open.draft
       if (open.draft.revision !== revision) return 'stale'
-      const version: Version = { number: open.head.versions + 1, note, savedAt: new Date().toISOString(), design }
+      const version: Version = {
+        number: open.head.versions + 1,
+        note,
+        savedAt: new Date().toISOString(),
+        design
+      }
       const head: Head = { ...open.head, versions: version.number }
       await this.records.write({ kind: 'version', head, version: versionRow(id, version) })
       this.states.set(id, { ok: true, open: { ...open, head } })
@@ -244,18 +347,29 @@ export class Store {
       if (!state) return undefined
       const { draft, head } = openOf(state)
       const rows = await this.records.versions(id)
-      const lost = Array.from({ length: head.versions }, (_, at) => at + 1).find((number, at) => rows[at]?.number !== number)
+      const lost = Array.from({ length: head.versions }, (_, at) => at + 1).find(
+        (number, at) => rows[at]?.number !== number
+      )
       if (lost !== undefined) throw new Damaged(`Version ${lost} is damaged: it is not there any more.`)
       return { format: 1, design: draft.design, versions: rows.map(readVersion) }
     })
   }
 
-  /** What is sound of a damaged design: of its draft, with those versions that can be read. Nothing where nothing is. */
+  /**
+   * What is sound of a damaged design: of its draft, with those versions that can be read. Nothing where
+   * nothing is.
+   */
   soundFile(id: string): Promise<DesignFile | undefined> {
     return this.read(async () => {
       const state = await this.state(id)
       const design = state?.ok ? state.open.draft.design : state?.sound?.design
-      return design && { format: 1, design, versions: inOrder((await this.records.versions(id).catch(() => [])).flatMap(readIfSound)) }
+      return (
+        design && {
+          format: 1,
+          design,
+          versions: inOrder((await this.records.versions(id).catch(() => [])).flatMap(readIfSound))
+        }
+      )
     })
   }
 
@@ -263,14 +377,28 @@ export class Store {
     return this.states.get(id) ?? this.inTurn(id, () => this.load(id))
   }
 
-  /** Finds out how a design stands, where that is not known; only in its turn, so that none comes back that is being removed. */
+  /**
+   * Finds out how a design stands, where that is not known; only in its turn, so that none comes back that
+   * is being removed.
+   */
   private async load(id: string): Promise<State | undefined> {
     const known = this.states.get(id)
     if (known) return known
     const kept = await this.records.kept(id)
     if (!kept) return undefined
     const unfolded = unfold(kept)
-    const state: State = unfolded.ok ? { ok: true, open: { draft: unfolded.draft, head: kept.head, recent: lastOf(unfolded.log.map((logged) => ({ ...logged, length: JSON.stringify(logged.operation).length }))) } } : unfolded
+    const state: State = unfolded.ok
+      ? {
+          ok: true,
+          open: {
+            draft: unfolded.draft,
+            head: kept.head,
+            recent: lastOf(
+              unfolded.log.map((logged) => ({ ...logged, length: JSON.stringify(logged.operation).length }))
+            )
+          }
+        }
+      : unfolded
     this.states.set(id, state)
     return state
   }
@@ -280,7 +408,9 @@ export class Store {
     if (this.closing) return Promise.reject(new Closing())
     const done = work()
     this.reading.add(done)
-    const forget = (): void => { this.reading.delete(done) }
+    const forget = (): void => {
+      this.reading.delete(done)
+    }
     done.then(forget, forget)
     return done
   }
@@ -289,9 +419,14 @@ export class Store {
   private inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
     if (this.closing) return Promise.reject(new Closing())
     const turn = (this.turns.get(id) ?? Promise.resolve()).then(work, work)
-    const settled = turn.then(() => undefined, () => undefined).then(() => {
-      if (this.turns.get(id) === settled) this.turns.delete(id)
-    })
+    const settled = turn
+      .then(
+        () => undefined,
+        () => undefined
+      )
+      .then(() => {
+        if (this.turns.get(id) === settled) this.turns.delete(id)
+      })
     this.turns.set(id, settled)
     return turn
   }
@@ -300,7 +435,9 @@ export class Store {
 /** The last of the operations, as many as are kept at hand. */
 function lastOf(recent: readonly Recent[]): Recent[] {
   let length = 0
-  const at = recent.findLastIndex((each, place) => (length += each.length) > RECENT.length || recent.length - place > RECENT.operations)
+  const at = recent.findLastIndex(
+    (each, place) => (length += each.length) > RECENT.length || recent.length - place > RECENT.operations
+  )
   return recent.slice(at + 1)
 }
 
@@ -322,16 +459,53 @@ function readIfSound(row: VersionRow): Version[] {
 
 /** Versions numbered from 1, each with the number that it had where that was another. */
 function inOrder(versions: readonly Version[]): Version[] {
-  return versions.map((version, at) => (version.number === at + 1 ? version : { ...version, number: at + 1, note: `${version.note} (version ${version.number})`.trim() }))
+  return versions.map((version, at) =>
+    version.number === at + 1
+      ? version
+      : { ...version, number: at + 1, note: `${version.note} (version ${version.number})`.trim() }
+  )
 }
 
 /** The answer to an operation that was taken before; another under the same id is refused. */
-function repeat(before: Logged, submission: Submission, between: Logged[], { revision, mark }: Draft): Answer {
+function repeat(
+  before: Logged,
+  submission: Submission,
+  between: Logged[],
+  { revision, mark }: Draft
+): Answer {
   const same = JSON.stringify(before.operation) === JSON.stringify(submission.operation)
-  if (!same) return { kind: 'refused', refusal: { code: 'id-taken', message: 'Another change was made under the same id before.', where: {}, offers: [] }, revision, mark, between }
-  return { kind: 'taken', logged: before, between: between.filter((each) => each.operationId !== before.operationId), repeated: true }
+  if (!same)
+    return {
+      kind: 'refused',
+      refusal: {
+        code: 'id-taken',
+        message: 'Another change was made under the same id before.',
+        where: {},
+        offers: []
+      },
+      revision,
+      mark,
+      between
+    }
+  return {
+    kind: 'taken',
+    logged: before,
+    between: between.filter((each) => each.operationId !== before.operationId),
+    repeated: true
+  }
 }
 
-const snapshotOf = ({ design, revision, mark }: Draft): NewSnapshot => ({ designId: design.id, revision, mark, design: JSON.stringify(design) })
+const snapshotOf = ({ design, revision, mark }: Draft): NewSnapshot => ({
+  designId: design.id,
+  revision,
+  mark,
+  design: JSON.stringify(design)
+})
 
-const versionRow = (designId: string, { number, note, savedAt, design }: Version): NewVersion => ({ designId, number, note, savedAt, design: JSON.stringify(design) })
+const versionRow = (designId: string, { number, note, savedAt, design }: Version): NewVersion => ({
+  designId,
+  number,
+  note,
+  savedAt,
+  design: JSON.stringify(design)
+})

@@ -11,12 +11,24 @@ import type { Kept } from './records.ts'
 import { Damaged } from './trouble.ts'
 
 /** A draft at a revision; `mark` stands for everything that led to it. */
-export interface Draft { design: Design; revision: number; mark: string }
+export interface Draft {
+  design: Design
+  revision: number
+  mark: string
+}
 /** An operation that has been taken into the log. */
-export interface Logged { revision: number; operationId: string; client: string; operation: Operation; mark: string }
+export interface Logged {
+  revision: number
+  operationId: string
+  client: string
+  operation: Operation
+  mark: string
+}
 
 /** What was found of a design on disk: the draft, or what is wrong, with what of it is sound. */
-export type Unfolded = { ok: true; draft: Draft; log: Logged[] } | { ok: false; message: string; sound: { design: Design; left: Flaw[] } | undefined }
+export type Unfolded =
+  | { ok: true; draft: Draft; log: Logged[] }
+  | { ok: false; message: string; sound: { design: Design; left: Flaw[] } | undefined }
 
 /**
  * Makes a design of what is kept: the newest snapshot that is as it was written, with the log after it.
@@ -24,22 +36,37 @@ export type Unfolded = { ok: true; draft: Draft; log: Logged[] } | { ok: false; 
  * it, and the last is the one that the design's own row names.
  */
 export function unfold({ head, snapshots, operations }: Kept): Unfolded {
-  const start = snapshots.map((row) => ({ row, design: readSnapshot(row) })).find(({ design }) => design !== undefined)
-  if (!start?.design) return { ok: false, message: 'What was kept of it is no longer as it was written.', sound: salvage(snapshots) }
+  const start = snapshots
+    .map((row) => ({ row, design: readSnapshot(row) }))
+    .find(({ design }) => design !== undefined)
+  if (!start?.design)
+    return {
+      ok: false,
+      message: 'What was kept of it is no longer as it was written.',
+      sound: salvage(snapshots)
+    }
   let draft: Draft = { design: start.design, revision: start.row.revision, mark: start.row.mark }
   const log: Logged[] = []
   for (const row of operations.filter((each) => each.revision > draft.revision)) {
     const next = follow(draft, row)
-    if (typeof next === 'string') return damaged(draft.design, `Its log is damaged after change ${draft.revision}: ${next}.`)
+    if (typeof next === 'string')
+      return damaged(draft.design, `Its log is damaged after change ${draft.revision}: ${next}.`)
     draft = next.draft
     log.push(next.logged)
   }
-  if (head.checksum !== checksumOfDesign(head)) return damaged(draft.design, 'The entry that says where it stands is damaged.')
+  if (head.checksum !== checksumOfDesign(head))
+    return damaged(draft.design, 'The entry that says where it stands is damaged.')
   const missing = head.revision - draft.revision
-  if (missing > 0) return damaged(draft.design, `Its log ends at change ${draft.revision}, and there were ${missing} more.`)
-  if (missing < 0 || head.mark !== draft.mark) return damaged(draft.design, 'Its log and the entry that says where it stands do not belong together.')
+  if (missing > 0)
+    return damaged(draft.design, `Its log ends at change ${draft.revision}, and there were ${missing} more.`)
+  if (missing < 0 || head.mark !== draft.mark)
+    return damaged(draft.design, 'Its log and the entry that says where it stands do not belong together.')
   const [flaw] = flawsOf(draft.design)
-  if (flaw) return damaged(draft.design, `It does not hold together: ${shorten(flaw.message, 300)} (at ${flaw.path.join('.')}).`)
+  if (flaw)
+    return damaged(
+      draft.design,
+      `It does not hold together: ${shorten(flaw.message, 300)} (at ${flaw.path.join('.')}).`
+    )
   return { ok: true, draft, log }
 }
 
@@ -76,7 +103,13 @@ function follow(draft: Draft, row: OperationRow): { draft: Draft; logged: Logged
 }
 
 /** An operation as it stands in the log. */
-export function readOperation({ revision, operationId, client, operation, mark }: OperationRow): Logged | undefined {
+export function readOperation({
+  revision,
+  operationId,
+  client,
+  operation,
+  mark
+}: OperationRow): Logged | undefined {
   const json = readJson(operation)
   const parsed = json.ok ? operationSchema.safeParse(json.value) : undefined
   return parsed?.success ? { revision, operationId, client, operation: parsed.data, mark } : undefined

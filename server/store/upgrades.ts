@@ -13,13 +13,17 @@ export const FORMAT = UPGRADES.length
 
 /** The format of a store; 0 where nothing is in it yet. */
 export async function formatOf(sequelize: Sequelize): Promise<number> {
-  const [row] = await sequelize.query<{ user_version: number }>('PRAGMA user_version', { type: QueryTypes.SELECT })
+  const [row] = await sequelize.query<{ user_version: number }>('PRAGMA user_version', {
+    type: QueryTypes.SELECT
+  })
   return row?.user_version ?? 0
 }
 
 /** Why a store of the format cannot be used by this program, or nothing where it can. */
 export function refusalOf(format: number): string | undefined {
-  return format > FORMAT ? `The data here were written by a newer Patient Key (format ${format}; this one knows ${FORMAT}). Use that one, or another --data folder.` : undefined
+  return format > FORMAT
+    ? `The data here were written by a newer Patient Key (format ${format}; this one knows ${FORMAT}). Use that one, or another --data folder.`
+    : undefined
 }
 
 /** Brings the store up to date, each step whole or not at all. */
@@ -40,29 +44,54 @@ export async function upgrade(sequelize: Sequelize, models: Models): Promise<voi
 }
 
 async function makeFirst(sequelize: Sequelize): Promise<void> {
-  await sequelize.query('CREATE TABLE `design` (`id` VARCHAR(255) PRIMARY KEY, `name` VARCHAR(255) NOT NULL, `revision` INTEGER NOT NULL, `snapshot` TEXT NOT NULL, `createdAt` VARCHAR(255) NOT NULL, `changedAt` VARCHAR(255) NOT NULL)')
-  await sequelize.query('CREATE TABLE `operation` (`designId` VARCHAR(255) NOT NULL REFERENCES `design` (`id`) ON DELETE CASCADE, `revision` INTEGER NOT NULL, `operationId` VARCHAR(255) NOT NULL UNIQUE, `client` VARCHAR(255) NOT NULL, `operation` TEXT NOT NULL, `at` VARCHAR(255) NOT NULL, PRIMARY KEY (`designId`, `revision`))')
-  await sequelize.query('CREATE TABLE `version` (`designId` VARCHAR(255) NOT NULL REFERENCES `design` (`id`) ON DELETE CASCADE, `number` INTEGER NOT NULL, `note` TEXT NOT NULL, `savedAt` VARCHAR(255) NOT NULL, `design` TEXT NOT NULL, PRIMARY KEY (`designId`, `number`))')
+  await sequelize.query(
+    'CREATE TABLE `design` (`id` VARCHAR(255) PRIMARY KEY, `name` VARCHAR(255) NOT NULL, `revision` INTEGER NOT NULL, `snapshot` TEXT NOT NULL, `createdAt` VARCHAR(255) NOT NULL, `changedAt` VARCHAR(255) NOT NULL)'
+  )
+  await sequelize.query(
+    'CREATE TABLE `operation` (`designId` VARCHAR(255) NOT NULL REFERENCES `design` (`id`) ON DELETE CASCADE, `revision` INTEGER NOT NULL, `operationId` VARCHAR(255) NOT NULL UNIQUE, `client` VARCHAR(255) NOT NULL, `operation` TEXT NOT NULL, `at` VARCHAR(255) NOT NULL, PRIMARY KEY (`designId`, `revision`))'
+  )
+  await sequelize.query(
+    'CREATE TABLE `version` (`designId` VARCHAR(255) NOT NULL REFERENCES `design` (`id`) ON DELETE CASCADE, `number` INTEGER NOT NULL, `note` TEXT NOT NULL, `savedAt` VARCHAR(255) NOT NULL, `design` TEXT NOT NULL, PRIMARY KEY (`designId`, `number`))'
+  )
 }
 
 /** Format 1, as far as the second upgrade reads it. */
-interface FirstDesign { id: string; name: string; revision: number; snapshot: string; createdAt: string; changedAt: string }
+interface FirstDesign {
+  id: string
+  name: string
+  revision: number
+  snapshot: string
+  createdAt: string
+  changedAt: string
+}
 type FirstOperation = Omit<OperationRow, 'mark'>
 
 /** Checksums for all that is kept, snapshots by themselves, and operation ids that belong to their design. */
-async function addMarks(sequelize: Sequelize, { designs, snapshots, operations, versions }: Models): Promise<void> {
-  const read = <T extends object>(sql: string): Promise<T[]> => sequelize.query<T>(sql, { type: QueryTypes.SELECT })
+async function addMarks(
+  sequelize: Sequelize,
+  { designs, snapshots, operations, versions }: Models
+): Promise<void> {
+  const read = <T extends object>(sql: string): Promise<T[]> =>
+    sequelize.query<T>(sql, { type: QueryTypes.SELECT })
   const [oldDesigns, oldOperations, oldVersions] = [
     await read<FirstDesign>('SELECT * FROM `design`'),
     await read<FirstOperation>('SELECT * FROM `operation` ORDER BY `designId`, `revision`'),
     await read<Omit<VersionRow, 'checksum'>>('SELECT * FROM `version`')
   ]
   for (const table of ['operation', 'version', 'design']) await sequelize.query(`DROP TABLE \`${table}\``)
-  await sequelize.query('CREATE TABLE `design` (`id` TEXT PRIMARY KEY NOT NULL, `name` TEXT NOT NULL, `revision` INTEGER NOT NULL, `mark` TEXT NOT NULL, `versions` INTEGER NOT NULL, `createdAt` TEXT NOT NULL, `changedAt` TEXT NOT NULL, `checksum` TEXT NOT NULL)')
+  await sequelize.query(
+    'CREATE TABLE `design` (`id` TEXT PRIMARY KEY NOT NULL, `name` TEXT NOT NULL, `revision` INTEGER NOT NULL, `mark` TEXT NOT NULL, `versions` INTEGER NOT NULL, `createdAt` TEXT NOT NULL, `changedAt` TEXT NOT NULL, `checksum` TEXT NOT NULL)'
+  )
   const belongs = '`designId` TEXT NOT NULL REFERENCES `design` (`id`) ON DELETE CASCADE'
-  await sequelize.query(`CREATE TABLE \`snapshot\` (${belongs}, \`revision\` INTEGER NOT NULL, \`mark\` TEXT NOT NULL, \`design\` TEXT NOT NULL, \`checksum\` TEXT NOT NULL, PRIMARY KEY (\`designId\`, \`revision\`))`)
-  await sequelize.query(`CREATE TABLE \`operation\` (${belongs}, \`revision\` INTEGER NOT NULL, \`operationId\` TEXT NOT NULL, \`client\` TEXT NOT NULL, \`operation\` TEXT NOT NULL, \`at\` TEXT NOT NULL, \`mark\` TEXT NOT NULL, PRIMARY KEY (\`designId\`, \`revision\`), UNIQUE (\`designId\`, \`operationId\`))`)
-  await sequelize.query(`CREATE TABLE \`version\` (${belongs}, \`number\` INTEGER NOT NULL, \`note\` TEXT NOT NULL, \`savedAt\` TEXT NOT NULL, \`design\` TEXT NOT NULL, \`checksum\` TEXT NOT NULL, PRIMARY KEY (\`designId\`, \`number\`))`)
+  await sequelize.query(
+    `CREATE TABLE \`snapshot\` (${belongs}, \`revision\` INTEGER NOT NULL, \`mark\` TEXT NOT NULL, \`design\` TEXT NOT NULL, \`checksum\` TEXT NOT NULL, PRIMARY KEY (\`designId\`, \`revision\`))`
+  )
+  await sequelize.query(
+    `CREATE TABLE \`operation\` (${belongs}, \`revision\` INTEGER NOT NULL, \`operationId\` TEXT NOT NULL, \`client\` TEXT NOT NULL, \`operation\` TEXT NOT NULL, \`at\` TEXT NOT NULL, \`mark\` TEXT NOT NULL, PRIMARY KEY (\`designId\`, \`revision\`), UNIQUE (\`designId\`, \`operationId\`))`
+  )
+  await sequelize.query(
+    `CREATE TABLE \`version\` (${belongs}, \`number\` INTEGER NOT NULL, \`note\` TEXT NOT NULL, \`savedAt\` TEXT NOT NULL, \`design\` TEXT NOT NULL, \`checksum\` TEXT NOT NULL, PRIMARY KEY (\`designId\`, \`number\`))`
+  )
   for (const old of oldDesigns) {
     let mark = firstMark()
     const marks = new Map([[0, mark]])
@@ -76,7 +105,12 @@ async function addMarks(sequelize: Sequelize, { designs, snapshots, operations, 
     const { id, name, createdAt, changedAt } = old
     const revision = Math.max(old.revision, ...marked.map((row) => row.revision))
     const head = { id, name, revision, mark, versions: own.length, createdAt, changedAt }
-    const snapshot = { designId: id, revision: old.revision, mark: marks.get(old.revision) ?? mark, design: old.snapshot }
+    const snapshot = {
+      designId: id,
+      revision: old.revision,
+      mark: marks.get(old.revision) ?? mark,
+      design: old.snapshot
+    }
     await designs.create({ ...head, checksum: checksumOfDesign(head) })
     await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
     await operations.bulkCreate(marked)

@@ -4,7 +4,9 @@ import { tmpdir } from 'node:os'
 import { basename, dirname, join, relative } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
-/** What programs do with the disk while tests look: it fails as told, it is written down, its power is cut. */
+/**
+ * What programs do with the disk while tests look: it fails as told, it is written down, its power is cut.
+ */
 
 const HERE = dirname(fileURLToPath(import.meta.url))
 const ROOT = join(HERE, '..', '..')
@@ -27,13 +29,25 @@ export class Folders {
 /** Builds the library that stands between a program and its disk. */
 export function buildFaults(folder: string): string {
   const library = join(folder, 'faults.so')
-  execFileSync('cc', ['-shared', '-fPIC', '-O1', '-o', library, join(HERE, 'faults.c'), '-ldl', '-lpthread'], { stdio: 'inherit' })
+  execFileSync(
+    'cc',
+    ['-shared', '-fPIC', '-O1', '-o', library, join(HERE, 'faults.c'), '-ldl', '-lpthread'],
+    { stdio: 'inherit' }
+  )
   return library
 }
 
 /** Runs a program of this folder in a process of its own. */
-export function run(program: string, args: readonly string[], env: Record<string, string> = {}): ChildProcess {
-  return spawn(process.execPath, ['--import', 'tsx', join(HERE, program), ...args], { cwd: ROOT, stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ...env } })
+export function run(
+  program: string,
+  args: readonly string[],
+  env: Record<string, string> = {}
+): ChildProcess {
+  return spawn(process.execPath, ['--import', 'tsx', join(HERE, program), ...args], {
+    cwd: ROOT,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, ...env }
+  })
 }
 
 /** One change of the disk, in the order in which they were made. */
@@ -55,14 +69,19 @@ export function readTrace(file: string): Change[] {
     else if (kind === 'w' || kind === 'm') {
       const bytes = all.subarray(at, at + size)
       at += size
-      changes.push(kind === 'w' ? { kind, path, offset: Number(offset), bytes } : { kind, path, to: bytes.toString() })
+      changes.push(
+        kind === 'w' ? { kind, path, offset: Number(offset), bytes } : { kind, path, to: bytes.toString() }
+      )
     } else changes.push({ kind: kind as 's' | 'u', path })
   }
   return changes
 }
 
 /** A file as a disk has it: what is safe, and what was written since the last sync. */
-interface Disk { safe: Buffer; since: Change[] }
+interface Disk {
+  safe: Buffer
+  since: Change[]
+}
 
 /**
  * The folder as it may be found after the power was cut before the nth change: all that was synced is
@@ -70,7 +89,13 @@ interface Disk { safe: Buffer; since: Change[] }
  * are kept in order, as a file system's journal keeps them.
  * @param chance gives numbers from 0 up to 1
  */
-export function afterPowerCut(changes: readonly Change[], before: number, from: string, to: string, chance: () => number): void {
+export function afterPowerCut(
+  changes: readonly Change[],
+  before: number,
+  from: string,
+  to: string,
+  chance: () => number
+): void {
   const files = new Map<string, Disk>()
   const file = (path: string): Disk => {
     const known = files.get(path)
@@ -104,11 +129,18 @@ export function afterPowerCut(changes: readonly Change[], before: number, from: 
 /** A write that only began: sectors of 512 bytes are whole or not there. */
 function torn(change: Change, chance: () => number): Change {
   if (change.kind !== 'w' || change.bytes.length <= 512 || chance() < 0.7) return change
-  return { ...change, bytes: change.bytes.subarray(0, 512 * Math.ceil(chance() * (change.bytes.length / 512 - 1))) }
+  return {
+    ...change,
+    bytes: change.bytes.subarray(0, 512 * Math.ceil(chance() * (change.bytes.length / 512 - 1)))
+  }
 }
 
 function applied(bytes: Buffer, change: Change): Buffer {
-  if (change.kind === 't') return Buffer.concat([bytes.subarray(0, change.length), Buffer.alloc(Math.max(0, change.length - bytes.length))])
+  if (change.kind === 't')
+    return Buffer.concat([
+      bytes.subarray(0, change.length),
+      Buffer.alloc(Math.max(0, change.length - bytes.length))
+    ])
   if (change.kind !== 'w') return bytes
   const end = change.offset + change.bytes.length
   const next = Buffer.alloc(Math.max(bytes.length, end))
@@ -119,8 +151,15 @@ function applied(bytes: Buffer, change: Change): Buffer {
 
 /** What was acknowledged before a point of the trace, by the lines that the program wrote when it was. */
 export function acknowledgedBefore(changes: readonly Change[], before: number): string[] {
-  const said = changes.slice(0, before).flatMap((change) => (change.kind === 'w' && basename(change.path) === 'acknowledged' ? [change.bytes.toString()] : []))
-  return said.join('').split('\n').filter((line) => line !== '')
+  const said = changes
+    .slice(0, before)
+    .flatMap((change) =>
+      change.kind === 'w' && basename(change.path) === 'acknowledged' ? [change.bytes.toString()] : []
+    )
+  return said
+    .join('')
+    .split('\n')
+    .filter((line) => line !== '')
 }
 
 export function copyFolder(from: string, to: string): string {

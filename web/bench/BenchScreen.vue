@@ -26,10 +26,19 @@ const router = useRouter()
 const middle = computed(() => {
   const design = store.design
   if (!design) return undefined
-  return tableOf(design, String(route.params.table ?? '')) ?? tableOf(design, trail.tables.at(-1) ?? '') ?? design.tables[0]
+  return (
+    tableOf(design, String(route.params.table ?? '')) ??
+    tableOf(design, trail.tables.at(-1) ?? '') ??
+    design.tables[0]
+  )
 })
-const { ones, manys } = useNeighbours(computed(() => store.design), middle)
-const trailTables = computed(() => trail.tables.flatMap((id) => (store.design && tableOf(store.design, id)) ?? []))
+const { ones, manys } = useNeighbours(
+  computed(() => store.design),
+  middle
+)
+const trailTables = computed(() =>
+  trail.tables.flatMap((id) => (store.design && tableOf(store.design, id)) ?? [])
+)
 
 /** With more cards than this on a side they say what they say in a few words. */
 const MANY = 7
@@ -50,22 +59,31 @@ function toColumn(): boolean {
 }
 
 const first = useTemplateRef('first')
-watch(() => middle.value?.id, async (id) => {
-  if (!id) {
+watch(
+  () => middle.value?.id,
+  async (id) => {
+    if (!id) {
+      await nextTick()
+      if (document.activeElement === document.body) first.value?.focus()
+      return
+    }
+    trail.step(id)
+    if (route.params.table !== id)
+      void router.replace({ name: 'bench', params: { ...route.params, table: id } })
     await nextTick()
-    if (document.activeElement === document.body) first.value?.focus()
-    return
-  }
-  trail.step(id)
-  if (route.params.table !== id) void router.replace({ name: 'bench', params: { ...route.params, table: id } })
-  await nextTick()
-  wires.value?.redraw()
-  if (toColumn()) return
-  const active = document.activeElement
-  if (!active || active === document.body || bench.value?.contains(active)) void sheet.value?.focusLine(0)
-}, { immediate: true })
+    wires.value?.redraw()
+    if (toColumn()) return
+    const active = document.activeElement
+    if (!active || active === document.body || bench.value?.contains(active)) void sheet.value?.focusLine(0)
+  },
+  { immediate: true }
+)
 watch(() => route.query.column, toColumn)
-watch(() => middle.value, () => wires.value?.redraw(), { flush: 'post' })
+watch(
+  () => middle.value,
+  () => wires.value?.redraw(),
+  { flush: 'post' }
+)
 
 function walk(table: string): void {
   void router.push({ name: 'bench', params: { table } })
@@ -100,7 +118,8 @@ useShortcuts((event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || relating.value || isTyping(event)) return false
   if (event.key.toLowerCase() === 'r' && middle.value) relating.value = {}
   else if (event.key === 'Backspace') reach('back')
-  else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body) void sheet.value?.focusLine()
+  else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body)
+    void sheet.value?.focusLine()
   else return false
   return true
 })
@@ -131,7 +150,13 @@ function makeFirst(): void {
     <h1>Nothing is designed yet</h1>
     <p class="quiet">Begin with one table for each kind of thing: an admission, a medicine, a ward.</p>
     <form @submit.prevent="makeFirst">
-      <input ref="first" v-model="firstName" class="field" aria-label="Name of the first table" placeholder="Name the first table…" spellcheck="false">
+      <input
+        ref="first"
+        v-model="firstName"
+        class="field"
+        aria-label="Name of the first table"
+        placeholder="Name the first table…"
+        spellcheck="false" />
       <button class="button main" type="submit">Make it <kbd>Enter</kbd></button>
     </form>
   </div>
@@ -139,26 +164,74 @@ function makeFirst(): void {
     <div class="trail">
       <template v-for="(table, at) in trailTables" :key="table.id">
         <span v-if="at > 0" aria-hidden="true">›</span>
-        <button type="button" class="stop" :class="{ here: table.id === middle.id }" :aria-current="table.id === middle.id ? 'true' : undefined" @click="walk(table.id)">
-          <KeyMark v-for="mark in store.design ? tableMarks(store.design, table).slice(0, 1) : []" :key="mark.key" :mark="mark" />{{ store.design ? fullName(store.design, table) : table.name }}
+        <button
+          type="button"
+          class="stop"
+          :class="{ here: table.id === middle.id }"
+          :aria-current="table.id === middle.id ? 'true' : undefined"
+          @click="walk(table.id)">
+          <KeyMark
+            v-for="mark in store.design ? tableMarks(store.design, table).slice(0, 1) : []"
+            :key="mark.key"
+            :mark="mark" />{{ store.design ? fullName(store.design, table) : table.name }}
         </button>
       </template>
-      <span class="keys"><span>walk <kbd>←</kbd> <kbd>→</kbd></span><span>to the middle <kbd>Enter</kbd></span><span>back <kbd>⌫</kbd></span><span>move a line <kbd>Alt ↑↓</kbd></span></span>
+      <span class="keys"
+        ><span>walk <kbd>←</kbd> <kbd>→</kbd></span
+        ><span>to the middle <kbd>Enter</kbd></span
+        ><span>back <kbd>⌫</kbd></span
+        ><span>move a line <kbd>Alt ↑↓</kbd></span></span
+      >
     </div>
     <div class="scroll">
       <div ref="bench" class="bench">
         <BenchWires ref="wires" :ones="ones" :manys="manys" :root="bench" />
-        <div class="side" :class="{ dense: ones.length > MANY }" data-side="one" @keydown="cardKey($event, 'one')">
+        <div
+          class="side"
+          :class="{ dense: ones.length > MANY }"
+          data-side="one"
+          @keydown="cardKey($event, 'one')">
           <h2>{{ middle.name }} refers to</h2>
-          <NeighbourCard v-for="neighbour in ones" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="one" :slim="ones.length > MANY" :data-relation="neighbour.foreignKey.id" @walk="walk" @resolve="resolve(neighbour)" />
-          <p v-if="ones.length === 0" class="none">nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd></p>
+          <NeighbourCard
+            v-for="neighbour in ones"
+            :key="neighbour.foreignKey.id"
+            :neighbour="neighbour"
+            side="one"
+            :slim="ones.length > MANY"
+            :data-relation="neighbour.foreignKey.id"
+            @walk="walk"
+            @resolve="resolve(neighbour)" />
+          <p v-if="ones.length === 0" class="none">
+            nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd>
+          </p>
         </div>
         <div class="middle">
-          <TableSheet :key="middle.id" ref="sheet" class="arrives" :table="middle" @walk="reach" @relate="relating = {}" @removed="trail.clear()" @jump="walk" @out="(to) => sheet?.focusLine(to === 'up' ? 0 : undefined)" @sql="strip.toggle()" />
+          <TableSheet
+            :key="middle.id"
+            ref="sheet"
+            class="arrives"
+            :table="middle"
+            @walk="reach"
+            @relate="relating = {}"
+            @removed="trail.clear()"
+            @jump="walk"
+            @out="(to) => sheet?.focusLine(to === 'up' ? 0 : undefined)"
+            @sql="strip.toggle()" />
         </div>
-        <div class="side" :class="{ dense: manys.length > MANY }" data-side="many" @keydown="cardKey($event, 'many')">
+        <div
+          class="side"
+          :class="{ dense: manys.length > MANY }"
+          data-side="many"
+          @keydown="cardKey($event, 'many')">
           <h2>refers to {{ middle.name }}</h2>
-          <NeighbourCard v-for="neighbour in manys" :key="neighbour.foreignKey.id" :neighbour="neighbour" side="many" :slim="manys.length > MANY" :data-relation="neighbour.foreignKey.id" @walk="walk" />
+          <NeighbourCard
+            v-for="neighbour in manys"
+            :key="neighbour.foreignKey.id"
+            :neighbour="neighbour"
+            side="many"
+            :slim="manys.length > MANY"
+            :data-relation="neighbour.foreignKey.id"
+            @walk="walk" />
           <p v-if="manys.length === 0" class="none">nothing yet</p>
         </div>
       </div>
@@ -169,28 +242,126 @@ function makeFirst(): void {
 </template>
 
 <style scoped>
-.screen { height: 100%; display: grid; grid-template-rows: 34px minmax(0, 1fr) auto; }
-.trail { display: flex; align-items: center; gap: 8px; padding: 0 20px; color: var(--quiet); min-width: 0; overflow: hidden; }
-.stop { display: inline-flex; align-items: center; gap: 6px; border: 0; background: none; padding: 2px 0; cursor: pointer; color: var(--quiet); white-space: nowrap; max-width: 180px; overflow: hidden; text-overflow: ellipsis; }
-.stop.here { color: var(--ink); font-weight: 600; }
-.keys { margin-left: auto; display: flex; gap: 14px; white-space: nowrap; }
-.scroll { overflow: auto; min-height: 0; }
-.bench { position: relative; display: grid; grid-template-columns: minmax(220px, 256px) minmax(480px, 640px) minmax(240px, 300px); justify-content: space-between; column-gap: 56px; padding: 4px 20px 40px; min-height: 100%; align-items: start; }
-.side { display: flex; flex-direction: column; gap: 10px; position: relative; }
+.screen {
+  height: 100%;
+  display: grid;
+  grid-template-rows: 34px minmax(0, 1fr) auto;
+}
+.trail {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 0 20px;
+  color: var(--quiet);
+  min-width: 0;
+  overflow: hidden;
+}
+.stop {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  border: 0;
+  background: none;
+  padding: 2px 0;
+  cursor: pointer;
+  color: var(--quiet);
+  white-space: nowrap;
+  max-width: 180px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.stop.here {
+  color: var(--ink);
+  font-weight: 600;
+}
+.keys {
+  margin-left: auto;
+  display: flex;
+  gap: 14px;
+  white-space: nowrap;
+}
+.scroll {
+  overflow: auto;
+  min-height: 0;
+}
+.bench {
+  position: relative;
+  display: grid;
+  grid-template-columns: minmax(220px, 256px) minmax(480px, 640px) minmax(240px, 300px);
+  justify-content: space-between;
+  column-gap: 56px;
+  padding: 4px 20px 40px;
+  min-height: 100%;
+  align-items: start;
+}
+.side {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  position: relative;
+}
 /* As high as the lines of the sheet, so that each stands near the line that it is about. */
-.dense { gap: 0; }
-.dense > article { margin-bottom: -1px; flex: none; }
-.dense h2 { margin-bottom: 6px; }
+.dense {
+  gap: 0;
+}
+.dense > article {
+  margin-bottom: -1px;
+  flex: none;
+}
+.dense h2 {
+  margin-bottom: 6px;
+}
 /* From the first line under the sheet's head on, so that most lines run straight. */
-.dense[data-side='one'] { padding-top: 132px; }
-.dense[data-side='one'] h2 { position: absolute; top: 0; }
-h2 { font-size: 12px; color: var(--quiet); margin-bottom: -2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.middle { padding-top: 20px; position: relative; }
-.none { color: var(--quiet); font-size: 12px; border: 1px dashed var(--line); padding: 8px 11px; }
-.first { max-width: 520px; margin: 12vh auto 0; padding: 0 20px; }
-.first h1 { font-size: 20px; font-weight: 600; }
-.first form { display: flex; gap: 8px; margin-top: 14px; }
-.first .field { flex: 1; padding: 6px 10px; }
-.arrives { animation: arrive 0.16s ease-out; }
-@keyframes arrive { from { transform: translateX(18px); opacity: 0; } }
+.dense[data-side='one'] {
+  padding-top: 132px;
+}
+.dense[data-side='one'] h2 {
+  position: absolute;
+  top: 0;
+}
+h2 {
+  font-size: 12px;
+  color: var(--quiet);
+  margin-bottom: -2px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.middle {
+  padding-top: 20px;
+  position: relative;
+}
+.none {
+  color: var(--quiet);
+  font-size: 12px;
+  border: 1px dashed var(--line);
+  padding: 8px 11px;
+}
+.first {
+  max-width: 520px;
+  margin: 12vh auto 0;
+  padding: 0 20px;
+}
+.first h1 {
+  font-size: 20px;
+  font-weight: 600;
+}
+.first form {
+  display: flex;
+  gap: 8px;
+  margin-top: 14px;
+}
+.first .field {
+  flex: 1;
+  padding: 6px 10px;
+}
+.arrives {
+  animation: arrive 0.16s ease-out;
+}
+@keyframes arrive {
+  from {
+    transform: translateX(18px);
+    opacity: 0;
+  }
+}
 </style>

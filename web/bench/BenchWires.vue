@@ -10,7 +10,13 @@ import type { Neighbour } from './useNeighbours.ts'
 const props = defineProps<{ ones: Neighbour[]; manys: Neighbour[]; root: HTMLElement | undefined }>()
 const light = useKeyLight()
 
-interface Wire { id: string; key: string; paths: string[]; identifying: boolean; ends: { path: string; circle: Point | undefined }[] }
+interface Wire {
+  id: string
+  key: string
+  paths: string[]
+  identifying: boolean
+  ends: { path: string; circle: Point | undefined }[]
+}
 const wires = ref<Wire[]>([])
 let observer: ResizeObserver | undefined
 let frame = 0
@@ -20,7 +26,13 @@ const HEAD = 19
 /** Between lines that leave the same row and say different things. */
 const APART = 7
 
-interface Place { neighbour: Neighbour; card: DOMRect; identifying: boolean; least: 0 | 1; many: 'one' | 'many' }
+interface Place {
+  neighbour: Neighbour
+  card: DOMRect
+  identifying: boolean
+  least: 0 | 1
+  many: 'one' | 'many'
+}
 
 function draw(): void {
   const { root } = props
@@ -33,12 +45,23 @@ function draw(): void {
     const row = sheet.querySelector(`[data-column="${CSS.escape(column)}"]`)?.getBoundingClientRect()
     return crisp((row ? row.top + 14 : middle.top + 24) - origin.top)
   }
-  const places = (side: 'one' | 'many', neighbours: readonly Neighbour[]): Place[] => neighbours.flatMap((neighbour) => {
-    const card = root.querySelector(`[data-side="${side}"] [data-relation="${CSS.escape(neighbour.foreignKey.id)}"]`)?.getBoundingClientRect()
-    if (!card) return []
-    const { ofChild, ofParent, identifying } = readingOf(neighbour.child, neighbour.foreignKey)
-    return [{ neighbour, card, identifying, least: ofChild === 'exactly one' ? 1 : 0, many: ofParent === 'any number of' ? 'many' : 'one' }]
-  })
+  const places = (side: 'one' | 'many', neighbours: readonly Neighbour[]): Place[] =>
+    neighbours.flatMap((neighbour) => {
+      const card = root
+        .querySelector(`[data-side="${side}"] [data-relation="${CSS.escape(neighbour.foreignKey.id)}"]`)
+        ?.getBoundingClientRect()
+      if (!card) return []
+      const { ofChild, ofParent, identifying } = readingOf(neighbour.child, neighbour.foreignKey)
+      return [
+        {
+          neighbour,
+          card,
+          identifying,
+          least: ofChild === 'exactly one' ? 1 : 0,
+          many: ofParent === 'any number of' ? 'many' : 'one'
+        }
+      ]
+    })
   const cardY = (card: DOMRect): number => crisp(card.top + Math.min(HEAD, card.height / 2) - origin.top)
 
   // On the left each line has a lane of its own; those from above turn later, so that they do not cross.
@@ -47,10 +70,18 @@ function draw(): void {
     const start: Point = [card.right - origin.left, cardY(card)]
     const end: Point = [middle.left - origin.left, rowY(neighbour.foreignKey.pairs[0]?.column ?? '')]
     const room = Math.max(end[0] - start[0] - 44, 0)
-    const x = crisp(start[0] + 22 + (ones.length > 1 ? ((ones.length - 1 - at) / (ones.length - 1)) * room : room / 2))
+    const x = crisp(
+      start[0] + 22 + (ones.length > 1 ? ((ones.length - 1 - at) / (ones.length - 1)) * room : room / 2)
+    )
     return {
-      id: `one ${neighbour.foreignKey.id}`, key: neighbour.foreignKey.key, identifying, paths: [linePath([start, [x, start[1]], [x, end[1]], end])],
-      ends: [endMarks({ at: start, side: 1, least, most: 'one' }), endMarks({ at: end, side: -1, least: 0, most: many })]
+      id: `one ${neighbour.foreignKey.id}`,
+      key: neighbour.foreignKey.key,
+      identifying,
+      paths: [linePath([start, [x, start[1]], [x, end[1]], end])],
+      ends: [
+        endMarks({ at: start, side: 1, least, most: 'one' }),
+        endMarks({ at: end, side: -1, least: 0, most: many })
+      ]
     }
   })
 
@@ -63,14 +94,31 @@ function draw(): void {
   const right = [...groups.values()].map((group, at): Wire => {
     const { neighbour, identifying, least } = group[0] as Place
     const shift = (at - (groups.size - 1) / 2) * APART
-    const start: Point = [middle.right - origin.left, rowY(neighbour.foreignKey.pairs[0]?.refersTo ?? '') + shift]
+    const start: Point = [
+      middle.right - origin.left,
+      rowY(neighbour.foreignKey.pairs[0]?.refersTo ?? '') + shift
+    ]
     const ends = group.map(({ card }): Point => [card.left - origin.left, cardY(card)])
-    const x = crisp(((start[0] + (ends[0] as Point)[0]) / 2) - shift)
+    const x = crisp((start[0] + (ends[0] as Point)[0]) / 2 - shift)
     const heights = [start[1], ...ends.map(([, y]) => y)]
     return {
-      id: `many ${neighbour.foreignKey.id}`, key: neighbour.foreignKey.key, identifying,
-      paths: [linePath([start, [x, start[1]]]), linePath([[x, Math.min(...heights)], [x, Math.max(...heights)]]), ...ends.map((end) => linePath([[x, end[1]], end]))],
-      ends: [endMarks({ at: start, side: 1, least, most: 'one' }), ...ends.map((end, index) => endMarks({ at: end, side: -1, least: 0, most: (group[index] as Place).many }))]
+      id: `many ${neighbour.foreignKey.id}`,
+      key: neighbour.foreignKey.key,
+      identifying,
+      paths: [
+        linePath([start, [x, start[1]]]),
+        linePath([
+          [x, Math.min(...heights)],
+          [x, Math.max(...heights)]
+        ]),
+        ...ends.map((end) => linePath([[x, end[1]], end]))
+      ],
+      ends: [
+        endMarks({ at: start, side: 1, least, most: 'one' }),
+        ...ends.map((end, index) =>
+          endMarks({ at: end, side: -1, least: 0, most: (group[index] as Place).many })
+        )
+      ]
     }
   })
   wires.value = [...left, ...right]
@@ -83,11 +131,16 @@ function redraw(): void {
 
 onMounted(() => {
   observer = new ResizeObserver(redraw)
-  watch(() => props.root, (root) => {
-    observer?.disconnect()
-    if (root) for (const element of [root, ...root.querySelectorAll('.side, .middle')]) observer?.observe(element)
-    redraw()
-  }, { immediate: true })
+  watch(
+    () => props.root,
+    (root) => {
+      observer?.disconnect()
+      if (root)
+        for (const element of [root, ...root.querySelectorAll('.side, .middle')]) observer?.observe(element)
+      redraw()
+    },
+    { immediate: true }
+  )
 })
 watch([() => props.ones, () => props.manys], redraw, { flush: 'post' })
 onBeforeUnmount(() => {
@@ -100,7 +153,11 @@ defineExpose({ redraw })
 <template>
   <svg class="wires" aria-hidden="true">
     <g v-for="wire in wires" :key="wire.id" :class="{ lit: light.key === wire.key }">
-      <path v-for="(path, at) in wire.paths" :key="`way ${at}`" :d="path" :stroke-dasharray="wire.identifying ? undefined : '6 4'" />
+      <path
+        v-for="(path, at) in wire.paths"
+        :key="`way ${at}`"
+        :d="path"
+        :stroke-dasharray="wire.identifying ? undefined : '6 4'" />
       <template v-for="(end, at) in wire.ends" :key="at">
         <path :d="end.path" />
         <circle v-if="end.circle" :cx="end.circle[0]" :cy="end.circle[1]" r="3.5" />
@@ -110,8 +167,27 @@ defineExpose({ redraw })
 </template>
 
 <style scoped>
-.wires { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; overflow: visible; }
-path { fill: none; stroke: var(--wire); stroke-width: 1.3; }
-circle { fill: var(--film); stroke: var(--wire); stroke-width: 1.3; }
-.lit path, .lit circle { stroke: var(--chosen); stroke-width: 2; }
+.wires {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+  overflow: visible;
+}
+path {
+  fill: none;
+  stroke: var(--wire);
+  stroke-width: 1.3;
+}
+circle {
+  fill: var(--film);
+  stroke: var(--wire);
+  stroke-width: 1.3;
+}
+.lit path,
+.lit circle {
+  stroke: var(--chosen);
+  stroke-width: 2;
+}
 </style>

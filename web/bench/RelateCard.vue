@@ -21,7 +21,11 @@ import { dialectsOf } from '../../core/dialect/index.ts'
 import { childSide, HOW_MANY, JUNCTION_ACTIONS, pairPreview, tryOut, type HowMany } from './relation.ts'
 
 /** Relates two tables: asks how many on each side, shows what will be built, and builds it on Enter. */
-const props = defineProps<{ table: Table; /** A reference that is to become a junction. */ resolve?: ForeignKey | undefined }>()
+const props = defineProps<{
+  table: Table
+  /** A reference that is to become a junction. */
+  resolve?: ForeignKey | undefined
+}>()
 const emit = defineEmits<{ close: [go: string | undefined] }>()
 const store = useDesign()
 
@@ -35,7 +39,13 @@ const isMany = computed(() => first.value === 'any number of' && second.value ==
 const junction = shallowRef<Junction>()
 const name = ref('')
 const keyed = ref<'pair' | 'own'>('pair')
-interface Own { id: string; name: string; type: string; inKey: boolean; required: boolean }
+interface Own {
+  id: string
+  name: string
+  type: string
+  inKey: boolean
+  required: boolean
+}
 const own = ref<Own[]>([])
 const onDelete = ref<[Action, Action]>(['CASCADE', 'RESTRICT'])
 const childRule = ref<Action>()
@@ -43,13 +53,17 @@ const childRule = ref<Action>()
 const chooser = ref<InstanceType<typeof OtherTable>>()
 const question = ref<HTMLElement>()
 
-watch(other, (table) => {
-  if (!table || !store.design) return
-  junction.value = proposeJunction(store.design, props.table, table)
-  name.value = junction.value.table.name
-  onDelete.value = junction.value.sides.map((side) => side.onDelete) as [Action, Action]
-  void nextTick(focusFirst)
-}, { immediate: true })
+watch(
+  other,
+  (table) => {
+    if (!table || !store.design) return
+    junction.value = proposeJunction(store.design, props.table, table)
+    name.value = junction.value.table.name
+    onDelete.value = junction.value.sides.map((side) => side.onDelete) as [Action, Action]
+    void nextTick(focusFirst)
+  },
+  { immediate: true }
+)
 
 /** What is to be said first: which other table, else how many. */
 function focusFirst(): void {
@@ -57,9 +71,13 @@ function focusFirst(): void {
   else chooser.value?.focus()
 }
 
-const nameProposals = computed(() => (store.design && other.value ? junctionNames(store.design, props.table, other.value) : []))
+const nameProposals = computed(() =>
+  store.design && other.value ? junctionNames(store.design, props.table, other.value) : []
+)
 const child = computed(() => (childSide(first.value, second.value) === 'first' ? props.table : other.value))
-const parent = computed(() => (child.value === props.table && other.value !== props.table ? other.value : props.table))
+const parent = computed(() =>
+  child.value === props.table && other.value !== props.table ? other.value : props.table
+)
 
 /** Lines of own columns that say something, and what is wrong with the first that cannot be. */
 const ownColumns = computed((): { columns: Column[]; slip: string } => {
@@ -67,7 +85,12 @@ const ownColumns = computed((): { columns: Column[]; slip: string } => {
   for (const line of own.value.filter((each) => each.name.trim() !== '' || each.type.trim() !== '')) {
     const type = parseType(line.type.trim() || 'text')
     if (!type.ok) return { columns, slip: type.message }
-    columns.push({ id: line.id, name: line.name.trim(), type: type.value, required: line.required || line.inKey })
+    columns.push({
+      id: line.id,
+      name: line.name.trim(),
+      type: type.value,
+      required: line.required || line.inKey
+    })
   }
   return { columns, slip: '' }
 })
@@ -78,7 +101,12 @@ const operation = computed((): Operation | undefined => {
     if (!child.value || !parent.value) return undefined
     const fromChild = child.value === props.table ? first.value : second.value
     const fromParent = child.value === props.table ? second.value : first.value
-    const proposed = proposeRelationship(store.design, { parent: parent.value.id, child: child.value.id, required: fromChild === 'exactly one', single: fromParent !== 'any number of' })
+    const proposed = proposeRelationship(store.design, {
+      parent: parent.value.id,
+      child: child.value.id,
+      required: fromChild === 'exactly one',
+      single: fromParent !== 'any number of'
+    })
     return proposed && childRule.value ? { ...proposed, onDelete: childRule.value } : proposed
   }
   if (!junction.value) return undefined
@@ -86,31 +114,63 @@ const operation = computed((): Operation | undefined => {
   const made: Junction = {
     ...base,
     table: { ...base.table, name: name.value.trim() },
-    sides: [{ ...base.sides[0], onDelete: onDelete.value[0] }, { ...base.sides[1], onDelete: onDelete.value[1] }],
+    sides: [
+      { ...base.sides[0], onDelete: onDelete.value[0] },
+      { ...base.sides[1], onDelete: onDelete.value[1] }
+    ],
     columns: ownColumns.value.columns,
-    keyed: keyed.value === 'pair'
-      ? { by: 'pair', with: own.value.filter((line) => line.inKey && ownColumns.value.columns.some((column) => column.id === line.id)).map((line) => line.id) }
-      : { by: 'own', column: ownKey.value, unique: uniqueId }
+    keyed:
+      keyed.value === 'pair'
+        ? {
+            by: 'pair',
+            with: own.value
+              .filter(
+                (line) => line.inKey && ownColumns.value.columns.some((column) => column.id === line.id)
+              )
+              .map((line) => line.id)
+          }
+        : { by: 'own', column: ownKey.value, unique: uniqueId }
   }
-  return props.resolve ? resolveOperation(props.table, props.resolve, made) : { kind: 'relationship.addJunction', junction: made }
+  return props.resolve
+    ? resolveOperation(props.table, props.resolve, made)
+    : { kind: 'relationship.addJunction', junction: made }
 })
 const uniqueId = newId('k')
 const ownKeyId = newId('c')
-const ownKey = computed(() => ({ id: ownKeyId, name: freeName(`${name.value.trim() || 'row'}_id`, [...(junction.value?.sides.flatMap((side) => side.columns.map((column) => column.name)) ?? []), ...own.value.map((line) => line.name)]) }))
+const ownKey = computed(() => ({
+  id: ownKeyId,
+  name: freeName(`${name.value.trim() || 'row'}_id`, [
+    ...(junction.value?.sides.flatMap((side) => side.columns.map((column) => column.name)) ?? []),
+    ...own.value.map((line) => line.name)
+  ])
+}))
 
 const outcome = computed(() => (store.design ? tryOut(store.design, operation.value) : undefined))
 const builtId = computed(() => (isMany.value ? junction.value?.table.id : child.value?.id) ?? '')
 const built = computed(() => (outcome.value?.ok ? tableOf(outcome.value.design, builtId.value) : undefined))
-const builtMarks = computed(() => (outcome.value?.ok && built.value ? columnMarks(outcome.value.design, built.value) : new Map()))
-const sql = computed(() => (outcome.value?.ok ? tableSql(outcome.value.design, builtId.value, dialectsOf(outcome.value.design)[0] as Dialect) : ''))
-const trouble = computed(() => ownColumns.value.slip || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : ''))
+const builtMarks = computed(() =>
+  outcome.value?.ok && built.value ? columnMarks(outcome.value.design, built.value) : new Map()
+)
+const sql = computed(() =>
+  outcome.value?.ok
+    ? tableSql(outcome.value.design, builtId.value, dialectsOf(outcome.value.design)[0] as Dialect)
+    : ''
+)
+const trouble = computed(
+  () => ownColumns.value.slip || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : '')
+)
 const offers = computed(() => (outcome.value && !outcome.value.ok ? outcome.value.refusal.offers : []))
-const preview = computed(() => (store.design && other.value && isMany.value ? pairPreview(store.design, props.table, other.value) : []))
+const preview = computed(() =>
+  store.design && other.value && isMany.value ? pairPreview(store.design, props.table, other.value) : []
+)
 const newColumns = computed(() => {
   const before = store.design && tableOf(store.design, builtId.value)
   return built.value?.columns.filter((column) => !before?.columns.some((old) => old.id === column.id)) ?? []
 })
-const currentRule = computed(() => childRule.value ?? (operation.value?.kind === 'relationship.add' ? operation.value.onDelete : 'RESTRICT'))
+const currentRule = computed(
+  () =>
+    childRule.value ?? (operation.value?.kind === 'relationship.add' ? operation.value.onDelete : 'RESTRICT')
+)
 
 function build(): void {
   if (!operation.value || trouble.value) return
@@ -127,13 +187,28 @@ function ownEnter(line: Own, cell: 'name' | 'type', event: KeyboardEvent): void 
   if (line.name.trim() === '' && line.type.trim() === '') {
     own.value = own.value.filter((each) => each !== line)
     build()
-  } else if (cell === 'name') (event.target as HTMLElement).closest('.own')?.querySelector<HTMLInputElement>('[data-cell=type]')?.focus()
+  } else if (cell === 'name')
+    (event.target as HTMLElement)
+      .closest('.own')
+      ?.querySelector<HTMLInputElement>('[data-cell=type]')
+      ?.focus()
   else addOwn()
 }
 
 function ruleOptions(childName: string): { value: Action; words: string; term: string }[] {
-  const allowed = isMany.value ? JUNCTION_ACTIONS : ['CASCADE', 'RESTRICT', 'NO ACTION', ...(operation.value?.kind === 'relationship.add' && !operation.value.required ? ['SET NULL'] : [])] as Action[]
-  return allowed.map((action) => ({ value: action, words: deleteWords(action, childName, true).words, term: action }))
+  const allowed = isMany.value
+    ? JUNCTION_ACTIONS
+    : ([
+        'CASCADE',
+        'RESTRICT',
+        'NO ACTION',
+        ...(operation.value?.kind === 'relationship.add' && !operation.value.required ? ['SET NULL'] : [])
+      ] as Action[])
+  return allowed.map((action) => ({
+    value: action,
+    words: deleteWords(action, childName, true).words,
+    term: action
+  }))
 }
 
 function setSideRule(side: 0 | 1, action: Action): void {
@@ -150,57 +225,170 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <ElDialog :model-value="true" class="relate" :show-close="false" width="min(980px, 94vw)" top="9vh" :title="`Relate ${table.name}`" destroy-on-close @opened="focusFirst" @open-auto-focus="focusFirst" @close="emit('close', undefined)">
+  <ElDialog
+    :model-value="true"
+    class="relate"
+    :show-close="false"
+    width="min(980px, 94vw)"
+    top="9vh"
+    :title="`Relate ${table.name}`"
+    destroy-on-close
+    @opened="focusFirst"
+    @open-auto-focus="focusFirst"
+    @close="emit('close', undefined)">
     <OtherTable v-if="!other" ref="chooser" :table="table" @choose="otherId = $event" />
     <div v-else class="card" @keydown="key">
       <div class="a">
         <h1>
-          <KeyMark v-for="mark in store.design ? tableMarks(store.design, table) : []" :key="mark.key" :mark="mark" large />{{ table.name }}
+          <KeyMark
+            v-for="mark in store.design ? tableMarks(store.design, table) : []"
+            :key="mark.key"
+            :mark="mark"
+            large />{{ table.name }}
           <span class="quiet and">and</span>
-          <KeyMark v-for="mark in store.design ? tableMarks(store.design, other) : []" :key="mark.key" :mark="mark" large />{{ other.name }}
+          <KeyMark
+            v-for="mark in store.design ? tableMarks(store.design, other) : []"
+            :key="mark.key"
+            :mark="mark"
+            large />{{ other.name }}
         </h1>
         <div ref="question" class="say">
-          <fieldset v-for="(side, index) in [{ one: table.name, many: other.name }, { one: other.name, many: table.name }]" :key="index" :aria-label="`How many ${plural(side.many)} each ${side.one} has`">
-            <span>Each <b>{{ side.one }}</b> has</span>
+          <fieldset
+            v-for="(side, index) in [
+              { one: table.name, many: other.name },
+              { one: other.name, many: table.name }
+            ]"
+            :key="index"
+            :aria-label="`How many ${plural(side.many)} each ${side.one} has`">
+            <span
+              >Each <b>{{ side.one }}</b> has</span
+            >
             <span class="pick">
-              <label v-for="choice in HOW_MANY" :key="choice" :class="{ on: (index === 0 ? first : second) === choice, off: resolve && choice !== 'any number of' }">
-                <input v-if="index === 0" v-model="first" type="radio" name="first" :value="choice" :disabled="!!resolve && choice !== 'any number of'"><input v-else v-model="second" type="radio" name="second" :value="choice" :disabled="!!resolve && choice !== 'any number of'">{{ choice }}
+              <label
+                v-for="choice in HOW_MANY"
+                :key="choice"
+                :class="{
+                  on: (index === 0 ? first : second) === choice,
+                  off: resolve && choice !== 'any number of'
+                }">
+                <input
+                  v-if="index === 0"
+                  v-model="first"
+                  type="radio"
+                  name="first"
+                  :value="choice"
+                  :disabled="!!resolve && choice !== 'any number of'" /><input
+                  v-else
+                  v-model="second"
+                  type="radio"
+                  name="second"
+                  :value="choice"
+                  :disabled="!!resolve && choice !== 'any number of'" />{{ choice }}
               </label>
             </span>
             <b>{{ (index === 0 ? first : second) === 'any number of' ? plural(side.many) : side.many }}</b>
           </fieldset>
         </div>
-        <p v-if="resolve" class="why">Each side turned out to need many: the reference moves into a junction table, and what it holds in the rows is carried there.</p>
-        <p v-else-if="isMany" class="why">Many on both sides: neither table can hold this, so a junction table keeps one row for each pair.</p>
+        <p v-if="resolve" class="why">
+          Each side turned out to need many: the reference moves into a junction table, and what it holds in
+          the rows is carried there.
+        </p>
+        <p v-else-if="isMany" class="why">
+          Many on both sides: neither table can hold this, so a junction table keeps one row for each pair.
+        </p>
         <p v-else class="why">{{ child?.name }} holds the key of {{ parent?.name }}.</p>
 
         <template v-if="isMany && junction">
           <div class="f">
             <span id="junction-name">name</span>
             <div class="names">
-              <input v-model="name" class="field mono" aria-labelledby="junction-name" spellcheck="false" @focus="($event.target as HTMLInputElement).select()">
-              <button v-for="proposal in nameProposals.filter((each) => each !== name)" :key="proposal" type="button" class="button mono" @click="name = proposal">{{ proposal }}</button>
+              <input
+                v-model="name"
+                class="field mono"
+                aria-labelledby="junction-name"
+                spellcheck="false"
+                @focus="($event.target as HTMLInputElement).select()" />
+              <button
+                v-for="proposal in nameProposals.filter((each) => each !== name)"
+                :key="proposal"
+                type="button"
+                class="button mono"
+                @click="name = proposal">
+                {{ proposal }}
+              </button>
             </div>
           </div>
           <div class="f">
             <span>key</span>
             <div class="pick boxed" role="radiogroup" aria-label="Key of the junction">
-              <label :class="{ on: keyed === 'pair' }"><input v-model="keyed" type="radio" name="keyed" value="pair">the pair{{ own.some((line) => line.inKey) ? ` and ${own.filter((line) => line.inKey).map((line) => line.name || '…').join(', ')}` : ': at most once' }}</label>
-              <label :class="{ on: keyed === 'own' }"><input v-model="keyed" type="radio" name="keyed" value="own">its own number, and the pair unique</label>
+              <label :class="{ on: keyed === 'pair' }"
+                ><input v-model="keyed" type="radio" name="keyed" value="pair" />the pair{{
+                  own.some((line) => line.inKey)
+                    ? ` and ${own
+                        .filter((line) => line.inKey)
+                        .map((line) => line.name || '…')
+                        .join(', ')}`
+                    : ': at most once'
+                }}</label
+              >
+              <label :class="{ on: keyed === 'own' }"
+                ><input v-model="keyed" type="radio" name="keyed" value="own" />its own number, and the pair
+                unique</label
+              >
             </div>
           </div>
           <div class="f">
             <span>columns</span>
             <div>
-              <div v-for="column in built?.columns.filter((each) => !own.some((line) => line.id === each.id)) ?? []" :key="column.id" class="mini mono">
-                <span class="marks"><KeyMark v-for="mark in builtMarks.get(column.id) ?? []" :key="mark.key" :mark="mark" /></span>
-                <span>{{ column.name }}</span><span class="quiet">{{ builtMarks.get(column.id)?.[0]?.style === 'own' ? '' : `> ${builtMarks.get(column.id)?.[0]?.table} ` }}{{ typeText(column.type, store.design?.enums) }}</span><span class="quiet">{{ built?.primaryKey?.columns.includes(column.id) ? `key ${built.primaryKey.columns.indexOf(column.id) + 1}` : '' }}</span>
+              <div
+                v-for="column in built?.columns.filter((each) => !own.some((line) => line.id === each.id)) ??
+                []"
+                :key="column.id"
+                class="mini mono">
+                <span class="marks"
+                  ><KeyMark v-for="mark in builtMarks.get(column.id) ?? []" :key="mark.key" :mark="mark"
+                /></span>
+                <span>{{ column.name }}</span><span class="quiet"
+                  >{{
+                    builtMarks.get(column.id)?.[0]?.style === 'own'
+                      ? ''
+                      : `> ${builtMarks.get(column.id)?.[0]?.table} `
+                  }}{{ typeText(column.type, store.design?.enums) }}</span
+                ><span class="quiet">{{
+                  built?.primaryKey?.columns.includes(column.id)
+                    ? `key ${built.primaryKey.columns.indexOf(column.id) + 1}`
+                    : ''
+                }}</span>
               </div>
               <div v-for="line in own" :key="line.id" class="mini own mono">
                 <span class="marks" />
-                <input v-model="line.name" class="bare" placeholder="name" aria-label="Name of an own column" spellcheck="false" @keydown.enter.prevent.stop="ownEnter(line, 'name', $event)">
-                <TypeField v-model="line.type" label="Type of an own column" placeholder="type" @keydown.enter.prevent.stop="ownEnter(line, 'type', $event)" />
-                <span class="flags"><label><input v-model="line.inKey" type="checkbox" :disabled="keyed === 'own'" @keydown.enter.prevent.stop="build">key</label><label><input v-model="line.required" type="checkbox" :disabled="line.inKey" @keydown.enter.prevent.stop="build">required</label></span>
+                <input
+                  v-model="line.name"
+                  class="bare"
+                  placeholder="name"
+                  aria-label="Name of an own column"
+                  spellcheck="false"
+                  @keydown.enter.prevent.stop="ownEnter(line, 'name', $event)" />
+                <TypeField
+                  v-model="line.type"
+                  label="Type of an own column"
+                  placeholder="type"
+                  @keydown.enter.prevent.stop="ownEnter(line, 'type', $event)" />
+                <span class="flags"
+                  ><label
+                    ><input
+                      v-model="line.inKey"
+                      type="checkbox"
+                      :disabled="keyed === 'own'"
+                      @keydown.enter.prevent.stop="build" />key</label
+                  ><label
+                    ><input
+                      v-model="line.required"
+                      type="checkbox"
+                      :disabled="line.inKey"
+                      @keydown.enter.prevent.stop="build" />required</label
+                  ></span
+                >
               </div>
               <button type="button" class="link quiet" @click="addOwn">new column about the pair…</button>
             </div>
@@ -208,7 +396,17 @@ function key(event: KeyboardEvent): void {
           <div class="f">
             <span>rules</span>
             <div>
-              <p v-for="(side, index) in [table, other]" :key="index">Deleting {{ article(side.name) }} {{ side.name }} <ChoiceMenu :value="onDelete[index as 0 | 1]" :words="deleteWords(onDelete[index as 0 | 1], name, true).words" :tone="deleteWords(onDelete[index as 0 | 1], name, true).effect" :options="ruleOptions(name)" :label="`What deleting ${side.name} does`" @choose="setSideRule(index as 0 | 1, $event)" />. <span class="term">{{ onDelete[index as 0 | 1] }}</span></p>
+              <p v-for="(side, index) in [table, other]" :key="index">
+                Deleting {{ article(side.name) }} {{ side.name }}
+                <ChoiceMenu
+                  :value="onDelete[index as 0 | 1]"
+                  :words="deleteWords(onDelete[index as 0 | 1], name, true).words"
+                  :tone="deleteWords(onDelete[index as 0 | 1], name, true).effect"
+                  :options="ruleOptions(name)"
+                  :label="`What deleting ${side.name} does`"
+                  @choose="setSideRule(index as 0 | 1, $event)" />.
+                <span class="term">{{ onDelete[index as 0 | 1] }}</span>
+              </p>
             </div>
           </div>
         </template>
@@ -217,26 +415,57 @@ function key(event: KeyboardEvent): void {
             <span>columns</span>
             <div>
               <div v-for="column in newColumns" :key="column.id" class="mini mono">
-                <span class="marks"><KeyMark v-for="mark in builtMarks.get(column.id) ?? []" :key="mark.key" :mark="mark" /></span>
-                <span>{{ child.name }}.{{ column.name }}</span><span class="quiet">&gt; {{ parent.name }} {{ typeText(column.type, store.design?.enums) }}</span><span class="quiet">{{ column.required ? 'required' : '' }}</span>
+                <span class="marks"
+                  ><KeyMark v-for="mark in builtMarks.get(column.id) ?? []" :key="mark.key" :mark="mark"
+                /></span>
+                <span>{{ child.name }}.{{ column.name }}</span
+                ><span class="quiet"
+                  >&gt; {{ parent.name }} {{ typeText(column.type, store.design?.enums) }}</span
+                ><span class="quiet">{{ column.required ? 'required' : '' }}</span>
               </div>
             </div>
           </div>
           <div class="f">
             <span>rule</span>
-            <p>Deleting {{ article(parent.name) }} {{ parent.name }} <ChoiceMenu :value="currentRule" :words="deleteWords(currentRule, child.name, true).words" :tone="deleteWords(currentRule, child.name, true).effect" :options="ruleOptions(child.name)" :label="`What deleting ${parent.name} does`" @choose="childRule = $event" />. <span class="term">{{ currentRule }}</span></p>
+            <p>
+              Deleting {{ article(parent.name) }} {{ parent.name }}
+              <ChoiceMenu
+                :value="currentRule"
+                :words="deleteWords(currentRule, child.name, true).words"
+                :tone="deleteWords(currentRule, child.name, true).effect"
+                :options="ruleOptions(child.name)"
+                :label="`What deleting ${parent.name} does`"
+                @choose="childRule = $event" />. <span class="term">{{ currentRule }}</span>
+            </p>
           </div>
         </template>
-        <p v-if="trouble" class="slip" role="alert">{{ trouble }} <button v-for="offer in offers" :key="offer.label" type="button" class="link" @click="store.submit(offer.operation)">{{ offer.label }}</button></p>
+        <p v-if="trouble" class="slip" role="alert">
+          {{ trouble }}
+          <button
+            v-for="offer in offers"
+            :key="offer.label"
+            type="button"
+            class="link"
+            @click="store.submit(offer.operation)">
+            {{ offer.label }}
+          </button>
+        </p>
       </div>
       <div class="b">
-        <template v-if="preview.length > 0"><h2>its rows would say</h2><p v-for="(line, index) in preview" :key="index" class="example">{{ line }}</p></template>
+        <template v-if="preview.length > 0"
+          ><h2>its rows would say</h2>
+          <p v-for="(line, index) in preview" :key="index" class="example">{{ line }}</p></template
+        >
         <h2>what it becomes · PostgreSQL</h2>
         <pre class="mono" tabindex="0">{{ sql }}</pre>
       </div>
       <div class="act">
-        <button type="button" class="button main" :disabled="!!trouble || !operation" @click="build">{{ isMany ? `Make ${name.trim() || 'it'}` : 'Relate them' }} <kbd>Enter</kbd></button>
-        <button type="button" class="link quiet" @click="emit('close', undefined)">Leave it <kbd>Esc</kbd></button>
+        <button type="button" class="button main" :disabled="!!trouble || !operation" @click="build">
+          {{ isMany ? `Make ${name.trim() || 'it'}` : 'Relate them' }} <kbd>Enter</kbd>
+        </button>
+        <button type="button" class="link quiet" @click="emit('close', undefined)">
+          Leave it <kbd>Esc</kbd>
+        </button>
         <span class="quiet away">One step: <kbd>Ctrl Z</kbd> takes it back.</span>
       </div>
     </div>
@@ -244,45 +473,199 @@ function key(event: KeyboardEvent): void {
 </template>
 
 <style>
-.el-dialog.relate { padding: 0; background: var(--sheet); border: 1px solid var(--ink); border-radius: 0; box-shadow: 0 18px 50px -24px rgb(20 33 29 / 0.6); }
-.el-dialog.relate .el-dialog__header { display: none; }
-.el-dialog.relate .el-dialog__body { color: var(--ink); font-size: 13px; }
-.el-overlay { background: var(--veil); }
+.el-dialog.relate {
+  padding: 0;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+  border-radius: 0;
+  box-shadow: 0 18px 50px -24px rgb(20 33 29 / 0.6);
+}
+.el-dialog.relate .el-dialog__header {
+  display: none;
+}
+.el-dialog.relate .el-dialog__body {
+  color: var(--ink);
+  font-size: 13px;
+}
+.el-overlay {
+  background: var(--veil);
+}
 </style>
 <style scoped>
-h1 { font-size: 19px; font-weight: 600; display: flex; align-items: center; gap: 9px; margin-bottom: 10px; flex-wrap: wrap; }
-.and { font-size: 14px; font-weight: 400; }
-.card { display: grid; grid-template-columns: 1fr 350px; }
-.a { padding: 18px 22px 14px; min-width: 0; }
-.b { background: var(--tint); border-left: 1px solid var(--line); padding: 18px 20px; min-width: 0; overflow: auto; max-height: 68vh; }
-.b h2 { font-size: 12px; color: var(--quiet); margin-bottom: 6px; }
-.example { margin-bottom: 4px; }
-.example + h2 { margin-top: 14px; }
-pre { margin: 0; font-size: 11.5px; line-height: 1.5; letter-spacing: -0.02em; white-space: pre-wrap; overflow-wrap: anywhere; }
-.say { font-size: 15px; margin-bottom: 6px; }
-fieldset { border: 0; padding: 0; margin: 0 0 5px; display: flex; flex-wrap: wrap; gap: 4px 8px; align-items: center; min-width: 0; }
-.pick { display: inline-flex; border: 1px solid var(--line); border-radius: 2px; }
-.pick.boxed { justify-self: start; }
-.pick label { padding: 1px 9px; font-size: 13px; cursor: pointer; color: var(--quiet); position: relative; }
-.pick label + label { border-left: 1px solid var(--line); }
-.pick label.on { color: var(--act); box-shadow: inset 0 0 0 1.5px var(--act); font-weight: 600; }
-.pick label.off { opacity: 0.5; cursor: default; }
-.pick input { position: absolute; opacity: 0; }
-.pick label:focus-within { outline: 2px solid var(--chosen); outline-offset: 1px; z-index: 1; }
-.why { color: var(--quiet); margin-bottom: 12px; }
-.f { display: grid; grid-template-columns: 84px 1fr; gap: 3px 12px; padding: 9px 0; border-top: 1px solid var(--hair); }
-.f > :first-child { color: var(--quiet); }
-.names { display: flex; flex-wrap: wrap; gap: 6px; }
-.names .field { flex: 1 1 180px; }
-.mini { display: grid; grid-template-columns: 40px 1fr 1.25fr 118px; gap: 0 8px; padding: 2px 0; align-items: center; }
-.marks { display: flex; gap: 3px; }
-.bare { border: 0; border-bottom: 1px solid var(--line); background: none; padding: 2px 0; font: inherit; outline: none; min-width: 0; }
-.bare:focus { border-bottom-color: var(--chosen); }
-.flags { display: flex; gap: 10px; font: 12px var(--sans); color: var(--quiet); }
-.flags label { display: inline-flex; align-items: center; gap: 3px; }
-.term { font: 11px var(--mono); color: var(--quiet); }
-.slip { color: var(--deleted); padding-top: 6px; }
-.act { grid-column: 1 / 3; border-top: 1px solid var(--line); padding: 11px 22px; display: flex; gap: 16px; align-items: center; }
-.away { margin-left: auto; }
-.link.quiet { color: var(--quiet); }
+h1 {
+  font-size: 19px;
+  font-weight: 600;
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  margin-bottom: 10px;
+  flex-wrap: wrap;
+}
+.and {
+  font-size: 14px;
+  font-weight: 400;
+}
+.card {
+  display: grid;
+  grid-template-columns: 1fr 350px;
+}
+.a {
+  padding: 18px 22px 14px;
+  min-width: 0;
+}
+.b {
+  background: var(--tint);
+  border-left: 1px solid var(--line);
+  padding: 18px 20px;
+  min-width: 0;
+  overflow: auto;
+  max-height: 68vh;
+}
+.b h2 {
+  font-size: 12px;
+  color: var(--quiet);
+  margin-bottom: 6px;
+}
+.example {
+  margin-bottom: 4px;
+}
+.example + h2 {
+  margin-top: 14px;
+}
+pre {
+  margin: 0;
+  font-size: 11.5px;
+  line-height: 1.5;
+  letter-spacing: -0.02em;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+.say {
+  font-size: 15px;
+  margin-bottom: 6px;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 0 0 5px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: center;
+  min-width: 0;
+}
+.pick {
+  display: inline-flex;
+  border: 1px solid var(--line);
+  border-radius: 2px;
+}
+.pick.boxed {
+  justify-self: start;
+}
+.pick label {
+  padding: 1px 9px;
+  font-size: 13px;
+  cursor: pointer;
+  color: var(--quiet);
+  position: relative;
+}
+.pick label + label {
+  border-left: 1px solid var(--line);
+}
+.pick label.on {
+  color: var(--act);
+  box-shadow: inset 0 0 0 1.5px var(--act);
+  font-weight: 600;
+}
+.pick label.off {
+  opacity: 0.5;
+  cursor: default;
+}
+.pick input {
+  position: absolute;
+  opacity: 0;
+}
+.pick label:focus-within {
+  outline: 2px solid var(--chosen);
+  outline-offset: 1px;
+  z-index: 1;
+}
+.why {
+  color: var(--quiet);
+  margin-bottom: 12px;
+}
+.f {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  gap: 3px 12px;
+  padding: 9px 0;
+  border-top: 1px solid var(--hair);
+}
+.f > :first-child {
+  color: var(--quiet);
+}
+.names {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+.names .field {
+  flex: 1 1 180px;
+}
+.mini {
+  display: grid;
+  grid-template-columns: 40px 1fr 1.25fr 118px;
+  gap: 0 8px;
+  padding: 2px 0;
+  align-items: center;
+}
+.marks {
+  display: flex;
+  gap: 3px;
+}
+.bare {
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  background: none;
+  padding: 2px 0;
+  font: inherit;
+  outline: none;
+  min-width: 0;
+}
+.bare:focus {
+  border-bottom-color: var(--chosen);
+}
+.flags {
+  display: flex;
+  gap: 10px;
+  font: 12px var(--sans);
+  color: var(--quiet);
+}
+.flags label {
+  display: inline-flex;
+  align-items: center;
+  gap: 3px;
+}
+.term {
+  font: 11px var(--mono);
+  color: var(--quiet);
+}
+.slip {
+  color: var(--deleted);
+  padding-top: 6px;
+}
+.act {
+  grid-column: 1 / 3;
+  border-top: 1px solid var(--line);
+  padding: 11px 22px;
+  display: flex;
+  gap: 16px;
+  align-items: center;
+}
+.away {
+  margin-left: auto;
+}
+.link.quiet {
+  color: var(--quiet);
+}
 </style>

@@ -11,9 +11,16 @@ const need = (id: string) => tableOf(design, id) ?? expect.fail(id)
 
 describe('relating two tables', () => {
   it.each([
-    ['exactly one', 'any number of', 'first'], ['any number of', 'exactly one', 'second'], ['at most one', 'any number of', 'first'], ['any number of', 'at most one', 'second'],
-    ['exactly one', 'at most one', 'first'], ['at most one', 'exactly one', 'second'], ['at most one', 'at most one', 'first']
-  ] as const)('with %s and %s puts the key on the %s', (first, second, side) => expect(childSide(first, second)).toBe(side))
+    ['exactly one', 'any number of', 'first'],
+    ['any number of', 'exactly one', 'second'],
+    ['at most one', 'any number of', 'first'],
+    ['any number of', 'at most one', 'second'],
+    ['exactly one', 'at most one', 'first'],
+    ['at most one', 'exactly one', 'second'],
+    ['at most one', 'at most one', 'first']
+  ] as const)('with %s and %s puts the key on the %s', (first, second, side) =>
+    expect(childSide(first, second)).toBe(side)
+  )
 
   it('shows what would be built before it is', () => {
     const junction = proposeJunction(design, need('t_patient'), need('t_medicine'))
@@ -28,7 +35,11 @@ describe('relating two tables', () => {
   })
 
   it('says its rows in words, and nothing where a side has none', () => {
-    expect(pairPreview(design, need('t_patient'), need('t_medicine'))).toEqual(['Bramble · meloxicam', 'Bramble · fluids', 'Ash · enrofloxacin'])
+    expect(pairPreview(design, need('t_patient'), need('t_medicine'))).toEqual([
+      'Bramble · meloxicam',
+      'Bramble · fluids',
+      'Ash · enrofloxacin'
+    ])
     expect(pairPreview(design, need('t_patient'), { ...need('t_medicine'), rows: [] })).toEqual([])
     expect(keyNames(need('t_dose'))).toEqual(['admission_id', 'medicine_id', 'given_at'])
   })

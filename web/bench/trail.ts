@@ -19,5 +19,12 @@ export const useTrail = defineStore('trail', () => {
     return tables.value.at(-2)
   }
 
-  return { tables, step, back, clear: () => { tables.value = [] } }
+  return {
+    tables,
+    step,
+    back,
+    clear: () => {
+      tables.value = []
+    }
+  }
 })

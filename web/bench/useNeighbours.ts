@@ -3,11 +3,26 @@ import { referencesTo, tableOf } from '../../core/design/lookup.ts'
 import type { Design, ForeignKey, Table } from '../../core/design/model.ts'
 import { junctionSides } from '../../core/relate/junction.ts'
 
-/** A table beside the one in the middle, and the foreign key between them. `far`: the other sides of a junction. */
-export interface Neighbour { table: Table; child: Table; parent: Table; foreignKey: ForeignKey; far: Table[] }
+/**
+ * A table beside the one in the middle, and the foreign key between them. `far`: the other sides of a
+ * junction.
+ */
+export interface Neighbour {
+  table: Table
+  child: Table
+  parent: Table
+  foreignKey: ForeignKey
+  far: Table[]
+}
 
-/** What the table refers to (its ones) and what refers to it (its manys). A table related to itself stands on both sides. */
-export function useNeighbours(design: ComputedRef<Design | undefined>, middle: ComputedRef<Table | undefined>): { ones: ComputedRef<Neighbour[]>; manys: ComputedRef<Neighbour[]> } {
+/**
+ * What the table refers to (its ones) and what refers to it (its manys). A table related to itself stands
+ * on both sides.
+ */
+export function useNeighbours(
+  design: ComputedRef<Design | undefined>,
+  middle: ComputedRef<Table | undefined>
+): { ones: ComputedRef<Neighbour[]>; manys: ComputedRef<Neighbour[]> } {
   const ones = computed(() => {
     const [all, table] = [design.value, middle.value]
     if (!all || !table) return []
@@ -20,9 +35,14 @@ export function useNeighbours(design: ComputedRef<Design | undefined>, middle: C
     const [all, table] = [design.value, middle.value]
     if (!all || !table) return []
     return referencesTo(all, table.id).map(({ table: child, foreignKey }): Neighbour => ({
-      table: child, child, parent: table, foreignKey,
+      table: child,
+      child,
+      parent: table,
+      foreignKey,
       far: junctionSides(child).some((side) => side.id === foreignKey.id)
-        ? junctionSides(child).filter((side) => side.id !== foreignKey.id).flatMap((side) => tableOf(all, side.table) ?? [])
+        ? junctionSides(child)
+            .filter((side) => side.id !== foreignKey.id)
+            .flatMap((side) => tableOf(all, side.table) ?? [])
         : []
     }))
   })

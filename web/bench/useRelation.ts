@@ -8,30 +8,59 @@ import type { Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
 import type { HowMany } from './relation.ts'
 
-export interface Relation { child: Table; parent: Table; foreignKey: ForeignKey }
+export interface Relation {
+  child: Table
+  parent: Table
+  foreignKey: ForeignKey
+}
 
-/** A relationship as sentences and the choices in them, wherever it is read: on a card of the bench or in the ledger. */
+/**
+ * A relationship as sentences and the choices in them, wherever it is read: on a card of the bench or in
+ * the ledger.
+ */
 export function useRelation(relation: ComputedRef<Relation>) {
   const store = useDesign()
   const reading = computed(() => readingOf(relation.value.child, relation.value.foreignKey))
-  const sentences = computed(() => cardinalitySentences(relation.value.child, relation.value.parent, reading.value))
+  const sentences = computed(() =>
+    cardinalitySentences(relation.value.child, relation.value.parent, reading.value)
+  )
   const many = computed(() => reading.value.ofParent === 'any number of')
-  const onDelete = computed(() => deleteWords(relation.value.foreignKey.onDelete, relation.value.child.name, many.value))
-  const onUpdate = computed(() => updateWords(relation.value.foreignKey.onUpdate, relation.value.child.name, many.value))
+  const onDelete = computed(() =>
+    deleteWords(relation.value.foreignKey.onDelete, relation.value.child.name, many.value)
+  )
+  const onUpdate = computed(() =>
+    updateWords(relation.value.foreignKey.onUpdate, relation.value.child.name, many.value)
+  )
 
-  // The list of them stays the very same while a design is edited, so that what is said here is not said anew.
+  // The list of them stays the very same while a design is edited, so that what is said here is not said
+  // anew.
   const writtenFor = computed(() => store.design?.dialects ?? [])
   /** Without a word on what it is written for, a design is held to no dialect's limits. */
-  const named = computed(() => (writtenFor.value.length > 0 ? dialectsOf({ dialects: writtenFor.value }) : []))
+  const named = computed(() =>
+    writtenFor.value.length > 0 ? dialectsOf({ dialects: writtenFor.value }) : []
+  )
 
   /** How many of the other side a row of the child, or of the parent, may have. */
   function howMany(of: 'child' | 'parent'): Option<HowMany>[] {
-    if (of === 'parent') return [{ value: 'any number of', words: 'any number of' }, { value: 'at most one', words: 'at most one', term: 'UNIQUE' }]
+    if (of === 'parent')
+      return [
+        { value: 'any number of', words: 'any number of' },
+        { value: 'at most one', words: 'at most one', term: 'UNIQUE' }
+      ]
     const inKey = reading.value.identifying ? `It is part of the key of ${relation.value.child.name}` : ''
     return [
       { value: 'exactly one', words: 'exactly one' },
-      { value: 'at most one', words: 'at most one', ...(inKey && { why: `${inKey}, and a key is never empty.` }) },
-      { value: 'any number of', words: 'any number of', term: 'junction table', ...(inKey && { why: `${inKey}.` }) }
+      {
+        value: 'at most one',
+        words: 'at most one',
+        ...(inKey && { why: `${inKey}, and a key is never empty.` })
+      },
+      {
+        value: 'any number of',
+        words: 'any number of',
+        term: 'junction table',
+        ...(inKey && { why: `${inKey}.` })
+      }
     ]
   }
 
@@ -39,7 +68,13 @@ export function useRelation(relation: ComputedRef<Relation>) {
   function chooseHowMany(of: 'child' | 'parent', value: HowMany): boolean {
     if (of === 'child' && value === 'any number of') return false
     const { child, foreignKey } = relation.value
-    store.submit(changeCardinality(child, foreignKey, of === 'child' ? { required: value === 'exactly one' } : { single: value === 'at most one' }))
+    store.submit(
+      changeCardinality(
+        child,
+        foreignKey,
+        of === 'child' ? { required: value === 'exactly one' } : { single: value === 'at most one' }
+      )
+    )
     return true
   }
 
@@ -51,25 +86,55 @@ export function useRelation(relation: ComputedRef<Relation>) {
         return able.can || action === 'RESTRICT' ? [] : [able.why]
       })
       const words = on === 'delete' ? deleteWords : updateWords
-      return { value: action, words: words(action, relation.value.child.name, many.value).words, term: action, ...(refused[0] && { why: refused[0] }) }
+      return {
+        value: action,
+        words: words(action, relation.value.child.name, many.value).words,
+        term: action,
+        ...(refused[0] && { why: refused[0] })
+      }
     })
   }
 
   function setActions(change: { onDelete?: Action; onUpdate?: Action }): void {
     const { child, foreignKey } = relation.value
-    store.submit({ kind: 'foreignKey.setActions', table: child.id, foreignKey: foreignKey.id, onDelete: change.onDelete ?? foreignKey.onDelete, onUpdate: change.onUpdate ?? foreignKey.onUpdate })
+    store.submit({
+      kind: 'foreignKey.setActions',
+      table: child.id,
+      foreignKey: foreignKey.id,
+      onDelete: change.onDelete ?? foreignKey.onDelete,
+      onUpdate: change.onUpdate ?? foreignKey.onUpdate
+    })
   }
 
   function setVerb(of: 'child' | 'parent', said: string): void {
     const { child, foreignKey } = relation.value
-    store.submit({ kind: 'foreignKey.setVerbs', table: child.id, foreignKey: foreignKey.id, verbs: { ...reading.value.verbs, [of]: said } })
+    store.submit({
+      kind: 'foreignKey.setVerbs',
+      table: child.id,
+      foreignKey: foreignKey.id,
+      verbs: { ...reading.value.verbs, [of]: said }
+    })
   }
 
   function remove(): void {
     const { child, parent, foreignKey } = relation.value
     const columns = foreignKey.pairs.length === 1 ? 'Its column stays' : 'Its columns stay'
-    if (!store.submit({ kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id })) store.say(`${child.name} no longer refers to ${parent.name}. ${columns}; Ctrl Z brings the relationship back.`)
+    if (!store.submit({ kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id }))
+      store.say(
+        `${child.name} no longer refers to ${parent.name}. ${columns}; Ctrl Z brings the relationship back.`
+      )
   }
 
-  return { reading, sentences, onDelete, onUpdate, howMany, chooseHowMany, actions, setActions, setVerb, remove }
+  return {
+    reading,
+    sentences,
+    onDelete,
+    onUpdate,
+    howMany,
+    chooseHowMany,
+    actions,
+    setActions,
+    setVerb,
+    remove
+  }
 }

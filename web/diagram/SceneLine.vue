@@ -9,7 +9,11 @@ const ends = computed(() => props.line.ends.map(endMarks))
 </script>
 
 <template>
-  <g class="line" :class="{ lit: light.key === line.key }" @pointerenter="light.point(line.key)" @pointerleave="light.leave()">
+  <g
+    class="line"
+    :class="{ lit: light.key === line.key }"
+    @pointerenter="light.point(line.key)"
+    @pointerleave="light.leave()">
     <path class="grab" :d="linePath(line.points)" />
     <path :d="linePath(line.points)" :stroke-dasharray="line.identifying ? undefined : '6 4'" />
     <template v-for="(end, at) in ends" :key="at">
@@ -20,8 +24,23 @@ const ends = computed(() => props.line.ends.map(endMarks))
 </template>
 
 <style scoped>
-path { fill: none; stroke: var(--wire); stroke-width: 1.3; }
-.grab { stroke: transparent; stroke-width: 12; }
-circle { fill: var(--film); stroke: var(--wire); stroke-width: 1.3; }
-.lit path:not(.grab), .lit circle { stroke: var(--chosen); stroke-width: 2.2; }
+path {
+  fill: none;
+  stroke: var(--wire);
+  stroke-width: 1.3;
+}
+.grab {
+  stroke: transparent;
+  stroke-width: 12;
+}
+circle {
+  fill: var(--film);
+  stroke: var(--wire);
+  stroke-width: 1.3;
+}
+.lit path:not(.grab),
+.lit circle {
+  stroke: var(--chosen);
+  stroke-width: 2.2;
+}
 </style>

@@ -9,7 +9,10 @@ import type { SceneQuestion } from '../workers/scene.worker.ts'
  * The scene of a design, made anew off the main thread whenever the design changes; an older answer that
  * comes late is passed over. `moved` holds places that are being tried with the pointer.
  */
-export function useScene(design: Ref<Design | undefined>, moved?: Ref<ReadonlyMap<string, Position> | undefined>): { scene: Ref<Scene | undefined>; failure: Ref<string> } {
+export function useScene(
+  design: Ref<Design | undefined>,
+  moved?: Ref<ReadonlyMap<string, Position> | undefined>
+): { scene: Ref<Scene | undefined>; failure: Ref<string> } {
   const scene = shallowRef<Scene>()
   const failure = shallowRef('')
   const worker = new Worker(new URL('../workers/scene.worker.ts', import.meta.url), { type: 'module' })
@@ -19,7 +22,9 @@ export function useScene(design: Ref<Design | undefined>, moved?: Ref<ReadonlyMa
   worker.onmessage = ({ data }: MessageEvent<{ number: number; scene: Scene }>) => {
     if (data.number === asked) scene.value = data.scene
   }
-  worker.onerror = () => { failure.value = 'The diagram could not be drawn.' }
+  worker.onerror = () => {
+    failure.value = 'The diagram could not be drawn.'
+  }
 
   async function draw(): Promise<void> {
     const wanted = design.value

@@ -19,36 +19,70 @@ const route = useRoute()
 const tabs = useTabs()
 const finder = ref<InstanceType<typeof TableFinder>>()
 
-watch(() => props.design, (id) => void store.open(id), { immediate: true })
+watch(
+  () => props.design,
+  (id) => void store.open(id),
+  { immediate: true }
+)
 onBeforeUnmount(() => store.close())
-watch(() => store.design?.name, (name) => { document.title = name ? `${name} · Patient Key` : 'Patient Key' })
+watch(
+  () => store.design?.name,
+  (name) => {
+    document.title = name ? `${name} · Patient Key` : 'Patient Key'
+  }
+)
 
-watch([() => route.fullPath, () => store.design?.name, () => props.design], ([path, name, id]) => {
-  if (path.startsWith(`/d/${id}`)) tabs.visit(id, path, store.id === id ? name : undefined)
-}, { immediate: true })
-watch(() => store.failure, (failure) => { if (failure) tabs.close(props.design) })
+watch(
+  [() => route.fullPath, () => store.design?.name, () => props.design],
+  ([path, name, id]) => {
+    if (path.startsWith(`/d/${id}`)) tabs.visit(id, path, store.id === id ? name : undefined)
+  },
+  { immediate: true }
+)
+watch(
+  () => store.failure,
+  (failure) => {
+    if (failure) tabs.close(props.design)
+  }
+)
 const others = computed(() => tabs.tabs.filter((tab) => tab.id !== props.design))
 
 function closeTab(id: string): void {
   const next = tabs.close(id)
   if (id === props.design) void router.push(next ? next.path : '/')
 }
-const goTo = (tab: Tab | undefined): void => { if (tab && tab.id !== props.design) void router.push(tab.path) }
+const goTo = (tab: Tab | undefined): void => {
+  if (tab && tab.id !== props.design) void router.push(tab.path)
+}
 
 // The last version, to say how far the draft has come since.
 const lastVersion = shallowRef<Design>()
-watch(() => store.versions.at(-1)?.number, async (number) => {
-  // Without the server the count of changes waits; the bar says that it is gone.
-  lastVersion.value = number === undefined ? undefined : (await api.version(props.design, number).catch(() => undefined))?.design
-}, { immediate: true })
+watch(
+  () => store.versions.at(-1)?.number,
+  async (number) => {
+    // Without the server the count of changes waits; the bar says that it is gone.
+    lastVersion.value =
+      number === undefined
+        ? undefined
+        : (await api.version(props.design, number).catch(() => undefined))?.design
+  },
+  { immediate: true }
+)
 
 // Counting waits for a pause in typing: it looks at the whole design.
 const changes = ref(0)
 let timer: ReturnType<typeof setTimeout> | undefined
-watch([() => store.design, lastVersion], () => {
-  clearTimeout(timer)
-  timer = setTimeout(() => { changes.value = store.design && lastVersion.value ? compareDesigns(lastVersion.value, store.design).length : 0 }, 150)
-}, { immediate: true })
+watch(
+  [() => store.design, lastVersion],
+  () => {
+    clearTimeout(timer)
+    timer = setTimeout(() => {
+      changes.value =
+        store.design && lastVersion.value ? compareDesigns(lastVersion.value, store.design).length : 0
+    }, 150)
+  },
+  { immediate: true }
+)
 
 const standing = computed(() => {
   const number = store.versions.at(-1)?.number
@@ -59,7 +93,10 @@ const standing = computed(() => {
 
 const name = computed({
   get: () => store.design?.name ?? '',
-  set: (value: string) => { if (value.trim() && value.trim() !== store.design?.name) store.submit({ kind: 'design.rename', name: value.trim() }) }
+  set: (value: string) => {
+    if (value.trim() && value.trim() !== store.design?.name)
+      store.submit({ kind: 'design.rename', name: value.trim() })
+  }
 })
 
 const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs'] as const
@@ -96,52 +133,200 @@ useShortcuts((event) => {
   <div class="frame">
     <header>
       <RouterLink to="/" class="home" aria-label="Shelf: all designs" title="Shelf: all designs">
-        <svg width="24" height="12" viewBox="0 0 24 10" aria-hidden="true"><path d="M0.5 0.5H23.5V4V7.4H19.9V3.4H16.3V9.4H12.7V5.4H9.1V7.4H5.5V9.4H0.5Z" fill="var(--act)" /></svg>
+        <svg width="24" height="12" viewBox="0 0 24 10" aria-hidden="true">
+          <path d="M0.5 0.5H23.5V4V7.4H19.9V3.4H16.3V9.4H12.7V5.4H9.1V7.4H5.5V9.4H0.5Z" fill="var(--act)" />
+        </svg>
       </RouterLink>
-      <input v-model.lazy="name" class="name" aria-label="Name of the design" :size="Math.min(Math.max(name.length, 6), 30)" spellcheck="false" @keydown.enter="($event.target as HTMLInputElement).blur()">
+      <input
+        v-model.lazy="name"
+        class="name"
+        aria-label="Name of the design"
+        :size="Math.min(Math.max(name.length, 6), 30)"
+        spellcheck="false"
+        @keydown.enter="($event.target as HTMLInputElement).blur()" />
       <span class="quiet standing">{{ standing }}</span>
       <nav v-if="others.length > 0" class="others" aria-label="Open designs">
-        <span v-for="tab in others" :key="tab.id" class="other"><RouterLink :to="tab.path" :title="`${tab.name} (Alt Page Down goes round)`" active-class="">{{ tab.name || 'a design' }}</RouterLink><button type="button" class="shut" :aria-label="`Close ${tab.name}`" @click="closeTab(tab.id)">×</button></span>
+        <span v-for="tab in others" :key="tab.id" class="other"
+          ><RouterLink :to="tab.path" :title="`${tab.name} (Alt Page Down goes round)`" active-class="">{{
+            tab.name || 'a design'
+          }}</RouterLink
+          ><button type="button" class="shut" :aria-label="`Close ${tab.name}`" @click="closeTab(tab.id)">
+            ×
+          </button></span
+        >
       </nav>
       <TableFinder ref="finder" />
       <nav aria-label="Screens">
-        <RouterLink v-for="(screen, at) in screens" :key="screen" :to="{ name: screen }" :title="`Alt ${at + 1}`" active-class="on">{{ screen.charAt(0).toUpperCase() + screen.slice(1) }}</RouterLink>
+        <RouterLink
+          v-for="(screen, at) in screens"
+          :key="screen"
+          :to="{ name: screen }"
+          :title="`Alt ${at + 1}`"
+          active-class="on"
+          >{{ screen.charAt(0).toUpperCase() + screen.slice(1) }}</RouterLink
+        >
       </nav>
       <div class="tools">
-        <button class="tool" type="button" :disabled="!store.undoLabel" :title="store.undoLabel ? `Undo: ${store.undoLabel} (Ctrl Z)` : 'Nothing to undo'" @click="store.undo()">Undo</button>
-        <button class="tool" type="button" :disabled="!store.redoLabel" :title="store.redoLabel ? `Redo: ${store.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" @click="store.redo()">Redo</button>
-        <button v-if="others.length > 0" class="tool" type="button" :title="`Close ${store.design?.name ?? 'this design'}; it stays on the shelf`" @click="closeTab(design)">Close</button>
-        <button class="tool" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
+        <button
+          class="tool"
+          type="button"
+          :disabled="!store.undoLabel"
+          :title="store.undoLabel ? `Undo: ${store.undoLabel} (Ctrl Z)` : 'Nothing to undo'"
+          @click="store.undo()">
+          Undo
+        </button>
+        <button
+          class="tool"
+          type="button"
+          :disabled="!store.redoLabel"
+          :title="store.redoLabel ? `Redo: ${store.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'"
+          @click="store.redo()">
+          Redo
+        </button>
+        <button
+          v-if="others.length > 0"
+          class="tool"
+          type="button"
+          :title="`Close ${store.design?.name ?? 'this design'}; it stays on the shelf`"
+          @click="closeTab(design)">
+          Close
+        </button>
+        <button class="tool" type="button" @click="theme.toggle()">
+          {{ theme.dark ? 'Light' : 'Dark' }}
+        </button>
       </div>
     </header>
     <main>
       <RouterView v-if="store.design" />
-      <p v-else-if="store.failure" class="failure">{{ store.failure }} <RouterLink to="/">Back to the shelf</RouterLink></p>
+      <p v-else-if="store.failure" class="failure">
+        {{ store.failure }} <RouterLink to="/">Back to the shelf</RouterLink>
+      </p>
     </main>
     <NoticeBar />
   </div>
 </template>
 
 <style scoped>
-.frame { height: 100%; display: grid; grid-template-rows: 44px minmax(0, 1fr); }
-header { display: flex; align-items: center; padding: 0 20px; gap: 12px; background: var(--sheet); border-bottom: 1px solid var(--line); min-width: 0; }
-.home { display: flex; padding: 6px 0; }
-.name { font-weight: 700; font-size: 14px; border: 0; border-bottom: 1px solid transparent; background: none; padding: 2px 0; min-width: 80px; text-overflow: ellipsis; field-sizing: content; max-width: 240px; }
-.name:hover { border-bottom-color: var(--line); }
-.standing { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; min-width: 60px; }
-nav { display: flex; gap: 16px; margin-left: auto; align-self: stretch; }
-.others { margin-left: 0; gap: 10px; min-width: 0; flex: 0 2 auto; overflow: hidden; }
-.other { display: flex; align-items: center; min-width: 30px; border-left: 1px solid var(--hair); padding-left: 10px; }
-.other a { max-width: 130px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; display: block; line-height: 40px; }
-.shut { border: 0; background: none; padding: 2px 4px; cursor: pointer; color: var(--quiet); }
-.shut:hover { color: var(--ink); }
-nav a { color: var(--quiet); text-decoration: none; display: flex; align-items: center; border-bottom: 2px solid transparent; border-top: 2px solid transparent; }
-nav a:hover { color: var(--ink); }
-nav a.on { color: var(--ink); font-weight: 600; border-bottom-color: var(--act); }
-.tools { display: flex; gap: 10px; padding-left: 12px; border-left: 1px solid var(--hair); }
-.tool { border: 0; background: none; padding: 2px 0; cursor: pointer; color: var(--quiet); }
-.tool:hover:not(:disabled) { color: var(--ink); }
-.tool:disabled { opacity: 0.55; cursor: default; }
-main { min-height: 0; position: relative; overflow: hidden; }
-.failure { padding: 40px; text-align: center; }
+.frame {
+  height: 100%;
+  display: grid;
+  grid-template-rows: 44px minmax(0, 1fr);
+}
+header {
+  display: flex;
+  align-items: center;
+  padding: 0 20px;
+  gap: 12px;
+  background: var(--sheet);
+  border-bottom: 1px solid var(--line);
+  min-width: 0;
+}
+.home {
+  display: flex;
+  padding: 6px 0;
+}
+.name {
+  font-weight: 700;
+  font-size: 14px;
+  border: 0;
+  border-bottom: 1px solid transparent;
+  background: none;
+  padding: 2px 0;
+  min-width: 80px;
+  text-overflow: ellipsis;
+  field-sizing: content;
+  max-width: 240px;
+}
+.name:hover {
+  border-bottom-color: var(--line);
+}
+.standing {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  min-width: 60px;
+}
+nav {
+  display: flex;
+  gap: 16px;
+  margin-left: auto;
+  align-self: stretch;
+}
+.others {
+  margin-left: 0;
+  gap: 10px;
+  min-width: 0;
+  flex: 0 2 auto;
+  overflow: hidden;
+}
+.other {
+  display: flex;
+  align-items: center;
+  min-width: 30px;
+  border-left: 1px solid var(--hair);
+  padding-left: 10px;
+}
+.other a {
+  max-width: 130px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  display: block;
+  line-height: 40px;
+}
+.shut {
+  border: 0;
+  background: none;
+  padding: 2px 4px;
+  cursor: pointer;
+  color: var(--quiet);
+}
+.shut:hover {
+  color: var(--ink);
+}
+nav a {
+  color: var(--quiet);
+  text-decoration: none;
+  display: flex;
+  align-items: center;
+  border-bottom: 2px solid transparent;
+  border-top: 2px solid transparent;
+}
+nav a:hover {
+  color: var(--ink);
+}
+nav a.on {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom-color: var(--act);
+}
+.tools {
+  display: flex;
+  gap: 10px;
+  padding-left: 12px;
+  border-left: 1px solid var(--hair);
+}
+.tool {
+  border: 0;
+  background: none;
+  padding: 2px 0;
+  cursor: pointer;
+  color: var(--quiet);
+}
+.tool:hover:not(:disabled) {
+  color: var(--ink);
+}
+.tool:disabled {
+  opacity: 0.55;
+  cursor: default;
+}
+main {
+  min-height: 0;
+  position: relative;
+  overflow: hidden;
+}
+.failure {
+  padding: 40px;
+  text-align: center;
+}
 </style>

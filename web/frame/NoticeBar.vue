@@ -41,22 +41,50 @@ function accept(at: number): boolean {
       <RouterLink to="/">Back to the shelf</RouterLink>
     </div>
     <div v-if="!store.online && !store.failure" class="bar gone" role="status">
-      The server does not answer. You can go on: what you change is kept here{{ store.pending.length > 0 ? ` (${store.pending.length} so far)` : '' }} and sent when it is back.
+      The server does not answer. You can go on: what you change is kept here{{
+        store.pending.length > 0 ? ` (${store.pending.length} so far)` : ''
+      }}
+      and sent when it is back.
     </div>
     <div v-if="store.trouble" class="bar gone" role="alert">
-      {{ store.trouble }} ({{ store.pending.length }} {{ store.pending.length === 1 ? 'change waits' : 'changes wait' }} here.)
+      {{ store.trouble }} ({{ store.pending.length }}
+      {{ store.pending.length === 1 ? 'change waits' : 'changes wait' }} here.)
     </div>
     <div v-if="store.notice" class="bar" role="alert">
       <span>{{ store.notice.message }}</span>
-      <button v-for="(offer, at) in store.notice.offers" :key="offer.label" type="button" class="button" @click="accept(at)">{{ offer.label }} <kbd v-if="KEYS[at]">{{ KEYS[at] }}</kbd></button>
-      <button type="button" class="link" @click="store.notice = undefined">{{ store.notice.offers.length > 0 ? 'Leave it as it is' : 'Understood' }} <kbd>Esc</kbd></button>
+      <button
+        v-for="(offer, at) in store.notice.offers"
+        :key="offer.label"
+        type="button"
+        class="button"
+        @click="accept(at)">
+        {{ offer.label }} <kbd v-if="KEYS[at]">{{ KEYS[at] }}</kbd>
+      </button>
+      <button type="button" class="link" @click="store.notice = undefined">
+        {{ store.notice.offers.length > 0 ? 'Leave it as it is' : 'Understood' }} <kbd>Esc</kbd>
+      </button>
     </div>
   </div>
 </template>
 
 <style scoped>
 /* Over the foot of the screen, so that nothing moves under the pointer when it comes. */
-.notices { position: fixed; inset: auto 0 0; z-index: 40; }
-.bar { display: flex; flex-wrap: wrap; gap: 6px 14px; align-items: center; padding: 9px 20px; background: var(--chosen-tint); border-top: 1px solid var(--line); box-shadow: inset 3px 0 0 var(--chosen); }
-.bar.gone { box-shadow: inset 3px 0 0 var(--deleted); }
+.notices {
+  position: fixed;
+  inset: auto 0 0;
+  z-index: 40;
+}
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+  padding: 9px 20px;
+  background: var(--chosen-tint);
+  border-top: 1px solid var(--line);
+  box-shadow: inset 3px 0 0 var(--chosen);
+}
+.bar.gone {
+  box-shadow: inset 3px 0 0 var(--deleted);
+}
 </style>

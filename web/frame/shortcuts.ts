@@ -1,6 +1,9 @@
 import { onBeforeUnmount, onMounted } from 'vue'
 
-/** Calls the handler for each key pressed anywhere in the page while the component is there; a key that it takes goes no further. */
+/**
+ * Calls the handler for each key pressed anywhere in the page while the component is there; a key that it
+ * takes goes no further.
+ */
 export function useShortcuts(handle: (event: KeyboardEvent) => boolean): void {
   const listener = (event: KeyboardEvent): void => {
     if (!event.defaultPrevented && handle(event)) event.preventDefault()
@@ -15,7 +18,9 @@ export function useShortcuts(handle: (event: KeyboardEvent) => boolean): void {
  */
 export function isTyping(event: Event, which?: 'changed'): boolean {
   const target = event.target as HTMLElement
-  const field = target instanceof HTMLTextAreaElement || (target instanceof HTMLInputElement && !['radio', 'checkbox', 'button'].includes(target.type))
+  const field =
+    target instanceof HTMLTextAreaElement ||
+    (target instanceof HTMLInputElement && !['radio', 'checkbox', 'button'].includes(target.type))
   if (!field) return target.isContentEditable
   return which === 'changed' ? target.value !== (target.dataset.taken ?? target.defaultValue) : true
 }

@@ -6,33 +6,55 @@ import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
 import PolicyCard from './PolicyCard.vue'
 
-/** What the ledger begins with: what the design is written for, how things are called, its schemas and its lists of values. */
+/**
+ * What the ledger begins with: what the design is written for, how things are called, its schemas and its
+ * lists of values.
+ */
 const store = useDesign()
 const root = ref<HTMLElement>()
 const height = ref(0)
 let observer: ResizeObserver | undefined
 onMounted(() => {
-  observer = new ResizeObserver(() => { height.value = root.value?.offsetHeight ?? 0 })
+  observer = new ResizeObserver(() => {
+    height.value = root.value?.offsetHeight ?? 0
+  })
   if (root.value) observer.observe(root.value)
 })
 onBeforeUnmount(() => observer?.disconnect())
 
 const named = computed(() => store.design?.dialects ?? [])
 function toggle(name: string): void {
-  const dialects = named.value.includes(name) ? named.value.filter((each) => each !== name) : [...named.value, name]
-  store.submit({ kind: 'design.setDialects', dialects: DIALECT_NAMES.filter((each) => dialects.includes(each)) })
+  const dialects = named.value.includes(name)
+    ? named.value.filter((each) => each !== name)
+    : [...named.value, name]
+  store.submit({
+    kind: 'design.setDialects',
+    dialects: DIALECT_NAMES.filter((each) => dialects.includes(each))
+  })
 }
 
 const policyOpen = ref(false)
 const policyWords = computed(() => {
   const policy = store.design?.policy
-  return policy ? `${EXAMPLE[policy.letterCase]}, tables in the ${policy.tables === 'as typed' ? 'number they are typed in' : policy.tables}` : ''
+  return policy
+    ? `${EXAMPLE[policy.letterCase]}, tables in the ${policy.tables === 'as typed' ? 'number they are typed in' : policy.tables}`
+    : ''
 })
-const EXAMPLE: Record<Policy['letterCase'], string> = { lower_snake: 'lower_case', UPPER_SNAKE: 'UPPER_CASE', lowerCamel: 'lowerCamel', UpperCamel: 'UpperCamel', 'as typed': 'as they are typed' }
+const EXAMPLE: Record<Policy['letterCase'], string> = {
+  lower_snake: 'lower_case',
+  UPPER_SNAKE: 'UPPER_CASE',
+  lowerCamel: 'lowerCamel',
+  UpperCamel: 'UpperCamel',
+  'as typed': 'as they are typed'
+}
 
 function changeList(list: Enum, text: string): void {
-  const values = text.split(',').map((value) => value.trim()).filter((value) => value !== '')
-  if (values.join('\0') !== list.values.join('\0')) store.submit({ kind: 'enum.change', enum: { ...list, values } })
+  const values = text
+    .split(',')
+    .map((value) => value.trim())
+    .filter((value) => value !== '')
+  if (values.join('\0') !== list.values.join('\0'))
+    store.submit({ kind: 'enum.change', enum: { ...list, values } })
 }
 function renameList(list: Enum, name: string): void {
   if (name.trim() !== list.name) store.submit({ kind: 'enum.change', enum: { ...list, name: name.trim() } })
@@ -41,7 +63,8 @@ function renameList(list: Enum, name: string): void {
 const schemaName = ref('')
 function addSchema(): void {
   const name = schemaName.value.trim()
-  if (name !== '' && !store.submit({ kind: 'schema.add', schema: { id: newId('s'), name } })) schemaName.value = ''
+  if (name !== '' && !store.submit({ kind: 'schema.add', schema: { id: newId('s'), name } }))
+    schemaName.value = ''
 }
 
 const first = ref<HTMLInputElement[]>([])
@@ -53,25 +76,75 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
     <dl>
       <dt>written for</dt>
       <dd>
-        <label v-for="name in DIALECT_NAMES" :key="name" :class="{ on: named.includes(name) }"><input ref="first" type="checkbox" :checked="named.includes(name)" @change="toggle(name)"> {{ DIALECTS[name].title }}</label>
-        <span class="quiet small">{{ named.length === 0 ? 'none chosen: every one of them is kept in mind where it would refuse something' : '' }}</span>
+        <label v-for="name in DIALECT_NAMES" :key="name" :class="{ on: named.includes(name) }"
+          ><input ref="first" type="checkbox" :checked="named.includes(name)" @change="toggle(name)" />
+          {{ DIALECTS[name].title }}</label
+        >
+        <span class="quiet small">{{
+          named.length === 0
+            ? 'none chosen: every one of them is kept in mind where it would refuse something'
+            : ''
+        }}</span>
       </dd>
       <dt>names</dt>
-      <dd>{{ policyWords }}; indexes on foreign keys: {{ store.design?.policy.indexForeignKeys ? 'made' : 'not made' }} <button type="button" class="link" :aria-expanded="policyOpen" @click="policyOpen = !policyOpen">{{ policyOpen ? 'leave as it is' : 'change the policy' }}</button></dd>
+      <dd>
+        {{ policyWords }}; indexes on foreign keys:
+        {{ store.design?.policy.indexForeignKeys ? 'made' : 'not made' }}
+        <button type="button" class="link" :aria-expanded="policyOpen" @click="policyOpen = !policyOpen">
+          {{ policyOpen ? 'leave as it is' : 'change the policy' }}
+        </button>
+      </dd>
       <template v-if="(store.design?.enums.length ?? 0) > 0">
         <dt>lists of values</dt>
         <dd class="lists">
           <span v-for="list in store.design?.enums ?? []" :key="list.id" class="list">
-            <DraftField class="of" :value="list.name" :aria-label="`Name of the list of values ${list.name}`" spellcheck="false" @take="renameList(list, $event)" />
-            <DraftField class="values" :value="list.values.join(', ')" :aria-label="`Values of ${list.name}`" spellcheck="false" @take="changeList(list, $event)" />
-            <button type="button" class="link small" :aria-label="`remove the list ${list.name}`" @click="store.submit({ kind: 'enum.remove', enum: list.id })">remove</button>
+            <DraftField
+              class="of"
+              :value="list.name"
+              :aria-label="`Name of the list of values ${list.name}`"
+              spellcheck="false"
+              @take="renameList(list, $event)" />
+            <DraftField
+              class="values"
+              :value="list.values.join(', ')"
+              :aria-label="`Values of ${list.name}`"
+              spellcheck="false"
+              @take="changeList(list, $event)" />
+            <button
+              type="button"
+              class="link small"
+              :aria-label="`remove the list ${list.name}`"
+              @click="store.submit({ kind: 'enum.remove', enum: list.id })">
+              remove
+            </button>
           </span>
         </dd>
       </template>
       <dt>schemas</dt>
       <dd>
-        <span v-for="schema in store.design?.schemas ?? []" :key="schema.id" class="schema"><DraftField class="of" :value="schema.name" :aria-label="`Name of the schema ${schema.name}`" spellcheck="false" @take="store.submit({ kind: 'schema.rename', schema: schema.id, name: $event.trim() })" /> <button type="button" class="link small" :aria-label="`remove the schema ${schema.name}`" @click="store.submit({ kind: 'schema.remove', schema: schema.id })">remove</button></span>
-        <form @submit.prevent="addSchema"><input v-model="schemaName" class="of new" aria-label="Name of a new schema" placeholder="another…" spellcheck="false"></form>
+        <span v-for="schema in store.design?.schemas ?? []" :key="schema.id" class="schema"
+          ><DraftField
+            class="of"
+            :value="schema.name"
+            :aria-label="`Name of the schema ${schema.name}`"
+            spellcheck="false"
+            @take="store.submit({ kind: 'schema.rename', schema: schema.id, name: $event.trim() })" />
+          <button
+            type="button"
+            class="link small"
+            :aria-label="`remove the schema ${schema.name}`"
+            @click="store.submit({ kind: 'schema.remove', schema: schema.id })">
+            remove
+          </button></span
+        >
+        <form @submit.prevent="addSchema">
+          <input
+            v-model="schemaName"
+            class="of new"
+            aria-label="Name of a new schema"
+            placeholder="another…"
+            spellcheck="false" />
+        </form>
       </dd>
     </dl>
     <PolicyCard v-if="policyOpen" @close="policyOpen = false" />
@@ -79,18 +152,73 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
 </template>
 
 <style scoped>
-.head { padding: 10px 0 14px; }
-dl { display: grid; grid-template-columns: 100px minmax(0, 1fr); gap: 3px 14px; margin: 0; }
-dt { color: var(--quiet); }
-dd { margin: 0; display: flex; flex-wrap: wrap; gap: 2px 14px; align-items: baseline; min-width: 0; }
-label { color: var(--quiet); cursor: pointer; }
-label.on { color: var(--ink); }
-.lists { flex-direction: column; align-items: stretch; }
-.list { display: flex; gap: 10px; align-items: baseline; min-width: 0; }
-.schema { display: inline-flex; gap: 6px; align-items: baseline; }
-.of, .values { border: 0; background: none; padding: 1px 0; font: 12.5px var(--mono); min-width: 4ch; field-sizing: content; max-width: 100%; text-overflow: ellipsis; }
-.values { color: var(--quiet); flex: 0 1 auto; }
-.new { width: 90px; }
-.of:focus, .values:focus { outline: none; box-shadow: inset 0 -1.5px 0 var(--chosen); }
-.of::placeholder { color: var(--quiet); opacity: 1; }
+.head {
+  padding: 10px 0 14px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 100px minmax(0, 1fr);
+  gap: 3px 14px;
+  margin: 0;
+}
+dt {
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  align-items: baseline;
+  min-width: 0;
+}
+label {
+  color: var(--quiet);
+  cursor: pointer;
+}
+label.on {
+  color: var(--ink);
+}
+.lists {
+  flex-direction: column;
+  align-items: stretch;
+}
+.list {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  min-width: 0;
+}
+.schema {
+  display: inline-flex;
+  gap: 6px;
+  align-items: baseline;
+}
+.of,
+.values {
+  border: 0;
+  background: none;
+  padding: 1px 0;
+  font: 12.5px var(--mono);
+  min-width: 4ch;
+  field-sizing: content;
+  max-width: 100%;
+  text-overflow: ellipsis;
+}
+.values {
+  color: var(--quiet);
+  flex: 0 1 auto;
+}
+.new {
+  width: 90px;
+}
+.of:focus,
+.values:focus {
+  outline: none;
+  box-shadow: inset 0 -1.5px 0 var(--chosen);
+}
+.of::placeholder {
+  color: var(--quiet);
+  opacity: 1;
+}
 </style>

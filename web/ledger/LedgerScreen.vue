@@ -34,22 +34,37 @@ function estimate(index: number): number {
   const table = tables.value[index]
   if (!table) return HEIGHT.head
   if (folded.value.has(table.id)) return HEIGHT.folded
-  return HEIGHT.head + (table.columns.length + 1) * HEIGHT.line + table.foreignKeys.length * HEIGHT.reading + HEIGHT.foot + HEIGHT.gap
+  return (
+    HEIGHT.head +
+    (table.columns.length + 1) * HEIGHT.line +
+    table.foreignKeys.length * HEIGHT.reading +
+    HEIGHT.foot +
+    HEIGHT.gap
+  )
 }
 
 const head = ref<InstanceType<typeof LedgerHead>>()
 const headHeight = computed(() => head.value?.height ?? 0)
-const virtual = useVirtualizer(computed(() => ({
-  count: tables.value.length, getScrollElement: () => page.value ?? null, estimateSize: estimate, overscan: 2, scrollMargin: headHeight.value,
-  // The section that the keyboard is in stays, wherever one scrolls: what is being typed in it must not go.
-  rangeExtractor: (range: Range) => {
-    const shown = defaultRangeExtractor(range)
-    const here = tables.value.findIndex((table) => table.id === at.value)
-    return here < 0 || shown.includes(here) ? shown : [...shown, here].sort((a, b) => a - b)
-  },
-  getItemKey: (index: number) => tables.value[index]?.id ?? index
-})))
-/** Each section is measured when it comes, and by its observer from then on: asked again at each edit, the page would be laid out each time. */
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: tables.value.length,
+    getScrollElement: () => page.value ?? null,
+    estimateSize: estimate,
+    overscan: 2,
+    scrollMargin: headHeight.value,
+    // The section that the keyboard is in stays, wherever one scrolls: what is being typed in it must not go.
+    rangeExtractor: (range: Range) => {
+      const shown = defaultRangeExtractor(range)
+      const here = tables.value.findIndex((table) => table.id === at.value)
+      return here < 0 || shown.includes(here) ? shown : [...shown, here].sort((a, b) => a - b)
+    },
+    getItemKey: (index: number) => tables.value[index]?.id ?? index
+  }))
+)
+/**
+ * Each section is measured when it comes, and by its observer from then on: asked again at each edit, the
+ * page would be laid out each time.
+ */
 const measured = new WeakSet<HTMLElement>()
 function measure(element: unknown): void {
   if (element === null) virtual.value.measureElement(null)
@@ -98,7 +113,9 @@ function out(from: string, to: 'up' | 'down'): void {
 
 async function fold(id: string, all: boolean): Promise<void> {
   const shut = !folded.value.has(id)
-  folded.value = all ? new Set(shut ? tables.value.map((table) => table.id) : []) : new Set(shut ? [...folded.value, id] : [...folded.value].filter((each) => each !== id))
+  folded.value = all
+    ? new Set(shut ? tables.value.map((table) => table.id) : [])
+    : new Set(shut ? [...folded.value, id] : [...folded.value].filter((each) => each !== id))
   virtual.value.measure()
   await nextTick()
   await go(id)
@@ -115,13 +132,17 @@ function back(): void {
   if (table) void router.push({ name: 'ledger', params: { table } })
 }
 
-watch([() => route.params.table, () => route.query.column, () => store.design !== undefined], async ([table, column], [before, asked]) => {
-  if (!table || (table === before && asked && !column)) return
-  await nextTick()
-  await go(String(table), column ? { column: String(column) } : {})
-  // It is asked for once: asked again, it is a way to go again.
-  if (column) void router.replace({ name: 'ledger', params: { table } })
-}, { immediate: true })
+watch(
+  [() => route.params.table, () => route.query.column, () => store.design !== undefined],
+  async ([table, column], [before, asked]) => {
+    if (!table || (table === before && asked && !column)) return
+    await nextTick()
+    await go(String(table), column ? { column: String(column) } : {})
+    // It is asked for once: asked again, it is a way to go again.
+    if (column) void router.replace({ name: 'ledger', params: { table } })
+  },
+  { immediate: true }
+)
 
 const relating = ref<{ table: Table; resolve?: ForeignKey }>()
 function related(table: string | undefined): void {
@@ -147,7 +168,10 @@ async function make(): Promise<void> {
 
 function removed(id: string): void {
   sections.delete(id)
-  const index = Math.max(0, tables.value.findIndex((table) => table.id === id))
+  const index = Math.max(
+    0,
+    tables.value.findIndex((table) => table.id === id)
+  )
   const next = tables.value[index] ?? tables.value.at(-1)
   if (next) void nextTick(() => go(next.id))
 }
@@ -156,7 +180,12 @@ useShortcuts((event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || relating.value || isTyping(event)) return false
   if (event.key === 't') field.value?.focus()
   else if (event.key === 'Backspace') back()
-  else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body && current.value) void go(current.value.id)
+  else if (
+    ['ArrowDown', 'ArrowUp'].includes(event.key) &&
+    document.activeElement === document.body &&
+    current.value
+  )
+    void go(current.value.id)
   else return false
   return true
 })
@@ -167,17 +196,48 @@ useShortcuts((event) => {
     <div ref="page" class="page" tabindex="-1">
       <LedgerHead ref="head" />
       <div class="sections" :style="{ height: `${virtual.getTotalSize()}px` }">
-        <div v-for="item in virtual.getVirtualItems()" :key="String(item.key)" :ref="measure" :data-index="item.index" :data-table="tables[item.index]?.id" class="section" :style="{ transform: `translateY(${item.start - headHeight}px)` }" @focusin="at = tables[item.index]?.id ?? at">
+        <div
+          v-for="item in virtual.getVirtualItems()"
+          :key="String(item.key)"
+          :ref="measure"
+          :data-index="item.index"
+          :data-table="tables[item.index]?.id"
+          class="section"
+          :style="{ transform: `translateY(${item.start - headHeight}px)` }"
+          @focusin="at = tables[item.index]?.id ?? at">
           <LedgerSection
-            v-for="table in tables.slice(item.index, item.index + 1)" :key="table.id" :ref="(section) => keep(table.id, section)" :table="table" :folded="folded.has(table.id)"
-            @back="back" @relate="relating = { table, ...($event && { resolve: $event }) }" @removed="removed(table.id)" @jump="jump" @out="out(table.id, $event)" @fold="fold(table.id, $event)" @sql="strip.toggle()"
-          />
+            v-for="table in tables.slice(item.index, item.index + 1)"
+            :key="table.id"
+            :ref="(section) => keep(table.id, section)"
+            :table="table"
+            :folded="folded.has(table.id)"
+            @back="back"
+            @relate="relating = { table, ...($event && { resolve: $event }) }"
+            @removed="removed(table.id)"
+            @jump="jump"
+            @out="out(table.id, $event)"
+            @fold="fold(table.id, $event)"
+            @sql="strip.toggle()" />
         </div>
       </div>
       <form class="next" @submit.prevent="make">
-        <input ref="field" v-model="name" class="field" aria-label="Name of a new table" :placeholder="tables.length === 0 ? 'Name the first table…' : 'Name another table…'" :autofocus="tables.length === 0" spellcheck="false" autocomplete="off" @keydown.up.prevent="tables.length > 0 && go((tables.at(-1) as Table).id, { last: true })" @keydown.esc="go(at)">
-        <button type="submit" class="button">Make it <kbd>Enter</kbd></button><span class="quiet small">from anywhere: <kbd>T</kbd></span>
-        <p v-if="tables.length === 0" class="quiet hint">Nothing is written down yet. One table for each kind of thing: an admission, a medicine, a ward. Its columns can be typed, or pasted as lines of <span class="mono">name type</span>.</p>
+        <input
+          ref="field"
+          v-model="name"
+          class="field"
+          aria-label="Name of a new table"
+          :placeholder="tables.length === 0 ? 'Name the first table…' : 'Name another table…'"
+          :autofocus="tables.length === 0"
+          spellcheck="false"
+          autocomplete="off"
+          @keydown.up.prevent="tables.length > 0 && go((tables.at(-1) as Table).id, { last: true })"
+          @keydown.esc="go(at)" />
+        <button type="submit" class="button">Make it <kbd>Enter</kbd></button
+        ><span class="quiet small">from anywhere: <kbd>T</kbd></span>
+        <p v-if="tables.length === 0" class="quiet hint">
+          Nothing is written down yet. One table for each kind of thing: an admission, a medicine, a ward. Its
+          columns can be typed, or pasted as lines of <span class="mono">name type</span>.
+        </p>
         <p v-if="slip" role="alert" class="slip">{{ slip }}</p>
       </form>
     </div>
@@ -187,13 +247,47 @@ useShortcuts((event) => {
 </template>
 
 <style scoped>
-.screen { height: 100%; display: grid; grid-template-rows: minmax(0, 1fr) auto; --sheet-columns: 40px minmax(150px, 1.1fr) minmax(170px, 1.2fr) 60px minmax(130px, 1.35fr) minmax(150px, 1.4fr); }
-.page { overflow: auto; padding: 0 20px; min-height: 0; overflow-anchor: none; }
-.page:focus { outline: none; }
-.sections { position: relative; }
-.section { position: absolute; top: 0; left: 0; width: 100%; padding-bottom: 14px; }
-.next { display: flex; flex-wrap: wrap; align-items: center; gap: 10px; padding: 0 0 60px; }
-.next .field { width: 320px; }
-.slip { color: var(--deleted); flex-basis: 100%; }
-.hint { flex-basis: 100%; }
+.screen {
+  height: 100%;
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+  --sheet-columns: 40px minmax(150px, 1.1fr) minmax(170px, 1.2fr) 60px minmax(130px, 1.35fr)
+    minmax(150px, 1.4fr);
+}
+.page {
+  overflow: auto;
+  padding: 0 20px;
+  min-height: 0;
+  overflow-anchor: none;
+}
+.page:focus {
+  outline: none;
+}
+.sections {
+  position: relative;
+}
+.section {
+  position: absolute;
+  top: 0;
+  left: 0;
+  width: 100%;
+  padding-bottom: 14px;
+}
+.next {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  padding: 0 0 60px;
+}
+.next .field {
+  width: 320px;
+}
+.slip {
+  color: var(--deleted);
+  flex-basis: 100%;
+}
+.hint {
+  flex-basis: 100%;
+}
 </style>

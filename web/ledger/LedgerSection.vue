@@ -11,7 +11,15 @@ import SectionReadings from './SectionReadings.vue'
 
 /** One table in the ledger: its sheet with its relationships under it, or, folded, one line. */
 const props = defineProps<{ table: Table; folded: boolean }>()
-const emit = defineEmits<{ back: []; relate: [resolve: ForeignKey | undefined]; removed: []; jump: [table: string]; out: [to: 'up' | 'down']; fold: [all: boolean]; sql: [] }>()
+const emit = defineEmits<{
+  back: []
+  relate: [resolve: ForeignKey | undefined]
+  removed: []
+  jump: [table: string]
+  out: [to: 'up' | 'down']
+  fold: [all: boolean]
+  sql: []
+}>()
 const store = useDesign()
 
 const sheet = ref<InstanceType<typeof TableSheet>>()
@@ -32,18 +40,43 @@ defineExpose({ go })
 </script>
 
 <template>
-  <button v-if="folded" ref="line" type="button" class="folded" :data-folded="table.id" aria-expanded="false" @click="emit('fold', false)" @keydown.z.prevent.stop="emit('fold', $event.shiftKey)" @keydown.up.prevent.stop="emit('out', 'up')" @keydown.down.prevent.stop="emit('out', 'down')">
+  <button
+    v-if="folded"
+    ref="line"
+    type="button"
+    class="folded"
+    :data-folded="table.id"
+    aria-expanded="false"
+    @click="emit('fold', false)"
+    @keydown.z.prevent.stop="emit('fold', $event.shiftKey)"
+    @keydown.up.prevent.stop="emit('out', 'up')"
+    @keydown.down.prevent.stop="emit('out', 'down')">
     <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
     <b>{{ name }}</b>
     <span class="quiet few">{{ table.columns.map((column) => column.name).join(', ') }}</span>
     <span v-if="trouble > 0" class="trouble">{{ trouble }} found</span>
   </button>
   <TableSheet
-    v-else ref="sheet" :table="table" ledger
-    @walk="$event === 'back' && emit('back')" @relate="emit('relate', undefined)" @removed="emit('removed')" @jump="emit('jump', $event)" @out="emit('out', $event)" @fold="emit('fold', $event)" @sql="emit('sql')"
-  >
+    v-else
+    ref="sheet"
+    :table="table"
+    ledger
+    @walk="$event === 'back' && emit('back')"
+    @relate="emit('relate', undefined)"
+    @removed="emit('removed')"
+    @jump="emit('jump', $event)"
+    @out="emit('out', $event)"
+    @fold="emit('fold', $event)"
+    @sql="emit('sql')">
     <template #title>
-      <button type="button" class="link small fold" aria-expanded="true" tabindex="-1" @click="emit('fold', false)">fold <span class="visually-hidden">{{ table.name }}</span> <kbd aria-hidden="true">Z</kbd></button>
+      <button
+        type="button"
+        class="link small fold"
+        aria-expanded="true"
+        tabindex="-1"
+        @click="emit('fold', false)">
+        fold <span class="visually-hidden">{{ table.name }}</span> <kbd aria-hidden="true">Z</kbd>
+      </button>
     </template>
     <template #readings>
       <SectionReadings :table="table" @jump="emit('jump', $event)" @resolve="emit('relate', $event)" />
@@ -52,9 +85,37 @@ defineExpose({ go })
 </template>
 
 <style scoped>
-.folded { display: flex; align-items: center; gap: 8px; width: 100%; border: 1px solid var(--line); background: var(--sheet); padding: 5px 14px; cursor: pointer; text-align: left; min-width: 0; }
-.folded:focus-visible { outline: none; background: var(--chosen-tint); border-color: var(--ink); }
-.few { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-.trouble { color: var(--emptied); white-space: nowrap; }
-.fold { margin-left: auto; border-bottom: 0; color: var(--quiet); }
+.folded {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  width: 100%;
+  border: 1px solid var(--line);
+  background: var(--sheet);
+  padding: 5px 14px;
+  cursor: pointer;
+  text-align: left;
+  min-width: 0;
+}
+.folded:focus-visible {
+  outline: none;
+  background: var(--chosen-tint);
+  border-color: var(--ink);
+}
+.few {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  min-width: 0;
+}
+.trouble {
+  color: var(--emptied);
+  white-space: nowrap;
+}
+.fold {
+  margin-left: auto;
+  border-bottom: 0;
+  color: var(--quiet);
+}
 </style>

@@ -9,29 +9,103 @@ import ChoiceMenu from '../parts/ChoiceMenu.vue'
 /** A relationship of a ledger's section, read as sentences whose parts can be changed in place. */
 const props = defineProps<{ relation: Relation }>()
 const emit = defineEmits<{ jump: [table: string]; resolve: [] }>()
-const { sentences, onDelete, onUpdate, howMany, chooseHowMany, actions, setActions, remove } = useRelation(computed(() => props.relation))
-const names = computed(() => columnsIn(props.relation.child, props.relation.foreignKey.pairs.map((pair) => pair.column)).map((column) => column.name).join(', '))
+const { sentences, onDelete, onUpdate, howMany, chooseHowMany, actions, setActions, remove } = useRelation(
+  computed(() => props.relation)
+)
+const names = computed(() =>
+  columnsIn(
+    props.relation.child,
+    props.relation.foreignKey.pairs.map((pair) => pair.column)
+  )
+    .map((column) => column.name)
+    .join(', ')
+)
 const shorter = (words: string, effect: string): string => (effect === 'refused' ? 'is refused' : words)
 </script>
 
 <template>
   <p class="reading">
-    <button type="button" class="by mono" :title="`To ${relation.parent.name} (G on its line)`" @click="emit('jump', relation.parent.id)">{{ names }}</button>
+    <button
+      type="button"
+      class="by mono"
+      :title="`To ${relation.parent.name} (G on its line)`"
+      @click="emit('jump', relation.parent.id)">
+      {{ names }}
+    </button>
     <span>
-      {{ sentences.child.before }} <ChoiceMenu :value="sentences.child.choice as HowMany" :words="sentences.child.choice" :options="howMany('child')" :label="`How many each ${relation.child.name} has`" @choose="chooseHowMany('child', $event) || emit('resolve')" /> {{ sentences.child.after }}
-      {{ sentences.parent.before }} <ChoiceMenu :value="sentences.parent.choice as HowMany" :words="sentences.parent.choice" :options="howMany('parent')" :label="`How many each ${relation.parent.name} has`" @choose="chooseHowMany('parent', $event)" /> {{ sentences.parent.after }}
-      Deleting {{ article(relation.parent.name) }} {{ relation.parent.name }} <ChoiceMenu :value="relation.foreignKey.onDelete" :words="shorter(onDelete.words, onDelete.effect)" :tone="onDelete.effect" :options="actions('delete')" :label="`What deleting ${relation.parent.name} does`" @choose="setActions({ onDelete: $event })" /> <span class="term">{{ relation.foreignKey.onDelete }}</span>;
-      changing its key <ChoiceMenu :value="relation.foreignKey.onUpdate" :words="shorter(onUpdate.words, onUpdate.effect)" :tone="onUpdate.effect" :options="actions('update')" :label="`What changing the key of ${relation.parent.name} does`" @choose="setActions({ onUpdate: $event })" />.
+      {{ sentences.child.before }}
+      <ChoiceMenu
+        :value="sentences.child.choice as HowMany"
+        :words="sentences.child.choice"
+        :options="howMany('child')"
+        :label="`How many each ${relation.child.name} has`"
+        @choose="chooseHowMany('child', $event) || emit('resolve')" />
+      {{ sentences.child.after }} {{ sentences.parent.before }}
+      <ChoiceMenu
+        :value="sentences.parent.choice as HowMany"
+        :words="sentences.parent.choice"
+        :options="howMany('parent')"
+        :label="`How many each ${relation.parent.name} has`"
+        @choose="chooseHowMany('parent', $event)" />
+      {{ sentences.parent.after }} Deleting {{ article(relation.parent.name) }} {{ relation.parent.name }}
+      <ChoiceMenu
+        :value="relation.foreignKey.onDelete"
+        :words="shorter(onDelete.words, onDelete.effect)"
+        :tone="onDelete.effect"
+        :options="actions('delete')"
+        :label="`What deleting ${relation.parent.name} does`"
+        @choose="setActions({ onDelete: $event })" />
+      <span class="term">{{ relation.foreignKey.onDelete }}</span>; changing its key
+      <ChoiceMenu
+        :value="relation.foreignKey.onUpdate"
+        :words="shorter(onUpdate.words, onUpdate.effect)"
+        :tone="onUpdate.effect"
+        :options="actions('update')"
+        :label="`What changing the key of ${relation.parent.name} does`"
+        @choose="setActions({ onUpdate: $event })" />.
     </span>
-    <button type="button" class="link small" :aria-label="`Remove the relationship of ${relation.child.name} and ${relation.parent.name}`" @click="remove">remove</button>
+    <button
+      type="button"
+      class="link small"
+      :aria-label="`Remove the relationship of ${relation.child.name} and ${relation.parent.name}`"
+      @click="remove">
+      remove
+    </button>
   </p>
 </template>
 
 <style scoped>
-.reading { display: grid; grid-template-columns: minmax(112px, 15%) minmax(0, 1fr) auto; gap: 10px; padding: 3px 14px 3px 62px; color: var(--quiet); }
-.by { border: 0; background: none; padding: 0; text-align: left; color: var(--ink); cursor: pointer; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.by:hover { color: var(--act); }
-.term { font: 11px var(--mono); }
-.small { color: var(--quiet); border-bottom: 0; opacity: 0; }
-.reading:hover .small, .small:focus-visible { opacity: 1; }
+.reading {
+  display: grid;
+  grid-template-columns: minmax(112px, 15%) minmax(0, 1fr) auto;
+  gap: 10px;
+  padding: 3px 14px 3px 62px;
+  color: var(--quiet);
+}
+.by {
+  border: 0;
+  background: none;
+  padding: 0;
+  text-align: left;
+  color: var(--ink);
+  cursor: pointer;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.by:hover {
+  color: var(--act);
+}
+.term {
+  font: 11px var(--mono);
+}
+.small {
+  color: var(--quiet);
+  border-bottom: 0;
+  opacity: 0;
+}
+.reading:hover .small,
+.small:focus-visible {
+  opacity: 1;
+}
 </style>

@@ -12,30 +12,42 @@ import { layered } from '../workers/layered.ts'
 
 const store = useDesign()
 const route = useRoute()
-const output = computed(() => OUTPUTS.find((each) => each.name === route.params.output) ?? OUTPUTS[0] as (typeof OUTPUTS)[number])
+const output = computed(
+  () => OUTPUTS.find((each) => each.name === route.params.output) ?? (OUTPUTS[0] as (typeof OUTPUTS)[number])
+)
 const dialect = computed(() => (isDialect(output.value.name) ? output.value.name : undefined))
-const remarks = computed(() => (store.design && dialect.value ? DIALECTS[dialect.value].catalog(store.design).remarks : []))
+const remarks = computed(() =>
+  store.design && dialect.value ? DIALECTS[dialect.value].catalog(store.design).remarks : []
+)
 
 const text = ref('')
 const failure = ref('')
 // A picture is shown as an image, so that nothing in a name can be anything but text.
-const picture = computed(() => (output.value.kind === 'svg' && text.value ? `data:image/svg+xml;utf8,${encodeURIComponent(text.value)}` : ''))
+const picture = computed(() =>
+  output.value.kind === 'svg' && text.value ? `data:image/svg+xml;utf8,${encodeURIComponent(text.value)}` : ''
+)
 let asked = 0
-watch([() => store.design, output], async () => {
-  const number = ++asked
-  try {
-    const written = store.design ? await output.value.write(store.design, layered) : ''
-    if (number === asked) [text.value, failure.value] = [written, '']
-  } catch (error) {
-    if (number === asked) failure.value = error instanceof Error ? error.message : String(error)
-  }
-}, { immediate: true })
+watch(
+  [() => store.design, output],
+  async () => {
+    const number = ++asked
+    try {
+      const written = store.design ? await output.value.write(store.design, layered) : ''
+      if (number === asked) [text.value, failure.value] = [written, '']
+    } catch (error) {
+      if (number === asked) failure.value = error instanceof Error ? error.message : String(error)
+    }
+  },
+  { immediate: true }
+)
 
 const copied = ref(false)
 async function copy(): Promise<void> {
   await navigator.clipboard.writeText(text.value)
   copied.value = true
-  setTimeout(() => { copied.value = false }, 1500)
+  setTimeout(() => {
+    copied.value = false
+  }, 1500)
 }
 
 async function save(): Promise<void> {
@@ -45,7 +57,11 @@ async function save(): Promise<void> {
     const versions = await Promise.all(store.versions.map((version) => api.version(store.id, version.number)))
     content = writeDesignFile(store.design, versions)
   }
-  download(`${store.design?.name ?? 'design'} ${output.value.file}`, content, output.value.kind === 'svg' ? 'image/svg+xml' : 'text/plain')
+  download(
+    `${store.design?.name ?? 'design'} ${output.value.file}`,
+    content,
+    output.value.kind === 'svg' ? 'image/svg+xml' : 'text/plain'
+  )
 }
 </script>
 
@@ -53,29 +69,81 @@ async function save(): Promise<void> {
   <div class="outputs">
     <div class="bar">
       <nav aria-label="Outputs">
-        <RouterLink v-for="each in OUTPUTS" :key="each.name" :to="{ name: 'outputs', params: { output: each.name } }" :class="{ on: each.name === output.name }">{{ each.title }}</RouterLink>
+        <RouterLink
+          v-for="each in OUTPUTS"
+          :key="each.name"
+          :to="{ name: 'outputs', params: { output: each.name } }"
+          :class="{ on: each.name === output.name }"
+          >{{ each.title }}</RouterLink
+        >
       </nav>
       <span class="quiet">of the draft, as it stands</span>
       <button type="button" class="button" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
       <button type="button" class="button" @click="save">Download</button>
     </div>
-    <ul v-if="remarks.length > 0" class="remarks" :aria-label="`What ${output.title} cannot say`"><li v-for="remark in remarks" :key="remark.message">{{ remark.message }}</li></ul>
+    <ul v-if="remarks.length > 0" class="remarks" :aria-label="`What ${output.title} cannot say`">
+      <li v-for="remark in remarks" :key="remark.message">{{ remark.message }}</li>
+    </ul>
     <p v-if="failure" role="alert" class="remarks">{{ failure }}</p>
     <div class="page">
-      <img v-if="picture" :src="picture" :alt="`Diagram of ${store.design?.name ?? 'the design'}`">
-      <SqlText v-else :text="text" :highlight="dialect !== undefined" :label="`${output.title} of ${store.design?.name ?? 'the design'}`" />
+      <img v-if="picture" :src="picture" :alt="`Diagram of ${store.design?.name ?? 'the design'}`" />
+      <SqlText
+        v-else
+        :text="text"
+        :highlight="dialect !== undefined"
+        :label="`${output.title} of ${store.design?.name ?? 'the design'}`" />
     </div>
   </div>
 </template>
 
 <style scoped>
-.outputs { height: 100%; display: flex; flex-direction: column; padding: 12px 20px 16px; gap: 10px; }
-.bar { display: flex; align-items: center; gap: 10px; }
-.bar nav { display: flex; margin-right: auto; border: 1px solid var(--line); background: var(--sheet); }
-.bar nav a { padding: 4px 13px; color: var(--quiet); text-decoration: none; }
-.bar nav a + a { border-left: 1px solid var(--line); }
-.bar nav a.on { color: var(--ink); font-weight: 600; box-shadow: inset 0 -2px 0 var(--act); }
-.remarks { margin: 0; padding: 6px 14px 6px 28px; background: var(--chosen-tint); box-shadow: inset 3px 0 0 var(--chosen); }
-.page { flex: 1; min-height: 0; background: var(--sheet); border: 1px solid var(--line); overflow: auto; }
-.page img { display: block; margin: 0 auto; max-width: 100%; }
+.outputs {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+  padding: 12px 20px 16px;
+  gap: 10px;
+}
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+.bar nav {
+  display: flex;
+  margin-right: auto;
+  border: 1px solid var(--line);
+  background: var(--sheet);
+}
+.bar nav a {
+  padding: 4px 13px;
+  color: var(--quiet);
+  text-decoration: none;
+}
+.bar nav a + a {
+  border-left: 1px solid var(--line);
+}
+.bar nav a.on {
+  color: var(--ink);
+  font-weight: 600;
+  box-shadow: inset 0 -2px 0 var(--act);
+}
+.remarks {
+  margin: 0;
+  padding: 6px 14px 6px 28px;
+  background: var(--chosen-tint);
+  box-shadow: inset 3px 0 0 var(--chosen);
+}
+.page {
+  flex: 1;
+  min-height: 0;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  overflow: auto;
+}
+.page img {
+  display: block;
+  margin: 0 auto;
+  max-width: 100%;
+}
 </style>

@@ -19,16 +19,45 @@ function mend(): void {
   <p class="finding" :class="finding.severity">
     <span class="mark" :title="WORD[finding.severity]" aria-hidden="true">{{ MARK[finding.severity] }}</span>
     <span class="visually-hidden">{{ WORD[finding.severity] }}: </span>
-    <span class="words">{{ finding.message }} <button v-if="finding.fix" type="button" class="link" tabindex="-1" @click="mend">{{ finding.fix.label }} <kbd>F</kbd></button></span>
+    <span class="words"
+      >{{ finding.message }}
+      <button v-if="finding.fix" type="button" class="link" tabindex="-1" @click="mend">
+        {{ finding.fix.label }} <kbd>F</kbd>
+      </button></span
+    >
   </p>
 </template>
 
 <style scoped>
-.finding { display: flex; gap: 8px; align-items: baseline; font-size: 12px; color: var(--ink); padding: 0 0 4px; overflow-wrap: anywhere; }
+.finding {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  font-size: 12px;
+  color: var(--ink);
+  padding: 0 0 4px;
+  overflow-wrap: anywhere;
+}
 /* The key stands where it would act: at the line that the keyboard is at. */
-kbd { display: none; }
-:global(.line:focus .finding kbd), :global(.sheet:not(:has(.line:focus .finding .link)) .of-table .finding kbd) { display: inline; }
-.words { min-width: 0; }
-.mark { flex: none; font-weight: 700; color: var(--emptied); width: 10px; text-align: center; }
-.wrong .mark, .refused .mark { color: var(--deleted); }
+kbd {
+  display: none;
+}
+:global(.line:focus .finding kbd),
+:global(.sheet:not(:has(.line:focus .finding .link)) .of-table .finding kbd) {
+  display: inline;
+}
+.words {
+  min-width: 0;
+}
+.mark {
+  flex: none;
+  font-weight: 700;
+  color: var(--emptied);
+  width: 10px;
+  text-align: center;
+}
+.wrong .mark,
+.refused .mark {
+  color: var(--deleted);
+}
 </style>

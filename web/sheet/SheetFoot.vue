@@ -12,13 +12,36 @@ import { useDesign } from '../stores/design.ts'
 import RuleLine from './RuleLine.vue'
 import type { RuleKind } from './ruleText.ts'
 
-/** Under the lines: the order of the key, unique keys, checks, indexes and row policies, and what can be done. */
-const props = defineProps<{ table: Table; /** How many lines a command is for. */ chosen: number; ledger?: boolean }>()
-const emit = defineEmits<{ newLine: []; key: []; unique: []; index: []; rule: [kind: RuleKind]; remove: []; duplicate: []; duplicateTable: []; relate: []; removeTable: []; back: [] }>()
+/**
+ * Under the lines: the order of the key, unique keys, checks, indexes and row policies, and what can be
+ * done.
+ */
+const props = defineProps<{
+  table: Table
+  /** How many lines a command is for. */
+  chosen: number
+  ledger?: boolean
+}>()
+const emit = defineEmits<{
+  newLine: []
+  key: []
+  unique: []
+  index: []
+  rule: [kind: RuleKind]
+  remove: []
+  duplicate: []
+  duplicateTable: []
+  relate: []
+  removeTable: []
+  back: []
+}>()
 const store = useDesign()
 
 const key = computed(() => props.table.primaryKey?.columns ?? [])
-const names = (ids: readonly string[]): string => columnsIn(props.table, ids).map((column) => column.name).join(', ')
+const names = (ids: readonly string[]): string =>
+  columnsIn(props.table, ids)
+    .map((column) => column.name)
+    .join(', ')
 
 /** The rule that is being written, and what it begins with. */
 const writing = ref<{ kind: RuleKind; begin: string }>()
@@ -40,8 +63,19 @@ function earlier(at: number): void {
 }
 
 const design = computed(() => store.design as Design)
-/** The table has a key that a generated number could take the place of: one of its own, not that of a pair, and not that of another table. */
-const natural = computed(() => key.value.some((id) => !props.table.foreignKeys.some((each) => each.pairs.some((pair) => pair.column === id))) && !isJunction(props.table) && !props.table.external && !props.table.columns.some((column) => column.default?.kind === 'generated'))
+/**
+ * The table has a key that a generated number could take the place of: one of its own, not that of a pair,
+ * and not that of another table.
+ */
+const natural = computed(
+  () =>
+    key.value.some(
+      (id) => !props.table.foreignKeys.some((each) => each.pairs.some((pair) => pair.column === id))
+    ) &&
+    !isJunction(props.table) &&
+    !props.table.external &&
+    !props.table.columns.some((column) => column.default?.kind === 'generated')
+)
 /** Puts one key in another's place, with what refers to it; or says why not. */
 function swap(operation: Parsed<Operation>): void {
   if (operation.ok) store.submit(operation.value)
@@ -50,46 +84,154 @@ function swap(operation: Parsed<Operation>): void {
 
 const NONE = 'none'
 const designSchemas = computed(() => store.design?.schemas)
-const schemas = computed((): Option<string>[] => [{ value: NONE, words: 'no schema' }, ...(designSchemas.value ?? []).map((each) => ({ value: each.id, words: each.name }))])
+const schemas = computed((): Option<string>[] => [
+  { value: NONE, words: 'no schema' },
+  ...(designSchemas.value ?? []).map((each) => ({ value: each.id, words: each.name }))
+])
 const schema = computed(() => props.table.schema ?? NONE)
-const copied = computed(() => props.table.columns.filter((column) => column.copied).flatMap((column) => {
-  const foreignKey = props.table.foreignKeys.find((each) => each.id === column.copied?.foreignKey)
-  const source = foreignKey && store.design?.tables.find((each) => each.id === foreignKey.table)
-  return source && column.copied ? [`${column.name} is copied from ${source.name}.${columnOf(source, column.copied.column)?.name ?? ''} when a row is made, and stays the row’s own.`] : []
-}))
+const copied = computed(() =>
+  props.table.columns
+    .filter((column) => column.copied)
+    .flatMap((column) => {
+      const foreignKey = props.table.foreignKeys.find((each) => each.id === column.copied?.foreignKey)
+      const source = foreignKey && store.design?.tables.find((each) => each.id === foreignKey.table)
+      return source && column.copied
+        ? [
+            `${column.name} is copied from ${source.name}.${columnOf(source, column.copied.column)?.name ?? ''} when a row is made, and stays the row’s own.`
+          ]
+        : []
+    })
+)
 
 /** Nothing stands here but commands. */
-const bare = computed(() => props.ledger && key.value.length < 2 && copied.value.length + props.table.uniques.length + props.table.checks.length + props.table.indexes.length + props.table.rowPolicies.length === 0)
+const bare = computed(
+  () =>
+    props.ledger &&
+    key.value.length < 2 &&
+    copied.value.length +
+      props.table.uniques.length +
+      props.table.checks.length +
+      props.table.indexes.length +
+      props.table.rowPolicies.length ===
+      0
+)
 
 defineExpose({ write })
 </script>
 
 <template>
   <div class="foot" :class="{ bare }">
-    <p v-if="key.length > 1">key, in this order:
-      <template v-for="(column, at) in columnsIn(table, key)" :key="column.id"><span class="mono">{{ column.name }}</span><button v-if="at > 0" type="button" class="link small" :aria-label="`earlier in the key: ${column.name}`" @click="earlier(at)">earlier</button><span v-if="at < key.length - 1">, </span></template>
+    <p v-if="key.length > 1">
+      key, in this order:
+      <template v-for="(column, at) in columnsIn(table, key)" :key="column.id"
+        ><span class="mono">{{ column.name }}</span
+        ><button
+          v-if="at > 0"
+          type="button"
+          class="link small"
+          :aria-label="`earlier in the key: ${column.name}`"
+          @click="earlier(at)">
+          earlier</button
+        ><span v-if="at < key.length - 1">, </span></template
+      >
     </p>
-    <p v-for="unique in table.uniques" :key="unique.id">unique: <span class="mono">{{ names(unique.columns) }}</span> <button type="button" class="link small" :aria-label="`let it repeat: ${names(unique.columns)}`" @click="store.submit({ kind: 'unique.remove', table: table.id, key: unique.id })">let it repeat</button> <button v-if="table.primaryKey" type="button" class="link small" :aria-label="`make it the primary key: ${names(unique.columns)}`" @click="swap(switchKey(design, table, unique))">make it the primary key</button></p>
+    <p v-for="unique in table.uniques" :key="unique.id">
+      unique: <span class="mono">{{ names(unique.columns) }}</span>
+      <button
+        type="button"
+        class="link small"
+        :aria-label="`let it repeat: ${names(unique.columns)}`"
+        @click="store.submit({ kind: 'unique.remove', table: table.id, key: unique.id })">
+        let it repeat
+      </button>
+      <button
+        v-if="table.primaryKey"
+        type="button"
+        class="link small"
+        :aria-label="`make it the primary key: ${names(unique.columns)}`"
+        @click="swap(switchKey(design, table, unique))">
+        make it the primary key
+      </button>
+    </p>
     <p v-for="words in copied" :key="words">{{ words }}</p>
-    <RuleLine v-for="check in table.checks" :key="check.id" :table="table" kind="check" :rule="check" @done="emit('back')" />
-    <RuleLine v-for="index in table.indexes" :key="index.id" :table="table" kind="index" :rule="index" @done="emit('back')" />
-    <RuleLine v-for="policy in table.rowPolicies" :key="policy.id" :table="table" kind="rowPolicy" :rule="policy" @done="emit('back')" />
-    <RuleLine v-if="writing" :key="`new ${writing.kind}`" :table="table" :kind="writing.kind" :begin="writing.begin" @done="written" />
+    <RuleLine
+      v-for="check in table.checks"
+      :key="check.id"
+      :table="table"
+      kind="check"
+      :rule="check"
+      @done="emit('back')" />
+    <RuleLine
+      v-for="index in table.indexes"
+      :key="index.id"
+      :table="table"
+      kind="index"
+      :rule="index"
+      @done="emit('back')" />
+    <RuleLine
+      v-for="policy in table.rowPolicies"
+      :key="policy.id"
+      :table="table"
+      kind="rowPolicy"
+      :rule="policy"
+      @done="emit('back')" />
+    <RuleLine
+      v-if="writing"
+      :key="`new ${writing.kind}`"
+      :table="table"
+      :kind="writing.kind"
+      :begin="writing.begin"
+      @done="written" />
     <p class="commands" :class="{ quietly: ledger }">
       <button type="button" class="link" @click="emit('newLine')">new line <kbd>N</kbd></button>
-      <button type="button" class="link" :disabled="chosen === 0 && table.primaryKey !== undefined" @click="emit('key')">key <kbd>K</kbd></button>
-      <button type="button" class="link" :disabled="chosen === 0" @click="emit('unique')">unique <kbd>U</kbd></button>
-      <button type="button" class="link" :disabled="chosen === 0" @click="emit('index')">index <kbd>I</kbd></button>
+      <button
+        type="button"
+        class="link"
+        :disabled="chosen === 0 && table.primaryKey !== undefined"
+        @click="emit('key')">
+        key <kbd>K</kbd>
+      </button>
+      <button type="button" class="link" :disabled="chosen === 0" @click="emit('unique')">
+        unique <kbd>U</kbd>
+      </button>
+      <button type="button" class="link" :disabled="chosen === 0" @click="emit('index')">
+        index <kbd>I</kbd>
+      </button>
       <button type="button" class="link" @click="emit('rule', 'check')">check <kbd>C</kbd></button>
-      <button type="button" class="link" :disabled="chosen === 0" @click="emit('duplicate')">duplicate <kbd>D</kbd></button>
-      <button type="button" class="link" :disabled="chosen === 0" @click="emit('remove')">remove <kbd>Del</kbd></button>
+      <button type="button" class="link" :disabled="chosen === 0" @click="emit('duplicate')">
+        duplicate <kbd>D</kbd>
+      </button>
+      <button type="button" class="link" :disabled="chosen === 0" @click="emit('remove')">
+        remove <kbd>Del</kbd>
+      </button>
     </p>
     <p class="commands table" :class="{ quietly: ledger }">
       <button type="button" class="link" @click="emit('relate')">relate <kbd>R</kbd></button>
-      <span v-if="schemas.length > 1 || table.schema">in <ChoiceMenu :value="schema" :words="schemas.find((each) => each.value === schema)?.words ?? ''" :options="schemas" :label="`The schema of ${table.name}`" @choose="store.submit({ kind: 'table.setSchema', table: table.id, schema: $event === NONE ? null : $event })" /></span>
-      <button v-if="natural" type="button" class="link away" @click="swap(generatedInstead(design, table))">generated key instead</button>
+      <span v-if="schemas.length > 1 || table.schema"
+        >in
+        <ChoiceMenu
+          :value="schema"
+          :words="schemas.find((each) => each.value === schema)?.words ?? ''"
+          :options="schemas"
+          :label="`The schema of ${table.name}`"
+          @choose="
+            store.submit({
+              kind: 'table.setSchema',
+              table: table.id,
+              schema: $event === NONE ? null : $event
+            })
+          "
+      /></span>
+      <button v-if="natural" type="button" class="link away" @click="swap(generatedInstead(design, table))">
+        generated key instead
+      </button>
       <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>
-      <button type="button" class="link away" @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">{{ table.external ? 'the design’s own' : 'another system’s' }}</button>
+      <button
+        type="button"
+        class="link away"
+        @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">
+        {{ table.external ? 'the design’s own' : 'another system’s' }}
+      </button>
       <button type="button" class="link away" @click="emit('duplicateTable')">duplicate table</button>
       <button type="button" class="link away gone" @click="emit('removeTable')">remove this table</button>
     </p>
@@ -97,15 +239,43 @@ defineExpose({ write })
 </template>
 
 <style scoped>
-.foot { border-top: 1px solid var(--line); padding: 7px 14px 8px; color: var(--quiet); display: flex; flex-direction: column; gap: 3px; }
-.foot p { overflow-wrap: anywhere; min-width: 0; }
-.foot p > .small { margin-left: 6px; }
-.commands { display: flex; flex-wrap: wrap; gap: 3px 11px; }
-.commands .link { border-bottom: 0; }
+.foot {
+  border-top: 1px solid var(--line);
+  padding: 7px 14px 8px;
+  color: var(--quiet);
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+}
+.foot p {
+  overflow-wrap: anywhere;
+  min-width: 0;
+}
+.foot p > .small {
+  margin-left: 6px;
+}
+.commands {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 3px 11px;
+}
+.commands .link {
+  border-bottom: 0;
+}
 /* In the ledger the commands stand only under the table that is being written. */
-.quietly { display: none; }
-.sheet:focus-within .quietly { display: flex; }
-.sheet:not(:focus-within) .bare { display: none; }
-.away { color: var(--quiet); }
-.gone:hover { color: var(--deleted); }
+.quietly {
+  display: none;
+}
+.sheet:focus-within .quietly {
+  display: flex;
+}
+.sheet:not(:focus-within) .bare {
+  display: none;
+}
+.away {
+  color: var(--quiet);
+}
+.gone:hover {
+  color: var(--deleted);
+}
 </style>

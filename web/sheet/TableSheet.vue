@@ -13,7 +13,16 @@ import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { isBlock, linesOf, pasteLines } from './block.ts'
-import { bestKey, indexOfThem, keyOfThem, moveThem, removeThem, requireThem, uniqueOfThem, type Step } from './commands.ts'
+import {
+  bestKey,
+  indexOfThem,
+  keyOfThem,
+  moveThem,
+  removeThem,
+  requireThem,
+  uniqueOfThem,
+  type Step
+} from './commands.ts'
 import { duplicateColumns, duplicateTable } from './duplicate.ts'
 import FindingLine from './FindingLine.vue'
 import SheetFoot from './SheetFoot.vue'
@@ -24,31 +33,65 @@ import { useLines } from './useLines.ts'
 
 /** A table as a full writing sheet: its name, its columns as lines, its keys and rules. */
 const props = defineProps<{ table: Table; ledger?: boolean }>()
-const emit = defineEmits<{ walk: [to: 'left' | 'right' | 'back']; relate: []; removed: []; jump: [table: string]; out: [to: 'up' | 'down']; fold: [all: boolean]; sql: [] }>()
+const emit = defineEmits<{
+  walk: [to: 'left' | 'right' | 'back']
+  relate: []
+  removed: []
+  jump: [table: string]
+  out: [to: 'up' | 'down']
+  fold: [all: boolean]
+  sql: []
+}>()
 const store = useDesign()
 
 const ofTableHere = (): Table => props.table
 const views = ref<InstanceType<typeof SheetLine>[]>([])
-const { rows, current, selected, chosen, focusLine, write, cellLeft, added, pick, step, wait, pastesAt, dismiss } = useLines(ofTableHere, views)
+const {
+  rows,
+  current,
+  selected,
+  chosen,
+  focusLine,
+  write,
+  cellLeft,
+  added,
+  pick,
+  step,
+  wait,
+  pastesAt,
+  dismiss
+} = useLines(ofTableHere, views)
 const nameField = ref<InstanceType<typeof DraftField>>()
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
 const schema = computed(() => store.design?.schemas.find((each) => each.id === props.table.schema)?.name)
 const NO_MARKS: readonly Mark[] = []
-const marks = computed((before?: ReadonlyMap<string, readonly Mark[]>) => sameLists(before, store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>(), sameMark))
-const head = computed((before?: readonly Mark[]) => sameList(before, store.design ? tableMarks(store.design, props.table) : [], sameMark))
+const marks = computed((before?: ReadonlyMap<string, readonly Mark[]>) =>
+  sameLists(
+    before,
+    store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>(),
+    sameMark
+  )
+)
+const head = computed((before?: readonly Mark[]) =>
+  sameList(before, store.design ? tableMarks(store.design, props.table) : [], sameMark)
+)
 const columns = computed(() => props.table.columns)
 const key = computed(() => props.table.primaryKey?.columns ?? [])
 const NOTHING: readonly Finding[] = []
 const findings = computed(() => (store.design ? findingsOn(store.design, props.table.id) : NOTHING))
-const ofTable = computed(() => findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column)))
+const ofTable = computed(() =>
+  findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column))
+)
 /** What was found at each column. */
 const byColumn = computed((before?: ReadonlyMap<string, readonly Finding[]>) => {
   const found = new Map<string, Finding[]>()
-  for (const finding of findings.value) if (finding.column) found.set(finding.column, [...(found.get(finding.column) ?? []), finding])
+  for (const finding of findings.value)
+    if (finding.column) found.set(finding.column, [...(found.get(finding.column) ?? []), finding])
   return sameLists(before, found, (one, other) => one === other)
 })
-const ofColumn = (column: Column | undefined): readonly Finding[] => (column && byColumn.value.get(column.id)) ?? NOTHING
+const ofColumn = (column: Column | undefined): readonly Finding[] =>
+  (column && byColumn.value.get(column.id)) ?? NOTHING
 
 function submit(operation: Operation, label?: string, instead?: Offer[]): boolean {
   return store.submit(operation, label, instead) === undefined
@@ -66,9 +109,13 @@ function runOnSelected(command: Step | undefined): void {
   selected.value = []
 }
 
-/** The chosen lines become the key, or stop being it; a table without a key and with nothing selected gets the best there is. */
+/**
+ * The chosen lines become the key, or stop being it; a table without a key and with nothing selected gets
+ * the best there is.
+ */
 function makeKey(): void {
-  if (!props.table.primaryKey && selected.value.length === 0 && store.design) run(bestKey(props.table, store.design.policy))
+  if (!props.table.primaryKey && selected.value.length === 0 && store.design)
+    run(bestKey(props.table, store.design.policy))
   else if (store.design) runOnSelected(keyOfThem(store.design, props.table, chosen.value))
 }
 
@@ -113,7 +160,8 @@ function moveLines(by: -1 | 1): void {
 function mend(): void {
   const row = rows.value[current.value]
   const [finding] = [...ofColumn(row?.column), ...ofTable.value, ...findings.value].filter((each) => each.fix)
-  if (finding?.fix) submit(finding.fix.operation, finding.fix.label.charAt(0).toLowerCase() + finding.fix.label.slice(1))
+  if (finding?.fix)
+    submit(finding.fix.operation, finding.fix.label.charAt(0).toLowerCase() + finding.fix.label.slice(1))
 }
 
 /** To the table that the line refers to. */
@@ -132,7 +180,9 @@ async function paste(event: ClipboardEvent): Promise<void> {
   if (pasted.operation && !submit(pasted.operation)) return
   wait(pasted.left)
   const waits = pasted.left.length
-  store.say(`${pasted.count} ${pasted.count === 1 ? 'line became a column' : 'lines became columns'}${waits > 0 ? `; ${waits} ${waits === 1 ? 'waits' : 'wait'} below, with what is missing` : ''}.`)
+  store.say(
+    `${pasted.count} ${pasted.count === 1 ? 'line became a column' : 'lines became columns'}${waits > 0 ? `; ${waits} ${waits === 1 ? 'waits' : 'wait'} below, with what is missing` : ''}.`
+  )
   await nextTick()
   await focusLine(waits > 0 ? rows.value.length - waits : at + pasted.count - 1)
 }
@@ -158,10 +208,32 @@ function lineKey(event: KeyboardEvent, index: number): void {
     if (!step(index, by, event.shiftKey)) emit('out', by < 0 ? 'up' : 'down')
   }
   const command: Record<string, () => void> = {
-    ArrowDown: () => go(1), ArrowUp: () => go(-1), Home: () => void focusLine(0), End: () => void focusLine(rows.value.length - 1),
-    ArrowLeft: () => emit('walk', 'left'), ArrowRight: () => emit('walk', 'right'), Backspace: () => emit('walk', 'back'),
-    k: makeKey, u: makeUnique, i: makeIndex, c: () => writeRule('check'), r: () => emit('relate'), f: mend, g: jump, q: () => emit('sql'), z: () => emit('fold', false), Z: () => emit('fold', true),
-    d: () => void duplicateLines(), D: copyTable, Delete: removeLines, Escape: () => { selected.value = []; store.notice = undefined }, ' ': () => void run(requireThem(props.table, chosen.value)), n: () => void write(index + 1)
+    ArrowDown: () => go(1),
+    ArrowUp: () => go(-1),
+    Home: () => void focusLine(0),
+    End: () => void focusLine(rows.value.length - 1),
+    ArrowLeft: () => emit('walk', 'left'),
+    ArrowRight: () => emit('walk', 'right'),
+    Backspace: () => emit('walk', 'back'),
+    k: makeKey,
+    u: makeUnique,
+    i: makeIndex,
+    c: () => writeRule('check'),
+    r: () => emit('relate'),
+    f: mend,
+    g: jump,
+    q: () => emit('sql'),
+    z: () => emit('fold', false),
+    Z: () => emit('fold', true),
+    d: () => void duplicateLines(),
+    D: copyTable,
+    Delete: removeLines,
+    Escape: () => {
+      selected.value = []
+      store.notice = undefined
+    },
+    ' ': () => void run(requireThem(props.table, chosen.value)),
+    n: () => void write(index + 1)
   }
   const does = command[event.key] ?? command[event.key.toLowerCase()]
   if (!does) return
@@ -171,71 +243,202 @@ function lineKey(event: KeyboardEvent, index: number): void {
 
 function rename(typed: string, field: HTMLInputElement): void {
   const name = typed.trim()
-  const operation = store.design && name !== props.table.name ? renameTable(store.design, props.table, name) : undefined
+  const operation =
+    store.design && name !== props.table.name ? renameTable(store.design, props.table, name) : undefined
   if (!operation || submit(operation)) {
     // A schema that was typed before it stands before it now.
     return void nextTick(() => nameField.value?.reset())
   }
   // The name stays as it was typed until it is right.
-  void nextTick(() => { field.focus(); field.select() })
+  void nextTick(() => {
+    field.focus()
+    field.select()
+  })
 }
 
 function annotate(note: string): void {
-  if (note.trim() !== (props.table.note ?? '')) submit({ kind: 'table.annotate', table: props.table.id, note: note.trim() })
+  if (note.trim() !== (props.table.note ?? ''))
+    submit({ kind: 'table.annotate', table: props.table.id, note: note.trim() })
 }
 
 defineExpose({
-  focusLine: (index = current.value) => focusLine(index), focusLast: () => focusLine(rows.value.length - 1), write: () => write(columns.value.length),
+  focusLine: (index = current.value) => focusLine(index),
+  focusLast: () => focusLine(rows.value.length - 1),
+  write: () => write(columns.value.length),
   focusColumn: (id: string) => focusLine(rows.value.findIndex((row) => row.column?.id === id))
 })
 </script>
 
 <template>
-  <section class="sheet" :class="{ junction: isJunction(table), external: table.external, ledger }" :aria-label="`Table ${table.name}`" @paste="paste">
+  <section
+    class="sheet"
+    :class="{ junction: isJunction(table), external: table.external, ledger }"
+    :aria-label="`Table ${table.name}`"
+    @paste="paste">
     <div class="top">
       <div class="title">
         <KeyMark v-for="mark in head" :key="mark.key" :mark="mark" large />
         <span v-if="schema !== undefined" class="schema">{{ schema }}.</span>
-        <DraftField ref="nameField" class="name" :value="table.name" :aria-label="ledger ? `Name of the table ${table.name}` : 'Name of the table'" spellcheck="false" @take="rename" @entered="focusLine(current)" />
+        <DraftField
+          ref="nameField"
+          class="name"
+          :value="table.name"
+          :aria-label="ledger ? `Name of the table ${table.name}` : 'Name of the table'"
+          spellcheck="false"
+          @take="rename"
+          @entered="focusLine(current)" />
         <span v-if="isJunction(table)" class="quiet small">junction table</span>
-        <span v-if="table.external" class="quiet small">another system’s: referred to, never made or changed</span>
+        <span v-if="table.external" class="quiet small"
+          >another system’s: referred to, never made or changed</span
+        >
         <slot name="title" />
       </div>
-      <DraftField class="note" :value="table.note ?? ''" :aria-label="ledger ? `Note on the table ${table.name}` : 'Note on the table'" placeholder="What one row of it is…" @take="annotate" @entered="focusLine(current)" />
-      <div v-if="ofTable.length > 0" class="of-table"><FindingLine v-for="(finding, n) in ofTable" :key="n" :finding="finding" /></div>
+      <DraftField
+        class="note"
+        :value="table.note ?? ''"
+        :aria-label="ledger ? `Note on the table ${table.name}` : 'Note on the table'"
+        placeholder="What one row of it is…"
+        @take="annotate"
+        @entered="focusLine(current)" />
+      <div v-if="ofTable.length > 0" class="of-table">
+        <FindingLine v-for="(finding, n) in ofTable" :key="n" :finding="finding" />
+      </div>
     </div>
     <div role="grid" :aria-label="`Columns of ${table.name}`" aria-multiselectable="true">
       <div class="heads" role="row">
-        <span role="columnheader"><span class="visually-hidden">key marks</span></span><span role="columnheader">column</span><span role="columnheader">type</span><span role="columnheader">required</span><span role="columnheader">default</span><span role="columnheader">note</span>
+        <span role="columnheader"><span class="visually-hidden">key marks</span></span
+        ><span role="columnheader">column</span><span role="columnheader">type</span
+        ><span role="columnheader">required</span><span role="columnheader">default</span
+        ><span role="columnheader">note</span>
       </div>
       <SheetLine
-        v-for="(row, index) in rows" :key="row.id" ref="views" :of="ofTableHere" :key-width="key.length" :column="row.column" :at="row.at" :row-id="row.id" :typed="row.typed" :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS" :key-place="row.column ? key.indexOf(row.column.id) : -1" :findings="ofColumn(row.column)"
-        :selected="row.column !== undefined && selected.includes(row.column.id)" :unique="table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)" :current="index === current" :class="{ 'key-end': row.column && key.includes(row.column.id) && !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '') }"
-        @leave="cellLeft($event, index)" @added="added(index)" @key="lineKey($event, index)" @pick="pick($event, index)" @reached="current = index"
-      />
+        v-for="(row, index) in rows"
+        :key="row.id"
+        ref="views"
+        :of="ofTableHere"
+        :key-width="key.length"
+        :column="row.column"
+        :at="row.at"
+        :row-id="row.id"
+        :typed="row.typed"
+        :marks="row.column ? (marks.get(row.column.id) ?? NO_MARKS) : NO_MARKS"
+        :key-place="row.column ? key.indexOf(row.column.id) : -1"
+        :findings="ofColumn(row.column)"
+        :selected="row.column !== undefined && selected.includes(row.column.id)"
+        :unique="
+          table.uniques.some((each) => each.columns.length === 1 && each.columns[0] === row.column?.id)
+        "
+        :current="index === current"
+        :class="{
+          'key-end':
+            row.column &&
+            key.includes(row.column.id) &&
+            !key.includes(columns[columns.indexOf(row.column) + 1]?.id ?? '')
+        }"
+        @leave="cellLeft($event, index)"
+        @added="added(index)"
+        @key="lineKey($event, index)"
+        @pick="pick($event, index)"
+        @reached="current = index" />
     </div>
     <slot name="readings" />
     <SheetFoot
-      ref="foot" :table="table" :chosen="chosen.length" :ledger="ledger"
-      @new-line="write(columns.length)" @key="makeKey" @unique="makeUnique" @index="makeIndex" @rule="writeRule" @remove="removeLines" @duplicate="duplicateLines" @duplicate-table="copyTable" @relate="emit('relate')" @remove-table="removeTable" @back="focusLine(current)"
-    />
+      ref="foot"
+      :table="table"
+      :chosen="chosen.length"
+      :ledger="ledger"
+      @new-line="write(columns.length)"
+      @key="makeKey"
+      @unique="makeUnique"
+      @index="makeIndex"
+      @rule="writeRule"
+      @remove="removeLines"
+      @duplicate="duplicateLines"
+      @duplicate-table="copyTable"
+      @relate="emit('relate')"
+      @remove-table="removeTable"
+      @back="focusLine(current)" />
   </section>
 </template>
 
 <style scoped>
-.sheet { background: var(--sheet); border: 1px solid var(--ink); box-shadow: var(--shadow); }
-.sheet.external { border-style: dotted; border-width: 1.5px; }
-.sheet.ledger { border-color: var(--line); box-shadow: none; }
-.sheet.ledger:focus-within { border-color: var(--ink); }
-.top { padding: 11px 14px 7px; }
-.title { display: flex; align-items: center; gap: 8px; min-width: 0; }
-.title .small { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.name { font-size: 20px; font-weight: 600; line-height: 1.2; border: 0; background: none; padding: 0; min-width: 3ch; flex: 0 1 auto; field-sizing: content; text-overflow: ellipsis; }
-.note { border: 0; background: none; padding: 2px 0 0; width: 100%; color: var(--quiet); text-overflow: ellipsis; }
-.schema { font-size: 20px; line-height: 1.2; color: var(--quiet); margin-right: -6px; }
-.name:focus, .note:focus { outline: none; box-shadow: inset 0 -1.5px 0 var(--chosen); }
-.of-table { padding-top: 5px; }
-.heads { display: grid; grid-template-columns: var(--sheet-columns); column-gap: 8px; padding: 0 14px; color: var(--quiet); font-size: 11.5px; height: 21px; }
-.key-end { border-bottom: 1.5px solid var(--ink); }
-.key-end + :deep(.line) { border-top: 0; }
+.sheet {
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+  box-shadow: var(--shadow);
+}
+.sheet.external {
+  border-style: dotted;
+  border-width: 1.5px;
+}
+.sheet.ledger {
+  border-color: var(--line);
+  box-shadow: none;
+}
+.sheet.ledger:focus-within {
+  border-color: var(--ink);
+}
+.top {
+  padding: 11px 14px 7px;
+}
+.title {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-width: 0;
+}
+.title .small {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.name {
+  font-size: 20px;
+  font-weight: 600;
+  line-height: 1.2;
+  border: 0;
+  background: none;
+  padding: 0;
+  min-width: 3ch;
+  flex: 0 1 auto;
+  field-sizing: content;
+  text-overflow: ellipsis;
+}
+.note {
+  border: 0;
+  background: none;
+  padding: 2px 0 0;
+  width: 100%;
+  color: var(--quiet);
+  text-overflow: ellipsis;
+}
+.schema {
+  font-size: 20px;
+  line-height: 1.2;
+  color: var(--quiet);
+  margin-right: -6px;
+}
+.name:focus,
+.note:focus {
+  outline: none;
+  box-shadow: inset 0 -1.5px 0 var(--chosen);
+}
+.of-table {
+  padding-top: 5px;
+}
+.heads {
+  display: grid;
+  grid-template-columns: var(--sheet-columns);
+  column-gap: 8px;
+  padding: 0 14px;
+  color: var(--quiet);
+  font-size: 11.5px;
+  height: 21px;
+}
+.key-end {
+  border-bottom: 1.5px solid var(--ink);
+}
+.key-end + :deep(.line) {
+  border-top: 0;
+}
 </style>

@@ -14,33 +14,116 @@ const patient = tableOf(design, 't_patient') as Table
 
 describe('a pasted block', () => {
   it.each([
-    ['weight_g integer\nname text(20) required,\nbroken ???', [['weight_g', 'integer', false, ''], ['name', 'text(20)', true, ''], ['broken', '???', false, '']]],
-    ['name\ttype\trequired\tdefault\tnote\nunit_cost\tdecimal(8,2)\tyes\t0.50\ton the day\n', [['unit_cost', 'decimal(8,2)', true, '0.50']]],
-    ['(\n  seen_at timestamp zone not null default now, -- when it was seen\n  "two words" text\n);', [['seen_at', 'timestamp zone', true, 'now'], ['two words', 'text', false, '']]],
-    ['a\ttext\nb\ttext\tx', [['a', 'text', false, ''], ['b', 'text', true, '']]],
-    ['"a\nb"\ttext\nc\ttext', [['a\nb', 'text', false, ''], ['c', 'text', false, '']]],
-    ['name\ttext(20)\tyes\nfield\tinteger', [['name', 'text(20)', true, ''], ['field', 'integer', false, '']]],
-    ['name text(20)\nkind text', [['name', 'text(20)', false, ''], ['kind', 'text', false, '']]],
+    [
+      'weight_g integer\nname text(20) required,\nbroken ???',
+      [
+        ['weight_g', 'integer', false, ''],
+        ['name', 'text(20)', true, ''],
+        ['broken', '???', false, '']
+      ]
+    ],
+    [
+      'name\ttype\trequired\tdefault\tnote\nunit_cost\tdecimal(8,2)\tyes\t0.50\ton the day\n',
+      [['unit_cost', 'decimal(8,2)', true, '0.50']]
+    ],
+    [
+      '(\n  seen_at timestamp zone not null default now, -- when it was seen\n  "two words" text\n);',
+      [
+        ['seen_at', 'timestamp zone', true, 'now'],
+        ['two words', 'text', false, '']
+      ]
+    ],
+    [
+      'a\ttext\nb\ttext\tx',
+      [
+        ['a', 'text', false, ''],
+        ['b', 'text', true, '']
+      ]
+    ],
+    [
+      '"a\nb"\ttext\nc\ttext',
+      [
+        ['a\nb', 'text', false, ''],
+        ['c', 'text', false, '']
+      ]
+    ],
+    [
+      'name\ttext(20)\tyes\nfield\tinteger',
+      [
+        ['name', 'text(20)', true, ''],
+        ['field', 'integer', false, '']
+      ]
+    ],
+    [
+      'name text(20)\nkind text',
+      [
+        ['name', 'text(20)', false, ''],
+        ['kind', 'text', false, '']
+      ]
+    ],
     // Headings say what stands under them, wherever it stands.
-    ['Column name\tNull?\tData type\tDefault\nnest_no\tNO\tint(11)\t((0))\nis_open\tNO\ttinyint(1)\t1\nshut\tYES\tbit\tb\'0\'\nkind\tYES\tvarchar(20)\tNULL', [['nest_no', 'int(11)', true, '0'], ['is_open', 'tinyint(1)', true, 'true'], ['shut', 'bit', false, 'false'], ['kind', 'varchar(20)', false, '']]],
-    ['+----+----+\n| Field | Type | Null | Key | Default | Extra |\n+----+----+\n| id | int(11) | NO | PRI | NULL | auto_increment |\n| kind | varchar(20) | YES | | box | |\n+----+----+', [['id', 'int(11)', true, 'generated'], ['kind', 'varchar(20)', false, 'box']]],
-    [' Column | Type | Collation | Nullable | Default\n---+---+---+---+---\n id | integer | | not null | nextval(\'nest_id_seq\'::regclass)\n kind | character varying(20) | | | \'box\'::character varying', [['id', 'integer', true, 'generated'], ['kind', 'character varying(20)', false, "'box'"]]],
-    ["`nest_no` int(11) NOT NULL AUTO_INCREMENT COMMENT 'the number, on it',\nbuilt_on timestamptz default now(),\nid bigserial", [['nest_no', 'int(11)', true, 'generated'], ['built_on', 'timestamptz', false, 'now'], ['id', 'bigint', true, 'generated']]]
+    [
+      "Column name\tNull?\tData type\tDefault\nnest_no\tNO\tint(11)\t((0))\nis_open\tNO\ttinyint(1)\t1\nshut\tYES\tbit\tb'0'\nkind\tYES\tvarchar(20)\tNULL",
+      [
+        ['nest_no', 'int(11)', true, '0'],
+        ['is_open', 'tinyint(1)', true, 'true'],
+        ['shut', 'bit', false, 'false'],
+        ['kind', 'varchar(20)', false, '']
+      ]
+    ],
+    [
+      '+----+----+\n| Field | Type | Null | Key | Default | Extra |\n+----+----+\n| id | int(11) | NO | PRI | NULL | auto_increment |\n| kind | varchar(20) | YES | | box | |\n+----+----+',
+      [
+        ['id', 'int(11)', true, 'generated'],
+        ['kind', 'varchar(20)', false, 'box']
+      ]
+    ],
+    [
+      " Column | Type | Collation | Nullable | Default\n---+---+---+---+---\n id | integer | | not null | nextval('nest_id_seq'::regclass)\n kind | character varying(20) | | | 'box'::character varying",
+      [
+        ['id', 'integer', true, 'generated'],
+        ['kind', 'character varying(20)', false, "'box'"]
+      ]
+    ],
+    [
+      "`nest_no` int(11) NOT NULL AUTO_INCREMENT COMMENT 'the number, on it',\nbuilt_on timestamptz default now(),\nid bigserial",
+      [
+        ['nest_no', 'int(11)', true, 'generated'],
+        ['built_on', 'timestamptz', false, 'now'],
+        ['id', 'bigint', true, 'generated']
+      ]
+    ]
   ])('%j is lines', (text, lines) => {
     expect(isBlock(text)).toBe(true)
     expect(linesOf(text).map((line) => [line.name, line.type, line.required, line.default])).toEqual(lines)
   })
 
-  it('is a block only with more than one line or cell', () => expect(['weight_g', 'two words', 'a > b\n'].map(isBlock)).toEqual([false, false, false]))
+  it('is a block only with more than one line or cell', () =>
+    expect(['weight_g', 'two words', 'a > b\n'].map(isBlock)).toEqual([false, false, false]))
 
   it('comes as one step, each line behind those before it, and what cannot be taken stays as it was', () => {
-    const pasted = pasteLines(design, patient, linesOf('chip_no text(20) required\nspecies_code_2 > nothing\nring_no text\nlikes one of worms, slugs\nhates likes\nhome > pen'), 2)
+    const pasted = pasteLines(
+      design,
+      patient,
+      linesOf(
+        'chip_no text(20) required\nspecies_code_2 > nothing\nring_no text\nlikes one of worms, slugs\nhates likes\nhome > pen'
+      ),
+      2
+    )
     expect(pasted.left.map((line) => line.name)).toEqual(['species_code_2', 'ring_no'])
     const result = pasted.operation && apply(design, pasted.operation)
     if (!result?.ok) throw new Error('it was refused')
     const after = tableOf(result.design, 't_patient') as Table
     const lists = result.design.enums
-    expect(after.columns.slice(2, 7).map((column) => `${column.name} ${typeText(column.type, lists)}`)).toEqual(['chip_no text(20)', 'likes enum likes', 'hates enum likes', 'ward_code char(3)', 'pen_no smallint'])
+    expect(
+      after.columns.slice(2, 7).map((column) => `${column.name} ${typeText(column.type, lists)}`)
+    ).toEqual([
+      'chip_no text(20)',
+      'likes enum likes',
+      'hates enum likes',
+      'ward_code char(3)',
+      'pen_no smallint'
+    ])
     expect(after.foreignKeys.at(-1)?.pairs).toHaveLength(2)
   })
 })
@@ -53,16 +136,46 @@ describe('the key of a pasted block', () => {
     const result = operation && apply(on, operation)
     if (!result?.ok) throw new Error('it was refused')
     const after = tableOf(result.design, table.id) as Table
-    return `${after.columns.map((column) => column.name).join()} by ${columnsIn(after, after.primaryKey?.columns ?? []).map((column) => column.name).join()}`
+    return `${after.columns.map((column) => column.name).join()} by ${columnsIn(
+      after,
+      after.primaryKey?.columns ?? []
+    )
+      .map((column) => column.name)
+      .join()}`
   }
 
   it.each([
-    ['in the place of the one that the table was made with', fresh, '| Field | Type | Null | Key |\n| no | int(11) | NO | PRI |\n| ward | char(3) | NO | PRI |\n| kind | text | YES | |', 'no,ward,kind by no,ward'],
-    ['of what is counted, and called, as that was', fresh, 'nest_id integer primary key default generated\nkind text', 'nest_id,kind by nest_id'],
+    [
+      'in the place of the one that the table was made with',
+      fresh,
+      '| Field | Type | Null | Key |\n| no | int(11) | NO | PRI |\n| ward | char(3) | NO | PRI |\n| kind | text | YES | |',
+      'no,ward,kind by no,ward'
+    ],
+    [
+      'of what is counted, and called, as that was',
+      fresh,
+      'nest_id integer primary key default generated\nkind text',
+      'nest_id,kind by nest_id'
+    ],
     ['of what it can be', fresh, 'no nonsense primary key\nkind text', 'nest_id,kind by nest_id'],
-    ['by words, where the table has none', { ...fresh, primaryKey: undefined }, 'kind text\nno bigint primary key', 'kind,no by no'],
-    ['of a reference, by all its columns', fresh, 'home > pen primary key\nkind text', 'ward_code,pen_no,kind by ward_code,pen_no'],
-    ['not where it has another', patient, 'no bigint primary key\nkind text', `${[...patient.columns.map((column) => column.name), 'no', 'kind'].join()} by patient_id`]
+    [
+      'by words, where the table has none',
+      { ...fresh, primaryKey: undefined },
+      'kind text\nno bigint primary key',
+      'kind,no by no'
+    ],
+    [
+      'of a reference, by all its columns',
+      fresh,
+      'home > pen primary key\nkind text',
+      'ward_code,pen_no,kind by ward_code,pen_no'
+    ],
+    [
+      'not where it has another',
+      patient,
+      'no bigint primary key\nkind text',
+      `${[...patient.columns.map((column) => column.name), 'no', 'kind'].join()} by patient_id`
+    ]
   ])('is made %s', (_, table, text, after) => expect(paste(table, text)).toBe(after))
 })
 
@@ -70,19 +183,39 @@ describe('a rule as a line of text', () => {
   it('reads back as it is shown, for every rule of the demo', () => {
     for (const table of design.tables) {
       for (const kind of ['check', 'index', 'rowPolicy'] as const) {
-        for (const rule of { check: table.checks, index: table.indexes, rowPolicy: table.rowPolicies }[kind]) expect(readRule(kind, design, table, ruleText(kind, table, rule), rule as never)).toEqual({ ok: true, value: rule })
+        for (const rule of { check: table.checks, index: table.indexes, rowPolicy: table.rowPolicies }[kind])
+          expect(readRule(kind, design, table, ruleText(kind, table, rule), rule as never)).toEqual({
+            ok: true,
+            value: rule
+          })
       }
     }
   })
 
   it.each([
-    ['check', 'weight > 0', 'There is no column called weight here.'], ['index', 'found_on, chip', 'patient has no column called chip.'], ['index', '', 'Say which columns'], ['index', 'found_on where found_at', 'This is a value, not a condition'],
-    ['rowPolicy', 'own for looking: sex is null', 'A row policy is written as'], ['rowPolicy', 'own for select to ward_staff: sex >', 'Something is missing at the end.']
-  ] as const)('%s “%s” is refused in words', (kind, text, message) => expect(readRule(kind, design, patient, text)).toMatchObject({ ok: false, message: expect.stringContaining(message) as string }))
+    ['check', 'weight > 0', 'There is no column called weight here.'],
+    ['index', 'found_on, chip', 'patient has no column called chip.'],
+    ['index', '', 'Say which columns'],
+    ['index', 'found_on where found_at', 'This is a value, not a condition'],
+    ['rowPolicy', 'own for looking: sex is null', 'A row policy is written as'],
+    ['rowPolicy', 'own for select to ward_staff: sex >', 'Something is missing at the end.']
+  ] as const)('%s “%s” is refused in words', (kind, text, message) =>
+    expect(readRule(kind, design, patient, text)).toMatchObject({
+      ok: false,
+      message: expect.stringContaining(message) as string
+    })
+  )
 
   it('takes an index with its order, its condition and its uniqueness', () => {
     const read = readRule('index', design, patient, 'UNIQUE found_on DESC, ring_no where ring_no is not null')
-    expect(read.ok && read.value).toMatchObject({ unique: true, columns: [{ column: 'c_patient_found_on', descending: true }, { column: 'c_patient_ring', descending: false }], where: '{c_patient_ring} IS NOT NULL' })
+    expect(read.ok && read.value).toMatchObject({
+      unique: true,
+      columns: [
+        { column: 'c_patient_found_on', descending: true },
+        { column: 'c_patient_ring', descending: false }
+      ],
+      where: '{c_patient_ring} IS NOT NULL'
+    })
   })
 })
 
@@ -94,8 +227,22 @@ describe('a table once more', () => {
       if (!result.ok) throw new Error(`${table.name}: ${result.refusal.message}`)
       const copy = tableOf(result.design, operation.table.id) as Table
       expect(copy.columns.map((column) => column.name)).toEqual(table.columns.map((column) => column.name))
-      expect([copy.uniques.length, copy.foreignKeys.length, copy.checks.length, copy.indexes.length, copy.rows.length]).toEqual([table.uniques.length, table.foreignKeys.length, table.checks.length, table.indexes.length, 0])
-      expect(copy.checks.map((check) => ruleText('check', copy, check))).toEqual(table.checks.map((check) => ruleText('check', table, check)))
+      expect([
+        copy.uniques.length,
+        copy.foreignKeys.length,
+        copy.checks.length,
+        copy.indexes.length,
+        copy.rows.length
+      ]).toEqual([
+        table.uniques.length,
+        table.foreignKeys.length,
+        table.checks.length,
+        table.indexes.length,
+        0
+      ])
+      expect(copy.checks.map((check) => ruleText('check', copy, check))).toEqual(
+        table.checks.map((check) => ruleText('check', table, check))
+      )
     }
   })
 })

@@ -15,7 +15,9 @@ const YES = /^(?:yes|y|x|true|1|required|not null|mandatory|✓)$/i
 const NO = /^(?:no|n|false|0|not null|-)$/i
 
 /** A line, and whether it was said to be in the primary key. */
-export interface PastedLine extends LineText { key?: boolean }
+export interface PastedLine extends LineText {
+  key?: boolean
+}
 
 /** What stands under a heading: a part of the line, or something that says one of them in another way. */
 type Part = keyof PastedLine | 'nullable' | 'extra'
@@ -33,34 +35,63 @@ const HEADINGS: [heading: RegExp, part: Part][] = [
 const PLACES: Part[] = ['name', 'type', 'required', 'default', 'note']
 
 /**
- * The lines of a pasted block: from a spreadsheet (with tabs between), what a database's client prints of a table
+ * The lines of a pasted block: from a spreadsheet (with tabs between), what a database's client prints of
+ * a table
  * (with bars between), or a list of `name type` lines, with `required`, `default …` and a comma at the end as
- * they come. Under headings what stands in the columns is known by these; else it is name, type, required, default
+ * they come. Under headings what stands in the columns is known by these; else it is name, type, required,
+ * default
  * and note.
  */
 export function linesOf(text: string): PastedLine[] {
-  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !/^\s*(?:[()]+;?|[-+|]{3,})\s*$/.test(line))
-  const mostHave = (mark: string): boolean => lines.filter((line) => line.includes(mark)).length > lines.length / 2
-  // A spreadsheet puts a cell with a line break into quotes, so its block is read whole; a list may have a tab in it here and there.
-  if (mostHave('\t')) return fromRows(parse<string[]>(text.trim(), { delimiter: '\t', skipEmptyLines: 'greedy' }).data)
-  if (mostHave('|')) return fromRows(lines.filter((line) => line.includes('|')).map((line) => line.trim().replace(/^\||\|$/g, '').split('|')))
-  return lines.map((line) => (line.includes('\t') ? fromCells(line.split('\t'), PLACES) : fromWords(line.trim())))
+  const lines = text
+    .split(/\r?\n/)
+    .filter((line) => line.trim() !== '' && !/^\s*(?:[()]+;?|[-+|]{3,})\s*$/.test(line))
+  const mostHave = (mark: string): boolean =>
+    lines.filter((line) => line.includes(mark)).length > lines.length / 2
+  // A spreadsheet puts a cell with a line break into quotes, so its block is read whole; a list may have a
+  // tab in it here and there.
+  if (mostHave('\t'))
+    return fromRows(parse<string[]>(text.trim(), { delimiter: '\t', skipEmptyLines: 'greedy' }).data)
+  if (mostHave('|'))
+    return fromRows(
+      lines
+        .filter((line) => line.includes('|'))
+        .map((line) =>
+          line
+            .trim()
+            .replace(/^\||\|$/g, '')
+            .split('|')
+        )
+    )
+  return lines.map((line) =>
+    line.includes('\t') ? fromCells(line.split('\t'), PLACES) : fromWords(line.trim())
+  )
 }
 
 function fromRows(rows: readonly string[][]): PastedLine[] {
   const [first = [], ...rest] = rows
-  const parts = first.map((cell) => HEADINGS.find(([heading]) => heading.test(cell.trim().toLowerCase().replace(/\?$/, '')))?.[1])
+  const parts = first.map(
+    (cell) => HEADINGS.find(([heading]) => heading.test(cell.trim().toLowerCase().replace(/\?$/, '')))?.[1]
+  )
   // A column may well be called name: then a type stands beside it.
-  const isHead = parts.includes('name') && (parts.includes('type') || (parts[0] === 'name' && !parseType(first[1] ?? '').ok))
+  const isHead =
+    parts.includes('name') &&
+    (parts.includes('type') || (parts[0] === 'name' && !parseType(first[1] ?? '').ok))
   if (!isHead) return rows.map((row) => fromCells(row, PLACES))
   return rest.map((row) => fromCells(row, parts.includes('type') ? parts : PLACES))
 }
 
 function fromCells(cells: readonly string[], parts: readonly (Part | undefined)[]): PastedLine {
-  const under = (part: Part): string => (parts.includes(part) ? (cells[parts.indexOf(part)] ?? '').trim() : '')
+  const under = (part: Part): string =>
+    parts.includes(part) ? (cells[parts.indexOf(part)] ?? '').trim() : ''
   return known({
-    name: under('name'), type: under('type'), required: parts.includes('nullable') ? NO.test(under('nullable')) : YES.test(under('required')),
-    default: /auto_?increment|identity|^(?:yes|true|1)$/i.test(under('extra')) ? 'generated' : under('default'), note: under('note'),
+    name: under('name'),
+    type: under('type'),
+    required: parts.includes('nullable') ? NO.test(under('nullable')) : YES.test(under('required')),
+    default: /auto_?increment|identity|^(?:yes|true|1)$/i.test(under('extra'))
+      ? 'generated'
+      : under('default'),
+    note: under('note'),
     ...(/^(?:pri|pk|p|primary(?: key)?|yes|y|x|true|1)$/i.test(under('key')) && { key: true })
   })
 }
@@ -75,17 +106,34 @@ function fromWords(line: string): PastedLine {
   const [bare, note] = parted(line.replace(/,$/, ''), /\s--/)
   const [said, after] = parted(bare.trim().replace(/,$/, ''), /\scomment\s+(?=')/i)
   const [, comment] = /^'((?:[^']|'')*)'/.exec(after) ?? []
-  const [, quoted, ticked, plain, rest = ''] = /^(?:"([^"]+)"|`([^`]+)`|(\S+))\s*(.*)$/s.exec(said.trim()) ?? []
+  const [, quoted, ticked, plain, rest = ''] =
+    /^(?:"([^"]+)"|`([^`]+)`|(\S+))\s*(.*)$/s.exec(said.trim()) ?? []
   const [before, value] = parted(rest, /(?:^|\s)default\s+/i)
   const required = /\b(?:required|not null)\b/i
   const key = /\bprimary key\b/i
-  const counted = /\b(?:auto_increment|generated (?:always|by default) as identity|identity(?:\(\d+, ?\d+\))?)/i
-  const word = (text: string): string => text.replace(required, '').replace(key, '').replace(counted, '').trim()
-  return known({ name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''), type: word(before), required: required.test(rest), default: counted.test(rest) ? 'generated' : word(value), note: comment?.replaceAll("''", "'") ?? note.trim(), ...(key.test(rest) && { key: true }) })
+  const counted =
+    /\b(?:auto_increment|generated (?:always|by default) as identity|identity(?:\(\d+, ?\d+\))?)/i
+  const word = (text: string): string =>
+    text.replace(required, '').replace(key, '').replace(counted, '').trim()
+  return known({
+    name: (quoted ?? ticked ?? plain ?? '').replace(/,$/, ''),
+    type: word(before),
+    required: required.test(rest),
+    default: counted.test(rest) ? 'generated' : word(value),
+    note: comment?.replaceAll("''", "'") ?? note.trim(),
+    ...(key.test(rest) && { key: true })
+  })
 }
 
 /** PostgreSQL's words for an integer that is counted (its manual, 8.1.4). */
-const SERIAL = new Map([['smallserial', 'smallint'], ['serial2', 'smallint'], ['serial', 'integer'], ['serial4', 'integer'], ['bigserial', 'bigint'], ['serial8', 'bigint']])
+const SERIAL = new Map([
+  ['smallserial', 'smallint'],
+  ['serial2', 'smallint'],
+  ['serial', 'integer'],
+  ['serial4', 'integer'],
+  ['bigserial', 'bigint'],
+  ['serial8', 'bigint']
+])
 
 /** The line in the design's words, where it is in an engine's. */
 function known(line: PastedLine): PastedLine {
@@ -93,11 +141,19 @@ function known(line: PastedLine): PastedLine {
   if (counted !== undefined) return { ...line, type: counted, required: true, default: 'generated' }
   const type = parseType(line.type)
   // A key is never empty.
-  return { ...line, required: line.required || line.key === true, default: ownDefault(line.default, type.ok && type.value.kind === 'boolean') }
+  return {
+    ...line,
+    required: line.required || line.key === true,
+    default: ownDefault(line.default, type.ok && type.value.kind === 'boolean')
+  }
 }
 
 /** What a block comes to: one step for all lines that can be taken, and the others as they were typed. */
-export interface Pasted { operation: Operation | undefined; count: number; left: LineText[] }
+export interface Pasted {
+  operation: Operation | undefined
+  count: number
+  left: LineText[]
+}
 
 /**
  * The lines as columns of the table, from the place on; each is tried behind those before it. Those that were
@@ -106,10 +162,20 @@ export interface Pasted { operation: Operation | undefined; count: number; left:
 export function pasteLines(design: Design, table: Table, lines: readonly PastedLine[], at: number): Pasted {
   const old = lines.some((line) => line.key) ? asMade(design, table) : undefined
   // What the table was made with makes room for what is counted, and called, as it is.
-  const operations: Operation[] = old ? [
-    { kind: 'column.setDefault', table: table.id, column: old.id, default: null },
-    { kind: 'column.rename', table: table.id, column: old.id, name: freeName(`was_${old.name}`, lines.map((line) => line.name)) }
-  ] : []
+  const operations: Operation[] = old
+    ? [
+        { kind: 'column.setDefault', table: table.id, column: old.id, default: null },
+        {
+          kind: 'column.rename',
+          table: table.id,
+          column: old.id,
+          name: freeName(
+            `was_${old.name}`,
+            lines.map((line) => line.name)
+          )
+        }
+      ]
+    : []
   const room = operations.length
   let current = operations.reduce((state, operation) => applied(state, operation) ?? state, design)
   const left: LineText[] = []
@@ -125,11 +191,29 @@ export function pasteLines(design: Design, table: Table, lines: readonly PastedL
       operations.push(taken.operation)
     } else left.push({ ...EMPTY_LINE, ...line })
   }
-  if (old && keyed.length === 0) return pasteLines(design, table, lines.map((line) => ({ ...line, key: false })), at)
+  if (old && keyed.length === 0)
+    return pasteLines(
+      design,
+      table,
+      lines.map((line) => ({ ...line, key: false })),
+      at
+    )
   const count = operations.length - room
-  if (keyed.length > 0 && (old || !table.primaryKey)) operations.push({ kind: 'key.setPrimary', table: table.id, key: { id: newId('k'), columns: keyed } })
+  if (keyed.length > 0 && (old || !table.primaryKey))
+    operations.push({ kind: 'key.setPrimary', table: table.id, key: { id: newId('k'), columns: keyed } })
   if (old) operations.push({ kind: 'column.remove', table: table.id, column: old.id })
-  return { operation: count > 0 ? { kind: 'batch', label: `add ${count} ${count === 1 ? 'column' : 'columns'} to ${table.name}`, operations } : undefined, count, left }
+  return {
+    operation:
+      count > 0
+        ? {
+            kind: 'batch',
+            label: `add ${count} ${count === 1 ? 'column' : 'columns'} to ${table.name}`,
+            operations
+          }
+        : undefined,
+    count,
+    left
+  }
 }
 
 function applied(design: Design, operation: Operation): Design | undefined {
@@ -137,10 +221,16 @@ function applied(design: Design, operation: Operation): Design | undefined {
   return result.ok ? result.design : undefined
 }
 
-const madeColumns = (before: Table | undefined, after: Table | undefined): string[] => after?.columns.flatMap(({ id }) => (before?.columns.some((each) => each.id === id) ? [] : id)) ?? []
+const madeColumns = (before: Table | undefined, after: Table | undefined): string[] =>
+  after?.columns.flatMap(({ id }) => (before?.columns.some((each) => each.id === id) ? [] : id)) ?? []
 
 /** The one column that the table was made with, where nothing has been added and nothing leans on it. */
 function asMade(design: Design, table: Table): Column | undefined {
   const [only, other] = table.columns
-  return only?.default?.kind === 'generated' && !other && table.rows.length === 0 && referencesTo(design, table.id).length === 0 ? only : undefined
+  return only?.default?.kind === 'generated' &&
+    !other &&
+    table.rows.length === 0 &&
+    referencesTo(design, table.id).length === 0
+    ? only
+    : undefined
 }

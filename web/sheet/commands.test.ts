@@ -5,17 +5,29 @@ import { apply } from '../../core/edit/apply.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { addLine, EMPTY_LINE } from './edits.ts'
-import { bestKey, indexOfThem, keyOfThem, moveThem, removeThem, requireThem, uniqueOfThem, type Step } from './commands.ts'
+import {
+  bestKey,
+  indexOfThem,
+  keyOfThem,
+  moveThem,
+  removeThem,
+  requireThem,
+  uniqueOfThem,
+  type Step
+} from './commands.ts'
 import { duplicateColumns, duplicateTable } from './duplicate.ts'
 
 const NAMES = ['ward_id', 'ward_code', 'name', 'opens_at', 'beds']
 
 /** A ward with five columns, the first its generated key. */
-const start: Design = NAMES.slice(1).reduce((design, name, at) => {
-  const taken = addLine(design, design.tables[0] as Table, { ...EMPTY_LINE, name, type: 'text(9)' }, at + 1)
-  const result = taken.ok && taken.operation ? apply(design, taken.operation) : expect.fail(name)
-  return result.ok ? result.design : expect.fail(result.refusal.message)
-}, { ...emptyDesign('Fernhollow'), tables: [newTable('ward')] })
+const start: Design = NAMES.slice(1).reduce(
+  (design, name, at) => {
+    const taken = addLine(design, design.tables[0] as Table, { ...EMPTY_LINE, name, type: 'text(9)' }, at + 1)
+    const result = taken.ok && taken.operation ? apply(design, taken.operation) : expect.fail(name)
+    return result.ok ? result.design : expect.fail(result.refusal.message)
+  },
+  { ...emptyDesign('Fernhollow'), tables: [newTable('ward')] }
+)
 
 const table = (design = start): Table => design.tables[0] as Table
 const some = (...names: string[]): Column[] => table().columns.filter((column) => names.includes(column.name))
@@ -32,21 +44,39 @@ describe('a command on the chosen lines of a sheet', () => {
   it('makes them the key, in the order of the lines, and the same again takes the key away', () => {
     const chosen = some('ward_code', 'beds')
     const keyed = after(keyOfThem(start, table(), chosen))
-    expect(columnsIn(table(keyed), table(keyed).primaryKey?.columns ?? []).map((column) => column.name)).toEqual(['ward_code', 'beds'])
-    expect(table(after(keyOfThem(keyed, table(keyed), [...chosen].reverse()), keyed)).primaryKey).toBeUndefined()
+    expect(
+      columnsIn(table(keyed), table(keyed).primaryKey?.columns ?? []).map((column) => column.name)
+    ).toEqual(['ward_code', 'beds'])
+    expect(
+      table(after(keyOfThem(keyed, table(keyed), [...chosen].reverse()), keyed)).primaryKey
+    ).toBeUndefined()
   })
 
   it('lets what refers to the table follow to the new key, where it would otherwise be refused', () => {
     const demo = fernhollow().design
     const skill = demo.tables.find((each) => each.name === 'skill') as Table
-    const step = keyOfThem(demo, skill, skill.columns.filter((column) => column.name === 'name')) ?? expect.fail()
+    const step =
+      keyOfThem(
+        demo,
+        skill,
+        skill.columns.filter((column) => column.name === 'name')
+      ) ?? expect.fail()
     expect(apply(demo, step.operation).ok).toBe(false)
-    expect(step.instead?.map((offer) => offer.label)).toEqual(['Make name the key, and let what refers follow'])
+    expect(step.instead?.map((offer) => offer.label)).toEqual([
+      'Make name the key, and let what refers follow'
+    ])
     const done = apply(demo, step.instead?.[0]?.operation ?? expect.fail())
-    expect(done.ok && done.design.tables.find((each) => each.name === 'shift')?.columns.map((column) => column.name)).toContain('skill_name')
+    expect(
+      done.ok &&
+        done.design.tables.find((each) => each.name === 'shift')?.columns.map((column) => column.name)
+    ).toContain('skill_name')
     // One that was neither unique nor required is made both first.
     const condition = demo.tables.find((each) => each.name === 'medicine') as Table
-    const unit = keyOfThem(demo, condition, condition.columns.filter((column) => column.name === 'name'))?.instead?.[0]
+    const unit = keyOfThem(
+      demo,
+      condition,
+      condition.columns.filter((column) => column.name === 'name')
+    )?.instead?.[0]
     expect(unit && apply(demo, unit.operation).ok).toBe(true)
   })
 
@@ -66,12 +96,22 @@ describe('a command on the chosen lines of a sheet', () => {
 
   it('indexes them, requires all or none of them, and removes them as one step', () => {
     const chosen = some('name', 'beds')
-    expect(table(after(indexOfThem(table(), chosen))).indexes).toMatchObject([{ columns: chosen.map((column) => ({ column: column.id, descending: false })), unique: false }])
+    expect(table(after(indexOfThem(table(), chosen))).indexes).toMatchObject([
+      { columns: chosen.map((column) => ({ column: column.id, descending: false })), unique: false }
+    ])
     const required = after(requireThem(table(), chosen))
-    expect(table(required).columns.filter((column) => column.required).map((column) => column.name)).toEqual(['ward_id', 'name', 'beds'])
+    expect(
+      table(required)
+        .columns.filter((column) => column.required)
+        .map((column) => column.name)
+    ).toEqual(['ward_id', 'name', 'beds'])
     // The first of them decides: it is required, so that none is after.
     const mixed = table(required).columns.filter((column) => ['name', 'opens_at'].includes(column.name))
-    expect(table(after(requireThem(table(required), mixed), required)).columns.filter((column) => column.required).map((column) => column.name)).toEqual(['ward_id', 'beds'])
+    expect(
+      table(after(requireThem(table(required), mixed), required))
+        .columns.filter((column) => column.required)
+        .map((column) => column.name)
+    ).toEqual(['ward_id', 'beds'])
     const gone = removeThem(table(), chosen)
     expect(names(after(gone))).toEqual(['ward_id', 'ward_code', 'opens_at'])
     expect(gone?.operation).toMatchObject({ kind: 'batch', label: 'remove 2 columns of ward' })
@@ -93,7 +133,8 @@ describe('a command on the chosen lines of a sheet', () => {
 
   it('does nothing where nothing is chosen', () => {
     expect(keyOfThem(start, table(), [])).toBeUndefined()
-    for (const command of [uniqueOfThem, indexOfThem, removeThem, requireThem]) expect(command(table(), [])).toBeUndefined()
+    for (const command of [uniqueOfThem, indexOfThem, removeThem, requireThem])
+      expect(command(table(), [])).toBeUndefined()
     expect(duplicateColumns(table(), [], 1)).toBeUndefined()
   })
 
@@ -105,11 +146,19 @@ describe('a command on the chosen lines of a sheet', () => {
   })
 
   it('duplicates a table with its keys and rules, and shares no id with it', () => {
-    const full = after(uniqueOfThem(table(after(indexOfThem(table(), some('beds')))), some('name')), after(indexOfThem(table(), some('beds'))))
+    const full = after(
+      uniqueOfThem(table(after(indexOfThem(table(), some('beds')))), some('name')),
+      after(indexOfThem(table(), some('beds')))
+    )
     const design = after({ operation: duplicateTable(full, table(full)) }, full)
     const [one, other] = design.tables as [Table, Table]
     expect(other.name).toBe('ward_2')
-    const shape = (of: Table): unknown => [of.columns.map((column) => column.name), of.primaryKey?.columns.map((id) => of.columns.findIndex((column) => column.id === id)), of.uniques.map((key) => columnsIn(of, key.columns).map((column) => column.name)), of.indexes.map((index) => index.columns.map((each) => columnsIn(of, [each.column])[0]?.name))]
+    const shape = (of: Table): unknown => [
+      of.columns.map((column) => column.name),
+      of.primaryKey?.columns.map((id) => of.columns.findIndex((column) => column.id === id)),
+      of.uniques.map((key) => columnsIn(of, key.columns).map((column) => column.name)),
+      of.indexes.map((index) => index.columns.map((each) => columnsIn(of, [each.column])[0]?.name))
+    ]
     expect(shape(other)).toEqual(shape(one))
     const ids = (of: Table): string[] => JSON.stringify(of).match(/"[a-z]{1,4}_[a-z0-9]{10}"/g) ?? []
     expect(ids(one).filter((id) => ids(other).includes(id))).toEqual([])

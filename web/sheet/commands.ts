@@ -5,8 +5,16 @@ import type { Operation } from '../../core/edit/operation.ts'
 import { proposeKey } from '../../core/relate/keys.ts'
 import { switchTo } from '../../core/relate/switch-key.ts'
 
-/** What a key pressed on the chosen lines of a sheet comes to, and what undo calls it; nothing where there is nothing to do. */
-export interface Step { operation: Operation; label?: string; /** What could be done instead, should it be refused. */ instead?: Offer[] }
+/**
+ * What a key pressed on the chosen lines of a sheet comes to, and what undo calls it; nothing where there
+ * is nothing to do.
+ */
+export interface Step {
+  operation: Operation
+  label?: string
+  /** What could be done instead, should it be refused. */
+  instead?: Offer[]
+}
 
 /** Several operations as one step. */
 export function together(operations: Operation[], label: string): Step | undefined {
@@ -15,15 +23,28 @@ export function together(operations: Operation[], label: string): Step | undefin
   return operations.length === 1 ? { operation: only } : { operation: { kind: 'batch', label, operations } }
 }
 
-/** The chosen columns become the primary key, or stop being it. Where others refer by the key that there is, they can follow. */
+/**
+ * The chosen columns become the primary key, or stop being it. Where others refer by the key that there
+ * is, they can follow.
+ */
 export function keyOfThem(design: Design, table: Table, chosen: readonly Column[]): Step | undefined {
   const columns = chosen.map((column) => column.id)
   if (columns.length === 0) return undefined
   const same = table.primaryKey !== undefined && sameSet(table.primaryKey.columns, columns)
-  const follow = !same && referencesTo(design, table.id).some(({ foreignKey }) => foreignKey.key === table.primaryKey?.id) ? switchTo(design, table, columns) : undefined
+  const follow =
+    !same && referencesTo(design, table.id).some(({ foreignKey }) => foreignKey.key === table.primaryKey?.id)
+      ? switchTo(design, table, columns)
+      : undefined
   return {
     operation: { kind: 'key.setPrimary', table: table.id, key: same ? null : { id: newId('k'), columns } },
-    ...(follow?.ok && { instead: [{ label: `Make ${chosen.map((column) => column.name).join(', ')} the key, and let what refers follow`, operation: follow.value }] })
+    ...(follow?.ok && {
+      instead: [
+        {
+          label: `Make ${chosen.map((column) => column.name).join(', ')} the key, and let what refers follow`,
+          operation: follow.value
+        }
+      ]
+    })
   }
 }
 
@@ -38,31 +59,60 @@ export function uniqueOfThem(table: Table, chosen: readonly Column[]): Step | un
   const columns = chosen.map((column) => column.id)
   if (columns.length === 0) return undefined
   const there = table.uniques.find((each) => sameSet(each.columns, columns))
-  return { operation: there ? { kind: 'unique.remove', table: table.id, key: there.id } : { kind: 'unique.add', table: table.id, key: { id: newId('k'), columns } } }
+  return {
+    operation: there
+      ? { kind: 'unique.remove', table: table.id, key: there.id }
+      : { kind: 'unique.add', table: table.id, key: { id: newId('k'), columns } }
+  }
 }
 
 /** An index on the chosen columns; more about it is said where it then stands. */
 export function indexOfThem(table: Table, chosen: readonly Column[]): Step | undefined {
   if (chosen.length === 0) return undefined
-  return { operation: { kind: 'index.add', table: table.id, index: { id: newId('i'), columns: chosen.map((column) => ({ column: column.id, descending: false })), unique: false } } }
+  return {
+    operation: {
+      kind: 'index.add',
+      table: table.id,
+      index: {
+        id: newId('i'),
+        columns: chosen.map((column) => ({ column: column.id, descending: false })),
+        unique: false
+      }
+    }
+  }
 }
 
 export function removeThem(table: Table, chosen: readonly Column[]): Step | undefined {
-  return together(chosen.map((column) => ({ kind: 'column.remove', table: table.id, column: column.id })), `remove ${chosen.length} columns of ${table.name}`)
+  return together(
+    chosen.map((column) => ({ kind: 'column.remove', table: table.id, column: column.id })),
+    `remove ${chosen.length} columns of ${table.name}`
+  )
 }
 
 /** All of them are required, or none: the other of what the first is. */
 export function requireThem(table: Table, chosen: readonly Column[]): Step | undefined {
   const required = !chosen[0]?.required
-  return together(chosen.map((column) => ({ kind: 'column.require', table: table.id, column: column.id, required })), `${required ? 'require' : 'let be empty'} ${chosen.length} columns`)
+  return together(
+    chosen.map((column) => ({ kind: 'column.require', table: table.id, column: column.id, required })),
+    `${required ? 'require' : 'let be empty'} ${chosen.length} columns`
+  )
 }
 
 /** The chosen columns go one place up (-1) or down (1) together, as long as all of them can. */
 export function moveThem(table: Table, chosen: readonly Column[], by: -1 | 1): Step | undefined {
   const places = chosen.map((column) => table.columns.indexOf(column)).sort((a, b) => a - b)
   const [first, last] = [places[0], places.at(-1)]
-  if (first === undefined || last === undefined || first + by < 0 || last + by >= table.columns.length) return undefined
+  if (first === undefined || last === undefined || first + by < 0 || last + by >= table.columns.length)
+    return undefined
   // The one in front goes first, so that none passes another.
   const inTurn = by > 0 ? [...places].reverse() : places
-  return together(inTurn.map((at) => ({ kind: 'column.move', table: table.id, column: (table.columns[at] as Column).id, to: at + by })), `move ${places.length} columns of ${table.name}`)
+  return together(
+    inTurn.map((at) => ({
+      kind: 'column.move',
+      table: table.id,
+      column: (table.columns[at] as Column).id,
+      to: at + by
+    })),
+    `move ${places.length} columns of ${table.name}`
+  )
 }

@@ -20,37 +20,64 @@ function after(taken: Taken, design = start): Design {
 
 describe('a line that is typed', () => {
   it('becomes a column, and reads as it was typed', () => {
-    const typed = { name: 'weight_g', type: 'decimal( 8, 2 )', required: true, default: '0.5', note: 'on arrival' }
+    const typed = {
+      name: 'weight_g',
+      type: 'decimal( 8, 2 )',
+      required: true,
+      default: '0.5',
+      note: 'on arrival'
+    }
     const table = after(addLine(start, admission, typed, 1)).tables[1]
     const column = table?.columns[1]
     expect(table && column && lineOf(start, table, column)).toEqual({ ...typed, type: 'decimal(8,2)' })
   })
 
   it('with > and a table refers to it, with the key’s type and a name of its own', () => {
-    const design = after(addLine(start, admission, { ...EMPTY_LINE, name: 'animal', type: '> Patient', required: true }, 1))
+    const design = after(
+      addLine(start, admission, { ...EMPTY_LINE, name: 'animal', type: '> Patient', required: true }, 1)
+    )
     const table = design.tables[1]
     expect(table?.columns[1]).toMatchObject({ name: 'animal', type: { kind: 'integer' }, required: true })
     expect(table?.foreignKeys[0]).toMatchObject({ table: patient.id, onDelete: 'RESTRICT' })
-    const back = table && table.columns[1] ? after(changeCell(design, table, table.columns[1], 'type', 'text(20)'), design) : undefined
+    const back =
+      table && table.columns[1]
+        ? after(changeCell(design, table, table.columns[1], 'type', 'text(20)'), design)
+        : undefined
     expect(back?.tables[1]?.foreignKeys).toEqual([])
     expect(back?.tables[1]?.columns[1]?.type).toEqual({ kind: 'text', length: 20 })
   })
 
   it('with > and a table that is not there yet makes it when it is asked for, and refers', () => {
-    const taken = addLine(start, admission, { ...EMPTY_LINE, name: 'brought_by', type: '> finder', note: 'who rang the bell' }, 1)
+    const taken = addLine(
+      start,
+      admission,
+      { ...EMPTY_LINE, name: 'brought_by', type: '> finder', note: 'who rang the bell' },
+      1
+    )
     expect(taken.ok && taken.ask?.says).toBe('There is no table called finder yet.')
     const [, now, finder] = after(taken).tables
     expect(finder).toMatchObject({ name: 'finder', columns: [{ name: 'finder_id' }] })
-    expect(now?.columns[1]).toMatchObject({ name: 'brought_by', type: { kind: 'integer' }, note: 'who rang the bell' })
+    expect(now?.columns[1]).toMatchObject({
+      name: 'brought_by',
+      type: { kind: 'integer' },
+      note: 'who rang the bell'
+    })
     expect(now?.foreignKeys).toMatchObject([{ table: finder?.id }])
     const staffed = { ...start, schemas: [{ id: 's_staff', name: 'staff' }] }
-    expect(after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> Staff.person' }, 1), staffed).tables[2]).toMatchObject({ name: 'person', schema: 's_staff', columns: [{ name: 'person_id' }] })
+    expect(
+      after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> Staff.person' }, 1), staffed).tables[2]
+    ).toMatchObject({ name: 'person', schema: 's_staff', columns: [{ name: 'person_id' }] })
     const other = after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> other.person' }, 1), staffed)
     expect(other.tables[2]).toMatchObject({ name: 'person', schema: other.schemas[1]?.id })
     expect(other.schemas[1]?.name).toBe('other')
-    expect(after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> other. person' }, 1), staffed).tables[2]).toMatchObject({ name: 'other. person' })
+    expect(
+      after(addLine(staffed, admission, { ...EMPTY_LINE, type: '> other. person' }, 1), staffed).tables[2]
+    ).toMatchObject({ name: 'other. person' })
     const [own] = admission.columns
-    expect(own && changeCell(start, admission, own, 'type', '> finder')).toMatchObject({ ok: true, ask: { does: 'Make it, and refer' } })
+    expect(own && changeCell(start, admission, own, 'type', '> finder')).toMatchObject({
+      ok: true,
+      ask: { does: 'Make it, and refer' }
+    })
   })
 
   it.each([
@@ -64,46 +91,106 @@ describe('a line that is typed', () => {
     [{ name: 'x', type: 'text', default: 'generated' }, 'default', 'Only an integer']
   ])('%j is held back with a word at its %s', (line, cell, words) => {
     const taken = addLine(start, admission, { ...EMPTY_LINE, ...line }, 1)
-    expect(taken).toMatchObject({ ok: false, slip: { cell, message: expect.stringContaining(words) as string } })
+    expect(taken).toMatchObject({
+      ok: false,
+      slip: { cell, message: expect.stringContaining(words) as string }
+    })
   })
 })
 
 describe('a line with more than a default', () => {
   const { design } = fernhollow()
   const dose = tableOf(design, 't_dose') as Table
-  const change = (column: string, cell: 'type' | 'default', text: string): Taken => changeCell(design, dose, columnOf(dose, column) as Column, cell, text)
-  const now = (taken: Taken, column: string): Column => columnOf(tableOf(after(taken, design), 't_dose') as Table, column) as Column
+  const change = (column: string, cell: 'type' | 'default', text: string): Taken =>
+    changeCell(design, dose, columnOf(dose, column) as Column, cell, text)
+  const now = (taken: Taken, column: string): Column =>
+    columnOf(tableOf(after(taken, design), 't_dose') as Table, column) as Column
 
   it('is computed, copied or worked out, and reads as it was typed', () => {
-    for (const [column, text] of [['c_dose_cost', 'computed quantity * unit_cost'], ['c_dose_unit_cost', 'copied medicine.unit_cost']] as const) expect(lineOf(design, dose, columnOf(dose, column) as Column).default).toBe(text)
-    expect(now(change('c_dose_cost', 'default', 'computed from quantity + 1'), 'c_dose_cost').computed).toBe('{c_dose_quantity} + 1')
-    expect(now(change('c_dose_cost', 'default', ''), 'c_dose_cost')).toMatchObject({ computed: undefined, default: undefined })
-    expect(now(change('c_dose_cost', 'default', 'copied unit_cost'), 'c_dose_cost')).toMatchObject({ computed: undefined, copied: { foreignKey: 'f_dose_medicine_id' } })
-    expect(now(change('c_dose_unit_cost', 'default', '= 2 * 3'), 'c_dose_unit_cost')).toMatchObject({ copied: undefined, default: { kind: 'expression', expression: '2 * 3' } })
+    for (const [column, text] of [
+      ['c_dose_cost', 'computed quantity * unit_cost'],
+      ['c_dose_unit_cost', 'copied medicine.unit_cost']
+    ] as const)
+      expect(lineOf(design, dose, columnOf(dose, column) as Column).default).toBe(text)
+    expect(now(change('c_dose_cost', 'default', 'computed from quantity + 1'), 'c_dose_cost').computed).toBe(
+      '{c_dose_quantity} + 1'
+    )
+    expect(now(change('c_dose_cost', 'default', ''), 'c_dose_cost')).toMatchObject({
+      computed: undefined,
+      default: undefined
+    })
+    expect(now(change('c_dose_cost', 'default', 'copied unit_cost'), 'c_dose_cost')).toMatchObject({
+      computed: undefined,
+      copied: { foreignKey: 'f_dose_medicine_id' }
+    })
+    expect(now(change('c_dose_unit_cost', 'default', '= 2 * 3'), 'c_dose_unit_cost')).toMatchObject({
+      copied: undefined,
+      default: { kind: 'expression', expression: '2 * 3' }
+    })
   })
 
   it.each([
-    ['computed', 'Something is missing at the end.'], ['computed words', 'There is no column called words here.'], ['copied medicine.colour', 'Say which column it is copied from, of admission, medicine, person'], ['copied', 'Say which column'], ['= quantity', 'There is no column called quantity here.']
+    ['computed', 'Something is missing at the end.'],
+    ['computed words', 'There is no column called words here.'],
+    ['copied medicine.colour', 'Say which column it is copied from, of admission, medicine, person'],
+    ['copied', 'Say which column'],
+    ['= quantity', 'There is no column called quantity here.']
   ])('“%s” is held back with a word at the default', (text, words) => {
-    expect(change('c_dose_unit_cost', 'default', text)).toMatchObject({ ok: false, slip: { cell: 'default', message: expect.stringContaining(words) as string } })
+    expect(change('c_dose_unit_cost', 'default', text)).toMatchObject({
+      ok: false,
+      slip: { cell: 'default', message: expect.stringContaining(words) as string }
+    })
   })
 
   it('has its values from a list that is made as it is typed, once', () => {
     const ward = tableOf(design, 't_ward') as Table
-    const one = after(addLine(design, ward, { ...EMPTY_LINE, name: 'Noise level', type: 'one of quiet, loud', default: 'quiet' }, 1), design)
+    const one = after(
+      addLine(
+        design,
+        ward,
+        { ...EMPTY_LINE, name: 'Noise level', type: 'one of quiet, loud', default: 'quiet' },
+        1
+      ),
+      design
+    )
     expect(one.enums.at(-1)).toMatchObject({ name: 'noise_level', values: ['quiet', 'loud'] })
-    const two = after(addLine(one, tableOf(one, 't_ward') as Table, { ...EMPTY_LINE, name: 'echo', type: 'one of quiet,loud' }, 1), one)
+    const two = after(
+      addLine(
+        one,
+        tableOf(one, 't_ward') as Table,
+        { ...EMPTY_LINE, name: 'echo', type: 'one of quiet,loud' },
+        1
+      ),
+      one
+    )
     expect(two.enums).toHaveLength(one.enums.length)
-    expect(addLine(design, ward, { ...EMPTY_LINE, name: 'x', type: 'one of' }, 1)).toMatchObject({ ok: false, slip: { message: expect.stringContaining('Say which values') as string } })
-    expect(addLine(design, ward, { ...EMPTY_LINE, name: 'x', type: 'enum nothing' }, 1)).toMatchObject({ ok: false, slip: { message: expect.stringContaining('no list of values called nothing') as string } })
-    expect(lineOf(two, tableOf(two, 't_ward') as Table, tableOf(two, 't_ward')?.columns[1] as Column).type).toBe('enum noise_level')
+    expect(addLine(design, ward, { ...EMPTY_LINE, name: 'x', type: 'one of' }, 1)).toMatchObject({
+      ok: false,
+      slip: { message: expect.stringContaining('Say which values') as string }
+    })
+    expect(addLine(design, ward, { ...EMPTY_LINE, name: 'x', type: 'enum nothing' }, 1)).toMatchObject({
+      ok: false,
+      slip: { message: expect.stringContaining('no list of values called nothing') as string }
+    })
+    expect(
+      lineOf(two, tableOf(two, 't_ward') as Table, tableOf(two, 't_ward')?.columns[1] as Column).type
+    ).toBe('enum noise_level')
   })
 
   it('of a key says what else changes its type before it does, and nothing where nothing follows', () => {
     const admission = tableOf(design, 't_admission') as Table
     const key = changeCell(design, admission, admission.columns[0] as Column, 'type', 'bigint')
-    expect(key.ok && key.ask).toEqual({ says: '5 columns refer to it and change with it: dose.admission_id, stay.admission_id, diagnosis.admission_id, release.admission_id, carer_note.admission_id.', does: 'Change them all' })
-    const other = changeCell(design, admission, columnOf(admission, 'c_admission_weight_g') as Column, 'type', 'bigint')
+    expect(key.ok && key.ask).toEqual({
+      says: '5 columns refer to it and change with it: dose.admission_id, stay.admission_id, diagnosis.admission_id, release.admission_id, carer_note.admission_id.',
+      does: 'Change them all'
+    })
+    const other = changeCell(
+      design,
+      admission,
+      columnOf(admission, 'c_admission_weight_g') as Column,
+      'type',
+      'bigint'
+    )
     expect(other.ok && other.ask).toBeUndefined()
   })
 })

@@ -13,13 +13,25 @@ export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const
 export type Cell = (typeof CELLS)[number]
 
 /** A line as it is typed. */
-export interface LineText { name: string; type: string; required: boolean; default: string; note: string }
+export interface LineText {
+  name: string
+  type: string
+  required: boolean
+  default: string
+  note: string
+}
 export const EMPTY_LINE: LineText = { name: '', type: '', required: false, default: '', note: '' }
 
 /** Why what was typed cannot be taken over yet, and at which cell. */
-export interface Slip { cell: Cell; message: string }
+export interface Slip {
+  cell: Cell
+  message: string
+}
 /** What else an operation does, to be said before it is done, and what the button says that does it. */
-export interface Ask { says: string; does: string }
+export interface Ask {
+  says: string
+  does: string
+}
 export type Taken = { ok: true; operation: Operation | undefined; ask?: Ask } | { ok: false; slip: Slip }
 
 /** What the type cell shows: the type, or `> table` where the column refers to one. */
@@ -33,21 +45,38 @@ function typeWords(design: Design, table: Table, column: Column): string {
 function valueWords(design: Design, table: Table, column: Column): string {
   if (column.computed !== undefined) return `computed ${showExpression(column.computed, table.columns)}`
   const { copied } = column
-  const source = copied && tableOf(design, table.foreignKeys.find((each) => each.id === copied.foreignKey)?.table ?? '')
-  if (copied && source) return `copied ${fullName(design, source)}.${columnOf(source, copied.column)?.name ?? ''}`
+  const source =
+    copied && tableOf(design, table.foreignKeys.find((each) => each.id === copied.foreignKey)?.table ?? '')
+  if (copied && source)
+    return `copied ${fullName(design, source)}.${columnOf(source, copied.column)?.name ?? ''}`
   return defaultText(column.default, column.type)
 }
 
 /** A line as text, from the column that stands there. */
 export function lineOf(design: Design, table: Table, column: Column): LineText {
-  return { name: column.name, type: typeWords(design, table, column), required: column.required, default: valueWords(design, table, column), note: column.note ?? '' }
+  return {
+    name: column.name,
+    type: typeWords(design, table, column),
+    required: column.required,
+    default: valueWords(design, table, column),
+    note: column.note ?? ''
+  }
 }
 
 const slip = (cell: Cell, message: string): Taken => ({ ok: false, slip: { cell, message } })
-const done = (operation?: Operation, ask?: Ask): Taken => ({ ok: true, operation, ...(ask !== undefined && { ask }) })
+const done = (operation?: Operation, ask?: Ask): Taken => ({
+  ok: true,
+  operation,
+  ...(ask !== undefined && { ask })
+})
 
 /** The table that `> name` names, in the design as it is or with that table made for it. */
-interface Referred { table: Table; design: Design; first: Operation[]; ask?: Ask }
+interface Referred {
+  table: Table
+  design: Design
+  first: Operation[]
+  ask?: Ask
+}
 
 function referred(design: Design, typed: string): Parsed<Referred> {
   const name = typed.slice(1).trim()
@@ -57,7 +86,21 @@ function referred(design: Design, typed: string): Parsed<Referred> {
   const { table: made, operation, newSchema } = tableCalled(design, name)
   const result = apply(design, operation)
   if (!result.ok) return { ok: false, message: result.refusal.message }
-  return { ok: true, value: { table: made, design: result.design, first: [operation], ask: { says: newSchema === undefined ? `There is no table called ${name} yet.` : `There is no table called ${name} yet, and no schema ${newSchema}.`, does: 'Make it, and refer' } } }
+  return {
+    ok: true,
+    value: {
+      table: made,
+      design: result.design,
+      first: [operation],
+      ask: {
+        says:
+          newSchema === undefined
+            ? `There is no table called ${name} yet.`
+            : `There is no table called ${name} yet, and no schema ${newSchema}.`,
+        does: 'Make it, and refer'
+      }
+    }
+  }
 }
 
 /** A type as typed; `one of calm, wary, fierce` makes a list of values that is called as the column is. */
@@ -67,18 +110,41 @@ function readType(design: Design, text: string, column: string): Parsed<{ type: 
     const type = parseType(text, design.enums)
     return type.ok ? { ok: true, value: { type: type.value, first: [] } } : type
   }
-  const list = (values[1] ?? '').split(',').map((value) => value.trim()).filter((value) => value !== '')
-  if (list.length === 0) return { ok: false, message: 'Say which values there are: one of calm, wary, fierce.' }
+  const list = (values[1] ?? '')
+    .split(',')
+    .map((value) => value.trim())
+    .filter((value) => value !== '')
+  if (list.length === 0)
+    return { ok: false, message: 'Say which values there are: one of calm, wary, fierce.' }
   const same = design.enums.find((each) => each.values.join('\0') === list.join('\0'))
   if (same) return { ok: true, value: { type: { kind: 'enum', enum: same.id }, first: [] } }
-  const made: Enum = { id: newId('e'), name: freeName(columnName(column, design.policy) || 'values', design.enums.map((each) => each.name)), values: list }
-  return { ok: true, value: { type: { kind: 'enum', enum: made.id }, first: [{ kind: 'enum.add', enum: made }] } }
+  const made: Enum = {
+    id: newId('e'),
+    name: freeName(
+      columnName(column, design.policy) || 'values',
+      design.enums.map((each) => each.name)
+    ),
+    values: list
+  }
+  return {
+    ok: true,
+    value: { type: { kind: 'enum', enum: made.id }, first: [{ kind: 'enum.add', enum: made }] }
+  }
 }
 
-/** What stands in the default cell: a default, `computed` and an expression, or `copied` and a column of a table referred to. */
+/**
+ * What stands in the default cell: a default, `computed` and an expression, or `copied` and a column of a
+ * table referred to.
+ */
 type Given = { default: Default | null } | { computed: string } | { copied: NonNullable<Column['copied']> }
 
-function readGiven(design: Design, table: Table, type: Type, text: string, enums: readonly Enum[] = design.enums): Parsed<Given> {
+function readGiven(
+  design: Design,
+  table: Table,
+  type: Type,
+  text: string,
+  enums: readonly Enum[] = design.enums
+): Parsed<Given> {
   const [, word = '', rest = ''] = /^(computed|copied)\b\s*(?:from\b)?\s*(.*)$/is.exec(text.trim()) ?? []
   if (word.toLowerCase() === 'computed') {
     const read = readExpression(rest, { wanted: type, columns: table.columns, enums })
@@ -92,12 +158,27 @@ function readGiven(design: Design, table: Table, type: Type, text: string, enums
 function readCopied(design: Design, table: Table, text: string): Parsed<Given> {
   const sources = table.foreignKeys.flatMap((foreignKey) => {
     const source = tableOf(design, foreignKey.table)
-    return source ? source.columns.filter((column) => [column.name, `${source.name}.${column.name}`, `${fullName(design, source)}.${column.name}`].some((name) => fold(name) === fold(text))).map((column) => ({ foreignKey, column })) : []
+    return source
+      ? source.columns
+          .filter((column) =>
+            [column.name, `${source.name}.${column.name}`, `${fullName(design, source)}.${column.name}`].some(
+              (name) => fold(name) === fold(text)
+            )
+          )
+          .map((column) => ({ foreignKey, column }))
+      : []
   })
   const [found] = sources
-  if (found) return { ok: true, value: { copied: { foreignKey: found.foreignKey.id, column: found.column.id } } }
+  if (found)
+    return { ok: true, value: { copied: { foreignKey: found.foreignKey.id, column: found.column.id } } }
   const tables = table.foreignKeys.flatMap((each) => tableOf(design, each.table)?.name ?? [])
-  return { ok: false, message: tables.length === 0 ? `${table.name} refers to no table yet that a value could be copied from.` : `Say which column it is copied from, of ${tables.join(', ')}: copied ${tables[0] ?? ''}.name` }
+  return {
+    ok: false,
+    message:
+      tables.length === 0
+        ? `${table.name} refers to no table yet that a value could be copied from.`
+        : `Say which column it is copied from, of ${tables.join(', ')}: copied ${tables[0] ?? ''}.name`
+  }
 }
 
 /** The operation that a new line comes to. A line without a type is text; `> table` makes a reference. */
@@ -108,15 +189,26 @@ export function addLine(design: Design, table: Table, line: LineText, at: number
   const type = readType(design, line.type.trim() === '' ? 'text' : line.type, name)
   if (!type.ok) return slip('type', type.message)
   const { first } = type.value
-  const lists = [...design.enums, ...first.flatMap((operation) => (operation.kind === 'enum.add' ? [operation.enum] : []))]
+  const lists = [
+    ...design.enums,
+    ...first.flatMap((operation) => (operation.kind === 'enum.add' ? [operation.enum] : []))
+  ]
   const given = readGiven(design, table, type.value.type, line.default, lists)
   if (!given.ok) return slip('default', given.message)
   const column: Column = {
-    id: newId('c'), name, type: type.value.type, required: line.required, note: line.note.trim() || undefined,
+    id: newId('c'),
+    name,
+    type: type.value.type,
+    required: line.required,
+    note: line.note.trim() || undefined,
     ...('default' in given.value ? { default: given.value.default ?? undefined } : given.value)
   }
   const add: Operation = { kind: 'column.add', table: table.id, column, at }
-  return done(first.length > 0 ? { kind: 'batch', label: `add ${table.name}.${name}`, operations: [...first, add] } : add)
+  return done(
+    first.length > 0
+      ? { kind: 'batch', label: `add ${table.name}.${name}`, operations: [...first, add] }
+      : add
+  )
 }
 
 function addReference(design: Design, table: Table, line: LineText, at: number): Taken {
@@ -124,14 +216,26 @@ function addReference(design: Design, table: Table, line: LineText, at: number):
   if (!read.ok) return slip('type', read.message)
   const { table: parent, design: current, first, ask } = read.value
   const name = line.name.trim()
-  const proposed = proposeRelationship(current, { parent: parent.id, child: table.id, required: line.required, single: false, at })
+  const proposed = proposeRelationship(current, {
+    parent: parent.id,
+    child: table.id,
+    required: line.required,
+    single: false,
+    at
+  })
   const [only] = proposed?.columns ?? []
   if (!proposed || !only) return done(proposed)
   if (proposed.columns.length === 1 && name !== '') proposed.columns = [{ ...only, name }]
   const note = line.note.trim()
-  const said: Operation[] = note === '' ? [] : [{ kind: 'column.annotate', table: table.id, column: only.id, note }]
+  const said: Operation[] =
+    note === '' ? [] : [{ kind: 'column.annotate', table: table.id, column: only.id, note }]
   const operations = [...first, proposed, ...said]
-  return done(operations.length === 1 ? proposed : { kind: 'batch', label: `refer ${table.name} to ${parent.name}`, operations }, ask)
+  return done(
+    operations.length === 1
+      ? proposed
+      : { kind: 'batch', label: `refer ${table.name} to ${parent.name}`, operations },
+    ask
+  )
 }
 
 /** The operation that a change of one cell comes to; none where nothing changed. */
@@ -140,11 +244,18 @@ export function changeCell(design: Design, table: Table, column: Column, cell: C
   const before = lineOf(design, table, column)
   if (cell !== 'required' && text.trim() === before[cell]) return done()
   switch (cell) {
-    case 'name': return text.trim() === '' ? slip('name', 'A column needs a name. To remove the line, press Delete on it.') : done({ kind: 'column.rename', ...where, name: text.trim() })
-    case 'type': return changeType(design, table, column, text.trim())
-    case 'required': return done({ kind: 'column.require', ...where, required: text === 'true' })
-    case 'default': return changeGiven(design, table, column, text)
-    case 'note': return done({ kind: 'column.annotate', ...where, note: text.trim() })
+    case 'name':
+      return text.trim() === ''
+        ? slip('name', 'A column needs a name. To remove the line, press Delete on it.')
+        : done({ kind: 'column.rename', ...where, name: text.trim() })
+    case 'type':
+      return changeType(design, table, column, text.trim())
+    case 'required':
+      return done({ kind: 'column.require', ...where, required: text === 'true' })
+    case 'default':
+      return changeGiven(design, table, column, text)
+    case 'note':
+      return done({ kind: 'column.annotate', ...where, note: text.trim() })
   }
 }
 
@@ -155,14 +266,29 @@ function changeGiven(design: Design, table: Table, column: Column, text: string)
   if (!given.ok) return slip('default', given.message)
   const { value } = given
   const operations: Operation[] = [
-    ...(column.computed !== undefined && !('computed' in value) ? [{ kind: 'column.compute' as const, ...where, expression: null }] : []),
-    ...(column.copied && !('copied' in value) ? [{ kind: 'column.copy' as const, ...where, copied: null }] : []),
-    ...('computed' in value ? [{ kind: 'column.compute' as const, ...where, expression: value.computed }] : []),
-    ...('copied' in value ? [...(column.default ? [{ kind: 'column.setDefault' as const, ...where, default: null }] : []), { kind: 'column.copy' as const, ...where, copied: value.copied }] : []),
+    ...(column.computed !== undefined && !('computed' in value)
+      ? [{ kind: 'column.compute' as const, ...where, expression: null }]
+      : []),
+    ...(column.copied && !('copied' in value)
+      ? [{ kind: 'column.copy' as const, ...where, copied: null }]
+      : []),
+    ...('computed' in value
+      ? [{ kind: 'column.compute' as const, ...where, expression: value.computed }]
+      : []),
+    ...('copied' in value
+      ? [
+          ...(column.default ? [{ kind: 'column.setDefault' as const, ...where, default: null }] : []),
+          { kind: 'column.copy' as const, ...where, copied: value.copied }
+        ]
+      : []),
     ...('default' in value ? [{ kind: 'column.setDefault' as const, ...where, default: value.default }] : [])
   ]
   const [only] = operations
-  return done(operations.length === 1 && only ? only : { kind: 'batch', label: `change what ${table.name}.${column.name} holds at first`, operations })
+  return done(
+    operations.length === 1 && only
+      ? only
+      : { kind: 'batch', label: `change what ${table.name}.${column.name} holds at first`, operations }
+  )
 }
 
 function changeType(design: Design, table: Table, column: Column, text: string): Taken {
@@ -173,16 +299,36 @@ function changeType(design: Design, table: Table, column: Column, text: string):
     const read = referred(design, text)
     if (!read.ok) return slip('type', read.message)
     const { table: parent, design: current, first, ask } = read.value
-    const proposed = proposeRelationship(current, { parent: parent.id, child: table.id, required: column.required, single: false, column })
-    return done(proposed && { kind: 'batch', label: `refer ${table.name}.${column.name} to ${parent.name}`, operations: [...leave, ...first, proposed] }, ask)
+    const proposed = proposeRelationship(current, {
+      parent: parent.id,
+      child: table.id,
+      required: column.required,
+      single: false,
+      column
+    })
+    return done(
+      proposed && {
+        kind: 'batch',
+        label: `refer ${table.name}.${column.name} to ${parent.name}`,
+        operations: [...leave, ...first, proposed]
+      },
+      ask
+    )
   }
   const type = readType(design, text, column.name)
   if (!type.ok) return slip('type', type.message)
-  const retype: Operation[] = sameType(type.value.type, column.type) ? [] : [...type.value.first, { kind: 'column.retype', ...where, type: type.value.type }]
+  const retype: Operation[] = sameType(type.value.type, column.type)
+    ? []
+    : [...type.value.first, { kind: 'column.retype', ...where, type: type.value.type }]
   const operations = [...leave, ...retype]
   const followers = retype.length > 0 ? followersOf(design, table, column.id) : []
   const says = `${followers.length === 1 ? `${followers[0] as string} refers to it and changes` : `${followers.length} columns refer to it and change`} with it${followers.length > 1 ? `: ${followers.slice(0, 6).join(', ')}${followers.length > 6 ? ' …' : ''}` : ''}.`
-  return done(operations.length > 0 ? { kind: 'batch', label: `make ${table.name}.${column.name} ${text}`, operations } : undefined, followers.length > 0 ? { says, does: 'Change them all' } : undefined)
+  return done(
+    operations.length > 0
+      ? { kind: 'batch', label: `make ${table.name}.${column.name} ${text}`, operations }
+      : undefined,
+    followers.length > 0 ? { says, does: 'Change them all' } : undefined
+  )
 }
 
 /** The columns that take their type from this one, near and far, as a person names them. */

@@ -1,11 +1,21 @@
 import { readExpression, showExpression } from '../../core/design/expressions.ts'
 import { columnsIn } from '../../core/design/lookup.ts'
-import { COMMANDS, newId, type Check, type Design, type Index, type RowPolicy, type Table } from '../../core/design/model.ts'
+import {
+  COMMANDS,
+  newId,
+  type Check,
+  type Design,
+  type Index,
+  type RowPolicy,
+  type Table
+} from '../../core/design/model.ts'
 import type { Parsed } from '../../core/design/type.ts'
 import { plainName } from '../../core/sql/print.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 
-/** The rules of a table that are written as a line of text: what they are called there, and how they begin. */
+/**
+ * The rules of a table that are written as a line of text: what they are called there, and how they begin.
+ */
 export const RULE_KINDS = ['check', 'index', 'rowPolicy'] as const
 export type RuleKind = (typeof RULE_KINDS)[number]
 export type RuleOf = { check: Check; index: Index; rowPolicy: RowPolicy }
@@ -18,19 +28,37 @@ export function ruleText<K extends RuleKind>(kind: K, table: Table, rule: RuleOf
     return `${plainName(name)} for ${command.toLowerCase()}${role === undefined ? '' : ` to ${plainName(role)}`}: ${showExpression(condition, table.columns)}`
   }
   const { columns, unique, where } = rule as Index
-  const names = columns.map(({ column, descending }) => `${columnsIn(table, [column]).map((each) => plainName(each.name)).join('')}${descending ? ' desc' : ''}`)
+  const names = columns.map(
+    ({ column, descending }) =>
+      `${columnsIn(table, [column])
+        .map((each) => plainName(each.name))
+        .join('')}${descending ? ' desc' : ''}`
+  )
   return `${unique ? 'unique ' : ''}${names.join(', ')}${where === undefined ? '' : ` where ${showExpression(where, table.columns)}`}`
 }
 
 /** Reads a rule as typed. With `before` it keeps the id and the name that are there. */
-export function readRule<K extends RuleKind>(kind: K, design: Design, table: Table, text: string, before?: RuleOf[K]): Parsed<RuleOf[K]> {
+export function readRule<K extends RuleKind>(
+  kind: K,
+  design: Design,
+  table: Table,
+  text: string,
+  before?: RuleOf[K]
+): Parsed<RuleOf[K]> {
   const read = kind === 'check' ? readCheck : kind === 'index' ? readIndex : readRowPolicy
-  return (read as (design: Design, table: Table, text: string, before?: RuleOf[K]) => Parsed<RuleOf[K]>)(design, table, text.trim(), before)
+  return (read as (design: Design, table: Table, text: string, before?: RuleOf[K]) => Parsed<RuleOf[K]>)(
+    design,
+    table,
+    text.trim(),
+    before
+  )
 }
 
 function readCheck(design: Design, table: Table, text: string, before?: Check): Parsed<Check> {
   const condition = readExpression(text, { columns: table.columns, enums: design.enums })
-  return condition.ok ? { ok: true, value: { ...(before ?? { id: newId('x') }), condition: condition.value } } : condition
+  return condition.ok
+    ? { ok: true, value: { ...(before ?? { id: newId('x') }), condition: condition.value } }
+    : condition
 }
 
 function readIndex(design: Design, table: Table, text: string, before?: Index): Parsed<Index> {
@@ -40,26 +68,69 @@ function readIndex(design: Design, table: Table, text: string, before?: Index): 
     const [, name = '', direction = ''] = /^(.*?)(?:\s+(asc|desc))?$/is.exec(part) ?? []
     const plain = name.replace(/^"(.*)"$/s, '$1').replaceAll('""', '"')
     const column = table.columns.find((each) => each.name.toLowerCase() === plain.toLowerCase())
-    if (!column) return { ok: false, message: plain === '' ? 'Say which columns: ward_code, pen_no desc' : `${table.name} has no column called ${plain}.` }
+    if (!column)
+      return {
+        ok: false,
+        message:
+          plain === ''
+            ? 'Say which columns: ward_code, pen_no desc'
+            : `${table.name} has no column called ${plain}.`
+      }
     columns.push({ column: column.id, descending: direction.toLowerCase() === 'desc' })
   }
-  const where = condition === undefined ? undefined : readExpression(condition, { columns: table.columns, enums: design.enums })
+  const where =
+    condition === undefined
+      ? undefined
+      : readExpression(condition, { columns: table.columns, enums: design.enums })
   if (where && !where.ok) return where
-  return { ok: true, value: { id: before?.id ?? newId('i'), name: before?.name, columns, unique: unique !== undefined, where: where?.value } }
+  return {
+    ok: true,
+    value: {
+      id: before?.id ?? newId('i'),
+      name: before?.name,
+      columns,
+      unique: unique !== undefined,
+      where: where?.value
+    }
+  }
 }
 
 function readRowPolicy(design: Design, table: Table, text: string, before?: RowPolicy): Parsed<RowPolicy> {
-  const [, quoted, plain, word = '', quotedRole, plainRole, condition] = /^(?:"([^"]+)"|([^\s:"]+))\s+for\s+(\w+)(?:\s+to\s+(?:"([^"]+)"|([^\s:"]+)))?\s*:\s*(.+)$/is.exec(text) ?? []
+  const [, quoted, plain, word = '', quotedRole, plainRole, condition] =
+    /^(?:"([^"]+)"|([^\s:"]+))\s+for\s+(\w+)(?:\s+to\s+(?:"([^"]+)"|([^\s:"]+)))?\s*:\s*(.+)$/is.exec(text) ??
+    []
   const name = quoted ?? plain
   const command = COMMANDS.find((each) => each === word.toUpperCase())
-  if (name === undefined || condition === undefined || !command) return { ok: false, message: 'A row policy is written as: own_ward for select to ward_staff: ward_code = \'ICU\'. The command is all, select, insert, update or delete; the role may be left out.' }
+  if (name === undefined || condition === undefined || !command)
+    return {
+      ok: false,
+      message:
+        "A row policy is written as: own_ward for select to ward_staff: ward_code = 'ICU'. The command is all, select, insert, update or delete; the role may be left out."
+    }
   const read = readExpression(condition, { columns: table.columns, enums: design.enums, moments: true })
   const role = quotedRole ?? plainRole
-  return read.ok ? { ok: true, value: { id: before?.id ?? newId('p'), name, command, ...(role !== undefined && { role }), condition: read.value } } : read
+  return read.ok
+    ? {
+        ok: true,
+        value: {
+          id: before?.id ?? newId('p'),
+          name,
+          command,
+          ...(role !== undefined && { role }),
+          condition: read.value
+        }
+      }
+    : read
 }
 
 /** What adds, changes or removes a rule. */
-export function ruleOperation<K extends RuleKind>(kind: K, does: 'add' | 'change', table: string, rule: RuleOf[K]): Operation {
+export function ruleOperation<K extends RuleKind>(
+  kind: K,
+  does: 'add' | 'change',
+  table: string,
+  rule: RuleOf[K]
+): Operation {
   return { kind: `${kind}.${does}`, table, [kind]: rule } as unknown as Operation
 }
-export const ruleRemoval = (kind: RuleKind, table: string, id: string): Operation => ({ kind: `${kind}.remove`, table, [kind]: id }) as unknown as Operation
+export const ruleRemoval = (kind: RuleKind, table: string, id: string): Operation =>
+  ({ kind: `${kind}.remove`, table, [kind]: id }) as unknown as Operation

@@ -5,5 +5,11 @@ import { ref } from 'vue'
 export const useStrip = defineStore('sql strip', () => {
   const open = ref(false)
   const dialect = ref('')
-  return { open, dialect, toggle: () => { open.value = !open.value } }
+  return {
+    open,
+    dialect,
+    toggle: () => {
+      open.value = !open.value
+    }
+  }
 })

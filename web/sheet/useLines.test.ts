@@ -12,11 +12,27 @@ function sheet(first: Table): { lines: Lines; table: { value: Table }; at: () =>
   const table = shallowRef(first)
   let at = ''
   // Every line that there may be has a view that says when the keyboard comes to it.
-  const views = ['c_ward', 'c_no', 'c_capacity', 'c_floor', 'new', ...[1, 2, 3].map((n) => `waiting ${n}`)].map((id) => ({ row: () => id, focusLine: () => { at = id }, focusCell: (cell: string) => { at = `${id} ${cell}` } }))
+  const views = [
+    'c_ward',
+    'c_no',
+    'c_capacity',
+    'c_floor',
+    'new',
+    ...[1, 2, 3].map((n) => `waiting ${n}`)
+  ].map((id) => ({
+    row: () => id,
+    focusLine: () => {
+      at = id
+    },
+    focusCell: (cell: string) => {
+      at = `${id} ${cell}`
+    }
+  }))
   return { lines: useLines(() => table.value, ref(views)), table, at: () => at }
 }
 const ids = (lines: Lines): string[] => lines.rows.value.map((row) => row.id)
-const click = (keys: Partial<MouseEvent> = {}): MouseEvent => ({ shiftKey: false, ctrlKey: false, metaKey: false, ...keys }) as MouseEvent
+const click = (keys: Partial<MouseEvent> = {}): MouseEvent =>
+  ({ shiftKey: false, ctrlKey: false, metaKey: false, ...keys }) as MouseEvent
 
 describe('the lines of a sheet', () => {
   it('are its columns and one for a new column, which stands where it was asked for', async () => {
@@ -80,7 +96,10 @@ describe('the lines of a sheet', () => {
 
   it('wait below when they cannot be taken yet, until they are written or dismissed', async () => {
     const { lines, at } = sheet(pen('ward'))
-    lines.wait([{ ...EMPTY_LINE, name: 'a', type: 'heavy' }, { ...EMPTY_LINE, name: 'b', type: '> nobody' }])
+    lines.wait([
+      { ...EMPTY_LINE, name: 'a', type: 'heavy' },
+      { ...EMPTY_LINE, name: 'b', type: '> nobody' }
+    ])
     lines.wait([{ ...EMPTY_LINE, name: 'c', type: 'light' }])
     expect(lines.rows.value.slice(2).map((row) => row.typed?.name)).toEqual(['a', 'b', 'c'])
     await lines.focusLine(3)

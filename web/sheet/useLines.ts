@@ -4,7 +4,12 @@ import type { LineText } from './edits.ts'
 import type SheetLine from './SheetLine.vue'
 
 /** A line of a sheet: a column, the line for a new one, or one that was pasted and waits. */
-export interface Row { id: string; column: Column | undefined; at: number; typed?: LineText }
+export interface Row {
+  id: string
+  column: Column | undefined
+  at: number
+  typed?: LineText
+}
 
 type LineView = Pick<InstanceType<typeof SheetLine>, 'row' | 'focusLine' | 'focusCell'>
 
@@ -14,7 +19,10 @@ export interface Lines {
   current: Ref<number>
   /** Ids of the columns that are selected. */
   selected: Ref<string[]>
-  /** The columns that a command is for: those selected, else the one the keyboard is at, in the order of the sheet. */
+  /**
+   * The columns that a command is for: those selected, else the one the keyboard is at, in the order of
+   * the sheet.
+   */
   chosen: ComputedRef<Column[]>
   focusLine(index: number): Promise<void>
   /** Begins a new line at the place. */
@@ -33,7 +41,10 @@ export interface Lines {
   dismiss(): boolean
 }
 
-/** The lines of a sheet: where the keyboard is, which are selected, and where a new one is written. `views` are what shows them, for the keyboard to go to. */
+/**
+ * The lines of a sheet: where the keyboard is, which are selected, and where a new one is written. `views`
+ * are what shows them, for the keyboard to go to.
+ */
 export function useLines(table: () => Table, views: Readonly<Ref<readonly LineView[]>>): Lines {
   const current = ref(0)
   const selected = ref<string[]>([])
@@ -42,12 +53,23 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
   const waiting = ref<{ id: number; text: LineText }[]>([])
   const columns = computed(() => table().columns)
 
-  /** The lines as they stand: columns, with the line that is being written between or below them, and what was pasted and waits. */
+  /**
+   * The lines as they stand: columns, with the line that is being written between or below them, and what
+   * was pasted and waits.
+   */
   const rows = computed(() => {
     const all: Row[] = columns.value.map((column, at) => ({ id: column.id, column, at }))
     const at = writingAt.value ?? columns.value.length
     all.splice(at, 0, { id: 'new', column: undefined, at })
-    return [...all, ...waiting.value.map(({ id, text }): Row => ({ id: `waiting ${id}`, column: undefined, at: columns.value.length, typed: text }))]
+    return [
+      ...all,
+      ...waiting.value.map(({ id, text }): Row => ({
+        id: `waiting ${id}`,
+        column: undefined,
+        at: columns.value.length,
+        typed: text
+      }))
+    ]
   })
 
   const chosen = computed(() => {
@@ -56,12 +78,15 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
     return columns.value.filter((column) => ids.includes(column.id))
   })
 
-  watch(() => table().id, () => {
-    current.value = 0
-    selected.value = []
-    writingAt.value = undefined
-    waiting.value = []
-  })
+  watch(
+    () => table().id,
+    () => {
+      current.value = 0
+      selected.value = []
+      writingAt.value = undefined
+      waiting.value = []
+    }
+  )
 
   function viewAt(index: number): LineView | undefined {
     const row = rows.value[index]
@@ -98,7 +123,8 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
     current.value = index + 1
   }
 
-  const range = (a: number, b: number): string[] => rows.value.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((row) => row.column?.id ?? [])
+  const range = (a: number, b: number): string[] =>
+    rows.value.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((row) => row.column?.id ?? [])
 
   function pick(event: MouseEvent, index: number): void {
     const id = rows.value[index]?.column?.id
@@ -141,5 +167,19 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
     return Math.min(row?.column ? current.value + 1 : (row?.at ?? columns.value.length), columns.value.length)
   }
 
-  return { rows, current, selected, chosen, focusLine, write, cellLeft, added, pick, step, wait, pastesAt, dismiss }
+  return {
+    rows,
+    current,
+    selected,
+    chosen,
+    focusLine,
+    write,
+    cellLeft,
+    added,
+    pick,
+    step,
+    wait,
+    pastesAt,
+    dismiss
+  }
 }

@@ -12,10 +12,14 @@ const props = defineProps<{ id: string }>()
 const theme = useTheme()
 const design = shallowRef<Design>()
 const { scene } = useScene(design)
-onMounted(async () => { design.value = (await api.design(props.id).catch(() => undefined))?.design })
+onMounted(async () => {
+  design.value = (await api.design(props.id).catch(() => undefined))?.design
+})
 const box = computed(() => {
   const bounds = scene.value?.bounds
-  return bounds && bounds.width > 0 ? `${bounds.x} ${bounds.y} ${bounds.width} ${bounds.height}` : '0 0 100 60'
+  return bounds && bounds.width > 0
+    ? `${bounds.x} ${bounds.y} ${bounds.width} ${bounds.height}`
+    : '0 0 100 60'
 })
 </script>
 
@@ -24,15 +28,43 @@ const box = computed(() => {
     <path v-for="line in scene?.lines" :key="line.id" :d="linePath(line.points)" class="line" />
     <g v-for="table in scene?.tables" :key="table.id">
       <path :d="outline(table, 14)" class="paper" />
-      <rect v-for="(mark, at) in table.marks" :key="mark.key" :x="table.x + 12 + at * 34" :y="table.y + 12" width="28" height="12" :fill="markColour(keyShape(mark.key), theme.dark)" />
-      <rect v-for="row in table.rows" :key="row.id" :x="table.x + 14" :y="table.y + row.middle - 2" :width="Math.min(table.width - 40, row.name.length * 9)" height="4" class="word" />
+      <rect
+        v-for="(mark, at) in table.marks"
+        :key="mark.key"
+        :x="table.x + 12 + at * 34"
+        :y="table.y + 12"
+        width="28"
+        height="12"
+        :fill="markColour(keyShape(mark.key), theme.dark)" />
+      <rect
+        v-for="row in table.rows"
+        :key="row.id"
+        :x="table.x + 14"
+        :y="table.y + row.middle - 2"
+        :width="Math.min(table.width - 40, row.name.length * 9)"
+        height="4"
+        class="word" />
     </g>
   </svg>
 </template>
 
 <style scoped>
-.drawing { width: 100%; height: 100%; display: block; }
-.line { fill: none; stroke: var(--wire); stroke-width: 3; }
-.paper { fill: var(--sheet); stroke: var(--ink); stroke-width: 2.5; }
-.word { fill: var(--line); }
+.drawing {
+  width: 100%;
+  height: 100%;
+  display: block;
+}
+.line {
+  fill: none;
+  stroke: var(--wire);
+  stroke-width: 3;
+}
+.paper {
+  fill: var(--sheet);
+  stroke: var(--ink);
+  stroke-width: 2.5;
+}
+.word {
+  fill: var(--line);
+}
 </style>

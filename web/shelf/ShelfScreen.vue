@@ -38,7 +38,8 @@ onMounted(async () => {
   await load()
   await nextTick()
   // The keyboard goes to the design changed last, or to where the first one gets its name.
-  if (document.activeElement === document.body) page.value?.querySelector<HTMLElement>(designs.value?.length ? 'li a' : '#new-name')?.focus()
+  if (document.activeElement === document.body)
+    page.value?.querySelector<HTMLElement>(designs.value?.length ? 'li a' : '#new-name')?.focus()
 })
 document.title = 'Patient Key'
 
@@ -81,9 +82,17 @@ async function restore(file: File): Promise<void> {
 
 function sayRestored({ came, already, beside }: Restored): string {
   const parts = [
-    ...(came.length > 0 ? [`${came.length === 1 ? 'One design was' : `${came.length} designs were`} taken in.`] : []),
-    ...(beside.length > 0 ? [`Changed here since, and so taken in beside what is here: ${beside.join('; ')}.`] : []),
-    ...(already.length > 0 ? [`Here already as ${already.length === 1 ? 'it was: one design' : `they were: ${already.length} designs`}.`] : [])
+    ...(came.length > 0
+      ? [`${came.length === 1 ? 'One design was' : `${came.length} designs were`} taken in.`]
+      : []),
+    ...(beside.length > 0
+      ? [`Changed here since, and so taken in beside what is here: ${beside.join('; ')}.`]
+      : []),
+    ...(already.length > 0
+      ? [
+          `Here already as ${already.length === 1 ? 'it was: one design' : `they were: ${already.length} designs`}.`
+        ]
+      : [])
   ]
   return parts.join(' ') || 'There is no design in that backup.'
 }
@@ -101,32 +110,65 @@ async function salvage(id: string): Promise<void> {
 async function remove(id: string): Promise<void> {
   if (removing.value !== id) return void (removing.value = id)
   removing.value = ''
-  await api.remove(id).catch((error: Error) => { failure.value = error.message })
+  await api.remove(id).catch((error: Error) => {
+    failure.value = error.message
+  })
   await load()
 }
 
-const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' })
+const day = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'long',
+  hour: '2-digit',
+  minute: '2-digit'
+})
 </script>
 
 <template>
   <div class="shelf">
     <header>
-      <svg width="34" height="15" viewBox="0 0 24 10" aria-hidden="true"><path d="M0.5 0.5H23.5V4V7.4H19.9V3.4H16.3V9.4H12.7V5.4H9.1V7.4H5.5V9.4H0.5Z" fill="var(--act)" /></svg>
+      <svg width="34" height="15" viewBox="0 0 24 10" aria-hidden="true">
+        <path d="M0.5 0.5H23.5V4V7.4H19.9V3.4H16.3V9.4H12.7V5.4H9.1V7.4H5.5V9.4H0.5Z" fill="var(--act)" />
+      </svg>
       <h1>Patient Key</h1>
       <span class="quiet">designs of databases, and their way into use</span>
-      <button class="button" type="button" @click="theme.toggle()">{{ theme.dark ? 'Light' : 'Dark' }}</button>
+      <button class="button" type="button" @click="theme.toggle()">
+        {{ theme.dark ? 'Light' : 'Dark' }}
+      </button>
     </header>
     <main ref="page">
       <p v-for="notice in notices" :key="notice" class="failure" role="alert">{{ notice }}</p>
       <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
-      <p v-if="done" class="done" role="status">{{ done }} <button type="button" class="link" @click="done = ''">Understood</button></p>
+      <p v-if="done" class="done" role="status">
+        {{ done }} <button type="button" class="link" @click="done = ''">Understood</button>
+      </p>
       <form class="new" @submit.prevent="makeEmpty">
         <label for="new-name">Start a design</label>
-        <input id="new-name" v-model="name" class="field" placeholder="Its name…" maxlength="128" spellcheck="false" autocomplete="off">
-        <button class="button main" type="submit" :disabled="name.trim() === ''">Start empty <kbd>Enter</kbd></button>
-        <button class="button" type="button" @click="fileField?.click()">From a design file or a backup…</button>
-        <input ref="fileField" type="file" accept=".json,application/json" class="visually-hidden" aria-label="A design file or a backup" tabindex="-1" @change="takeFile">
-        <a v-if="designs && designs.length > 0" class="button save" href="/api/backup" download>Back up all</a>
+        <input
+          id="new-name"
+          v-model="name"
+          class="field"
+          placeholder="Its name…"
+          maxlength="128"
+          spellcheck="false"
+          autocomplete="off" />
+        <button class="button main" type="submit" :disabled="name.trim() === ''">
+          Start empty <kbd>Enter</kbd>
+        </button>
+        <button class="button" type="button" @click="fileField?.click()">
+          From a design file or a backup…
+        </button>
+        <input
+          ref="fileField"
+          type="file"
+          accept=".json,application/json"
+          class="visually-hidden"
+          aria-label="A design file or a backup"
+          tabindex="-1"
+          @change="takeFile" />
+        <a v-if="designs && designs.length > 0" class="button save" href="/api/backup" download
+          >Back up all</a
+        >
       </form>
       <ul v-if="designs && designs.length > 0">
         <li v-for="(design, at) in designs" :key="design.id">
@@ -134,45 +176,164 @@ const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', ho
             <h2>{{ design.name }}</h2>
             <p class="what">{{ design.damage }}</p>
             <p class="quiet">It stays as it is, and keeps no other design from being used.</p>
-            <button type="button" class="button" @click="salvage(design.id)">Make a design of what is sound</button>
+            <button type="button" class="button" @click="salvage(design.id)">
+              Make a design of what is sound
+            </button>
           </div>
           <RouterLink v-else :to="{ name: 'bench', params: { design: design.id } }" class="sheet">
-            <div class="drawing"><DesignDrawing v-if="at < DRAWN && design.tables > 0" :id="design.id" /><span v-else class="quiet">{{ design.tables === 0 ? 'no tables yet' : `${design.tables} tables` }}</span></div>
+            <div class="drawing">
+              <DesignDrawing v-if="at < DRAWN && design.tables > 0" :id="design.id" /><span
+                v-else
+                class="quiet"
+                >{{ design.tables === 0 ? 'no tables yet' : `${design.tables} tables` }}</span
+              >
+            </div>
             <h2>{{ design.name }}</h2>
-            <p>{{ design.versions > 0 ? `version ${design.versions}` : 'no version yet' }}<template v-if="design.lastNote"> · {{ design.lastNote }}</template></p>
-            <p class="quiet">{{ design.tables }} {{ design.tables === 1 ? 'table' : 'tables' }} · changed {{ day.format(new Date(design.changedAt)) }}</p>
+            <p>
+              {{ design.versions > 0 ? `version ${design.versions}` : 'no version yet'
+              }}<template v-if="design.lastNote"> · {{ design.lastNote }}</template>
+            </p>
+            <p class="quiet">
+              {{ design.tables }} {{ design.tables === 1 ? 'table' : 'tables' }} · changed
+              {{ day.format(new Date(design.changedAt)) }}
+            </p>
           </RouterLink>
-          <button type="button" class="link remove" @click="remove(design.id)" @blur="removing = ''">{{ removing === design.id ? `Remove ${design.name} and its versions for good` : 'remove' }}</button>
+          <button type="button" class="link remove" @click="remove(design.id)" @blur="removing = ''">
+            {{ removing === design.id ? `Remove ${design.name} and its versions for good` : 'remove' }}
+          </button>
         </li>
       </ul>
-      <p v-else-if="designs" class="quiet empty">Nothing on the shelf. Name a design above and press Enter, or bring a design file.</p>
+      <p v-else-if="designs" class="quiet empty">
+        Nothing on the shelf. Name a design above and press Enter, or bring a design file.
+      </p>
     </main>
   </div>
 </template>
 
 <style scoped>
-.shelf { height: 100%; overflow: auto; }
-header { display: flex; align-items: center; gap: 12px; padding: 0 28px; height: 56px; background: var(--sheet); border-bottom: 1px solid var(--line); }
-h1 { font-size: 17px; font-weight: 700; }
-header .button { margin-left: auto; }
-main { max-width: 1180px; margin: 0 auto; padding: 22px 28px 60px; }
-.new { display: flex; align-items: center; gap: 10px; margin-bottom: 22px; }
-.new label { font-weight: 600; }
-.new .field { flex: 0 1 320px; padding: 5px 10px; }
-ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(330px, 1fr)); gap: 22px; }
-li { position: relative; }
-.sheet { display: block; background: var(--sheet); border: 1px solid var(--line); padding: 14px 16px 12px; text-decoration: none; color: inherit; }
-.sheet:hover { border-color: var(--ink); box-shadow: var(--shadow); }
-.drawing { height: 170px; background: var(--tint); margin: -4px -6px 12px; padding: 8px; display: grid; place-items: center; overflow: hidden; }
-.drawing > :deep(svg) { height: 154px; }
-h2 { font-size: 15px; font-weight: 600; overflow-wrap: anywhere; padding-right: 60px; }
-.remove { position: absolute; right: 16px; bottom: 14px; line-height: 1.45; color: var(--quiet); font-size: 12px; background: var(--sheet); border-bottom: 0; }
-.remove:hover { color: var(--deleted); }
-.failure { background: var(--chosen-tint); box-shadow: inset 3px 0 0 var(--deleted); padding: 8px 14px; margin-bottom: 16px; }
-.done { background: var(--tint); box-shadow: inset 3px 0 0 var(--act); padding: 8px 14px; margin-bottom: 16px; }
-.save { margin-left: auto; text-decoration: none; }
-.damaged { box-shadow: inset 3px 0 0 var(--deleted); min-height: 262px; cursor: default; }
-.damaged .what { margin: 8px 0; color: var(--deleted); overflow-wrap: anywhere; }
-.damaged .button { margin-top: 12px; }
-.empty { padding: 60px 0; text-align: center; }
+.shelf {
+  height: 100%;
+  overflow: auto;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 0 28px;
+  height: 56px;
+  background: var(--sheet);
+  border-bottom: 1px solid var(--line);
+}
+h1 {
+  font-size: 17px;
+  font-weight: 700;
+}
+header .button {
+  margin-left: auto;
+}
+main {
+  max-width: 1180px;
+  margin: 0 auto;
+  padding: 22px 28px 60px;
+}
+.new {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 22px;
+}
+.new label {
+  font-weight: 600;
+}
+.new .field {
+  flex: 0 1 320px;
+  padding: 5px 10px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(330px, 1fr));
+  gap: 22px;
+}
+li {
+  position: relative;
+}
+.sheet {
+  display: block;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  padding: 14px 16px 12px;
+  text-decoration: none;
+  color: inherit;
+}
+.sheet:hover {
+  border-color: var(--ink);
+  box-shadow: var(--shadow);
+}
+.drawing {
+  height: 170px;
+  background: var(--tint);
+  margin: -4px -6px 12px;
+  padding: 8px;
+  display: grid;
+  place-items: center;
+  overflow: hidden;
+}
+.drawing > :deep(svg) {
+  height: 154px;
+}
+h2 {
+  font-size: 15px;
+  font-weight: 600;
+  overflow-wrap: anywhere;
+  padding-right: 60px;
+}
+.remove {
+  position: absolute;
+  right: 16px;
+  bottom: 14px;
+  line-height: 1.45;
+  color: var(--quiet);
+  font-size: 12px;
+  background: var(--sheet);
+  border-bottom: 0;
+}
+.remove:hover {
+  color: var(--deleted);
+}
+.failure {
+  background: var(--chosen-tint);
+  box-shadow: inset 3px 0 0 var(--deleted);
+  padding: 8px 14px;
+  margin-bottom: 16px;
+}
+.done {
+  background: var(--tint);
+  box-shadow: inset 3px 0 0 var(--act);
+  padding: 8px 14px;
+  margin-bottom: 16px;
+}
+.save {
+  margin-left: auto;
+  text-decoration: none;
+}
+.damaged {
+  box-shadow: inset 3px 0 0 var(--deleted);
+  min-height: 262px;
+  cursor: default;
+}
+.damaged .what {
+  margin: 8px 0;
+  color: var(--deleted);
+  overflow-wrap: anywhere;
+}
+.damaged .button {
+  margin-top: 12px;
+}
+.empty {
+  padding: 60px 0;
+  text-align: center;
+}
 </style>

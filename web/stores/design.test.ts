@@ -38,7 +38,11 @@ afterEach(() => {
 })
 
 async function make(): Promise<string> {
-  const answer = await fetch('/api/designs', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: 'Ward book' }) })
+  const answer = await fetch('/api/designs', {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ name: 'Ward book' })
+  })
   return ((await answer.json()) as { design: Design }).design.id
 }
 async function onServer(id: string): Promise<string> {
@@ -49,7 +53,10 @@ async function markOf(id: string): Promise<string> {
   return ((await (await fetch(`/api/designs/${id}`)).json()) as { mark: string }).mark
 }
 /** How many operations the browser keeps for a design. */
-const keptFor = (id: string): number => Object.entries(page.stored).filter(([key]) => key.includes(id)).reduce((sum, [, text]) => sum + (JSON.parse(text) as unknown[]).length, 0)
+const keptFor = (id: string): number =>
+  Object.entries(page.stored)
+    .filter(([key]) => key.includes(id))
+    .reduce((sum, [, text]) => sum + (JSON.parse(text) as unknown[]).length, 0)
 /** A tab: a store of its own with the design open. */
 async function tab(id: string): Promise<ReturnType<typeof useDesign>> {
   setActivePinia(createPinia())
@@ -58,32 +65,44 @@ async function tab(id: string): Promise<ReturnType<typeof useDesign>> {
   await store.open(id)
   return store
 }
-const shows = (store: ReturnType<typeof useDesign>): string => (store.design ? writeDesignFile(store.design) : '')
+const shows = (store: ReturnType<typeof useDesign>): string =>
+  store.design ? writeDesignFile(store.design) : ''
 /** What comes about soon; how soon is the machine's affair. */
 const soon = (check: () => void): Promise<void> => vi.waitFor(check, { timeout: 15_000 })
-const settled = (...tabs: ReturnType<typeof useDesign>[]): Promise<void> => soon(() => {
-  for (const each of tabs) expect([each.pending.length, shows(each)]).toEqual([0, shows(tabs[0] as never)])
-})
+const settled = (...tabs: ReturnType<typeof useDesign>[]): Promise<void> =>
+  soon(() => {
+    for (const each of tabs) expect([each.pending.length, shows(each)]).toEqual([0, shows(tabs[0] as never)])
+  })
 
 describe('an open design', () => {
   it('shows in every tab, after whatever they do at once, what the server has', async () => {
-    await fc.assert(fc.asyncProperty(choices(15), choices(15), async (first, second) => {
-      const id = await make()
-      const tabs = [await tab(id), await tab(id)] as const
-      await Promise.all([first, second].map(async (taken, at) => {
-        const maker = new Maker()
-        const store = tabs[at as 0 | 1]
-        for (const choice of taken) {
-          if (!store.design) continue
-          const operation = JSON.parse(JSON.stringify(maker.operation(store.design, choice)).replaceAll(/_x(\d+)"/g, `_${'ab'[at]}$1"`)) as Parameters<typeof store.submit>[0]
-          store.submit(operation)
-          if (choice[3] % 4 === 0) await new Promise((resolve) => setTimeout(resolve, choice[3] % 9))
-        }
-      }))
-      await settled(...tabs)
-      expect(shows(tabs[0])).toBe(await onServer(id))
-      open.splice(0).forEach((each) => each.close())
-    }), { numRuns: times(15) })
+    await fc.assert(
+      fc.asyncProperty(choices(15), choices(15), async (first, second) => {
+        const id = await make()
+        const tabs = [await tab(id), await tab(id)] as const
+        await Promise.all(
+          [first, second].map(async (taken, at) => {
+            const maker = new Maker()
+            const store = tabs[at as 0 | 1]
+            for (const choice of taken) {
+              if (!store.design) continue
+              const operation = JSON.parse(
+                JSON.stringify(maker.operation(store.design, choice)).replaceAll(
+                  /_x(\d+)"/g,
+                  `_${'ab'[at]}$1"`
+                )
+              ) as Parameters<typeof store.submit>[0]
+              store.submit(operation)
+              if (choice[3] % 4 === 0) await new Promise((resolve) => setTimeout(resolve, choice[3] % 9))
+            }
+          })
+        )
+        await settled(...tabs)
+        expect(shows(tabs[0])).toBe(await onServer(id))
+        open.splice(0).forEach((each) => each.close())
+      }),
+      { numRuns: times(15) }
+    )
   })
 
   it('undoes and redoes with names, and a new step ends what could be redone', async () => {
@@ -93,7 +112,11 @@ describe('an open design', () => {
     store.submit({ kind: 'table.rename', table: 't_ward', name: 'unit' })
     expect(store.undoLabel).toBe('rename ward to unit')
     store.undo()
-    expect([store.design?.tables[0]?.name, store.undoLabel, store.redoLabel]).toEqual(['ward', 'make ward', 'rename ward to unit'])
+    expect([store.design?.tables[0]?.name, store.undoLabel, store.redoLabel]).toEqual([
+      'ward',
+      'make ward',
+      'rename ward to unit'
+    ])
     store.redo()
     expect(store.design?.tables[0]?.name).toBe('unit')
     store.undo()
@@ -134,7 +157,9 @@ describe('an open design', () => {
   })
 
   it('sends what waits when the stream says that the server is back, though the page is kept from its timers', async () => {
-    const until = async (check: () => boolean): Promise<void> => { while (!check()) await new Promise((resolve) => setImmediate(resolve)) }
+    const until = async (check: () => boolean): Promise<void> => {
+      while (!check()) await new Promise((resolve) => setImmediate(resolve))
+    }
     const store = await tab(await make())
     const real = setTimeout
     vi.stubGlobal('setTimeout', (_: () => void, time: number) => real(() => {}, time).unref())
@@ -143,7 +168,9 @@ describe('an open design', () => {
       store.submit({ kind: 'table.add', table: newTable('ward') })
       await until(() => !store.online)
       reachable = true
-      streams().at(-1)?.tell('here', { revision: 0, mark: await markOf(store.id) })
+      streams()
+        .at(-1)
+        ?.tell('here', { revision: 0, mark: await markOf(store.id) })
       await until(() => store.pending.length === 0)
       expect(store.online).toBe(true)
     } finally {
@@ -183,7 +210,11 @@ describe('an open design', () => {
     // What is seen can still be kept, with what was changed since.
     store.submit({ kind: 'table.add', table: newTable('ward') })
     const kept = await tab(await store.keepAsNew())
-    expect([kept.id === id, kept.design?.tables.map((table) => table.name), keptFor(id)]).toEqual([false, ['ward'], 0])
+    expect([kept.id === id, kept.design?.tables.map((table) => table.name), keptFor(id)]).toEqual([
+      false,
+      ['ward'],
+      0
+    ])
     const nowhere = await tab('d_nowhere')
     expect(nowhere.failure).toContain('There is no such design here')
   })
@@ -195,15 +226,28 @@ describe('an open design', () => {
     page.through = (path, options, go) => {
       if (options?.method !== 'POST' || !path.endsWith('/operations') || refusals >= 8) return go()
       refusals++
-      return Promise.resolve(new Response(JSON.stringify({ error: { message: 'The disk is full. Make room.', code: 'not-kept' } }), { status: 507 }))
+      return Promise.resolve(
+        new Response(
+          JSON.stringify({ error: { message: 'The disk is full. Make room.', code: 'not-kept' } }),
+          { status: 507 }
+        )
+      )
     }
     store.submit({ kind: 'table.add', table: newTable('ward') })
     store.submit({ kind: 'table.add', table: newTable('pen') })
-    // The stream says that the server is there each time, so that the test need not wait as long as a page does.
+    // The stream says that the server is there each time, so that the test need not wait as long as a page
+    // does.
     while (refusals < 8) {
       await soon(() => expect(store.trouble).toBe('The disk is full. Make room.'))
-      expect([store.pending.length, keptFor(id), store.design?.tables.length, store.notice]).toEqual([2, 2, 2, undefined])
-      streams().at(-1)?.tell('here', { revision: store.revision, mark: await markOf(id) })
+      expect([store.pending.length, keptFor(id), store.design?.tables.length, store.notice]).toEqual([
+        2,
+        2,
+        2,
+        undefined
+      ])
+      streams()
+        .at(-1)
+        ?.tell('here', { revision: store.revision, mark: await markOf(id) })
       await new Promise((resolve) => setTimeout(resolve, 20))
     }
     await settled(store)
@@ -217,7 +261,8 @@ describe('an open design', () => {
     store.submit({ kind: 'table.add', table: { ...newTable('ward'), id: 't_ward' } })
     await settled(store)
     const earlier = await onServer(id)
-    for (const name of ['unit', 'place', 'hall']) store.submit({ kind: 'table.rename', table: 't_ward', name })
+    for (const name of ['unit', 'place', 'hall'])
+      store.submit({ kind: 'table.rename', table: 't_ward', name })
     await settled(store)
     expect(store.revision).toBe(4)
     // As with an older backup: the same id, a revision that went back, another history.
@@ -225,7 +270,11 @@ describe('an open design', () => {
     streams().at(-1)?.close()
     reachable = true
     await fetch(`/api/designs/${id}`, { method: 'DELETE' })
-    await fetch('/api/designs', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ file: earlier }) })
+    await fetch('/api/designs', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ file: earlier })
+    })
     page.asked.length = 0
     store.submit({ kind: 'table.add', table: newTable('pen') })
     await soon(() => expect(store.pending).toEqual([]))
@@ -247,11 +296,21 @@ describe('an open design', () => {
     await soon(() => expect(page.asked).toHaveLength(1))
     await new Promise((resolve) => setTimeout(resolve, 50))
     expect([store.notice, store.design?.tables.length]).toEqual([undefined, 1])
-    const other = async (method: string, path: string, body?: object): Promise<unknown> => fetch(`/api/designs${path}`, { method, headers: { 'Content-Type': 'application/json' }, ...(body && { body: JSON.stringify(body) }) })
+    const other = async (method: string, path: string, body?: object): Promise<unknown> =>
+      fetch(`/api/designs${path}`, {
+        method,
+        headers: { 'Content-Type': 'application/json' },
+        ...(body && { body: JSON.stringify(body) })
+      })
     streams().at(-1)?.fallSilent()
     await other('DELETE', `/${id}`)
     await other('POST', '', { file: empty })
-    await other('POST', `/${id}/operations`, { revision: 0, operationId: crypto.randomUUID(), client: 'other', operation: { kind: 'table.add', table: newTable('pen') } })
+    await other('POST', `/${id}/operations`, {
+      revision: 0,
+      operationId: crypto.randomUUID(),
+      client: 'other',
+      operation: { kind: 'table.add', table: newTable('pen') }
+    })
     expect(store.revision).toBe(1)
     store.submit({ kind: 'table.add', table: newTable('hall') })
     await soon(() => expect(store.notice?.message).toContain('another history'))
@@ -265,7 +324,9 @@ describe('an open design', () => {
     const first = await tab(id)
     first.submit({ kind: 'table.add', table: newTable('ward') })
     await settled(first)
-    const [taken] = ((await (await fetch(`/api/designs/${id}/operations?after=0`)).json()) as { operations: unknown[] }).operations
+    const [taken] = (
+      (await (await fetch(`/api/designs/${id}/operations?after=0`)).json()) as { operations: unknown[] }
+    ).operations
     first.close()
     // Its answer never came, so the page that was closed left it behind.
     page.stored[`patient-key pending ${id} gone`] = JSON.stringify([taken])
@@ -305,7 +366,11 @@ describe('an open design', () => {
     const column = { id: 'c_note', name: 'note', type: { kind: 'text' as const }, required: false }
     const key = table.columns[0]?.id ?? ''
     one.submit({ kind: 'table.add', table: { ...table, columns: [...table.columns, column] } })
-    one.submit({ kind: 'table.setRows', table: 't_ward', rows: [{ [key]: 1, c_note: null }, { [key]: 2 }, { [key]: 3, c_note: 'x' }] })
+    one.submit({
+      kind: 'table.setRows',
+      table: 't_ward',
+      rows: [{ [key]: 1, c_note: null }, { [key]: 2 }, { [key]: 3, c_note: 'x' }]
+    })
     one.submit({ kind: 'column.remove', table: 't_ward', column: 'c_note' })
     one.undo()
     await settled(one, two)

@@ -9,7 +9,9 @@ import { synced, type Notice } from './sync.ts'
 
 export type { Notice } from './sync.ts'
 
-/** The open design, in step with the server (./sync.ts), and what can be done in it, undone and done again. */
+/**
+ * The open design, in step with the server (./sync.ts), and what can be done in it, undone and done again.
+ */
 export const useDesign = defineStore('design', () => {
   const notice = shallowRef<Notice>()
   const { enqueue, ...sync } = synced(notice)
@@ -44,13 +46,20 @@ export const useDesign = defineStore('design', () => {
     sync.close()
   }
 
-  /** Carries out an operation at once and sends it. A refusal is shown with its offers, those of `instead` before them, and given back. */
+  /**
+   * Carries out an operation at once and sends it. A refusal is shown with its offers, those of `instead`
+   * before them, and given back.
+   */
   function submit(operation: Operation, label?: string, instead: Offer[] = []): Refusal | undefined {
-    const refusal = perform({ label: label ?? (design.value ? describe(design.value, operation) : ''), operation }, (undo) => {
-      past.value = [...past.value, undo]
-      future.value = []
-    })
-    if (refusal && instead.length > 0) notice.value = { message: refusal.message, offers: [...instead, ...refusal.offers] }
+    const refusal = perform(
+      { label: label ?? (design.value ? describe(design.value, operation) : ''), operation },
+      (undo) => {
+        past.value = [...past.value, undo]
+        future.value = []
+      }
+    )
+    if (refusal && instead.length > 0)
+      notice.value = { message: refusal.message, offers: [...instead, ...refusal.offers] }
     return refusal
   }
 
@@ -58,14 +67,18 @@ export const useDesign = defineStore('design', () => {
     const step = past.value.at(-1)
     if (!step || !design.value) return
     past.value = past.value.slice(0, -1)
-    perform(step, (redo) => { future.value = [...future.value, redo] })
+    perform(step, (redo) => {
+      future.value = [...future.value, redo]
+    })
   }
 
   function redo(): void {
     const step = future.value.at(-1)
     if (!step || !design.value) return
     future.value = future.value.slice(0, -1)
-    perform(step, (undone) => { past.value = [...past.value, undone] })
+    perform(step, (undone) => {
+      past.value = [...past.value, undone]
+    })
   }
 
   function perform({ label, operation }: Step, remember: (inverse: Step) => void): Refusal | undefined {
@@ -82,10 +95,20 @@ export const useDesign = defineStore('design', () => {
     return undefined
   }
 
-  const say = (message: string): void => { notice.value = { message, offers: [] } }
+  const say = (message: string): void => {
+    notice.value = { message, offers: [] }
+  }
 
   return {
-    ...sync, notice, open, close, submit, undo, redo, say,
-    undoLabel: computed(() => past.value.at(-1)?.label), redoLabel: computed(() => future.value.at(-1)?.label)
+    ...sync,
+    notice,
+    open,
+    close,
+    submit,
+    undo,
+    redo,
+    say,
+    undoLabel: computed(() => past.value.at(-1)?.label),
+    redoLabel: computed(() => future.value.at(-1)?.label)
   }
 })

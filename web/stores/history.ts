@@ -2,15 +2,24 @@ import { z } from 'zod'
 import { operationSchema, type Operation } from '../../core/edit/operation.ts'
 
 /** One step that can be undone or done again, by the name that it goes by. */
-export interface Step { label: string; operation: Operation }
-export interface History { past: Step[]; future: Step[] }
+export interface Step {
+  label: string
+  operation: Operation
+}
+export interface History {
+  past: Step[]
+  future: Step[]
+}
 
 /** How many steps of a design outlive the page. */
 const MOST = 200
 const stepsSchema = z.array(z.strictObject({ label: z.string(), operation: operationSchema }))
 const historySchema = z.strictObject({ past: stepsSchema, future: stepsSchema })
 
-/** What can be undone in each design of this tab: while one goes from design to design, and when the page is loaded anew. */
+/**
+ * What can be undone in each design of this tab: while one goes from design to design, and when the page
+ * is loaded anew.
+ */
 export class Histories {
   private readonly here = new Map<string, History>()
 
@@ -18,7 +27,10 @@ export class Histories {
     this.here.set(design, history)
   }
 
-  /** What was kept of the design, if anything; what an older program or another hand left in the storage and cannot be read is nothing. */
+  /**
+   * What was kept of the design, if anything; what an older program or another hand left in the storage
+   * and cannot be read is nothing.
+   */
   of(design: string): History | undefined {
     const here = this.here.get(design)
     if (here) return here
@@ -30,11 +42,16 @@ export class Histories {
     }
   }
 
-  /** Hands what there is to the browser's storage, since the page goes; one that stores nothing forgets it. */
+  /**
+   * Hands what there is to the browser's storage, since the page goes; one that stores nothing forgets it.
+   */
   store(): void {
     for (const [design, { past, future }] of this.here) {
       try {
-        sessionStorage.setItem(place(design), JSON.stringify({ past: past.slice(-MOST), future: future.slice(-MOST) }))
+        sessionStorage.setItem(
+          place(design),
+          JSON.stringify({ past: past.slice(-MOST), future: future.slice(-MOST) })
+        )
       } catch {
         // See above.
       }

@@ -11,14 +11,25 @@ export class Outbox {
 
   constructor(private readonly design: string) {
     // Held until the tab closes, or the design does.
-    void navigator.locks?.request(this.place(this.tab), () => new Promise<void>((resolve) => { this.release = resolve })).catch(() => undefined)
+    void navigator.locks
+      ?.request(
+        this.place(this.tab),
+        () =>
+          new Promise<void>((resolve) => {
+            this.release = resolve
+          })
+      )
+      .catch(() => undefined)
   }
 
   private place(tab: string): string {
     return `patient-key pending ${this.design} ${tab}`
   }
 
-  /** Keeps what is on its way, or nothing. A browser that stores nothing for pages still works while the page is open. */
+  /**
+   * Keeps what is on its way, or nothing. A browser that stores nothing for pages still works while the
+   * page is open.
+   */
   keep(pending: readonly Logged[]): void {
     try {
       if (pending.length > 0) localStorage.setItem(this.place(this.tab), JSON.stringify(pending))
@@ -32,7 +43,9 @@ export class Outbox {
   async adopt(): Promise<Logged[]> {
     try {
       const alive = new Set((await navigator.locks?.query())?.held?.map((lock) => lock.name))
-      const left = Object.keys(localStorage).filter((key) => key.startsWith(this.place('')) && key !== this.place(this.tab) && !alive.has(key))
+      const left = Object.keys(localStorage).filter(
+        (key) => key.startsWith(this.place('')) && key !== this.place(this.tab) && !alive.has(key)
+      )
       const adopted = left.flatMap((key) => JSON.parse(localStorage.getItem(key) ?? '[]') as Logged[])
       this.keep(adopted)
       left.forEach((key) => localStorage.removeItem(key))

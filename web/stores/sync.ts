@@ -9,16 +9,25 @@ import { Answered, api, Unreachable, type Logged, type VersionInfo } from '../ap
 import { Outbox } from './outbox.ts'
 
 /** Something said to the person, with what can be done about it. */
-export interface Notice { message: string; offers: Refusal['offers'] }
+export interface Notice {
+  message: string
+  offers: Refusal['offers']
+}
 
 const CLIENT = crypto.randomUUID()
 /** Waits between tries (milliseconds). */
 const RETRY = { first: 500, most: 5000 }
-/** A stream that says nothing for so long (milliseconds) is dead, whatever it seems: the server's say so every ten seconds. */
+/**
+ * A stream that says nothing for so long (milliseconds) is dead, whatever it seems: the server's say so
+ * every ten seconds.
+ */
 const SILENCE = 30_000
 
 /** Where the server stands, as far as this page knows. */
-interface Seen { revision: number; mark: string }
+interface Seen {
+  revision: number
+  mark: string
+}
 
 /**
  * A design that the server has, kept in step with it. What is shown is what the server has confirmed with
@@ -97,7 +106,10 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
   }
 
   function enqueue(operation: Operation): void {
-    pending.value = [...pending.value, { revision: 0, mark: '', operationId: crypto.randomUUID(), client: CLIENT, operation }]
+    pending.value = [
+      ...pending.value,
+      { revision: 0, mark: '', operationId: crypto.randomUUID(), client: CLIENT, operation }
+    ]
     keep()
     void flush()
   }
@@ -116,18 +128,26 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
   }
 
   /** A page out of sight may be kept from its timers; the stream tells as well when the server is back. */
-  const pause = (time: number): Promise<void> => new Promise((resolve) => {
-    const timer = setTimeout(resolve, time)
-    wake = () => {
-      clearTimeout(timer)
-      resolve()
-    }
-  })
+  const pause = (time: number): Promise<void> =>
+    new Promise((resolve) => {
+      const timer = setTimeout(resolve, time)
+      wake = () => {
+        clearTimeout(timer)
+        resolve()
+      }
+    })
 
-  /** Sends what waits, one after the other, until nothing does. Whatever does not get on waits longer each time. */
+  /**
+   * Sends what waits, one after the other, until nothing does. Whatever does not get on waits longer each
+   * time.
+   */
   async function sendAll(mine: number): Promise<void> {
     let wait = RETRY.first
-    for (let next = pending.value[0]; next && opened === mine && failure.value === ''; next = pending.value[0]) {
+    for (
+      let next = pending.value[0];
+      next && opened === mine && failure.value === '';
+      next = pending.value[0]
+    ) {
       try {
         const answer = await api.submit(id.value, { ...next, revision: revision.value, mark })
         if (opened !== mine) return
@@ -148,7 +168,8 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     }
   }
 
-  const waits = ({ operationId }: Logged): boolean => pending.value.some((each) => each.operationId === operationId)
+  const waits = ({ operationId }: Logged): boolean =>
+    pending.value.some((each) => each.operationId === operationId)
 
   /** Takes in what the server answered: what others did meanwhile, and then one's own. */
   function settle(sent: Logged, answer: Seen & { between: Logged[] }): void {
@@ -161,7 +182,10 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     }
   }
 
-  /** What to do about an error: wait, load anew, stop, or take the operation out of the way. Nothing that may yet be kept is thrown away. */
+  /**
+   * What to do about an error: wait, load anew, stop, or take the operation out of the way. Nothing that
+   * may yet be kept is thrown away.
+   */
   async function endure(sent: Logged, error: unknown): Promise<void> {
     const answered = error instanceof Answered ? error : undefined
     online.value = !(error instanceof Unreachable)
@@ -174,7 +198,10 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     else giveUp(sent, error)
   }
 
-  /** An operation that the server will not take, because of what others did meanwhile: said, and taken out of the way. */
+  /**
+   * An operation that the server will not take, because of what others did meanwhile: said, and taken out
+   * of the way.
+   */
   function giveUp(refused: Logged, error: unknown): void {
     const what = confirmed.value ? describe(confirmed.value, refused.operation) : 'a change'
     const refusal = error instanceof Answered ? error.body.error?.refusal : undefined
@@ -183,7 +210,12 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     if (error instanceof Answered) error.body.between?.forEach(take)
     rebase()
     const why = sayError(error)
-    notice.value = { message: refusal ? `“${what}” could not be kept, because the design had changed meanwhile. ${why}` : `“${what}” could not be kept. ${why}`, offers: refusal?.offers ?? [] }
+    notice.value = {
+      message: refusal
+        ? `“${what}” could not be kept, because the design had changed meanwhile. ${why}`
+        : `“${what}” could not be kept. ${why}`,
+      offers: refusal?.offers ?? []
+    }
   }
 
   /** Takes in an operation that the server has confirmed: one's own or another's. */
@@ -199,12 +231,16 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     if (pending.value[0]?.operationId === logged.operationId) {
       pending.value = pending.value.slice(1)
       keep()
-      // With nothing else on its way, what is shown is what is confirmed; sharing the value keeps look-ups warm.
+      // With nothing else on its way, what is shown is what is confirmed; sharing the value keeps look-ups
+      // warm.
       if (pending.value.length === 0) confirmed.value = design.value
     } else rebase()
   }
 
-  /** Shows what is on its way on top of what is confirmed. What no longer fits there is the server's to refuse: it may have taken it before. */
+  /**
+   * Shows what is on its way on top of what is confirmed. What no longer fits there is the server's to
+   * refuse: it may have taken it before.
+   */
   function rebase(): void {
     let current = confirmed.value
     if (!current) return
@@ -216,7 +252,10 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     design.value = current
   }
 
-  /** Where the server stands elsewhere than this page, it is asked: what it said may be older than what it has answered since. */
+  /**
+   * Where the server stands elsewhere than this page, it is asked: what it said may be older than what it
+   * has answered since.
+   */
   function compare(server: Seen): void {
     if (server.revision !== revision.value || server.mark !== mark) void catchUp()
   }
@@ -229,7 +268,8 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     } catch (error) {
       if (opened !== mine) return
       // Unless the histories have parted, the stream tells again where the server stands when it is back.
-      if (error instanceof Answered && error.body.error?.code === 'parted') await reload(PARTED).catch(() => undefined)
+      if (error instanceof Answered && error.body.error?.code === 'parted')
+        await reload(PARTED).catch(() => undefined)
     }
   }
 
@@ -247,7 +287,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
 
   function listen(): void {
     events?.close()
-    const stream = events = new EventSource(`/api/designs/${id.value}/events`)
+    const stream = (events = new EventSource(`/api/designs/${id.value}/events`))
     const again = (): void => {
       if (events === stream) listen()
     }
@@ -255,10 +295,11 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
       clearTimeout(silence)
       if (events === stream) silence = setTimeout(again, SILENCE)
     }
-    const on = <T>(name: string, handle: (data: T) => void): void => stream.addEventListener(name, (event) => {
-      heard()
-      if (events === stream) handle(JSON.parse((event as MessageEvent<string>).data) as T)
-    })
+    const on = <T>(name: string, handle: (data: T) => void): void =>
+      stream.addEventListener(name, (event) => {
+        heard()
+        if (events === stream) handle(JSON.parse((event as MessageEvent<string>).data) as T)
+      })
     heard()
     on('beat', () => undefined)
     on<Seen>('here', (server) => {
@@ -268,9 +309,12 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     })
     on<Logged>('operation', take)
     on<VersionInfo>('version', (version) => {
-      if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
+      if (!versions.value.some((each) => each.number === version.number))
+        versions.value = [...versions.value, version]
     })
-    on('removed', () => { failure.value = REMOVED })
+    on('removed', () => {
+      failure.value = REMOVED
+    })
     stream.onerror = () => {
       online.value = false
       // A stream that got a wrong answer is not opened again by itself.
@@ -280,7 +324,8 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
 
   async function saveVersion(note: string): Promise<void> {
     const version = await api.saveVersion(id.value, { note, revision: revision.value })
-    if (!versions.value.some((each) => each.number === version.number)) versions.value = [...versions.value, version]
+    if (!versions.value.some((each) => each.number === version.number))
+      versions.value = [...versions.value, version]
   }
 
   /** Makes a new design of what is seen here, where this one is gone from the server. Gives its id. */
@@ -292,15 +337,34 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     return made.design.id
   }
 
-  return { id, design, confirmed, revision, versions, online, trouble, failure, pending, open, close, enqueue, saveVersion, keepAsNew }
+  return {
+    id,
+    design,
+    confirmed,
+    revision,
+    versions,
+    online,
+    trouble,
+    failure,
+    pending,
+    open,
+    close,
+    enqueue,
+    saveVersion,
+    keepAsNew
+  }
 }
 
 const REMOVED = 'This design was removed.'
-const PARTED = 'The server has another history of this design than this page had: an earlier state was put back, or it was removed and taken in again. What you see now is what the server has.'
+const PARTED =
+  'The server has another history of this design than this page had: an earlier state was put back, or it was removed and taken in again. What you see now is what the server has.'
 
 const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
 
-/** Whether waiting may help: nobody answered, or the server cannot keep anything now, or does not know who asks. */
+/**
+ * Whether waiting may help: nobody answered, or the server cannot keep anything now, or does not know who
+ * asks.
+ */
 function isPassing(error: unknown): boolean {
   if (error instanceof Unreachable) return true
   return error instanceof Answered && (error.status >= 500 || [401, 403, 408, 429].includes(error.status))

@@ -6,7 +6,10 @@ import { useTabs } from './tabs.ts'
 /** The browser's storage for one window, as far as tabs use it. */
 function storage(): Storage {
   const held = new Map<string, string>()
-  return { getItem: (key: string) => held.get(key) ?? null, setItem: (key: string, value: string) => void held.set(key, value) } as Storage
+  return {
+    getItem: (key: string) => held.get(key) ?? null,
+    setItem: (key: string, value: string) => void held.set(key, value)
+  } as Storage
 }
 
 describe('the designs that are open', () => {
@@ -21,14 +24,19 @@ describe('the designs that are open', () => {
     visit('d_b', '/d/d_b/ledger', 'Ward book')
     visit('d_a', '/d/d_a/ledger/t_x', 'Fernhollow')
     visit('d_a', '/d/d_a/outputs')
-    expect(useTabs().tabs).toEqual([{ id: 'd_a', name: 'Fernhollow', path: '/d/d_a/outputs' }, { id: 'd_b', name: 'Ward book', path: '/d/d_b/ledger' }])
+    expect(useTabs().tabs).toEqual([
+      { id: 'd_a', name: 'Fernhollow', path: '/d/d_a/outputs' },
+      { id: 'd_b', name: 'Ward book', path: '/d/d_b/ledger' }
+    ])
     expect(tabs).toHaveLength(0)
   })
 
   it('go round, and closing one leads to the one before it', () => {
     const store = useTabs()
     for (const id of ['d_a', 'd_b', 'd_c']) store.visit(id, `/d/${id}`)
-    expect([store.beside('d_a', 1), store.beside('d_c', 1), store.beside('d_a', -1)].map((tab) => tab?.id)).toEqual(['d_b', 'd_a', 'd_c'])
+    expect(
+      [store.beside('d_a', 1), store.beside('d_c', 1), store.beside('d_a', -1)].map((tab) => tab?.id)
+    ).toEqual(['d_b', 'd_a', 'd_c'])
     expect(store.close('d_b')?.id).toBe('d_a')
     expect(store.close('d_a')?.id).toBe('d_c')
     expect(store.close('d_c')).toBeUndefined()

@@ -2,14 +2,22 @@ import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
 
 /** A design that is open, and where in it one was. */
-export interface Tab { id: string; name: string; path: string }
+export interface Tab {
+  id: string
+  name: string
+  path: string
+}
 
 const KEY = 'patient-key open designs'
 
 function remembered(): Tab[] {
   try {
     const read: unknown = JSON.parse(sessionStorage.getItem(KEY) ?? '[]')
-    return Array.isArray(read) ? read.filter((each): each is Tab => ['id', 'name', 'path'].every((part) => typeof (each as Record<string, unknown>)[part] === 'string')) : []
+    return Array.isArray(read)
+      ? read.filter((each): each is Tab =>
+          ['id', 'name', 'path'].every((part) => typeof (each as Record<string, unknown>)[part] === 'string')
+        )
+      : []
   } catch {
     return []
   }

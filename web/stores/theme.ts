@@ -10,7 +10,9 @@ export const useTheme = defineStore('theme', () => {
   system.addEventListener('change', (event) => {
     if (localStorage.getItem(KEY) === null) dark.value = event.matches
   })
-  watchEffect(() => { document.documentElement.dataset.theme = dark.value ? 'dark' : 'light' })
+  watchEffect(() => {
+    document.documentElement.dataset.theme = dark.value ? 'dark' : 'light'
+  })
   function toggle(): void {
     dark.value = !dark.value
     localStorage.setItem(KEY, dark.value ? 'dark' : 'light')

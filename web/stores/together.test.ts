@@ -32,7 +32,13 @@ const shows = (design: Design | undefined): string => (design ? writeDesignFile(
 
 describe('twenty pages on one design', () => {
   it('all end with the server’s bytes, while streams are dropped and the server is killed', async () => {
-    const made = await (await fetch('/api/designs', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: 'Together' }) })).json() as { design: Design }
+    const made = (await (
+      await fetch('/api/designs', {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ name: 'Together' })
+      })
+    ).json()) as { design: Design }
     const { id } = made.design
     const tabs = await Promise.all(Array.from({ length: 20 }, () => tab(id)))
     const seen = { submitted: 0, cut: 0, killed: 0 }
@@ -44,7 +50,9 @@ describe('twenty pages on one design', () => {
         const store = tabs[which] as Tab
         const { maker, letter } = makers[which] as (typeof makers)[number]
         if (!store.design) continue
-        const operation = JSON.parse(JSON.stringify(maker.operation(store.design, choice)).replaceAll(/_x(\d+)"/g, `_${letter}$1"`)) as Parameters<Tab['submit']>[0]
+        const operation = JSON.parse(
+          JSON.stringify(maker.operation(store.design, choice)).replaceAll(/_x(\d+)"/g, `_${letter}$1"`)
+        ) as Parameters<Tab['submit']>[0]
         if (apply(store.design, operation).ok) seen.submitted++
         store.submit(operation)
         if (at % 9 === 0) {
@@ -60,17 +68,26 @@ describe('twenty pages on one design', () => {
       seen.killed++
       await app.run()
     }
-    // Whoever hears nothing any more finds out by asking: an edit of their own, or a stream opened anew after a silence.
+    // Whoever hears nothing any more finds out by asking: an edit of their own, or a stream opened anew
+    // after a silence.
     for (const [at, store] of tabs.entries()) store.submit({ kind: 'design.rename', name: `Together ${at}` })
-    await vi.waitFor(async () => {
-      const server = (await (await fetch(`/api/designs/${id}`)).json()) as { design: Design; revision: number }
-      for (const store of tabs) expect([store.pending.length, store.failure]).toEqual([0, ''])
-      const last = Math.max(...tabs.map((store) => store.revision))
-      expect(server.revision).toBe(last)
-      // A page whose stream fell silent is behind until it opens another; here it is told where the server stands.
-      for (const store of tabs) if (store.revision < last) store.submit({ kind: 'design.rename', name: `Together at ${last}` })
-      for (const store of tabs) expect(shows(store.design)).toBe(shows(server.design))
-    }, { timeout: 60_000, interval: 300 })
+    await vi.waitFor(
+      async () => {
+        const server = (await (await fetch(`/api/designs/${id}`)).json()) as {
+          design: Design
+          revision: number
+        }
+        for (const store of tabs) expect([store.pending.length, store.failure]).toEqual([0, ''])
+        const last = Math.max(...tabs.map((store) => store.revision))
+        expect(server.revision).toBe(last)
+        // A page whose stream fell silent is behind until it opens another; here it is told where the
+        // server stands.
+        for (const store of tabs)
+          if (store.revision < last) store.submit({ kind: 'design.rename', name: `Together at ${last}` })
+        for (const store of tabs) expect(shows(store.design)).toBe(shows(server.design))
+      },
+      { timeout: 60_000, interval: 300 }
+    )
     expect(seen.submitted).toBeGreaterThan(100)
     expect(seen.cut).toBeGreaterThan(20)
     for (const store of tabs) store.close()

@@ -9,41 +9,131 @@ const to = defineModel<StateName>('to', { required: true })
 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 const stops = computed(() => [
-  ...props.versions.map((version) => ({ state: version.number as StateName, title: `version ${version.number}`, note: version.note, when: day.format(new Date(version.savedAt)) })),
+  ...props.versions.map((version) => ({
+    state: version.number as StateName,
+    title: `version ${version.number}`,
+    note: version.note,
+    when: day.format(new Date(version.savedAt))
+  })),
   { state: 'draft' as StateName, title: 'the draft', note: 'as it stands now', when: '' }
 ])
 const place = (state: StateName | undefined): number => stops.value.findIndex((stop) => stop.state === state)
-const between = (at: number): boolean => place(from.value) >= 0 && at >= Math.min(place(from.value), place(to.value)) && at < Math.max(place(from.value), place(to.value))
+const between = (at: number): boolean =>
+  place(from.value) >= 0 &&
+  at >= Math.min(place(from.value), place(to.value)) &&
+  at < Math.max(place(from.value), place(to.value))
 </script>
 
 <template>
   <ol class="line">
-    <li v-for="(stop, at) in stops" :key="stop.state" :class="{ from: stop.state === from, to: stop.state === to, draft: stop.state === 'draft', between: between(at) }">
+    <li
+      v-for="(stop, at) in stops"
+      :key="stop.state"
+      :class="{
+        from: stop.state === from,
+        to: stop.state === to,
+        draft: stop.state === 'draft',
+        between: between(at)
+      }">
       <span class="dot" aria-hidden="true" />
       <b>{{ stop.title }}</b>
       <span class="quiet note" :title="stop.note">{{ stop.note }}</span>
       <span class="quiet small">{{ stop.when }}&nbsp;</span>
       <span class="ends">
-        <label v-if="stop.state !== 'draft'"><input type="radio" name="from" :checked="stop.state === from" @change="from = stop.state"><span>from</span></label>
-        <label><input type="radio" name="to" :checked="stop.state === to" @change="to = stop.state"><span>to</span></label>
+        <label v-if="stop.state !== 'draft'"
+          ><input type="radio" name="from" :checked="stop.state === from" @change="from = stop.state" /><span
+            >from</span
+          ></label
+        >
+        <label
+          ><input type="radio" name="to" :checked="stop.state === to" @change="to = stop.state" /><span
+            >to</span
+          ></label
+        >
       </span>
     </li>
   </ol>
 </template>
 
 <style scoped>
-.line { list-style: none; margin: 0; padding: 4px 0 2px; display: flex; overflow-x: auto; }
-li { position: relative; display: grid; padding: 16px 22px 0 0; min-width: 158px; max-width: 250px; align-content: start; }
-li::before { content: ''; position: absolute; left: 0; right: 0; top: 6px; border-top: 2px solid var(--line); }
-li:last-child::before { display: none; }
-li.between::before { border-top-color: var(--act); }
-.dot { position: absolute; left: 0; top: 1px; width: 12px; height: 12px; background: var(--sheet); border: 2px solid var(--quiet); }
-li.draft .dot { border-style: dashed; }
-li.from .dot, li.to .dot { background: var(--act); border-color: var(--act); border-style: solid; }
-.note { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.ends { display: flex; gap: 6px; margin-top: 3px; }
-.ends input { position: absolute; opacity: 0; }
-.ends span { display: block; border: 1px solid var(--line); padding: 0 8px; font-size: 12px; color: var(--quiet); cursor: pointer; background: var(--sheet); }
-.ends input:checked + span { border-color: var(--act); color: var(--act); box-shadow: inset 0 0 0 1px var(--act); font-weight: 600; }
-.ends input:focus-visible + span { outline: 2px solid var(--chosen); outline-offset: 1px; }
+.line {
+  list-style: none;
+  margin: 0;
+  padding: 4px 0 2px;
+  display: flex;
+  overflow-x: auto;
+}
+li {
+  position: relative;
+  display: grid;
+  padding: 16px 22px 0 0;
+  min-width: 158px;
+  max-width: 250px;
+  align-content: start;
+}
+li::before {
+  content: '';
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: 6px;
+  border-top: 2px solid var(--line);
+}
+li:last-child::before {
+  display: none;
+}
+li.between::before {
+  border-top-color: var(--act);
+}
+.dot {
+  position: absolute;
+  left: 0;
+  top: 1px;
+  width: 12px;
+  height: 12px;
+  background: var(--sheet);
+  border: 2px solid var(--quiet);
+}
+li.draft .dot {
+  border-style: dashed;
+}
+li.from .dot,
+li.to .dot {
+  background: var(--act);
+  border-color: var(--act);
+  border-style: solid;
+}
+.note {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.ends {
+  display: flex;
+  gap: 6px;
+  margin-top: 3px;
+}
+.ends input {
+  position: absolute;
+  opacity: 0;
+}
+.ends span {
+  display: block;
+  border: 1px solid var(--line);
+  padding: 0 8px;
+  font-size: 12px;
+  color: var(--quiet);
+  cursor: pointer;
+  background: var(--sheet);
+}
+.ends input:checked + span {
+  border-color: var(--act);
+  color: var(--act);
+  box-shadow: inset 0 0 0 1px var(--act);
+  font-weight: 600;
+}
+.ends input:focus-visible + span {
+  outline: 2px solid var(--chosen);
+  outline-offset: 1px;
+}
 </style>

@@ -23,7 +23,13 @@ const to = ref<StateName>('draft')
 const dialect = ref<DialectName>(MIGRATING[0]?.name ?? 'postgresql')
 const writer = computed(() => MIGRATING.find((each) => each.name === dialect.value))
 const last = computed(() => store.versions.at(-1)?.number)
-watch(last, (number) => { if (from.value === undefined) from.value = number }, { immediate: true })
+watch(
+  last,
+  (number) => {
+    if (from.value === undefined) from.value = number
+  },
+  { immediate: true }
+)
 
 // Saved versions never change: each is fetched once.
 const fetched = shallowRef(new Map<number, Design>())
@@ -36,14 +42,26 @@ async function fetchVersion(state: StateName | undefined): Promise<void> {
     failure.value = error instanceof Error ? error.message : String(error)
   }
 }
-watch([from, to], () => { void fetchVersion(from.value); void fetchVersion(to.value) }, { immediate: true })
-const designAt = (state: StateName | undefined): Design | undefined => (state === 'draft' ? store.design : state === undefined ? undefined : fetched.value.get(state))
+watch(
+  [from, to],
+  () => {
+    void fetchVersion(from.value)
+    void fetchVersion(to.value)
+  },
+  { immediate: true }
+)
+const designAt = (state: StateName | undefined): Design | undefined =>
+  state === 'draft' ? store.design : state === undefined ? undefined : fetched.value.get(state)
 const before = computed(() => designAt(from.value))
 const after = computed(() => designAt(to.value))
 const say = (state: StateName | undefined): string => (state === 'draft' ? 'the draft' : `version ${state}`)
 
 const changes = computed(() => (before.value && after.value ? compareDesigns(before.value, after.value) : []))
-const plan = computed(() => (before.value && after.value && writer.value && from.value !== to.value ? planMigration(before.value, after.value, writer.value) : undefined))
+const plan = computed(() =>
+  before.value && after.value && writer.value && from.value !== to.value
+    ? planMigration(before.value, after.value, writer.value)
+    : undefined
+)
 const up = computed(() => script(plan.value?.up ?? []))
 const down = computed(() => script(plan.value?.down ?? []))
 
@@ -52,7 +70,12 @@ watch([from, to], stop)
 const engines = ref<DialectName[]>(MIGRATING.map((each) => each.name))
 const migrating = computed(() => engines.value.filter((name) => MIGRATING.some((each) => each.name === name)))
 function prove(what: 'state' | 'migration'): void {
-  void start(store.id, to.value, what === 'migration' ? from.value : undefined, what === 'migration' ? migrating.value : engines.value)
+  void start(
+    store.id,
+    to.value,
+    what === 'migration' ? from.value : undefined,
+    what === 'migration' ? migrating.value : engines.value
+  )
 }
 
 async function save(): Promise<void> {
@@ -71,11 +94,21 @@ async function save(): Promise<void> {
 }
 
 function take(step: 'up' | 'down'): void {
-  download(`${say(from.value)} to ${say(to.value)} ${dialect.value} ${step}.sql`, step === 'up' ? up.value : down.value, 'text/plain')
+  download(
+    `${say(from.value)} to ${say(to.value)} ${dialect.value} ${step}.sql`,
+    step === 'up' ? up.value : down.value,
+    'text/plain'
+  )
 }
 
 const KIND = { added: '+', removed: '−', renamed: '→', changed: '~', carried: '⇥' }
-const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', changed: 'changed', carried: 'carried' }
+const KIND_WORD = {
+  added: 'new',
+  removed: 'removed',
+  renamed: 'renamed',
+  changed: 'changed',
+  carried: 'carried'
+}
 </script>
 
 <template>
@@ -83,8 +116,18 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
     <div class="top">
       <VersionLine v-model:from="from" v-model:to="to" :versions="store.versions" />
       <form class="save" @submit.prevent="save">
-        <input v-model="note" class="field" :aria-label="`Note on version ${(last ?? 0) + 1}`" placeholder="What this version is for…" maxlength="2000">
-        <button type="submit" class="button main" :disabled="saving || store.pending.length > 0 || store.design?.tables.length === 0">Save version {{ (last ?? 0) + 1 }}</button>
+        <input
+          v-model="note"
+          class="field"
+          :aria-label="`Note on version ${(last ?? 0) + 1}`"
+          placeholder="What this version is for…"
+          maxlength="2000" />
+        <button
+          type="submit"
+          class="button main"
+          :disabled="saving || store.pending.length > 0 || store.design?.tables.length === 0">
+          Save version {{ (last ?? 0) + 1 }}
+        </button>
         <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
       </form>
     </div>
@@ -93,34 +136,97 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
       <section class="words" aria-label="What changes">
         <template v-if="plan && plan.warnings.up.length > 0">
           <h2>before you run it</h2>
-          <ul class="warnings"><li v-for="(warning, at) in plan.warnings.up" :key="at" :class="warning.effect">{{ warning.message }}</li></ul>
+          <ul class="warnings">
+            <li v-for="(warning, at) in plan.warnings.up" :key="at" :class="warning.effect">
+              {{ warning.message }}
+            </li>
+          </ul>
         </template>
         <h2>from {{ say(from) }} to {{ say(to) }}</h2>
-        <p v-if="changes.length === 0" class="quiet">Nothing changes in the schema, so there is nothing to migrate. Notes, rows and places in the diagram are no part of it.</p>
-        <ul><li v-for="(change, at) in changes" :key="at" :class="change.kind"><span class="kind" :title="KIND_WORD[change.kind]" aria-hidden="true">{{ KIND[change.kind] }}</span><span class="visually-hidden">{{ KIND_WORD[change.kind] }}: </span>{{ change.sentence }}</li></ul>
+        <p v-if="changes.length === 0" class="quiet">
+          Nothing changes in the schema, so there is nothing to migrate. Notes, rows and places in the diagram
+          are no part of it.
+        </p>
+        <ul>
+          <li v-for="(change, at) in changes" :key="at" :class="change.kind">
+            <span class="kind" :title="KIND_WORD[change.kind]" aria-hidden="true">{{
+              KIND[change.kind]
+            }}</span><span class="visually-hidden">{{ KIND_WORD[change.kind] }}: </span>{{ change.sentence }}
+          </li>
+        </ul>
         <template v-if="plan">
           <h2 v-if="plan.warnings.down.length > 0">before you go back</h2>
-          <ul class="warnings"><li v-for="(warning, at) in plan.warnings.down" :key="at" :class="warning.effect">{{ warning.message }}</li></ul>
+          <ul class="warnings">
+            <li v-for="(warning, at) in plan.warnings.down" :key="at" :class="warning.effect">
+              {{ warning.message }}
+            </li>
+          </ul>
         </template>
       </section>
-      <section v-for="step in ['up', 'down'] as const" :key="step" class="sql" :aria-label="step === 'up' ? 'Up' : 'Down'">
-        <h2><b>{{ step }}</b>
-          <span v-if="step === 'up'" class="dialects"><label v-for="each in MIGRATING" :key="each.name" :class="{ on: dialect === each.name }"><input v-model="dialect" type="radio" name="dialect" :value="each.name">{{ each.title }}</label></span>
+      <section
+        v-for="step in ['up', 'down'] as const"
+        :key="step"
+        class="sql"
+        :aria-label="step === 'up' ? 'Up' : 'Down'">
+        <h2>
+          <b>{{ step }}</b>
+          <span v-if="step === 'up'" class="dialects"
+            ><label v-for="each in MIGRATING" :key="each.name" :class="{ on: dialect === each.name }"
+              ><input v-model="dialect" type="radio" name="dialect" :value="each.name" />{{
+                each.title
+              }}</label
+            ></span
+          >
           <button type="button" class="link away" @click="take(step)">download</button>
         </h2>
-        <div class="page"><SqlText v-if="step === 'up' ? up : down" :text="step === 'up' ? up : down" highlight :label="`${step}, ${DIALECTS[dialect].title}`" /><p v-else class="quiet nothing">Nothing to do: to {{ DIALECTS[dialect].title }} the two are the same.</p></div>
+        <div class="page">
+          <SqlText
+            v-if="step === 'up' ? up : down"
+            :text="step === 'up' ? up : down"
+            highlight
+            :label="`${step}, ${DIALECTS[dialect].title}`" />
+          <p v-else class="quiet nothing">
+            Nothing to do: to {{ DIALECTS[dialect].title }} the two are the same.
+          </p>
+        </div>
       </section>
     </div>
     <div v-else class="body single">
-      <p class="quiet">{{ store.versions.length === 0 ? 'No version yet. Save the draft as version 1 when it is worth coming back to; from then on every change since is told here, with the migration up and down.' : 'Choose where from and where to on the line above, and the change between them is told here.' }}</p>
+      <p class="quiet">
+        {{
+          store.versions.length === 0
+            ? 'No version yet. Save the draft as version 1 when it is worth coming back to; from then on every change since is told here, with the migration up and down.'
+            : 'Choose where from and where to on the line above, and the change between them is told here.'
+        }}
+      </p>
     </div>
 
     <div class="proving">
       <div class="act">
         <b>Proof</b><span class="quiet">on</span>
-        <label v-for="each in PROVABLE" :key="each.name"><input v-model="engines" type="checkbox" :value="each.name"> {{ each.title }}</label>
-        <button type="button" class="button" :disabled="running || engines.length === 0" @click="prove('state')">Prove {{ say(to) }}</button>
-        <button v-if="plan" type="button" class="button main" :disabled="running || migrating.length === 0" :title="migrating.length < engines.length ? `On ${migrating.map((name) => DIALECTS[name].title).join(' and ')}: migrations are written for no other yet` : undefined" @click="prove('migration')">Prove the migration, up and down</button>
+        <label v-for="each in PROVABLE" :key="each.name"
+          ><input v-model="engines" type="checkbox" :value="each.name" /> {{ each.title }}</label
+        >
+        <button
+          type="button"
+          class="button"
+          :disabled="running || engines.length === 0"
+          @click="prove('state')">
+          Prove {{ say(to) }}
+        </button>
+        <button
+          v-if="plan"
+          type="button"
+          class="button main"
+          :disabled="running || migrating.length === 0"
+          :title="
+            migrating.length < engines.length
+              ? `On ${migrating.map((name) => DIALECTS[name].title).join(' and ')}: migrations are written for no other yet`
+              : undefined
+          "
+          @click="prove('migration')">
+          Prove the migration, up and down
+        </button>
         <button v-if="running" type="button" class="button" @click="cancel">Cancel</button>
         <span v-if="!job" class="quiet hint">runs the SQL on real engines, reads it back and compares</span>
       </div>
@@ -131,41 +237,167 @@ const KIND_WORD = { added: 'new', removed: 'removed', renamed: 'renamed', change
 </template>
 
 <style scoped>
-.versions { height: 100%; display: grid; grid-template-rows: auto minmax(0, 1fr) auto; }
-.top { display: flex; gap: 24px; padding: 12px 20px 10px; border-bottom: 1px solid var(--line); align-items: flex-start; }
-.top > :first-child { flex: 1; min-width: 0; }
-.save { display: grid; grid-template-columns: 230px auto; gap: 8px; }
-.save .failed { grid-column: 1 / 3; }
-.failed { color: var(--deleted); }
-.body { display: grid; grid-template-columns: minmax(300px, 1fr) minmax(0, 1.25fr) minmax(0, 1.25fr); gap: 16px; padding: 12px 20px; min-height: 0; }
-.body.single { display: block; padding: 40px 20px; max-width: 620px; }
-.body > section { min-height: 0; overflow: auto; }
-h2 { font-size: 12px; color: var(--quiet); margin-bottom: 5px; display: flex; gap: 12px; align-items: center; }
-.words ul { list-style: none; margin: 0 0 12px; padding: 0; }
-.words li { padding: 2px 0 2px 22px; position: relative; overflow-wrap: anywhere; }
-.kind { position: absolute; left: 2px; font-family: var(--mono); font-weight: 700; }
-.added .kind { color: var(--added); }
-.removed .kind { color: var(--deleted); }
-.renamed .kind, .carried .kind { color: var(--act); }
-.changed .kind { color: var(--chosen); }
-.warnings li { padding-left: 12px; box-shadow: inset 3px 0 0 var(--line); margin-bottom: 4px; }
-.warnings .stops { box-shadow: inset 3px 0 0 var(--deleted); }
-.warnings .lost { box-shadow: inset 3px 0 0 var(--emptied); }
-.warnings .kept { box-shadow: inset 3px 0 0 var(--act); }
-.sql { display: flex; flex-direction: column; overflow: hidden !important; }
-.sql h2 { min-height: 24px; }
-.sql h2 b { color: var(--ink); font-size: 13px; }
-.page { flex: 1; min-height: 0; background: var(--sheet); border: 1px solid var(--line); }
-.nothing { padding: 14px; }
-.dialects { display: inline-flex; border: 1px solid var(--line); }
-.dialects label { padding: 0 8px; cursor: pointer; position: relative; }
-.dialects label + label { border-left: 1px solid var(--line); }
-.dialects label.on { color: var(--act); font-weight: 600; box-shadow: inset 0 0 0 1px var(--act); }
-.dialects input { position: absolute; opacity: 0; }
-.dialects label:focus-within { outline: 2px solid var(--chosen); }
-.away { margin-left: auto; }
-.proving { border-top: 1px solid var(--line); background: var(--sheet); padding: 9px 20px 10px; max-height: 44vh; overflow: auto; }
-.act { display: flex; gap: 12px; align-items: center; flex-wrap: wrap; }
-.act label { display: inline-flex; gap: 4px; align-items: center; }
-.proving .proof { margin-top: 8px; }
+.versions {
+  height: 100%;
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) auto;
+}
+.top {
+  display: flex;
+  gap: 24px;
+  padding: 12px 20px 10px;
+  border-bottom: 1px solid var(--line);
+  align-items: flex-start;
+}
+.top > :first-child {
+  flex: 1;
+  min-width: 0;
+}
+.save {
+  display: grid;
+  grid-template-columns: 230px auto;
+  gap: 8px;
+}
+.save .failed {
+  grid-column: 1 / 3;
+}
+.failed {
+  color: var(--deleted);
+}
+.body {
+  display: grid;
+  grid-template-columns: minmax(300px, 1fr) minmax(0, 1.25fr) minmax(0, 1.25fr);
+  gap: 16px;
+  padding: 12px 20px;
+  min-height: 0;
+}
+.body.single {
+  display: block;
+  padding: 40px 20px;
+  max-width: 620px;
+}
+.body > section {
+  min-height: 0;
+  overflow: auto;
+}
+h2 {
+  font-size: 12px;
+  color: var(--quiet);
+  margin-bottom: 5px;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+.words ul {
+  list-style: none;
+  margin: 0 0 12px;
+  padding: 0;
+}
+.words li {
+  padding: 2px 0 2px 22px;
+  position: relative;
+  overflow-wrap: anywhere;
+}
+.kind {
+  position: absolute;
+  left: 2px;
+  font-family: var(--mono);
+  font-weight: 700;
+}
+.added .kind {
+  color: var(--added);
+}
+.removed .kind {
+  color: var(--deleted);
+}
+.renamed .kind,
+.carried .kind {
+  color: var(--act);
+}
+.changed .kind {
+  color: var(--chosen);
+}
+.warnings li {
+  padding-left: 12px;
+  box-shadow: inset 3px 0 0 var(--line);
+  margin-bottom: 4px;
+}
+.warnings .stops {
+  box-shadow: inset 3px 0 0 var(--deleted);
+}
+.warnings .lost {
+  box-shadow: inset 3px 0 0 var(--emptied);
+}
+.warnings .kept {
+  box-shadow: inset 3px 0 0 var(--act);
+}
+.sql {
+  display: flex;
+  flex-direction: column;
+  overflow: hidden !important;
+}
+.sql h2 {
+  min-height: 24px;
+}
+.sql h2 b {
+  color: var(--ink);
+  font-size: 13px;
+}
+.page {
+  flex: 1;
+  min-height: 0;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+}
+.nothing {
+  padding: 14px;
+}
+.dialects {
+  display: inline-flex;
+  border: 1px solid var(--line);
+}
+.dialects label {
+  padding: 0 8px;
+  cursor: pointer;
+  position: relative;
+}
+.dialects label + label {
+  border-left: 1px solid var(--line);
+}
+.dialects label.on {
+  color: var(--act);
+  font-weight: 600;
+  box-shadow: inset 0 0 0 1px var(--act);
+}
+.dialects input {
+  position: absolute;
+  opacity: 0;
+}
+.dialects label:focus-within {
+  outline: 2px solid var(--chosen);
+}
+.away {
+  margin-left: auto;
+}
+.proving {
+  border-top: 1px solid var(--line);
+  background: var(--sheet);
+  padding: 9px 20px 10px;
+  max-height: 44vh;
+  overflow: auto;
+}
+.act {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.act label {
+  display: inline-flex;
+  gap: 4px;
+  align-items: center;
+}
+.proving .proof {
+  margin-top: 8px;
+}
 </style>

@@ -8,12 +8,17 @@ export function useProof() {
   const failure = ref('')
   let events: EventSource | undefined
 
-  async function start(design: string, to: StateName, from: StateName | undefined, engines: DialectName[]): Promise<void> {
+  async function start(
+    design: string,
+    to: StateName,
+    from: StateName | undefined,
+    engines: DialectName[]
+  ): Promise<void> {
     stop()
     failure.value = ''
     try {
       job.value = await api.prove({ design, to, engines, ...(from !== undefined && { from }) })
-      const source = events = new EventSource(`/api/proofs/${job.value.id}/events`)
+      const source = (events = new EventSource(`/api/proofs/${job.value.id}/events`))
       source.addEventListener('proof', (event) => {
         job.value = JSON.parse((event as MessageEvent<string>).data) as Job
         if (job.value.ended) source.close()
@@ -29,9 +34,19 @@ export function useProof() {
   }
 
   async function cancel(): Promise<void> {
-    if (job.value && !job.value.ended) await api.cancelProof(job.value.id).catch((error: Error) => { failure.value = error.message })
+    if (job.value && !job.value.ended)
+      await api.cancelProof(job.value.id).catch((error: Error) => {
+        failure.value = error.message
+      })
   }
 
   onBeforeUnmount(() => events?.close())
-  return { job, failure, running: computed(() => job.value !== undefined && !job.value.ended), start, stop, cancel }
+  return {
+    job,
+    failure,
+    running: computed(() => job.value !== undefined && !job.value.ended),
+    start,
+    stop,
+    cancel
+  }
 }

@@ -13,13 +13,23 @@ export const cutNames: Rule = {
         const limit = dialect.facts.nameLimit
         if (!limit || fitName(column.name, limit) === column.name) return false
         const head = (name: string): string => fold(fitName(name, limit)).slice(0, -7)
-        return long.slice(0, at).some((other) => fitName(other.name, limit) !== other.name && head(other.name) === head(column.name))
+        return long
+          .slice(0, at)
+          .some(
+            (other) => fitName(other.name, limit) !== other.name && head(other.name) === head(column.name)
+          )
       }
       const against = dialects.filter(alike)
-      return against.length === 0 ? [] : [{
-        severity: 'doubtful' as const, column: column.id, dialects: against.map((dialect) => dialect.name),
-        message: `In ${titles(against)} the name ${column.name.slice(0, 24)}… is cut where it is still the same as another: only a number at its end tells the two apart.`
-      }]
+      return against.length === 0
+        ? []
+        : [
+            {
+              severity: 'doubtful' as const,
+              column: column.id,
+              dialects: against.map((dialect) => dialect.name),
+              message: `In ${titles(against)} the name ${column.name.slice(0, 24)}… is cut where it is still the same as another: only a number at its end tells the two apart.`
+            }
+          ]
     })
   }
 }

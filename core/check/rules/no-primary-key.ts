@@ -7,6 +7,12 @@ export const noPrimaryKey: Rule = {
   find: (table, { design }) => {
     if (table.primaryKey) return []
     const { says, operation } = proposeKey(table, design.policy)
-    return [{ severity: 'wrong', message: `${table.name} has no primary key: its rows cannot be told apart or referred to.`, fix: { label: says, operation } }]
+    return [
+      {
+        severity: 'wrong',
+        message: `${table.name} has no primary key: its rows cannot be told apart or referred to.`,
+        fix: { label: says, operation }
+      }
+    ]
   }
 }

@@ -3,17 +3,24 @@ import type { Column, Table } from '../../design/model.ts'
 import { splitRepeated } from '../../relate/split.ts'
 import type { Rule } from '../finding.ts'
 
-/** `phone1`, `phone2`: a list in columns, which cannot grow, and which no one question can look through (first normal form). */
+/**
+ * `phone1`, `phone2`: a list in columns, which cannot grow, and which no one question can look through
+ * (first normal form).
+ */
 export const repeatedGroup: Rule = {
   name: 'repeated group',
-  find: (table, { design }) => groupsIn(table).map(({ stem, columns }) => {
-    const operation = splitRepeated(design, table, stem, columns)
-    return {
-      severity: 'doubtful', column: columns[0]?.id as string,
-      message: `${columns.map((column) => column.name).join(', ')} are one list in ${columns.length} columns: it cannot grow, and nothing can look through it at once.`,
-      ...(operation && { fix: { label: `Make a table of them: ${operation.name}`, operation: operation.operation } })
-    }
-  })
+  find: (table, { design }) =>
+    groupsIn(table).map(({ stem, columns }) => {
+      const operation = splitRepeated(design, table, stem, columns)
+      return {
+        severity: 'doubtful',
+        column: columns[0]?.id as string,
+        message: `${columns.map((column) => column.name).join(', ')} are one list in ${columns.length} columns: it cannot grow, and nothing can look through it at once.`,
+        ...(operation && {
+          fix: { label: `Make a table of them: ${operation.name}`, operation: operation.operation }
+        })
+      }
+    })
 }
 
 /** Columns whose names differ in a number at the end and whose types are the same. */
@@ -25,6 +32,8 @@ function groupsIn(table: Table): { stem: string; columns: Column[] }[] {
   }
   return [...groups].flatMap(([stem, columns]) => {
     const [first] = columns
-    return columns.length > 1 && first && columns.every((column) => sameType(column.type, first.type)) ? [{ stem, columns }] : []
+    return columns.length > 1 && first && columns.every((column) => sameType(column.type, first.type))
+      ? [{ stem, columns }]
+      : []
   })
 }

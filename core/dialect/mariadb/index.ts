@@ -8,7 +8,18 @@ import type { Facts } from '../facts.ts'
 import { bothActions, type Words } from '../write.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
 import { RESERVED } from './reserved.ts'
-import { asPrinted, CALLS, KEY_BYTES, literal, now, oneDefault, oneExpression, quote, quoteText, TYPES } from './types.ts'
+import {
+  asPrinted,
+  CALLS,
+  KEY_BYTES,
+  literal,
+  now,
+  oneDefault,
+  oneExpression,
+  quote,
+  quoteText,
+  TYPES
+} from './types.ts'
 
 /** MariaDB 10.11 and later, with InnoDB. */
 export const facts: Facts = {
@@ -16,8 +27,13 @@ export const facts: Facts = {
   nameLimit: { most: 64, of: 'characters' },
   // Names are kept in the Basic Multilingual Plane (MariaDB, "Identifier Names").
   refusedInNames: /[\u{10000}-\u{10ffff}]/gu,
-  // The first key's name, the names of InnoDB's own columns and index, and those of tables that are being changed.
-  kept: { table: /^#(mysql50#|sql)/i, column: /^(db_row_id|db_trx_id|db_roll_ptr|fts_doc_id)$/i, rule: /^(primary|gen_clust_index|fts_doc_id_index)$/i },
+  // The first key's name, the names of InnoDB's own columns and index, and those of tables that are being
+  // changed.
+  kept: {
+    table: /^#(mysql50#|sql)/i,
+    column: /^(db_row_id|db_trx_id|db_roll_ptr|fts_doc_id)$/i,
+    rule: /^(primary|gen_clust_index|fts_doc_id_index)$/i
+  },
   folds: 'not',
   reserved: RESERVED,
   schemas: false,
@@ -27,7 +43,13 @@ export const facts: Facts = {
   comments: true,
   deferrable: false,
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true },
-  lacks: [{ action: 'SET DEFAULT', on: ['delete', 'update'], why: 'MariaDB takes SET DEFAULT without a word and refuses instead.' }],
+  lacks: [
+    {
+      action: 'SET DEFAULT',
+      on: ['delete', 'update'],
+      why: 'MariaDB takes SET DEFAULT without a word and refuses instead.'
+    }
+  ],
   manyCascadePaths: true,
   rollsBack: false,
   runs: true
@@ -37,7 +59,13 @@ export const facts: Facts = {
 const NOTE = { table: 2048, column: 1024 }
 
 const speech: Speech = {
-  name: 'mariadb', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  name: 'mariadb',
+  facts,
+  types: TYPES,
+  quote,
+  literal,
+  now,
+  enumTypes: false,
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
@@ -45,41 +73,86 @@ const speech: Speech = {
     // Two bars mean OR unless the server is told otherwise.
     concat: (left, right) => `concat(${left}, ${right})`
   },
-  // A truth value is a number, and its negation is printed as a comparison with 0: it is written as one with 1.
+  // A truth value is a number, and its negation is printed as a comparison with 0: it is written as one
+  // with 1.
   truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `(${condition})` },
-  // What spaces a char ends with is the server's choice, so that nothing computed from one can be in a key, unless they are cut off.
+  // What spaces a char ends with is the server's choice, so that nothing computed from one can be in a
+  // key, unless they are cut off.
   source: (name, { type }) => (type.kind === 'char' ? `rtrim(${name})` : name),
   adjust: (column, { table, column: from }) => {
     const counted = isCounted(table, from)
-    const worked = (from.default?.kind === 'expression' || (from.default?.kind === 'value' && from.type.kind === 'binary')) && column.default !== undefined
-    // A computed column takes no NOT NULL; whether it can be empty follows from what it is computed from. A counted one always has it.
-    return { ...column, generated: counted, required: column.computed === undefined && (from.required || counted), default: worked ? `(${column.default as string})` : column.default, note: column.note?.slice(0, NOTE.column) }
+    const worked =
+      (from.default?.kind === 'expression' ||
+        (from.default?.kind === 'value' && from.type.kind === 'binary')) &&
+      column.default !== undefined
+    // A computed column takes no NOT NULL; whether it can be empty follows from what it is computed from.
+    // A counted one always has it.
+    return {
+      ...column,
+      generated: counted,
+      required: column.computed === undefined && (from.required || counted),
+      default: worked ? `(${column.default as string})` : column.default,
+      note: column.note?.slice(0, NOTE.column)
+    }
   },
-  finish: (table) => uniquesAsKeys({ ...table, note: table.note?.slice(0, NOTE.table), primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' } }),
+  finish: (table) =>
+    uniquesAsKeys({
+      ...table,
+      note: table.note?.slice(0, NOTE.table),
+      primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' }
+    }),
   refusesCheck: (table, named) => {
     const columns = withSources(table, named)
     const counted = columns.find((column) => isCounted(table, column))
-    if (counted) return `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
-    const moved = columns.find((column) => table.foreignKeys.some((key) => [key.onUpdate, key.onDelete === 'SET NULL' ? key.onDelete : 'RESTRICT'].some((action) => action === 'CASCADE' || action === 'SET NULL') && key.pairs.some((pair) => pair.column === column.id)))
-    return moved && `MariaDB checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`
+    if (counted)
+      return `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
+    const moved = columns.find((column) =>
+      table.foreignKeys.some(
+        (key) =>
+          [key.onUpdate, key.onDelete === 'SET NULL' ? key.onDelete : 'RESTRICT'].some(
+            (action) => action === 'CASCADE' || action === 'SET NULL'
+          ) && key.pairs.some((pair) => pair.column === column.id)
+      )
+    )
+    return (
+      moved &&
+      `MariaDB checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`
+    )
   },
   remarks: (table) => [
-    ...table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `MariaDB counts only a column that a key begins with: ${table.name}.${column.name} is written as a plain number.`),
-    ...(table.columns.every((column) => column.computed !== undefined) ? [`MariaDB has no table without columns of its own: it will refuse ${table.name}.`] : []),
-    ...table.columns.filter((column) => (column.note?.length ?? 0) > NOTE.column).map((column) => `MariaDB takes notes of up to ${NOTE.column} characters: that of ${table.name}.${column.name} is cut.`)
+    ...table.columns
+      .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
+      .map(
+        (column) =>
+          `MariaDB counts only a column that a key begins with: ${table.name}.${column.name} is written as a plain number.`
+      ),
+    ...(table.columns.every((column) => column.computed !== undefined)
+      ? [`MariaDB has no table without columns of its own: it will refuse ${table.name}.`]
+      : []),
+    ...table.columns
+      .filter((column) => (column.note?.length ?? 0) > NOTE.column)
+      .map(
+        (column) =>
+          `MariaDB takes notes of up to ${NOTE.column} characters: that of ${table.name}.${column.name} is cut.`
+      )
   ]
 }
 
 /** The columns and all that they are computed from, which a check on them checks as well. */
 function withSources(table: Table, named: readonly Column[]): Column[] {
   const all = new Set(named)
-  for (const { computed } of all) if (computed !== undefined) for (const column of columnsIn(table, columnsNamedBy(computed, table))) all.add(column)
+  for (const { computed } of all)
+    if (computed !== undefined)
+      for (const column of columnsIn(table, columnsNamedBy(computed, table))) all.add(column)
   return [...all]
 }
 
 /** AUTO_INCREMENT stands only on a column that a key begins with. */
 function isCounted(table: Table, column: Column): boolean {
-  return column.default?.kind === 'generated' && [table.primaryKey, ...table.uniques].some((key) => key?.columns[0] === column.id)
+  return (
+    column.default?.kind === 'generated' &&
+    [table.primaryKey, ...table.uniques].some((key) => key?.columns[0] === column.id)
+  )
 }
 
 const words: Words = {
@@ -96,7 +169,8 @@ const words: Words = {
   },
   actions: bothActions,
   // Texts are told apart as they are written, and not by what they look like.
-  tail: (table) => ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
+  tail: (table) =>
+    ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
   descending: true
 }
 
@@ -113,6 +187,11 @@ export const mariadb: Provable = {
     onConnect: ["SET time_zone = '+00:00'", 'SET NAMES utf8mb4', 'SET foreign_key_checks = 1'],
     reset,
     read,
-    selectText: (column, type) => (type.kind === 'binary' ? `lower(hex(${quote(column)}))` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS CHAR CHARACTER SET utf8mb4)`)
+    selectText: (column, type) =>
+      type.kind === 'binary'
+        ? `lower(hex(${quote(column)}))`
+        : type.kind === 'float'
+          ? quote(column)
+          : `CAST(${quote(column)} AS CHAR CHARACTER SET utf8mb4)`
   }
 }

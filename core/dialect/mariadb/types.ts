@@ -14,7 +14,10 @@ export const quoteText = (text: string): string => quoteStandard(text.replaceAll
 
 /** The longest key of InnoDB in bytes; a character of utf8mb4 counts four. */
 export const KEY_BYTES = 3072
-/** Longer texts are kept beside the row, and held to their length by a check: all columns of a row share 65,535 bytes. */
+/**
+ * Longer texts are kept beside the row, and held to their length by a check: all columns of a row share
+ * 65,535 bytes.
+ */
 const LONGEST_VARCHAR = 1000
 
 const keyText = (inKey: number): number => Math.floor(KEY_BYTES / 4 / inKey)
@@ -23,23 +26,48 @@ export const TYPES: TypeTable = {
   integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'int' }),
   decimal: ({ precision, scale }) => ({ sql: `decimal(${precision},${scale})` }),
   float: () => ({ sql: 'double' }),
-  boolean: () => ({ sql: 'tinyint(1)', loss: 'MariaDB has no truth values of its own: they are kept as the numbers 0 and 1.' }),
+  boolean: () => ({
+    sql: 'tinyint(1)',
+    loss: 'MariaDB has no truth values of its own: they are kept as the numbers 0 and 1.'
+  }),
   text: ({ length }, { inKey }) => {
     if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0)) return { sql: `varchar(${length})` }
-    if (length !== undefined) return { sql: 'longtext', holds: (column) => `char_length(${column}) <= ${length}` }
-    return inKey > 0 ? { sql: `varchar(${keyText(inKey)})`, loss: 'MariaDB needs a length for a text in a key or an index: it gets the longest that fits.' } : { sql: 'longtext' }
+    if (length !== undefined)
+      return { sql: 'longtext', holds: (column) => `char_length(${column}) <= ${length}` }
+    return inKey > 0
+      ? {
+          sql: `varchar(${keyText(inKey)})`,
+          loss: 'MariaDB needs a length for a text in a key or an index: it gets the longest that fits.'
+        }
+      : { sql: 'longtext' }
   },
   char: ({ length }) => ({ sql: `char(${length})` }),
   date: () => ({ sql: 'date' }),
   time: () => ({ sql: 'time(6)' }),
-  timestamp: ({ zone }) => ({ sql: 'datetime(6)', ...(zone && { loss: 'MariaDB keeps no zone with a moment: what is written must be in UTC.' }) }),
-  interval: () => ({ sql: 'varchar(40)', loss: 'MariaDB has no intervals: they are kept as text, in ISO 8601.' }),
+  timestamp: ({ zone }) => ({
+    sql: 'datetime(6)',
+    ...(zone && { loss: 'MariaDB keeps no zone with a moment: what is written must be in UTC.' })
+  }),
+  interval: () => ({
+    sql: 'varchar(40)',
+    loss: 'MariaDB has no intervals: they are kept as text, in ISO 8601.'
+  }),
   uuid: () => ({ sql: 'uuid' }),
-  json: (_, { inKey }) => ({ sql: inKey > 0 ? `varchar(${keyText(inKey)})` : 'longtext', holds: (column) => `json_valid(${column})` }),
+  json: (_, { inKey }) => ({
+    sql: inKey > 0 ? `varchar(${keyText(inKey)})` : 'longtext',
+    holds: (column) => `json_valid(${column})`
+  }),
   binary: ({ length }, { inKey }) => {
-    if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0)) return { sql: `varbinary(${length})` }
-    if (length !== undefined) return { sql: 'longblob', holds: (column) => `octet_length(${column}) <= ${length}` }
-    return inKey > 0 ? { sql: `varbinary(${keyText(inKey)})`, loss: 'MariaDB needs a length for bytes in a key or an index: they get the longest that fits.' } : { sql: 'longblob' }
+    if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0))
+      return { sql: `varbinary(${length})` }
+    if (length !== undefined)
+      return { sql: 'longblob', holds: (column) => `octet_length(${column}) <= ${length}` }
+    return inKey > 0
+      ? {
+          sql: `varbinary(${keyText(inKey)})`,
+          loss: 'MariaDB needs a length for bytes in a key or an index: they get the longest that fits.'
+        }
+      : { sql: 'longblob' }
   },
   enum: (_, { values }) => ({ sql: `enum(${values.map(quoteText).join(',')})` })
 }
@@ -48,13 +76,17 @@ export function literal(given: Value, type: Type): string {
   if (given === null) return 'NULL'
   const value = normalValue(given, type)
   switch (type.kind) {
-    case 'boolean': return value ? '1' : '0'
+    case 'boolean':
+      return value ? '1' : '0'
     // A literal in hexadecimal is printed back as the bytes themselves, whatever they look like.
-    case 'binary': return bytesOr(quoteText, value, (digits) => `unhex('${digits}')`)
+    case 'binary':
+      return bytesOr(quoteText, value, (digits) => `unhex('${digits}')`)
     case 'integer':
     case 'decimal':
-    case 'float': return numberOr(quoteText, value)
-    default: return quoteText(String(value))
+    case 'float':
+      return numberOr(quoteText, value)
+    default:
+      return quoteText(String(value))
   }
 }
 
@@ -76,26 +108,59 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
 /** An expression in one spelling, whether it was written here or printed by the engine. */
 export function oneExpression(sql: string): string {
   try {
-    return meaning(parseExpression(sql, { printed: { spelling: { brackets: false, backslash: true }, functions: { concat: '||', curdate: 'today', current_date: 'today', lcase: 'lower', ucase: 'upper', octet_length: 'octet_length', rtrim: 'rtrim' } } }))
+    return meaning(
+      parseExpression(sql, {
+        printed: {
+          spelling: { brackets: false, backslash: true },
+          functions: {
+            concat: '||',
+            curdate: 'today',
+            current_date: 'today',
+            lcase: 'lower',
+            ucase: 'upper',
+            octet_length: 'octet_length',
+            rtrim: 'rtrim'
+          }
+        }
+      })
+    )
   } catch (error) {
     if (error instanceof NotAnExpression) return sql
     throw error
   }
 }
 
-/** The catalog keeps characters outside the Basic Multilingual Plane, and prints a question mark, or four, for each other. */
-export const asPrinted = (text: string): string => text.replaceAll(/[\u{10000}-\u{10ffff}]/gu, '?').replaceAll(/\?+/g, '?')
+/**
+ * The catalog keeps characters outside the Basic Multilingual Plane, and prints a question mark, or four,
+ * for each other.
+ */
+export const asPrinted = (text: string): string =>
+  text.replaceAll(/[\u{10000}-\u{10ffff}]/gu, '?').replaceAll(/\?+/g, '?')
 
-/** One spelling for defaults: numbers without the zeros that the engine adds, JSON in order, the rest as it stands. */
+/**
+ * One spelling for defaults: numbers without the zeros that the engine adds, JSON in order, the rest as it
+ * stands.
+ */
 export function oneDefault(sql: string, type: string): string {
   const bare = sql.replace(/^\((.*)\)$/s, '$1')
   const inside = /^'((?:[^'\\]|''|\\[\s\S])*)'$/s.exec(bare)?.[1]
-  if (/^(?:smallint|int|bigint|decimal|double|tinyint)/.test(type) && (inside ?? bare).trim() !== '' && Number.isFinite(Number(inside ?? bare))) return plain(inside ?? bare, type)
+  if (
+    /^(?:smallint|int|bigint|decimal|double|tinyint)/.test(type) &&
+    (inside ?? bare).trim() !== '' &&
+    Number.isFinite(Number(inside ?? bare))
+  )
+    return plain(inside ?? bare, type)
   if (inside === undefined) return oneExpression(bare)
-  const text = inside.replaceAll(/''|\\([\s\S])/g, (_, char: string | undefined) => (char === undefined ? "'" : char === 'n' ? '\n' : char))
+  const text = inside.replaceAll(/''|\\([\s\S])/g, (_, char: string | undefined) =>
+    char === undefined ? "'" : char === 'n' ? '\n' : char
+  )
   if (type.startsWith('enum')) return asPrinted(text)
   if (type.startsWith('datetime') || type.startsWith('time')) return text.replace(/\.0+$/, '')
-  return type.startsWith('longtext') || type.startsWith('varchar') ? asPrinted(canonicalJson(text)) : type.startsWith('char(') ? asPrinted(text.trimEnd()) : asPrinted(text)
+  return type.startsWith('longtext') || type.startsWith('varchar')
+    ? asPrinted(canonicalJson(text))
+    : type.startsWith('char(')
+      ? asPrinted(text.trimEnd())
+      : asPrinted(text)
 }
 
 function plain(number: string, type: string): string {

@@ -26,8 +26,16 @@ export const facts: Facts = {
   deferrable: true,
   key: { bytes: 6398, columns: 32, refuses: 'made' },
   lacks: [
-    { action: 'RESTRICT', on: ['delete', 'update'], why: 'Oracle has no RESTRICT; what it does without a rule is NO ACTION.' },
-    { action: 'CASCADE', on: ['update'], why: 'Oracle changes no key in what refers to it: there is no ON UPDATE.' },
+    {
+      action: 'RESTRICT',
+      on: ['delete', 'update'],
+      why: 'Oracle has no RESTRICT; what it does without a rule is NO ACTION.'
+    },
+    {
+      action: 'CASCADE',
+      on: ['update'],
+      why: 'Oracle changes no key in what refers to it: there is no ON UPDATE.'
+    },
     { action: 'SET NULL', on: ['update'], why: 'Oracle has no ON UPDATE.' },
     { action: 'SET DEFAULT', on: ['delete', 'update'], why: 'Oracle has no SET DEFAULT.' }
   ],
@@ -37,19 +45,44 @@ export const facts: Facts = {
 }
 
 const speech: Speech = {
-  name: 'oracle', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  name: 'oracle',
+  facts,
+  types: TYPES,
+  quote,
+  literal,
+  now,
+  enumTypes: false,
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     modulo: (left, right) => `mod(${left}, ${right})`
   },
-  truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `CASE WHEN ${condition} THEN 1 ELSE 0 END` },
-  adjust: (column, { table, column: from }) => ({ ...column, generated: isCounted(table, from), required: from.required || isCounted(table, from) }),
+  truth: {
+    toCondition: (value) => `${value} = 1`,
+    toValue: (condition) => `CASE WHEN ${condition} THEN 1 ELSE 0 END`
+  },
+  adjust: (column, { table, column: from }) => ({
+    ...column,
+    generated: isCounted(table, from),
+    required: from.required || isCounted(table, from)
+  }),
   remarks: (table) => [
-    ...table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `Oracle counts one column a table: ${table.name}.${column.name} is written as a plain number.`),
-    ...table.columns.filter((column) => column.required && column.default?.kind === 'value' && column.default.value === '').map((column) => `To Oracle an empty text is no value: the default of ${table.name}.${column.name} will be refused.`),
-    ...(table.schema === undefined ? [] : [`A schema is a user in Oracle: the one that ${table.name} stands in must be there first.`])
+    ...table.columns
+      .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
+      .map(
+        (column) =>
+          `Oracle counts one column a table: ${table.name}.${column.name} is written as a plain number.`
+      ),
+    ...table.columns
+      .filter((column) => column.required && column.default?.kind === 'value' && column.default.value === '')
+      .map(
+        (column) =>
+          `To Oracle an empty text is no value: the default of ${table.name}.${column.name} will be refused.`
+      ),
+    ...(table.schema === undefined
+      ? []
+      : [`A schema is a user in Oracle: the one that ${table.name} stands in must be there first.`])
   ]
 }
 
@@ -66,7 +99,8 @@ const words: Words = {
     return parts.join(' ')
   },
   // NO ACTION is what one gets by writing nothing; there is no ON UPDATE.
-  actions: (key) => (key.onDelete === 'CASCADE' || key.onDelete === 'SET NULL' ? ` ON DELETE ${key.onDelete}` : ''),
+  actions: (key) =>
+    key.onDelete === 'CASCADE' || key.onDelete === 'SET NULL' ? ` ON DELETE ${key.onDelete}` : '',
   after: (table) => commentsOn(table, words, quoteText),
   descending: true
 }

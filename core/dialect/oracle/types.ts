@@ -14,40 +14,77 @@ export const TYPES: TypeTable = {
   integer: ({ size }) => ({ sql: `number(${size === 'small' ? 5 : size === 'normal' ? 10 : 19})` }),
   decimal: ({ precision, scale }) => ({ sql: `number(${precision},${scale})` }),
   float: () => ({ sql: 'binary_double' }),
-  boolean: () => ({ sql: 'number(1)', loss: 'Oracle before 23 has no truth values: they are kept as the numbers 0 and 1.', holds: (column) => `${column} IN (0, 1)` }),
+  boolean: () => ({
+    sql: 'number(1)',
+    loss: 'Oracle before 23 has no truth values: they are kept as the numbers 0 and 1.',
+    holds: (column) => `${column} IN (0, 1)`
+  }),
   text: ({ length }, { inKey }) => {
     const longest = inKey > 0 ? Math.floor(LONGEST.text / inKey) : LONGEST.text
-    if (length === undefined) return inKey > 0 ? { sql: `varchar2(${longest} char)`, loss: 'Oracle needs a length for a text in a key or an index.' } : { sql: 'clob' }
-    return length <= LONGEST.text ? { sql: `varchar2(${length} char)` } : { sql: 'clob', holds: (column) => `length(${column}) <= ${length}` }
+    if (length === undefined)
+      return inKey > 0
+        ? { sql: `varchar2(${longest} char)`, loss: 'Oracle needs a length for a text in a key or an index.' }
+        : { sql: 'clob' }
+    return length <= LONGEST.text
+      ? { sql: `varchar2(${length} char)` }
+      : { sql: 'clob', holds: (column) => `length(${column}) <= ${length}` }
   },
   char: ({ length }) => ({ sql: `char(${length} char)` }),
-  date: () => ({ sql: 'date', loss: 'A date in Oracle has a time of day as well: midnight, where nothing else is said.' }),
-  time: () => ({ sql: 'varchar2(8)', loss: 'Oracle has no time of day: it is kept as text, as in 07:40:00.' }),
+  date: () => ({
+    sql: 'date',
+    loss: 'A date in Oracle has a time of day as well: midnight, where nothing else is said.'
+  }),
+  time: () => ({
+    sql: 'varchar2(8)',
+    loss: 'Oracle has no time of day: it is kept as text, as in 07:40:00.'
+  }),
   timestamp: ({ zone }) => ({ sql: zone ? 'timestamp with time zone' : 'timestamp' }),
   interval: () => ({ sql: 'interval day(9) to second' }),
   uuid: () => ({ sql: 'raw(16)', loss: 'Oracle has no uuid: it is kept as sixteen bytes.' }),
-  json: (_, { inKey }) => ({ sql: inKey > 0 ? `varchar2(${Math.floor(LONGEST.text / inKey)} char)` : 'clob', holds: (column) => `${column} IS JSON` }),
+  json: (_, { inKey }) => ({
+    sql: inKey > 0 ? `varchar2(${Math.floor(LONGEST.text / inKey)} char)` : 'clob',
+    holds: (column) => `${column} IS JSON`
+  }),
   binary: ({ length }, { inKey }) => {
-    if (length === undefined) return inKey > 0 ? { sql: `raw(${Math.floor(LONGEST.bytes / inKey)})`, loss: 'Oracle needs a length for bytes in a key or an index.' } : { sql: 'blob' }
-    return length <= LONGEST.bytes ? { sql: `raw(${length})` } : { sql: 'blob', holds: (column) => `length(${column}) <= ${length}` }
+    if (length === undefined)
+      return inKey > 0
+        ? {
+            sql: `raw(${Math.floor(LONGEST.bytes / inKey)})`,
+            loss: 'Oracle needs a length for bytes in a key or an index.'
+          }
+        : { sql: 'blob' }
+    return length <= LONGEST.bytes
+      ? { sql: `raw(${length})` }
+      : { sql: 'blob', holds: (column) => `length(${column}) <= ${length}` }
   },
-  enum: (_, { values }) => ({ sql: `varchar2(${Math.max(1, ...values.map((value) => [...value].length))} char)`, holds: (column) => `${column} IN (${values.map(quoteText).join(', ')})` })
+  enum: (_, { values }) => ({
+    sql: `varchar2(${Math.max(1, ...values.map((value) => [...value].length))} char)`,
+    holds: (column) => `${column} IN (${values.map(quoteText).join(', ')})`
+  })
 }
 
 export function literal(given: Value, type: Type): string {
   if (given === null) return 'NULL'
   const value = normalValue(given, type)
   switch (type.kind) {
-    case 'boolean': return value ? '1' : '0'
-    case 'binary': return bytesOr(quoteText, value, (digits) => `hextoraw('${digits}')`)
-    case 'uuid': return `hextoraw(${quoteText(String(value).replaceAll('-', ''))})`
+    case 'boolean':
+      return value ? '1' : '0'
+    case 'binary':
+      return bytesOr(quoteText, value, (digits) => `hextoraw('${digits}')`)
+    case 'uuid':
+      return `hextoraw(${quoteText(String(value).replaceAll('-', ''))})`
     case 'integer':
     case 'decimal':
-    case 'float': return numberOr(quoteText, value)
-    case 'date': return `DATE ${quoteText(String(value))}`
-    case 'timestamp': return `TIMESTAMP ${quoteText(`${String(value)}${type.zone ? ' +00:00' : ''}`)}`
-    case 'interval': return interval(String(value))
-    default: return quoteText(String(value))
+    case 'float':
+      return numberOr(quoteText, value)
+    case 'date':
+      return `DATE ${quoteText(String(value))}`
+    case 'timestamp':
+      return `TIMESTAMP ${quoteText(`${String(value)}${type.zone ? ' +00:00' : ''}`)}`
+    case 'interval':
+      return interval(String(value))
+    default:
+      return quoteText(String(value))
   }
 }
 

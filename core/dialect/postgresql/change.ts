@@ -1,5 +1,22 @@
-import type { Catalog, CatalogCheck, CatalogColumn, CatalogEnum, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable } from '../catalog.ts'
-import { columnById, columnIds, sort, tableById, type Keepsake, type MigrationInput, type Pair } from '../migration.ts'
+import type {
+  Catalog,
+  CatalogCheck,
+  CatalogColumn,
+  CatalogEnum,
+  CatalogForeignKey,
+  CatalogIndex,
+  CatalogKey,
+  CatalogTable
+} from '../catalog.ts'
+import {
+  columnById,
+  columnIds,
+  sort,
+  tableById,
+  type Keepsake,
+  type MigrationInput,
+  type Pair
+} from '../migration.ts'
 import { quote } from './types.ts'
 
 /** A constraint or an index, by what it is. */
@@ -20,7 +37,10 @@ export function constraintsOf(table: CatalogTable): Constraint[] {
   ]
 }
 
-/** What differs between the two states of a migration, as far as PostgreSQL must be told: what it makes anew, and what a change of name is enough for. */
+/**
+ * What differs between the two states of a migration, as far as PostgreSQL must be told: what it makes
+ * anew, and what a change of name is enough for.
+ */
 export class Change {
   readonly tables: ReturnType<typeof sort<CatalogTable>>
   readonly enums: ReturnType<typeof sort<CatalogEnum>>
@@ -30,7 +50,10 @@ export class Change {
     this.enums = sort(input.from.enums, input.to.enums)
   }
 
-  /** Lists whose values change are made anew: a value that is added cannot be used in the same transaction, and none can be taken away. */
+  /**
+   * Lists whose values change are made anew: a value that is added cannot be used in the same transaction,
+   * and none can be taken away.
+   */
   remadeEnums(): Pair<CatalogEnum>[] {
     return this.enums.kept.filter(({ from, to }) => JSON.stringify(from.values) !== JSON.stringify(to.values))
   }
@@ -47,7 +70,10 @@ export class Change {
 
   /** Whether a column's type changes, in its name or in what it means. */
   retyped(from: CatalogColumn, to: CatalogColumn): boolean {
-    if (this.enums.kept.some((pair) => quote(pair.from.name) === from.type && quote(pair.to.name) === to.type)) return this.remadeEnums().some(({ to: list }) => quote(list.name) === to.type)
+    if (
+      this.enums.kept.some((pair) => quote(pair.from.name) === from.type && quote(pair.to.name) === to.type)
+    )
+      return this.remadeEnums().some(({ to: list }) => quote(list.name) === to.type)
     return from.type !== to.type
   }
 
@@ -71,12 +97,18 @@ export class Change {
     return sort(from.columns, to.columns).kept.some((pair) => this.retyped(pair.from, pair.to))
   }
 
-  /** Whether a condition on the table must be said again: a column under it has another type, or is made anew. */
+  /**
+   * Whether a condition on the table must be said again: a column under it has another type, or is made
+   * anew.
+   */
   unsettles(from: CatalogTable, to: CatalogTable): boolean {
     return this.anyRetyped(from, to) || from.columns.some((column) => this.isRemade(from, to, column.id))
   }
 
-  /** A computed column that is computed otherwise, or newly computed, is made anew; one that leans on a column whose type changes as well. */
+  /**
+   * A computed column that is computed otherwise, or newly computed, is made anew; one that leans on a
+   * column whose type changes as well.
+   */
   isRemade(from: CatalogTable, to: CatalogTable, id: string): boolean {
     const [before, after] = [from, to].map((table) => table.columns.find((column) => column.id === id))
     if (!before || !after) return before?.computed !== undefined && after === undefined
@@ -85,45 +117,83 @@ export class Change {
 
   /** Whether the row policies are to be said again. */
   policiesChange(from: CatalogTable, to: CatalogTable): boolean {
-    return JSON.stringify(from.rowPolicies) !== JSON.stringify(to.rowPolicies) || (from.rowPolicies.length > 0 && this.unsettles(from, to))
+    return (
+      JSON.stringify(from.rowPolicies) !== JSON.stringify(to.rowPolicies) ||
+      (from.rowPolicies.length > 0 && this.unsettles(from, to))
+    )
   }
 
   /** The constraint that this one becomes by a change of name at the most. */
   survivor(from: CatalogTable, to: CatalogTable, constraint: Constraint): Constraint | undefined {
     const said = this.shape(this.input.from, from, constraint, to)
-    return constraintsOf(to).find((other) => other.kind === constraint.kind && other.key.id === constraint.key.id && this.shape(this.input.to, to, other, from) === said)
+    return constraintsOf(to).find(
+      (other) =>
+        other.kind === constraint.kind &&
+        other.key.id === constraint.key.id &&
+        this.shape(this.input.to, to, other, from) === said
+    )
   }
 
-  /** What a constraint says, by ids; where types change, on either side of a reference or under a condition, it is another. */
-  private shape(catalog: Catalog, table: CatalogTable, constraint: Constraint, counterpart: CatalogTable): string {
+  /**
+   * What a constraint says, by ids; where types change, on either side of a reference or under a
+   * condition, it is another.
+   */
+  private shape(
+    catalog: Catalog,
+    table: CatalogTable,
+    constraint: Constraint,
+    counterpart: CatalogTable
+  ): string {
     const { kind, key } = constraint
     const [before, after] = catalog === this.input.from ? [table, counterpart] : [counterpart, table]
     const unsettled = this.unsettles(before, after) && catalog === this.input.from
     if (kind === 'check') return JSON.stringify([kind, key.condition, unsettled])
     const ids = columnIds(table, key)
     const remade = ids.some((id) => this.isRemade(before, after, id)) && catalog === this.input.from
-    const own = ids.map((id) => `${id}:${kind === 'foreignKey' ? table.columns.find((column) => column.id === id)?.type : ''}`)
-    if (kind === 'index') return JSON.stringify([kind, own, remade, key.unique, key.descending, key.where, key.where !== undefined && unsettled])
+    const own = ids.map(
+      (id) => `${id}:${kind === 'foreignKey' ? table.columns.find((column) => column.id === id)?.type : ''}`
+    )
+    if (kind === 'index')
+      return JSON.stringify([
+        kind,
+        own,
+        remade,
+        key.unique,
+        key.descending,
+        key.where,
+        key.where !== undefined && unsettled
+      ])
     if (kind !== 'foreignKey') return JSON.stringify([kind, own, remade])
     const referred = catalog.tables.find((each) => each.name === key.table)
-    const target = referred ? [referred.id, columnIds(referred, { columns: key.refersTo }), this.keyShape(referred, key.refersTo)] : [key.table, key.refersTo]
+    const target = referred
+      ? [referred.id, columnIds(referred, { columns: key.refersTo }), this.keyShape(referred, key.refersTo)]
+      : [key.table, key.refersTo]
     return JSON.stringify([kind, own, target, key.onDelete, key.onUpdate])
   }
 
   /** A reference leans on a key: where that is dropped and made again, so is the reference. */
   private keyShape(referred: CatalogTable, columns: readonly string[]): string {
-    const key = [referred.primaryKey, ...referred.uniques].find((each) => each && each.columns.length === columns.length && each.columns.every((name) => columns.includes(name)))
+    const key = [referred.primaryKey, ...referred.uniques].find(
+      (each) =>
+        each && each.columns.length === columns.length && each.columns.every((name) => columns.includes(name))
+    )
     return key ? JSON.stringify([key === referred.primaryKey, key.id, columnIds(referred, key)]) : ''
   }
 
   /** Where a column that comes back was kept. */
   restoredBy(table: CatalogTable, column: CatalogColumn): Keepsake | undefined {
-    return this.input.restore.find((keepsake) => keepsake.table === table.id && keepsake.columns.some((each) => each.id === column.id && each.why === 'dropped'))
+    return this.input.restore.find(
+      (keepsake) =>
+        keepsake.table === table.id &&
+        keepsake.columns.some((each) => each.id === column.id && each.why === 'dropped')
+    )
   }
 
   /** The type of a column when types have changed: as it will be, or as it was where it goes. */
   typeNow(table: string, column: string): string {
-    const after = this.input.to.tables.find((each) => each.id === table)?.columns.find((each) => each.id === column)
+    const after = this.input.to.tables
+      .find((each) => each.id === table)
+      ?.columns.find((each) => each.id === column)
     return (after ?? columnById(tableById(this.input.from, table), column)).type
   }
 }

@@ -13,7 +13,11 @@ import { resetCounter, words } from './write.ts'
 export const facts: Facts = {
   title: 'PostgreSQL',
   nameLimit: { most: 63, of: 'bytes' },
-  kept: { column: /^(tableoid|[cx](min|max)|ctid)$/, schema: /^(pg_.*|information_schema)$/, list: TYPE_NAMES },
+  kept: {
+    column: /^(tableoid|[cx](min|max)|ctid)$/,
+    schema: /^(pg_.*|information_schema)$/,
+    list: TYPE_NAMES
+  },
   folds: 'lower',
   reserved: RESERVED,
   schemas: true,
@@ -32,7 +36,13 @@ export const facts: Facts = {
 }
 
 const speech: Speech = {
-  name: 'postgresql', facts, types: TYPES, quote, literal, now, enumTypes: true,
+  name: 'postgresql',
+  facts,
+  types: TYPES,
+  quote,
+  literal,
+  now,
+  enumTypes: true,
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? 'true' : 'false'),
@@ -51,6 +61,7 @@ export const postgresql: Migrating = {
     onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
     reset,
     read,
-    selectText: (column, type) => (type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`)
+    selectText: (column, type) =>
+      type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`
   }
 }

@@ -5,11 +5,18 @@ import { qualify } from '../qualified.ts'
 import { fromPrinted, fromPrintedDefault, quote } from './types.ts'
 
 /** pg_constraint.confdeltype and confupdtype (PostgreSQL manual, 53.13). */
-const ACTION: Record<string, Action> = { a: 'NO ACTION', r: 'RESTRICT', c: 'CASCADE', n: 'SET NULL', d: 'SET DEFAULT' }
+const ACTION: Record<string, Action> = {
+  a: 'NO ACTION',
+  r: 'RESTRICT',
+  c: 'CASCADE',
+  n: 'SET NULL',
+  d: 'SET DEFAULT'
+}
 /** pg_policy.polcmd (PostgreSQL manual, 53.38). */
 const COMMAND: Record<string, string> = { r: 'SELECT', a: 'INSERT', w: 'UPDATE', d: 'DELETE', '*': 'ALL' }
 
-const OURS = (namespace: string): string => `${namespace} NOT IN (SELECT oid FROM pg_namespace WHERE nspname IN ('information_schema', 'pg_catalog', 'pg_toast') OR nspname LIKE 'pg\\_temp%' OR nspname LIKE 'pg\\_toast%')`
+const OURS = (namespace: string): string =>
+  `${namespace} NOT IN (SELECT oid FROM pg_namespace WHERE nspname IN ('information_schema', 'pg_catalog', 'pg_toast') OR nspname LIKE 'pg\\_temp%' OR nspname LIKE 'pg\\_toast%')`
 
 const TABLES = `SELECT c.oid::text AS id, c.relname AS name, CASE WHEN c.relnamespace <> current_schema()::regnamespace THEN n.nspname END AS schema, obj_description(c.oid, 'pg_class') AS note
   FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ${OURS('c.relnamespace')} AND c.relkind = 'r' ORDER BY c.oid`
@@ -41,20 +48,34 @@ const POLICIES = `SELECT p.polrelid::text AS table, p.polname AS name, p.polcmd 
     pg_get_expr(coalesce(p.polqual, p.polwithcheck), p.polrelid) AS condition
   FROM pg_policy p JOIN pg_class c ON c.oid = p.polrelid WHERE c.relrowsecurity AND ${OURS('c.relnamespace')} ORDER BY p.oid`
 
-/** Reads the tables of the current schema, and of those beside it, back from the catalog. A reference that was not validated is read with that said in its name. */
+/**
+ * Reads the tables of the current schema, and of those beside it, back from the catalog. A reference that
+ * was not validated is read with that said in its name.
+ */
 export async function read(query: Query): Promise<Catalog> {
   const tables = new Map<string, CatalogTable>()
   const schemas = new Set<string>()
   for (const { id, name, schema, note } of await query(TABLES)) {
     if (schema !== null) schemas.add(String(schema))
-    tables.set(String(id), { ...bareTable('', qualify(schema === null ? undefined : String(schema), String(name))), note: textOf(note) })
+    tables.set(String(id), {
+      ...bareTable('', qualify(schema === null ? undefined : String(schema), String(name))),
+      note: textOf(note)
+    })
   }
   for (const row of await query(COLUMNS)) {
     const type = fromPrinted(String(row.type))
     const computed = row.computed === true
     tables.get(String(row.table))?.columns.push({
-      id: '', name: String(row.name), type, required: row.required === true, generated: row.generated === true, note: textOf(row.note),
-      default: computed ? undefined : fromPrintedDefault(row.default === null ? null : String(row.default), type), computed: computed ? String(row.default) : undefined
+      id: '',
+      name: String(row.name),
+      type,
+      required: row.required === true,
+      generated: row.generated === true,
+      note: textOf(row.note),
+      default: computed
+        ? undefined
+        : fromPrintedDefault(row.default === null ? null : String(row.default), type),
+      computed: computed ? String(row.default) : undefined
     })
   }
   for (const row of await query(CONSTRAINTS)) {
@@ -65,22 +86,44 @@ export async function read(query: Query): Promise<Catalog> {
     const key = { id: '', name, columns: namesIn(row.columns) }
     if (row.kind === 'p' && table) table.primaryKey = key
     else if (row.kind === 'u') table?.uniques.push(key)
-    else table?.foreignKeys.push({
-      ...key, table: tables.get(String(row.refers))?.name ?? '', refersTo: namesIn(row.targets),
-      onDelete: ACTION[String(row.on_delete)] ?? 'NO ACTION', onUpdate: ACTION[String(row.on_update)] ?? 'NO ACTION'
-    })
+    else
+      table?.foreignKeys.push({
+        ...key,
+        table: tables.get(String(row.refers))?.name ?? '',
+        refersTo: namesIn(row.targets),
+        onDelete: ACTION[String(row.on_delete)] ?? 'NO ACTION',
+        onUpdate: ACTION[String(row.on_update)] ?? 'NO ACTION'
+      })
   }
   for (const row of await query(INDEXES)) {
-    tables.get(String(row.table))?.indexes.push({ id: '', name: String(row.name), columns: namesIn(row.columns), unique: row.unique === true, descending: JSON.parse(String(row.descending)) as boolean[], where: textOf(row.condition) })
+    tables.get(String(row.table))?.indexes.push({
+      id: '',
+      name: String(row.name),
+      columns: namesIn(row.columns),
+      unique: row.unique === true,
+      descending: JSON.parse(String(row.descending)) as boolean[],
+      where: textOf(row.condition)
+    })
   }
   for (const row of await query(POLICIES)) {
-    tables.get(String(row.table))?.rowPolicies.push({ id: '', name: String(row.name), command: COMMAND[String(row.command)] ?? '', role: textOf(row.role), condition: String(row.condition) })
+    tables.get(String(row.table))?.rowPolicies.push({
+      id: '',
+      name: String(row.name),
+      command: COMMAND[String(row.command)] ?? '',
+      role: textOf(row.role),
+      condition: String(row.condition)
+    })
   }
-  const enums = (await query(ENUMS)).map((row) => ({ id: '', name: String(row.name), values: namesIn(row.values) }))
+  const enums = (await query(ENUMS)).map((row) => ({
+    id: '',
+    name: String(row.name),
+    values: namesIn(row.values)
+  }))
   return { schemas: [...schemas], enums, tables: [...tables.values()] }
 }
 
-const textOf = (value: unknown): string | undefined => (value === null || value === undefined ? undefined : String(value))
+const textOf = (value: unknown): string | undefined =>
+  value === null || value === undefined ? undefined : String(value)
 const namesIn = (json: unknown): string[] => JSON.parse(String(json)) as string[]
 
 /** Drops every table, type and further schema that is not the engine's own. */
@@ -88,6 +131,9 @@ export async function reset(query: Query): Promise<void> {
   const { tables, enums, schemas } = await read(query)
   const here = tables.filter((table) => !schemas.some((schema) => table.name.startsWith(`${schema}\u0000`)))
   if (here.length > 0) await query(`DROP TABLE ${here.map((table) => quote(table.name)).join(', ')} CASCADE`)
-  for (const { nspname } of await query(`SELECT nspname FROM pg_namespace WHERE ${OURS('oid')} AND nspname <> current_schema()`)) await query(`DROP SCHEMA ${quote(String(nspname))} CASCADE`)
+  for (const { nspname } of await query(
+    `SELECT nspname FROM pg_namespace WHERE ${OURS('oid')} AND nspname <> current_schema()`
+  ))
+    await query(`DROP SCHEMA ${quote(String(nspname))} CASCADE`)
   if (enums.length > 0) await query(`DROP TYPE ${enums.map((each) => quote(each.name)).join(', ')} CASCADE`)
 }

@@ -22,14 +22,20 @@ export const TYPES: TypeTable = {
   interval: () => ({ sql: 'interval' }),
   uuid: () => ({ sql: 'uuid' }),
   json: () => ({ sql: 'jsonb' }),
-  binary: ({ length }) => (length === undefined ? { sql: 'bytea' } : { sql: 'bytea', holds: (column) => `octet_length(${column}) <= ${length}` }),
+  binary: ({ length }) =>
+    length === undefined
+      ? { sql: 'bytea' }
+      : { sql: 'bytea', holds: (column) => `octet_length(${column}) <= ${length}` },
   enum: (_, { listName }) => ({ sql: quote(listName) })
 }
 
 /** The types as format_type() of the engine prints them, where it is not as they are written here. */
 const PRINTED: [RegExp, string][] = [
-  [/^character varying/, 'varchar'], [/^character\b/, 'char'], [/^timestamp without time zone$/, 'timestamp'],
-  [/^timestamp with time zone$/, 'timestamptz'], [/^time without time zone$/, 'time']
+  [/^character varying/, 'varchar'],
+  [/^character\b/, 'char'],
+  [/^timestamp without time zone$/, 'timestamp'],
+  [/^timestamp with time zone$/, 'timestamptz'],
+  [/^time without time zone$/, 'time']
 ]
 
 /** A type as the engine prints it, in the spelling that {@link TYPES} writes. */
@@ -41,13 +47,18 @@ export function literal(given: Value, type: Type): string {
   if (given === null) return 'NULL'
   const value = normalValue(given, type)
   switch (type.kind) {
-    case 'boolean': return value ? 'true' : 'false'
-    case 'binary': return bytesOr(quoteText, value, (digits) => `'\\x${digits}'`)
+    case 'boolean':
+      return value ? 'true' : 'false'
+    case 'binary':
+      return bytesOr(quoteText, value, (digits) => `'\\x${digits}'`)
     case 'integer':
     case 'decimal':
-    case 'float': return numberOr(quoteText, value)
-    case 'timestamp': return quoteText(type.zone ? `${String(value)}+00` : String(value))
-    default: return quoteText(String(value))
+    case 'float':
+      return numberOr(quoteText, value)
+    case 'timestamp':
+      return quoteText(type.zone ? `${String(value)}+00` : String(value))
+    default:
+      return quoteText(String(value))
   }
 }
 
@@ -68,10 +79,15 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
   current_user: () => 'CURRENT_USER'
 }
 
-/** An expression in one spelling, whether it was written here or printed by the engine; what cannot be read stays as it is. */
+/**
+ * An expression in one spelling, whether it was written here or printed by the engine; what cannot be read
+ * stays as it is.
+ */
 export function oneExpression(sql: string): string {
   try {
-    return meaning(parseExpression(sql, { printed: { spelling: { brackets: false, backslash: false }, functions: {} } }))
+    return meaning(
+      parseExpression(sql, { printed: { spelling: { brackets: false, backslash: false }, functions: {} } })
+    )
   } catch (error) {
     if (error instanceof NotAnExpression) return sql
     throw error
@@ -86,7 +102,10 @@ export function oneExpression(sql: string): string {
 export function fromPrintedDefault(printed: string | null, type: string): string | undefined {
   if (printed === null) return undefined
   const text = printed.replace(/^\((.*)\)$/s, '$1')
-  const cast = /^('(?:[^']|'')*')::(?:[\p{L}_][\p{L}\p{N}_$ ]*|"(?:[^"]|"")*")(?:\(\d+(?:,\s*\d+)?\))?(?:\s+(?:with|without) time zone)?$/su.exec(text)
+  const cast =
+    /^('(?:[^']|'')*')::(?:[\p{L}_][\p{L}\p{N}_$ ]*|"(?:[^"]|"")*")(?:\(\d+(?:,\s*\d+)?\))?(?:\s+(?:with|without) time zone)?$/su.exec(
+      text
+    )
   const bare = cast?.[1] ?? text.replace(/^(-?\d[\d.]*(?:e[+-]?\d+)?)::[a-z ]+(?:\([\d,]+\))?$/i, '$1')
   // What is worked out stays as the engine printed it until it is compared.
   return /^(?:'|-?[\d.]+(?:e[-+]?\d+)?$)/i.test(bare) ? canonicalDefault(bare, type) : bare
@@ -94,7 +113,10 @@ export function fromPrintedDefault(printed: string | null, type: string): string
 
 const NUMERIC = /^(smallint|integer|bigint|numeric|double precision)/
 
-/** One spelling for defaults that mean the same to the engine; applied to what is written and to what is read back. */
+/**
+ * One spelling for defaults that mean the same to the engine; applied to what is written and to what is
+ * read back.
+ */
 export function canonicalDefault(sql: string, type: string): string {
   const inside = /^'((?:[^']|'')*)'$/s.exec(sql)?.[1]
   if (NUMERIC.test(type) && (inside !== undefined || /^-?[\d.]+(e[+-]?\d+)?$/i.test(sql))) {
@@ -112,7 +134,12 @@ export function canonicalDefault(sql: string, type: string): string {
 export function cast(expression: string, from: string, to: string): string {
   const number = /^(smallint|integer|bigint|numeric|double precision)/
   const text = /^(text|varchar|char)/
-  if (text.test(to) || (number.test(from) && number.test(to)) || (/^timestamp/.test(from) && /^(timestamp|date)/.test(to))) return `${expression}::${to}`
+  if (
+    text.test(to) ||
+    (number.test(from) && number.test(to)) ||
+    (/^timestamp/.test(from) && /^(timestamp|date)/.test(to))
+  )
+    return `${expression}::${to}`
   if (from === 'boolean' && number.test(to)) return `${expression}::integer::${to}`
   return `${expression}::text::${to}`
 }

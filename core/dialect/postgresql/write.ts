@@ -1,7 +1,26 @@
-import type { Catalog, CatalogForeignKey, CatalogIndex, CatalogKey, CatalogTable, Statement } from '../catalog.ts'
+import type {
+  Catalog,
+  CatalogForeignKey,
+  CatalogIndex,
+  CatalogKey,
+  CatalogTable,
+  Statement
+} from '../catalog.ts'
 import { quoteText } from '../names.ts'
 import { nameParts, sayTable } from '../qualified.ts'
-import { addForeignKey as addReference, bothActions, checkClause, commentsOn, createIndex as writeIndex, createTable as writeTable, foreignKeyClause, keyClause, listOf, tableIn, type Words } from '../write.ts'
+import {
+  addForeignKey as addReference,
+  bothActions,
+  checkClause,
+  commentsOn,
+  createIndex as writeIndex,
+  createTable as writeTable,
+  foreignKeyClause,
+  keyClause,
+  listOf,
+  tableIn,
+  type Words
+} from '../write.ts'
 import type { CatalogCheck, CatalogColumn } from '../catalog.ts'
 import { quote } from './types.ts'
 
@@ -18,14 +37,20 @@ export const list = (names: readonly string[]): string => listOf(words, names)
 export const place = (table: string): string => tableIn(words, table)
 
 export function createSchemas(schemas: readonly string[]): Statement[] {
-  return schemas.map((schema) => ({ sql: `CREATE SCHEMA IF NOT EXISTS ${quote(schema)}`, says: `make the schema ${schema}` }))
+  return schemas.map((schema) => ({
+    sql: `CREATE SCHEMA IF NOT EXISTS ${quote(schema)}`,
+    says: `make the schema ${schema}`
+  }))
 }
 
 export function createTypes(catalog: Pick<Catalog, 'enums'>): Statement[] {
   return catalog.enums.map(({ name, values }) => createType(name, values))
 }
 
-export const createType = (name: string, values: readonly string[]): Statement => ({ sql: `CREATE TYPE ${quote(name)} AS ENUM (${values.map(quoteText).join(', ')})`, says: `make the list of values ${name}` })
+export const createType = (name: string, values: readonly string[]): Statement => ({
+  sql: `CREATE TYPE ${quote(name)} AS ENUM (${values.map(quoteText).join(', ')})`,
+  says: `make the list of values ${name}`
+})
 
 export function columnType(column: CatalogColumn): string {
   const parts = [column.type]
@@ -40,43 +65,67 @@ export function columnType(column: CatalogColumn): string {
 export function rowPolicies(table: CatalogTable): Statement[] {
   if (table.rowPolicies.length === 0) return []
   return [
-    { sql: `ALTER TABLE ${place(table.name)} ENABLE ROW LEVEL SECURITY`, says: `hold ${sayTable(table.name)} to its row policies` },
+    {
+      sql: `ALTER TABLE ${place(table.name)} ENABLE ROW LEVEL SECURITY`,
+      says: `hold ${sayTable(table.name)} to its row policies`
+    },
     ...table.rowPolicies.map((policy) => {
       // A command that makes rows is held to what it makes, one that finds rows to what it finds.
       const using = policy.command === 'INSERT' ? '' : ` USING (${policy.condition})`
       const check = policy.command === 'INSERT' ? ` WITH CHECK (${policy.condition})` : ''
       const role = policy.role === undefined ? '' : ` TO ${quote(policy.role)}`
-      return { sql: `CREATE POLICY ${quote(policy.name)} ON ${place(table.name)} FOR ${policy.command}${role}${using}${check}`, says: `row policy ${policy.name} on ${sayTable(table.name)}` }
+      return {
+        sql: `CREATE POLICY ${quote(policy.name)} ON ${place(table.name)} FOR ${policy.command}${role}${using}${check}`,
+        says: `row policy ${policy.name} on ${sayTable(table.name)}`
+      }
     })
   ]
 }
 
 export const createTable = (table: CatalogTable): string => writeTable(table, words)
-export const createIndex = (table: CatalogTable, index: CatalogIndex): Statement => writeIndex(table, index, words)
+export const createIndex = (table: CatalogTable, index: CatalogIndex): Statement =>
+  writeIndex(table, index, words)
 
 export function addKey(table: CatalogTable, kind: 'PRIMARY KEY' | 'UNIQUE', key: CatalogKey): Statement {
-  return { sql: `ALTER TABLE ${place(table.name)} ADD ${keyClause(kind, key, words)}`, says: `${kind === 'UNIQUE' ? 'make unique' : 'make the key'}: ${key.columns.join(', ')} of ${sayTable(table.name)}` }
+  return {
+    sql: `ALTER TABLE ${place(table.name)} ADD ${keyClause(kind, key, words)}`,
+    says: `${kind === 'UNIQUE' ? 'make unique' : 'make the key'}: ${key.columns.join(', ')} of ${sayTable(table.name)}`
+  }
 }
 
 export function addCheck(table: CatalogTable, check: CatalogCheck): Statement {
-  return { sql: `ALTER TABLE ${place(table.name)} ADD ${checkClause(check, words)}`, says: `check ${sayTable(table.name)}: ${check.name}` }
+  return {
+    sql: `ALTER TABLE ${place(table.name)} ADD ${checkClause(check, words)}`,
+    says: `check ${sayTable(table.name)}: ${check.name}`
+  }
 }
 
-/** A reference on a table that may be large is added NOT VALID, so that writers are not locked out, and validated after. */
+/**
+ * A reference on a table that may be large is added NOT VALID, so that writers are not locked out, and
+ * validated after.
+ */
 export function addForeignKey(table: CatalogTable, key: CatalogForeignKey, notValid = false): Statement {
   if (!notValid) return addReference(table, key, words)
-  return { sql: `ALTER TABLE ${place(table.name)} ADD ${foreignKeyClause(key, words)} NOT VALID`, says: `refer ${sayTable(table.name)} to ${sayTable(key.table)}` }
+  return {
+    sql: `ALTER TABLE ${place(table.name)} ADD ${foreignKeyClause(key, words)} NOT VALID`,
+    says: `refer ${sayTable(table.name)} to ${sayTable(key.table)}`
+  }
 }
 
 /** The counter of a generated column goes on from the largest number there is. */
 export function resetCounter(table: CatalogTable): Statement[] {
-  return table.columns.filter((column) => column.generated).map((column) => ({
-    sql: `SELECT setval(${counterOf(table.name, column.name)}, coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
-    says: `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
-  }))
+  return table.columns
+    .filter((column) => column.generated)
+    .map((column) => ({
+      sql: `SELECT setval(${counterOf(table.name, column.name)}, coalesce(max(${quote(column.name)}), 0) + 1, false) FROM ${place(table.name)}`,
+      says: `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
+    }))
 }
 
-/** A counter is called after its table and column as they were when it was made: on the way to another schema it gets a name that no other has. */
+/**
+ * A counter is called after its table and column as they were when it was made: on the way to another
+ * schema it gets a name that no other has.
+ */
 export function renameCounter(table: string, column: string, name: string): Statement {
   const rename = `BEGIN EXECUTE 'ALTER SEQUENCE ' || ${counterOf(table, column)} || ' RENAME TO ' || quote_ident(${quoteText(name)}); END`
   return { sql: `DO ${quoteText(rename)}`, says: `call the counter of ${sayTable(table)}.${column} ${name}` }
@@ -84,6 +133,8 @@ export function renameCounter(table: string, column: string, name: string): Stat
 
 /** The first argument of pg_get_serial_sequence is read as an identifier; the second is taken as it is. */
 function counterOf(table: string, column: string): string {
-  const identifier = nameParts(table).map((name) => `"${name.replaceAll('"', '""')}"`).join('.')
+  const identifier = nameParts(table)
+    .map((name) => `"${name.replaceAll('"', '""')}"`)
+    .join('.')
   return `pg_get_serial_sequence(${quoteText(identifier)}, ${quoteText(column)})`
 }

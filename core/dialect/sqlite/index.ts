@@ -32,13 +32,20 @@ export const facts: Facts = {
 }
 
 const speech: Speech = {
-  name: 'sqlite', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  name: 'sqlite',
+  facts,
+  types: TYPES,
+  quote,
+  literal,
+  now,
+  enumTypes: false,
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? 'TRUE' : 'FALSE'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     // LIKE takes large letters for small ones; GLOB does not (SQLite, "The LIKE, GLOB, REGEXP … operators").
-    like: (left, pattern, not) => `${left} ${not ? 'NOT ' : ''}GLOB ${quoteText(pattern.replaceAll(/[[*?]/g, '[$&]').replaceAll('%', '*').replaceAll('_', '?'))}`
+    like: (left, pattern, not) =>
+      `${left} ${not ? 'NOT ' : ''}GLOB ${quoteText(pattern.replaceAll(/[[*?]/g, '[$&]').replaceAll('%', '*').replaceAll('_', '?'))}`
   },
   /**
    * A generated key is INTEGER PRIMARY KEY AUTOINCREMENT. A lone integer key that is not generated is INT
@@ -47,22 +54,43 @@ const speech: Speech = {
    */
   adjust: (column, { table, column: from }) => {
     const counted = isCounted(table, from)
-    const lone = !counted && from.type.kind === 'integer' && from.type.size === 'normal' && table.primaryKey?.columns.length === 1 && table.primaryKey.columns[0] === from.id
+    const lone =
+      !counted &&
+      from.type.kind === 'integer' &&
+      from.type.size === 'normal' &&
+      table.primaryKey?.columns.length === 1 &&
+      table.primaryKey.columns[0] === from.id
     const worked = from.default?.kind === 'expression' && column.default !== undefined
-    return { ...column, type: counted ? 'INTEGER' : lone ? 'INT' : column.type, required: from.required, generated: counted, default: worked ? `(${column.default as string})` : column.default }
+    return {
+      ...column,
+      type: counted ? 'INTEGER' : lone ? 'INT' : column.type,
+      required: from.required,
+      generated: counted,
+      default: worked ? `(${column.default as string})` : column.default
+    }
   },
   remarks: (table) => {
     const counted = generatedColumn(table)
     return [
-      ...(counted && !isCounted(table, counted) ? [`SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.`] : []),
-      ...(table.columns.every((column) => column.computed !== undefined) ? [`SQLite has no table without columns of its own: it will refuse ${table.name}.`] : [])
+      ...(counted && !isCounted(table, counted)
+        ? [
+            `SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.`
+          ]
+        : []),
+      ...(table.columns.every((column) => column.computed !== undefined)
+        ? [`SQLite has no table without columns of its own: it will refuse ${table.name}.`]
+        : [])
     ]
   }
 }
 
 /** A generated column that is the table's whole key. */
 function isCounted(table: Table, column: Column): boolean {
-  return column.default?.kind === 'generated' && table.primaryKey?.columns.length === 1 && table.primaryKey.columns[0] === column.id
+  return (
+    column.default?.kind === 'generated' &&
+    table.primaryKey?.columns.length === 1 &&
+    table.primaryKey.columns[0] === column.id
+  )
 }
 
 export const sqlite: Migrating = {
@@ -79,6 +107,11 @@ export const sqlite: Migrating = {
     onConnect: ['PRAGMA foreign_keys = ON'],
     reset,
     read,
-    selectText: (column, type) => (type.kind === 'binary' ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END` : type.kind === 'float' ? quote(column) : `CAST(${quote(column)} AS TEXT)`)
+    selectText: (column, type) =>
+      type.kind === 'binary'
+        ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END`
+        : type.kind === 'float'
+          ? quote(column)
+          : `CAST(${quote(column)} AS TEXT)`
   }
 }

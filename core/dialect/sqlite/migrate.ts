@@ -1,13 +1,28 @@
 import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
 import { fold } from '../../design/lookup.ts'
 import { NameGiver } from '../names.ts'
-import { columnById, ownTables, sort, tableById, type CarryStep, type Keepsake, type MigrationInput } from '../migration.ts'
+import {
+  columnById,
+  ownTables,
+  sort,
+  tableById,
+  type CarryStep,
+  type Keepsake,
+  type MigrationInput
+} from '../migration.ts'
 import { prepare, type PrepareWords } from '../prepare.ts'
 import { literal, quote } from './types.ts'
 import { createIndexes, createTable, indexText } from './write.ts'
 
-/** A table that is made in the course of a migration: new, or anew where `from` is what it was. `name`: what it is called until the old ones are gone. */
-interface Making { from: CatalogTable | undefined; to: CatalogTable; name: string }
+/**
+ * A table that is made in the course of a migration: new, or anew where `from` is what it was. `name`:
+ * what it is called until the old ones are gone.
+ */
+interface Making {
+  from: CatalogTable | undefined
+  to: CatalogTable
+  name: string
+}
 
 /**
  * SQLite changes no constraint in place: each table whose definition differs is made anew under a
@@ -22,17 +37,41 @@ export function migrate(whole: MigrationInput): Statement[] {
   const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
   const steps = [
     ...first,
-    ...standing.flatMap(({ from, to }) => from.indexes.filter((index) => !hasIndex(to, from, index)).map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))),
+    ...standing.flatMap(({ from, to }) =>
+      from.indexes
+        .filter((index) => !hasIndex(to, from, index))
+        .map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))
+    ),
     ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
-    ...makings.map(({ to, name }) => ({ sql: createTable(to, name), says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}` })),
+    ...makings.map(({ to, name }) => ({
+      sql: createTable(to, name),
+      says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}`
+    })),
     ...makings.flatMap((making) => fill(making, input.restore)),
     ...input.carries.map((carry) => carryRows(carry, input, makings)),
-    ...makings.flatMap((making) => input.keep.filter((keepsake) => keepsake.table === making.to.id).flatMap((keepsake) => noteNarrowed(keepsake, making))),
-    ...[...tables.gone, ...makings.flatMap((making) => making.from ?? [])].map((table) => ({ sql: `DROP TABLE ${quote(table.name)}`, says: `drop the old ${table.name}` })),
-    ...makings.filter(({ to, name }) => name !== to.name).map(({ to, name }) => ({ sql: `ALTER TABLE ${quote(name)} RENAME TO ${quote(to.name)}`, says: `put the new ${to.name} in its place` })),
+    ...makings.flatMap((making) =>
+      input.keep
+        .filter((keepsake) => keepsake.table === making.to.id)
+        .flatMap((keepsake) => noteNarrowed(keepsake, making))
+    ),
+    ...[...tables.gone, ...makings.flatMap((making) => making.from ?? [])].map((table) => ({
+      sql: `DROP TABLE ${quote(table.name)}`,
+      says: `drop the old ${table.name}`
+    })),
+    ...makings
+      .filter(({ to, name }) => name !== to.name)
+      .map(({ to, name }) => ({
+        sql: `ALTER TABLE ${quote(name)} RENAME TO ${quote(to.name)}`,
+        says: `put the new ${to.name} in its place`
+      })),
     ...makings.flatMap(({ to }) => createIndexes(to)),
-    ...standing.flatMap(({ from, to }) => createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, to, index)) })),
-    ...input.restore.map((keepsake) => ({ sql: `DROP TABLE ${quote(keepsake.name)}`, says: `drop the keepsake ${keepsake.name}` }))
+    ...standing.flatMap(({ from, to }) =>
+      createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, to, index)) })
+    ),
+    ...input.restore.map((keepsake) => ({
+      sql: `DROP TABLE ${quote(keepsake.name)}`,
+      says: `drop the keepsake ${keepsake.name}`
+    }))
   ]
   if (steps.length === 0) return []
   return [
@@ -58,8 +97,14 @@ const prepareWords: PrepareWords = {
     return {
       as: { ...column, required: false, generated: false },
       statements: [
-        { sql: `ALTER TABLE ${place} ADD COLUMN ${name} ${column.type}`, says: `add ${column.name} to ${table.name}` },
-        { sql: `UPDATE ${place} AS own SET ${name} = counted.n\n  FROM (SELECT ${row} AS r, row_number() OVER (ORDER BY ${row}) AS n FROM ${place}) AS counted\n  WHERE counted.r = own.${row}`, says: `count ${column.name} of ${table.name}` }
+        {
+          sql: `ALTER TABLE ${place} ADD COLUMN ${name} ${column.type}`,
+          says: `add ${column.name} to ${table.name}`
+        },
+        {
+          sql: `UPDATE ${place} AS own SET ${name} = counted.n\n  FROM (SELECT ${row} AS r, row_number() OVER (ORDER BY ${row}) AS n FROM ${place}) AS counted\n  WHERE counted.r = own.${row}`,
+          says: `count ${column.name} of ${table.name}`
+        }
       ]
     }
   }
@@ -73,7 +118,13 @@ function tablesToMake({ from, to }: MigrationInput): Making[] {
   return to.tables.flatMap((table): Making[] => {
     const before = from.tables.find((each) => each.id === table.id)
     if (before && createTable(before) === createTable(table)) return []
-    return [{ from: before, to: table, name: before || inUse.has(fold(table.name)) ? names.give(`new_${table.name}`) : table.name }]
+    return [
+      {
+        from: before,
+        to: table,
+        name: before || inUse.has(fold(table.name)) ? names.give(`new_${table.name}`) : table.name
+      }
+    ]
   })
 }
 
@@ -86,31 +137,52 @@ const list = (names: readonly string[]): string => names.map(quote).join(', ')
 /** The columns of a keepsake are called by their ids, since names may change meanwhile. */
 function makeKeepsake(keepsake: Keepsake, from: Catalog): Statement {
   const table = tableById(from, keepsake.table)
-  const wanted = keepsake.columns.length === 0 ? table.columns : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
+  const wanted =
+    keepsake.columns.length === 0
+      ? table.columns
+      : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
   return {
     sql: `CREATE TABLE ${quote(keepsake.name)} AS SELECT ${wanted.map((column) => `${quote(column.name)} AS ${quote(column.id)}`).join(', ')} FROM ${quote(table.name)}`,
-    says: keepsake.columns.length === 0 ? `keep the rows of ${table.name}` : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`
+    says:
+      keepsake.columns.length === 0
+        ? `keep the rows of ${table.name}`
+        : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`
   }
 }
 
 function noteNarrowed(keepsake: Keepsake, making: Making): Statement[] {
-  return keepsake.columns.filter((each) => each.why === 'narrowed').flatMap(({ id }) => {
-    const match = keepsake.key.map((key) => `n.${quote(columnById(making.to, key).name)} = ${quote(keepsake.name)}.${quote(key)}`).join(' AND ')
-    return [
-      { sql: `ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${quote(`${id}_became`)}`, says: 'keep what the narrowed values became' },
-      { sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(making.to, id).name)} FROM ${quote(making.name)} AS n WHERE ${match})`, says: 'keep what the narrowed values became' }
-    ]
-  })
+  return keepsake.columns
+    .filter((each) => each.why === 'narrowed')
+    .flatMap(({ id }) => {
+      const match = keepsake.key
+        .map((key) => `n.${quote(columnById(making.to, key).name)} = ${quote(keepsake.name)}.${quote(key)}`)
+        .join(' AND ')
+      return [
+        {
+          sql: `ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${quote(`${id}_became`)}`,
+          says: 'keep what the narrowed values became'
+        },
+        {
+          sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(making.to, id).name)} FROM ${quote(making.name)} AS n WHERE ${match})`,
+          says: 'keep what the narrowed values became'
+        }
+      ]
+    })
 }
 
-/** The rows that a table has to begin with: copied from what it was, or put back from where they were kept. */
+/**
+ * The rows that a table has to begin with: copied from what it was, or put back from where they were kept.
+ */
 function fill({ from, to, name }: Making, restore: readonly Keepsake[]): Statement[] {
   if (from) return [{ sql: copy(from, to, name, restore), says: `copy the rows of ${to.name}` }]
   const keepsake = restore.find((each) => each.table === to.id && each.columns.length === 0)
   return keepsake ? [{ sql: refill(to, name, keepsake), says: `put the kept rows of ${to.name} back` }] : []
 }
 
-/** INSERT … SELECT from the old table into the new one: what stays, what is put back, and defaults for what is empty and must not be. */
+/**
+ * INSERT … SELECT from the old table into the new one: what stays, what is put back, and defaults for what
+ * is empty and must not be.
+ */
 function copy(from: CatalogTable, to: CatalogTable, name: string, restore: readonly Keepsake[]): string {
   const keepsakes = restore.filter((each) => each.table === to.id && each.columns.length > 0)
   const given = to.columns.filter((column) => column.computed === undefined)
@@ -120,11 +192,16 @@ function copy(from: CatalogTable, to: CatalogTable, name: string, restore: reado
     const kept = keepsake && `${quote(keepsake.name)}.${quote(column.id)}`
     const own = old && `o.${quote(old.name)}`
     let value = own ?? kept ?? column.default ?? 'NULL'
-    if (own && kept && keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed')) value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${own} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${own} END`
-    return column.required && !old?.required && column.default !== undefined && value !== column.default ? `coalesce(${value}, ${column.default})` : value
+    if (own && kept && keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed'))
+      value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${own} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${own} END`
+    return column.required && !old?.required && column.default !== undefined && value !== column.default
+      ? `coalesce(${value}, ${column.default})`
+      : value
   })
   const joins = keepsakes.map((keepsake) => {
-    const on = keepsake.key.map((id) => `${quote(keepsake.name)}.${quote(id)} = o.${quote(columnById(from, id).name)}`).join(' AND ')
+    const on = keepsake.key
+      .map((id) => `${quote(keepsake.name)}.${quote(id)} = o.${quote(columnById(from, id).name)}`)
+      .join(' AND ')
     return ` LEFT JOIN ${quote(keepsake.name)} ON ${on}`
   })
   return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
@@ -138,7 +215,9 @@ function refill(table: CatalogTable, name: string, keepsake: Keepsake): string {
 function carryRows(carry: CarryStep, input: MigrationInput, makings: readonly Making[]): Statement {
   const source = tableById(input.from, carry.source)
   const target = tableById(input.to, carry.target)
-  const values = carry.columns.map((each) => ('from' in each ? quote(columnById(source, each.from).name) : literal(each.value, each.type)))
+  const values = carry.columns.map((each) =>
+    'from' in each ? quote(columnById(source, each.from).name) : literal(each.value, each.type)
+  )
   const where = carry.where.map((id) => `${quote(columnById(source, id).name)} IS NOT NULL`).join(' AND ')
   return {
     sql: `INSERT INTO ${quote(makings.find((making) => making.to === target)?.name ?? target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${quote(source.name)}${where && ` WHERE ${where}`}`,
@@ -148,9 +227,14 @@ function carryRows(carry: CarryStep, input: MigrationInput, makings: readonly Ma
 
 function checkReferences(): Statement[] {
   return [
-    { sql: 'CREATE TEMP TABLE rows_without_what_they_refer_to (count INTEGER CHECK (count = 0))', says: 'check every reference' },
-    { sql: 'INSERT INTO rows_without_what_they_refer_to SELECT count(*) FROM pragma_foreign_key_check', says: 'check every reference' },
+    {
+      sql: 'CREATE TEMP TABLE rows_without_what_they_refer_to (count INTEGER CHECK (count = 0))',
+      says: 'check every reference'
+    },
+    {
+      sql: 'INSERT INTO rows_without_what_they_refer_to SELECT count(*) FROM pragma_foreign_key_check',
+      says: 'check every reference'
+    },
     { sql: 'DROP TABLE rows_without_what_they_refer_to', says: 'check every reference' }
   ]
 }
-

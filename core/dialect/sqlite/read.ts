@@ -10,20 +10,33 @@ import { quote } from './types.ts'
  * in the text of CREATE TABLE, which is read for them.
  */
 export async function read(query: Query): Promise<Catalog> {
-  const tables = await query("SELECT name, sql FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid")
+  const tables = await query(
+    "SELECT name, sql FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid"
+  )
   const found: CatalogTable[] = []
   for (const { name, sql } of tables) found.push(await readTable(query, String(name), String(sql)))
   return { schemas: [], enums: [], tables: found }
 }
 
 async function readTable(query: Query, name: string, sql: string): Promise<CatalogTable> {
-  const columns = await query(`SELECT name, type, "notnull" AS required, dflt_value, pk, hidden FROM pragma_table_xinfo(${quoteText(name)}) ORDER BY cid`)
-  const references = await query(`SELECT id, "table", "from", "to", on_update, on_delete FROM pragma_foreign_key_list(${quoteText(name)}) ORDER BY id, seq`)
-  const indexes = await query(`SELECT name, origin, "unique" AS is_unique FROM pragma_index_list(${quoteText(name)}) ORDER BY seq DESC`)
+  const columns = await query(
+    `SELECT name, type, "notnull" AS required, dflt_value, pk, hidden FROM pragma_table_xinfo(${quoteText(name)}) ORDER BY cid`
+  )
+  const references = await query(
+    `SELECT id, "table", "from", "to", on_update, on_delete FROM pragma_foreign_key_list(${quoteText(name)}) ORDER BY id, seq`
+  )
+  const indexes = await query(
+    `SELECT name, origin, "unique" AS is_unique FROM pragma_index_list(${quoteText(name)}) ORDER BY seq DESC`
+  )
   const constraints = constraintNames(sql)
   const computed = computedColumns(sql)
-  const named = (kind: string, keyColumns: readonly string[]): string => constraints.find((each) => each.kind === kind && each.columns.join('\0') === keyColumns.join('\0'))?.name ?? ''
-  const keyColumns = columns.filter((column) => Number(column.pk) > 0).sort((a, b) => Number(a.pk) - Number(b.pk)).map((column) => String(column.name))
+  const named = (kind: string, keyColumns: readonly string[]): string =>
+    constraints.find((each) => each.kind === kind && each.columns.join('\0') === keyColumns.join('\0'))
+      ?.name ?? ''
+  const keyColumns = columns
+    .filter((column) => Number(column.pk) > 0)
+    .sort((a, b) => Number(a.pk) - Number(b.pk))
+    .map((column) => String(column.name))
   const counted = tokens(sql).some((token) => token.word === 'AUTOINCREMENT')
   const table: CatalogTable = {
     ...bareTable('', name),
@@ -39,22 +52,38 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
       computed: Number(column.hidden) >= 2 ? computed.get(String(column.name)) : undefined,
       note: undefined
     })),
-    primaryKey: keyColumns.length > 0 ? { id: '', name: named('PRIMARY', keyColumns), columns: keyColumns } : undefined
+    primaryKey:
+      keyColumns.length > 0 ? { id: '', name: named('PRIMARY', keyColumns), columns: keyColumns } : undefined
   }
   for (const index of indexes) {
     if (index.origin === 'pk') continue
-    const places = (await query(`SELECT name, "desc" AS descending FROM pragma_index_xinfo(${quoteText(String(index.name))}) WHERE key = 1 ORDER BY seqno`))
+    const places = await query(
+      `SELECT name, "desc" AS descending FROM pragma_index_xinfo(${quoteText(String(index.name))}) WHERE key = 1 ORDER BY seqno`
+    )
     const own = places.map((column) => String(column.name))
     if (index.origin === 'u') table.uniques.push({ id: '', name: named('UNIQUE', own), columns: own })
-    else table.indexes.push({ id: '', name: String(index.name), columns: own, unique: Number(index.is_unique) === 1, descending: places.map((column) => Number(column.descending) === 1), where: await conditionOf(query, String(index.name)) })
+    else
+      table.indexes.push({
+        id: '',
+        name: String(index.name),
+        columns: own,
+        unique: Number(index.is_unique) === 1,
+        descending: places.map((column) => Number(column.descending) === 1),
+        where: await conditionOf(query, String(index.name))
+      })
   }
   for (const id of new Set(references.map((row) => row.id))) {
     const group = references.filter((row) => row.id === id)
     const [first] = group
     const own = group.map((row) => String(row.from))
     table.foreignKeys.push({
-      id: '', name: named('FOREIGN', own), columns: own, table: String(first?.table), refersTo: group.map((row) => String(row.to)),
-      onDelete: String(first?.on_delete) as Action, onUpdate: String(first?.on_update) as Action
+      id: '',
+      name: named('FOREIGN', own),
+      columns: own,
+      table: String(first?.table),
+      refersTo: group.map((row) => String(row.to)),
+      onDelete: String(first?.on_delete) as Action,
+      onUpdate: String(first?.on_update) as Action
     })
   }
   return table
@@ -62,7 +91,9 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
 
 /** The condition of an index on some of the rows stands only in its text. */
 async function conditionOf(query: Query, index: string): Promise<string | undefined> {
-  const [row] = await query(`SELECT sql FROM sqlite_schema WHERE type = 'index' AND name = ${quoteText(index)}`)
+  const [row] = await query(
+    `SELECT sql FROM sqlite_schema WHERE type = 'index' AND name = ${quoteText(index)}`
+  )
   const sql = String(row?.sql ?? '')
   const where = tokens(sql).find((token) => token.word === 'WHERE')
   return where && sql.slice(where.at + 'WHERE'.length).trim()
@@ -81,7 +112,11 @@ function inside(sql: string, all: readonly Token[], open: number): string {
 
 function checksIn(sql: string): CatalogTable['checks'] {
   const all = tokens(sql)
-  return all.flatMap((token, at) => (token.word === 'CONSTRAINT' && all[at + 2]?.word === 'CHECK' ? [{ id: '', name: all[at + 1]?.text ?? '', condition: inside(sql, all, at + 3) }] : []))
+  return all.flatMap((token, at) =>
+    token.word === 'CONSTRAINT' && all[at + 2]?.word === 'CHECK'
+      ? [{ id: '', name: all[at + 1]?.text ?? '', condition: inside(sql, all, at + 3) }]
+      : []
+  )
 }
 
 /** What each computed column is worked out from, by its name. */
@@ -94,12 +129,17 @@ function computedColumns(sql: string): Map<string, string> {
     if (token.word === '(') depth++
     if (token.word === ')') depth--
     if (depth === 1 && (token.word === '(' || token.word === ',')) column = all[at + 1]?.text ?? ''
-    if (depth === 1 && token.word === 'GENERATED' && all[at + 1]?.word === 'ALWAYS') found.set(column, inside(sql, all, at + 3))
+    if (depth === 1 && token.word === 'GENERATED' && all[at + 1]?.word === 'ALWAYS')
+      found.set(column, inside(sql, all, at + 3))
   })
   return found
 }
 
-interface NamedConstraint { name: string; kind: string; columns: string[] }
+interface NamedConstraint {
+  name: string
+  kind: string
+  columns: string[]
+}
 
 /** The constraints that have a name in a CREATE TABLE: kind (PRIMARY, UNIQUE, FOREIGN) and columns. */
 export function constraintNames(sql: string): NamedConstraint[] {
@@ -116,7 +156,9 @@ export function constraintNames(sql: string): NamedConstraint[] {
     const kind = all[at + 2]?.word ?? ''
     const open = at + (kind === 'UNIQUE' ? 3 : 4)
     const columns: string[] = []
-    if (all[open]?.word === '(') for (let i = open + 1; all[i] && all[i]?.word !== ')'; i++) if (all[i]?.word !== ',') columns.push((all[i] as Token).text)
+    if (all[open]?.word === '(')
+      for (let i = open + 1; all[i] && all[i]?.word !== ')'; i++)
+        if (all[i]?.word !== ',') columns.push((all[i] as Token).text)
     found.push({ name: all[at + 1]?.text ?? '', kind, columns: columns.length > 0 ? columns : [column] })
   }
   return found
@@ -125,7 +167,9 @@ export function constraintNames(sql: string): NamedConstraint[] {
 /** Drops every table; references must not hold it up. */
 export async function reset(query: Query): Promise<void> {
   await query('PRAGMA foreign_keys = OFF')
-  for (const { name } of await query("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\'")) {
+  for (const { name } of await query(
+    "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\'"
+  )) {
     await query(`DROP TABLE ${quote(String(name))}`)
   }
   await query('PRAGMA foreign_keys = ON')

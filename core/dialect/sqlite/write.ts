@@ -9,7 +9,8 @@ export const words: Words = {
     if (column.computed !== undefined) parts.push(`GENERATED ALWAYS AS (${column.computed}) STORED`)
     if (column.required) parts.push('NOT NULL')
     if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
-    if (column.generated && table.primaryKey) parts.push(`CONSTRAINT ${quote(table.primaryKey.name)} PRIMARY KEY AUTOINCREMENT`)
+    if (column.generated && table.primaryKey)
+      parts.push(`CONSTRAINT ${quote(table.primaryKey.name)} PRIMARY KEY AUTOINCREMENT`)
     return parts.join(' ')
   },
   keyAtColumn: (table) => table.columns.some((column) => column.generated),
@@ -18,5 +19,7 @@ export const words: Words = {
 }
 
 export const createTable = (table: CatalogTable, name = table.name): string => writeTable(table, words, name)
-export const createIndexes = (table: CatalogTable): Statement[] => table.indexes.map((index) => createIndex(table, index, words))
-export const indexText = (table: CatalogTable, index: CatalogIndex): string => createIndex(table, index, words).sql
+export const createIndexes = (table: CatalogTable): Statement[] =>
+  table.indexes.map((index) => createIndex(table, index, words))
+export const indexText = (table: CatalogTable, index: CatalogIndex): string =>
+  createIndex(table, index, words).sql

@@ -26,24 +26,54 @@ export const facts: Facts = {
   comments: true,
   deferrable: false,
   key: { bytes: 1700, columns: 32, refuses: 'row' },
-  lacks: [{ action: 'RESTRICT', on: ['delete', 'update'], why: 'SQL Server has no RESTRICT; NO ACTION refuses at the end of the statement.' }],
+  lacks: [
+    {
+      action: 'RESTRICT',
+      on: ['delete', 'update'],
+      why: 'SQL Server has no RESTRICT; NO ACTION refuses at the end of the statement.'
+    }
+  ],
   manyCascadePaths: false,
   rollsBack: true,
   runs: false
 }
 
 const speech: Speech = {
-  name: 'sqlserver', facts, types: TYPES, quote, literal, now, enumTypes: false,
+  name: 'sqlserver',
+  facts,
+  types: TYPES,
+  quote,
+  literal,
+  now,
+  enumTypes: false,
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     concat: (left, right) => `${left} + ${right}`
   },
-  truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `CAST(CASE WHEN ${condition} THEN 1 ELSE 0 END AS bit)` },
-  adjust: (column, { table, column: from }) => ({ ...column, generated: isCounted(table, from), required: from.required || isCounted(table, from) }),
-  finish: (table, { table: from, design }) => emptyUniques(table, from, new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))),
-  remarks: (table) => table.columns.filter((column) => column.default?.kind === 'generated' && !isCounted(table, column)).map((column) => `SQL Server counts one column a table: ${table.name}.${column.name} is written as a plain number.`)
+  truth: {
+    toCondition: (value) => `${value} = 1`,
+    toValue: (condition) => `CAST(CASE WHEN ${condition} THEN 1 ELSE 0 END AS bit)`
+  },
+  adjust: (column, { table, column: from }) => ({
+    ...column,
+    generated: isCounted(table, from),
+    required: from.required || isCounted(table, from)
+  }),
+  finish: (table, { table: from, design }) =>
+    emptyUniques(
+      table,
+      from,
+      new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))
+    ),
+  remarks: (table) =>
+    table.columns
+      .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
+      .map(
+        (column) =>
+          `SQL Server counts one column a table: ${table.name}.${column.name} is written as a plain number.`
+      )
 }
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
@@ -53,13 +83,28 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
  * unique index on the rows that are filled; not where a reference leans on it, which needs the constraint.
  */
 function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<string>): CatalogTable {
-  const open = table.uniques.filter((key) => !referred.has(key.id) && from.uniques.some((each) => each.id === key.id && each.columns.some((id) => !columnOf(from, id)?.required)))
+  const open = table.uniques.filter(
+    (key) =>
+      !referred.has(key.id) &&
+      from.uniques.some(
+        (each) => each.id === key.id && each.columns.some((id) => !columnOf(from, id)?.required)
+      )
+  )
   if (open.length === 0) return table
-  const filled = (columns: readonly string[]): string => columns.map((name) => `${quote(name)} IS NOT NULL`).join(' AND ')
+  const filled = (columns: readonly string[]): string =>
+    columns.map((name) => `${quote(name)} IS NOT NULL`).join(' AND ')
   return {
     ...table,
     uniques: table.uniques.filter((key) => !open.includes(key)),
-    indexes: [...open.map((key) => ({ ...key, unique: true, descending: key.columns.map(() => false), where: filled(key.columns) })), ...table.indexes]
+    indexes: [
+      ...open.map((key) => ({
+        ...key,
+        unique: true,
+        descending: key.columns.map(() => false),
+        where: filled(key.columns)
+      })),
+      ...table.indexes
+    ]
   }
 }
 
@@ -67,7 +112,8 @@ const words: Words = {
   quote,
   column: (column) => {
     // The type of a computed column follows from what it is computed from.
-    if (column.computed !== undefined) return `AS (${column.computed}) PERSISTED${column.required ? ' NOT NULL' : ''}`
+    if (column.computed !== undefined)
+      return `AS (${column.computed}) PERSISTED${column.required ? ' NOT NULL' : ''}`
     const parts = [column.type]
     if (column.generated) parts.push('IDENTITY(1, 1)')
     parts.push(column.required ? 'NOT NULL' : 'NULL')
@@ -76,7 +122,11 @@ const words: Words = {
   },
   actions: bothActions,
   // CREATE SCHEMA must be alone in its batch.
-  before: (catalog) => catalog.schemas.map((schema) => ({ sql: `IF schema_id(${quoteText(schema)}) IS NULL EXEC(${quoteText(`CREATE SCHEMA ${quote(schema)}`)})`, says: `make the schema ${schema}` })),
+  before: (catalog) =>
+    catalog.schemas.map((schema) => ({
+      sql: `IF schema_id(${quoteText(schema)}) IS NULL EXEC(${quoteText(`CREATE SCHEMA ${quote(schema)}`)})`,
+      says: `make the schema ${schema}`
+    })),
   after: notes,
   descending: true
 }
@@ -84,12 +134,27 @@ const words: Words = {
 function notes(table: CatalogTable): Statement[] {
   const [name = '', schema = facts.ownSchema ?? ''] = nameParts(table.name).reverse()
   const describe = (note: string, column?: string): string => {
-    const place = [`N'SCHEMA', ${quoteText(schema)}`, `N'TABLE', ${quoteText(name)}`, ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])]
+    const place = [
+      `N'SCHEMA', ${quoteText(schema)}`,
+      `N'TABLE', ${quoteText(name)}`,
+      ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])
+    ]
     return `EXEC sp_addextendedproperty N'MS_Description', ${quoteText(note)}, ${place.join(', ')}`
   }
   return [
-    ...(table.note === undefined ? [] : [{ sql: describe(table.note), says: `say what ${sayTable(table.name)} is` }]),
-    ...table.columns.flatMap((column) => (column.note === undefined ? [] : [{ sql: describe(column.note, column.name), says: `say what ${sayTable(table.name)}.${column.name} is` }]))
+    ...(table.note === undefined
+      ? []
+      : [{ sql: describe(table.note), says: `say what ${sayTable(table.name)} is` }]),
+    ...table.columns.flatMap((column) =>
+      column.note === undefined
+        ? []
+        : [
+            {
+              sql: describe(column.note, column.name),
+              says: `say what ${sayTable(table.name)}.${column.name} is`
+            }
+          ]
+    )
   ]
 }
 

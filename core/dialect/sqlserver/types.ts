@@ -17,39 +17,73 @@ export const TYPES: TypeTable = {
   integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'int' }),
   decimal: ({ precision, scale }) => ({ sql: `decimal(${precision},${scale})` }),
   float: () => ({ sql: 'float(53)' }),
-  boolean: () => ({ sql: 'bit', loss: 'SQL Server has no truth values of its own: they are kept as the bits 0 and 1.' }),
+  boolean: () => ({
+    sql: 'bit',
+    loss: 'SQL Server has no truth values of its own: they are kept as the bits 0 and 1.'
+  }),
   text: ({ length }, { inKey }) => {
-    if (length === undefined) return inKey > 0 ? { sql: `nvarchar(${keyText(inKey)})`, loss: 'SQL Server needs a length for a text in a key or an index: it gets the longest that fits.' } : { sql: 'nvarchar(max)' }
-    return length <= LONGEST.text ? { sql: `nvarchar(${length})` } : { sql: 'nvarchar(max)', holds: (column) => `len(${column}) <= ${length}` }
+    if (length === undefined)
+      return inKey > 0
+        ? {
+            sql: `nvarchar(${keyText(inKey)})`,
+            loss: 'SQL Server needs a length for a text in a key or an index: it gets the longest that fits.'
+          }
+        : { sql: 'nvarchar(max)' }
+    return length <= LONGEST.text
+      ? { sql: `nvarchar(${length})` }
+      : { sql: 'nvarchar(max)', holds: (column) => `len(${column}) <= ${length}` }
   },
   char: ({ length }) => ({ sql: `nchar(${length})` }),
   date: () => ({ sql: 'date' }),
   time: () => ({ sql: 'time' }),
   timestamp: ({ zone }) => ({ sql: zone ? 'datetimeoffset' : 'datetime2' }),
-  interval: () => ({ sql: 'nvarchar(40)', loss: 'SQL Server has no intervals: they are kept as text, in ISO 8601.' }),
+  interval: () => ({
+    sql: 'nvarchar(40)',
+    loss: 'SQL Server has no intervals: they are kept as text, in ISO 8601.'
+  }),
   uuid: () => ({ sql: 'uniqueidentifier' }),
-  json: (_, { inKey }) => ({ sql: inKey > 0 ? `nvarchar(${keyText(inKey)})` : 'nvarchar(max)', holds: (column) => `isjson(${column}) = 1` }),
+  json: (_, { inKey }) => ({
+    sql: inKey > 0 ? `nvarchar(${keyText(inKey)})` : 'nvarchar(max)',
+    holds: (column) => `isjson(${column}) = 1`
+  }),
   binary: ({ length }, { inKey }) => {
-    if (length === undefined) return inKey > 0 ? { sql: `varbinary(${keyText(inKey)})`, loss: 'SQL Server needs a length for bytes in a key or an index: they get the longest that fits.' } : { sql: 'varbinary(max)' }
-    return length <= LONGEST.bytes ? { sql: `varbinary(${length})` } : { sql: 'varbinary(max)', holds: (column) => `datalength(${column}) <= ${length}` }
+    if (length === undefined)
+      return inKey > 0
+        ? {
+            sql: `varbinary(${keyText(inKey)})`,
+            loss: 'SQL Server needs a length for bytes in a key or an index: they get the longest that fits.'
+          }
+        : { sql: 'varbinary(max)' }
+    return length <= LONGEST.bytes
+      ? { sql: `varbinary(${length})` }
+      : { sql: 'varbinary(max)', holds: (column) => `datalength(${column}) <= ${length}` }
   },
-  enum: (_, { values }) => ({ sql: `nvarchar(${Math.max(1, ...values.map((value) => [...value].length))})`, holds: (column) => `${column} IN (${values.map(quoteText).join(', ')})` })
+  enum: (_, { values }) => ({
+    sql: `nvarchar(${Math.max(1, ...values.map((value) => [...value].length))})`,
+    holds: (column) => `${column} IN (${values.map(quoteText).join(', ')})`
+  })
 }
 
 export function literal(given: Value, type: Type): string {
   if (given === null) return 'NULL'
   const value = normalValue(given, type)
   switch (type.kind) {
-    case 'boolean': return value ? '1' : '0'
-    case 'binary': return bytesOr(quoteText, value, (digits) => `0x${digits}`)
+    case 'boolean':
+      return value ? '1' : '0'
+    case 'binary':
+      return bytesOr(quoteText, value, (digits) => `0x${digits}`)
     case 'integer':
     case 'decimal':
-    case 'float': return numberOr(quoteText, value)
+    case 'float':
+      return numberOr(quoteText, value)
     case 'date':
     case 'time':
-    case 'uuid': return quoteStandard(String(value))
-    case 'timestamp': return quoteStandard(`${String(value).replace(' ', 'T')}${type.zone ? '+00:00' : ''}`)
-    default: return quoteText(String(value))
+    case 'uuid':
+      return quoteStandard(String(value))
+    case 'timestamp':
+      return quoteStandard(`${String(value).replace(' ', 'T')}${type.zone ? '+00:00' : ''}`)
+    default:
+      return quoteText(String(value))
   }
 }
 
@@ -61,7 +95,8 @@ export function now(type: Type): string {
 
 export const CALLS: Record<string, (args: readonly string[]) => string> = {
   length: ([text = '']) => `len(${text})`,
-  substring: (args) => `substring(${args.length === 2 ? [...args, String(LONGEST.bytes)].join(', ') : args.join(', ')})`,
+  substring: (args) =>
+    `substring(${args.length === 2 ? [...args, String(LONGEST.bytes)].join(', ') : args.join(', ')})`,
   round: ([number = '']) => `round(${number}, 0)`,
   now: () => 'sysdatetime()',
   today: () => 'CAST(sysdatetime() AS date)',
