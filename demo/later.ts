@@ -1,6 +1,6 @@
 import type { Design } from '../core/design/model.ts'
 import { readExpression } from '../core/design/expressions.ts'
-import { tableOf } from '../core/design/lookup.ts'
+import { tableOf } from '../core/design/directory.ts'
 import type { Operation } from '../core/edit/operation.ts'
 import {
   CARER_NOTES,

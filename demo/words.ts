@@ -1,5 +1,5 @@
 import { readExpression } from '../core/design/expressions.ts'
-import { tableOf } from '../core/design/lookup.ts'
+import { tableOf } from '../core/design/directory.ts'
 import {
   emptyTable,
   type Column,
@@ -9,7 +9,8 @@ import {
   type Table
 } from '../core/design/model.ts'
 import { parseType } from '../core/design/type.ts'
-import { parseDefault, type Value } from '../core/design/value.ts'
+import { type Value } from '../core/design/value.ts'
+import { parseDefault } from '../core/design/default.ts'
 import { apply } from '../core/edit/apply.ts'
 import type { Operation } from '../core/edit/operation.ts'
 

@@ -12,7 +12,8 @@ import {
 import type { Type } from '../core/design/type.ts'
 import { readExpression } from '../core/design/expressions.ts'
 import { plainName } from '../core/sql/print.ts'
-import { parseDefault, type Default } from '../core/design/value.ts'
+import { type Default } from '../core/design/value.ts'
+import { parseDefault } from '../core/design/default.ts'
 import { generatedInstead, switchKey } from '../core/relate/switch-key.ts'
 import {
   changeCardinality,

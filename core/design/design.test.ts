@@ -11,7 +11,8 @@ import type { DialectName } from '../dialect/dialect.ts'
 import { LOOSE } from '../dialect/facts.ts'
 import { ownDefault } from './spellings.ts'
 import { parseType, typeText } from './type.ts'
-import { defaultText, fits, parseDefault, parseValue } from './value.ts'
+import { fits, parseValue } from './value.ts'
+import { defaultText, parseDefault } from './default.ts'
 import { times } from '../../tests/times.ts'
 
 describe('types and values as they are typed', () => {

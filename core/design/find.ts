@@ -1,10 +1,10 @@
-import { lookup } from './lookup.ts'
+import { directory } from './directory.ts'
 import type { Column, Design, Table } from './model.ts'
 
 /** Tables whose name or one of whose columns begins with or contains what was typed, the nearest first. */
 export function findTables(design: Design, typed: string, most = 12): { table: Table; column?: Column }[] {
   const wanted = typed.trim().toLowerCase()
-  const exact = lookup(design).byName.get(wanted)
+  const exact = directory(design).byName.get(wanted)
   const scored: { table: Table; column?: Column; score: number }[] = []
   for (const table of design.tables) {
     const name = table.name.toLowerCase()

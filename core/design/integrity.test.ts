@@ -3,7 +3,7 @@ import { fernhollow } from '../../demo/fernhollow.ts'
 import { districts } from '../../demo/districts.ts'
 import { FORMAT, parseDesignFile } from './file.ts'
 import { flawsOf } from './integrity.ts'
-import { columnsIn, keyOf, lookup, referencesTo, sameSet, tableOf } from './lookup.ts'
+import { columnsIn, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import type { Design, Table } from './model.ts'
 import { emptyDesign, newId } from './model.ts'
 
@@ -147,8 +147,8 @@ describe('a design that was changed by hand', () => {
 
 describe('look-ups', () => {
   it('are worked out once for each value, and find what they are asked', () => {
-    expect(lookup(design)).toBe(lookup(design))
-    expect(lookup({ ...design })).not.toBe(lookup(design))
+    expect(directory(design)).toBe(directory(design))
+    expect(directory({ ...design })).not.toBe(directory(design))
     expect(
       referencesTo(design, 't_admission').map(({ table, foreignKey }) => `${table.name} ${foreignKey.id}`)
     ).toEqual(['dose f_dose_admission_id'])

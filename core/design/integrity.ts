@@ -1,7 +1,9 @@
 import { BOUNDS } from '../bounds.ts'
-import { defaultFits, fits, flawOfText } from './value.ts'
+import { fits, flawOfText } from './value.ts'
+import { defaultFits } from './default.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
-import { byId, columnOf, fold, fullName, keyOf, lookup, referencesTo, sameSet, tableOf } from './lookup.ts'
+import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
+import { byId } from './by-id.ts'
 import type { Carry, Column, Design, ForeignKey, Row, Table } from './model.ts'
 import { sizeOf } from './size.ts'
 import { shorten } from './type.ts'
@@ -132,7 +134,7 @@ function flawsOfIds(design: Design): Flaw[] {
 
 /** Tables that have one full name. */
 function flawsOfNames(design: Design): Flaw[] {
-  if (lookup(design).byName.size === design.tables.length) return []
+  if (directory(design).byName.size === design.tables.length) return []
   const names = new Set<string>()
   return design.tables.flatMap((table, at): Flaw[] => {
     const name = fullName(design, table)

@@ -1,33 +1,28 @@
+import { once } from '../once.ts'
 import type { Design, Row, Table } from './model.ts'
 
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
 
-const sizes = new WeakMap<object, number>()
-
-function known<T extends object>(value: T, measure: (value: T) => number): number {
-  let size = sizes.get(value)
-  if (size === undefined) sizes.set(value, (size = measure(value)))
-  return size
-}
-
 /** About how many characters the design has as JSON. */
 export function sizeOf({ tables, schemas, enums, carries }: Design): number {
-  const shared = [schemas, enums, carries].reduce((sum, list) => sum + known(list, textLength), 0)
-  return tables.reduce((sum, table) => sum + known(table, sizeOfTable), shared)
+  const shared = [schemas, enums, carries].reduce((sum, list) => sum + sizeOfList(list), 0)
+  return tables.reduce((sum, table) => sum + sizeOfTable(table), shared)
 }
 
-function sizeOfTable(table: Table): number {
-  return textLength({ ...table, rows: [] }) + known(table.rows, sizeOfRows)
-}
+const textLength = (value: object): number => JSON.stringify(value).length
+
+const sizeOfList = once(textLength)
+
+const sizeOfTable = once((table: Table): number => {
+  return textLength({ ...table, rows: [] }) + sizeOfRows(table.rows)
+})
 
 /** One value may stand in many rows and be held once; as text it is as long as it stands there. */
-function sizeOfRows(rows: readonly Row[]): number {
+const sizeOfRows = once((rows: readonly Row[]): number => {
   let size = 0
   for (const row of rows) {
     for (const [id, value] of Object.entries(row))
       size += id.length + (typeof value === 'string' ? value.length : 8) + 6
   }
   return size
-}
-
-const textLength = (value: object): number => JSON.stringify(value).length
+})

@@ -1,5 +1,6 @@
+import { once } from '../once.ts'
 import type { Design, Table } from '../design/model.ts'
-import { fullName } from '../design/lookup.ts'
+import { fullName } from '../design/directory.ts'
 import { typeText } from '../design/type.ts'
 import { isJunction } from '../relate/junction.ts'
 import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
@@ -64,15 +65,10 @@ export function clip(text: string, width: number, size: number, mono = false): s
   return `${kept}…`
 }
 
-const boxes = new WeakMap<Design, Map<string, Box>>()
-
 /** The boxes of all tables; worked out once for each design value. */
-export function boxesOf(design: Design): Map<string, Box> {
-  let found = boxes.get(design)
-  if (!found)
-    boxes.set(design, (found = new Map(design.tables.map((table) => [table.id, makeBox(design, table)]))))
-  return found
-}
+export const boxesOf = once((design: Design): Map<string, Box> => {
+  return new Map(design.tables.map((table) => [table.id, makeBox(design, table)]))
+})
 
 function makeBox(design: Design, table: Table): Box {
   const marks = tableMarks(design, table)

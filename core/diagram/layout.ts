@@ -1,4 +1,4 @@
-import { referencesTo } from '../design/lookup.ts'
+import { referencesTo } from '../design/directory.ts'
 import type { Design, Position } from '../design/model.ts'
 import { boxesOf } from './box.ts'
 

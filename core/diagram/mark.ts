@@ -1,4 +1,4 @@
-import { columnsIn, keyOf, referencesTo, tableOf } from '../design/lookup.ts'
+import { columnsIn, keyOf, referencesTo, tableOf } from '../design/directory.ts'
 import type { Design, Key, Table } from '../design/model.ts'
 import { isIdentifying, isJunction } from '../relate/junction.ts'
 

@@ -1,4 +1,4 @@
-import { tableOf } from '../design/lookup.ts'
+import { tableOf } from '../design/directory.ts'
 import type { Design, Position } from '../design/model.ts'
 import { readingOf } from '../relate/reading.ts'
 import { boxesOf, type Box } from './box.ts'

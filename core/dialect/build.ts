@@ -1,9 +1,9 @@
-import { referencesTo } from '../design/lookup.ts'
+import { referencesTo } from '../design/directory.ts'
 import type { Design } from '../design/model.ts'
 import { calledIn, type Called } from './called.ts'
 import type { Catalog } from './catalog.ts'
 import type { Remark } from './dialect.ts'
-import { NameGiver } from './names.ts'
+import { NameGiver } from '../naming/fit.ts'
 import type { Speech } from './speech.ts'
 import { memoIn, TableBuilder, type Worked } from './table-builder.ts'
 

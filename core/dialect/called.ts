@@ -1,7 +1,7 @@
-import { byId } from '../design/lookup.ts'
+import { byId } from '../design/by-id.ts'
 import type { Design, Table } from '../design/model.ts'
 import type { Remark } from './dialect.ts'
-import { NameGiver } from './names.ts'
+import { NameGiver } from '../naming/fit.ts'
 import { qualify } from './qualified.ts'
 import type { Speech } from './speech.ts'
 

@@ -1,6 +1,6 @@
 import type { Catalog, CatalogColumn, CatalogTable, Statement } from './catalog.ts'
 import { columnById, tableById, type Keepsake, type MigrationInput } from './migration.ts'
-import { NameGiver } from './names.ts'
+import { NameGiver } from '../naming/fit.ts'
 import { sayTable } from './qualified.ts'
 
 /** What the first steps of a migration are written with. */

@@ -1,5 +1,6 @@
+import { once } from '../once.ts'
 import { expressionOf, sortOfType } from '../design/expressions.ts'
-import { byId } from '../design/lookup.ts'
+import { byId } from '../design/by-id.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
@@ -35,15 +36,10 @@ export interface Speech {
   remarks?(table: Table): string[]
 }
 
-const typesByColumns = new WeakMap<readonly Column[], ReadonlyMap<string, Type>>()
-
 /** The types of columns by their ids; worked out once for each list of them. */
-function typesOf(columns: readonly Column[]): ReadonlyMap<string, Type> {
-  let found = typesByColumns.get(columns)
-  if (!found)
-    typesByColumns.set(columns, (found = new Map(columns.map((column) => [column.id, column.type]))))
-  return found
-}
+const typesOf = once((columns: readonly Column[]): ReadonlyMap<string, Type> => {
+  return new Map(columns.map((column) => [column.id, column.type]))
+})
 
 /** A type as the dialect writes it on a column of a table. */
 export function typeOn(
@@ -62,19 +58,11 @@ export function typeOn(
   })
 }
 
-const widths = new WeakMap<Table, ReadonlyMap<string, number>>()
-
 /**
  * Of how many columns the widest key or index is that each column stands in; those that stand in none are
  * left out.
  */
-function keyWidths(table: Table): ReadonlyMap<string, number> {
-  let found = widths.get(table)
-  if (!found) widths.set(table, (found = workWidths(table)))
-  return found
-}
-
-function workWidths(table: Table): ReadonlyMap<string, number> {
+const keyWidths = once((table: Table): ReadonlyMap<string, number> => {
   const lists = [
     ...(table.primaryKey ? [table.primaryKey.columns] : []),
     ...table.uniques.map((key) => key.columns),
@@ -84,7 +72,7 @@ function workWidths(table: Table): ReadonlyMap<string, number> {
   const found = new Map<string, number>()
   for (const list of lists) for (const id of list) found.set(id, Math.max(found.get(id) ?? 0, list.length))
   return found
-}
+})
 
 /** A default as SQL; `generated` is none. */
 export function defaultSql(speech: Speech, value: Default, type: Type): string | undefined {

@@ -1,7 +1,7 @@
-import { columnOf, columnsIn, fold, keyOf, referencesTo, sameSet, tableOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, fold, keyOf, referencesTo, sameSet, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
-import { constraintNames } from '../relate/naming.ts'
+import { constraintNames } from '../naming/names.ts'
 import type { Called } from './called.ts'
 import type {
   CatalogCheck,
@@ -13,7 +13,7 @@ import type {
 } from './catalog.ts'
 import type { Remark } from './dialect.ts'
 import type { TypeWords } from './facts.ts'
-import { NameGiver, nameLength } from './names.ts'
+import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 

@@ -1,9 +1,10 @@
 import { sortOfType } from '../design/expressions.ts'
 import { flawOfExpressions } from '../design/integrity.ts'
-import { isInPrimaryKey, keyOf, referencesTo, type Reference } from '../design/lookup.ts'
+import { isInPrimaryKey, keyOf, referencesTo, type Reference } from '../design/directory.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType, shorten, typeText } from '../design/type.ts'
-import { defaultFits, defaultText, fits, type Value } from '../design/value.ts'
+import { fits, type Value } from '../design/value.ts'
+import { defaultFits, defaultText } from '../design/default.ts'
 import {
   checkColumnName,
   checkNewIds,

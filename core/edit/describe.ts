@@ -1,7 +1,7 @@
-import { columnOf, columnsIn, tableOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, tableOf } from '../design/directory.ts'
 import type { Design } from '../design/model.ts'
 import { shorten, typeText } from '../design/type.ts'
-import { defaultText } from '../design/value.ts'
+import { defaultText } from '../design/default.ts'
 import type { Operation } from './operation.ts'
 
 /** What an operation does, said of the design before it, for undo and the log: “rename patient to animal”. */

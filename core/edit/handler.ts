@@ -1,4 +1,5 @@
-import { columnOf, columnsIn, fold, fullName, lookup, tableOf } from '../design/lookup.ts'
+import { once } from '../once.ts'
+import { columnOf, columnsIn, fold, fullName, directory, tableOf } from '../design/directory.ts'
 import { nameSchema, type Column, type Design, type ForeignKey, type Table } from '../design/model.ts'
 import { shorten } from '../design/type.ts'
 import type { Operation, OperationOf } from './operation.ts'
@@ -64,7 +65,7 @@ export function checkName(name: string, where: { table?: string; column?: string
 /** @param schema the id of the schema that the name is for; two schemas may each have a table of one name. */
 export function checkTableName(design: Design, name: string, self?: string, schema?: string): void {
   checkName(name, self ? { table: self } : {})
-  const other = lookup(design).byName.get(fold(fullName(design, { name, schema })))
+  const other = directory(design).byName.get(fold(fullName(design, { name, schema })))
   if (other && other.id !== self)
     throw new Refused(
       'name-taken',
@@ -101,13 +102,7 @@ export function idsOf(table: Table): string[] {
   return [...parts, ...(table.primaryKey ? [table.primaryKey] : [])].map((each) => each.id)
 }
 
-const usedIds = new WeakMap<Table, ReadonlySet<string>>()
-
-function idSetOf(table: Table): ReadonlySet<string> {
-  let ids = usedIds.get(table)
-  if (!ids) usedIds.set(table, (ids = new Set(idsOf(table))))
-  return ids
-}
+const idSetOf = once((table: Table): ReadonlySet<string> => new Set(idsOf(table)))
 
 /** Refuses an id that something in the design has already, and one that stands twice in what is added. */
 export function checkNewIds(design: Design, ids: readonly string[]): void {

@@ -1,4 +1,4 @@
-import { columnsIn, referencesTo, sameSet, type Reference } from '../design/lookup.ts'
+import { columnsIn, referencesTo, sameSet, type Reference } from '../design/directory.ts'
 import type { Key, Table } from '../design/model.ts'
 import {
   checkName,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { tableOf } from '../design/lookup.ts'
+import { tableOf } from '../design/directory.ts'
 import { newId, type Design } from '../design/model.ts'
 import { writeDesignFile } from '../design/file.ts'
 import { newTable } from '../relate/propose.ts'

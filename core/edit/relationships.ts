@@ -1,4 +1,4 @@
-import { columnOf, columnsIn, isInPrimaryKey, keyOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, isInPrimaryKey, keyOf } from '../design/directory.ts'
 import { flawOfForeignKey } from '../design/integrity.ts'
 import type { Action, Carried, Column, Design, ForeignKey, Key, Row, Table } from '../design/model.ts'
 import { sameType, typeText } from '../design/type.ts'

@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { flawsOf } from '../design/integrity.ts'
-import { columnOf, fullName, tableOf } from '../design/lookup.ts'
+import { columnOf, fullName, tableOf } from '../design/directory.ts'
 import type { Design } from '../design/model.ts'
 import { nativeFlaw, parseType, typeText } from '../design/type.ts'
-import { parseDefault, parseValue } from '../design/value.ts'
+import { parseValue } from '../design/value.ts'
+import { parseDefault } from '../design/default.ts'
 import { apply } from './apply.ts'
 import { operationSchema, type Operation } from './operation.ts'
 

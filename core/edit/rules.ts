@@ -1,5 +1,5 @@
 import { columnsUsed } from '../design/expressions.ts'
-import { isInPrimaryKey, keysOf, tableOf } from '../design/lookup.ts'
+import { isInPrimaryKey, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Table } from '../design/model.ts'
 import {
   checkName,

@@ -1,8 +1,9 @@
 import { flawOfExpressions } from '../design/integrity.ts'
-import { fold, fullName } from '../design/lookup.ts'
+import { fold, fullName } from '../design/directory.ts'
 import type { Design, Table } from '../design/model.ts'
 import { shorten, type Type } from '../design/type.ts'
-import { defaultFits, fits } from '../design/value.ts'
+import { fits } from '../design/value.ts'
+import { defaultFits } from '../design/default.ts'
 import {
   checkName,
   checkNewIds,

@@ -1,4 +1,4 @@
-import { referencesTo } from '../design/lookup.ts'
+import { referencesTo } from '../design/directory.ts'
 import { tidyRow, type Design } from '../design/model.ts'
 import {
   checkName,

@@ -1,4 +1,4 @@
-import { sameSet } from '../design/lookup.ts'
+import { sameSet } from '../design/directory.ts'
 import type { ForeignKey, Table } from '../design/model.ts'
 
 /**

@@ -1,8 +1,8 @@
-import { columnOf, columnsIn, fold } from '../design/lookup.ts'
+import { columnOf, columnsIn, fold } from '../design/directory.ts'
 import { newId, type Column, type Policy, type Table } from '../design/model.ts'
 import type { Operation } from '../edit/operation.ts'
 import { junctionSides } from './junction.ts'
-import { generatedKeyName } from './naming.ts'
+import { generatedKeyName } from '../naming/names.ts'
 
 /** A key that a table without one could have, in words and as what makes it. */
 export interface KeyProposal {

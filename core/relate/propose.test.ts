@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { fullName } from '../design/lookup.ts'
+import { fullName } from '../design/directory.ts'
 import { emptyDesign, type Design, type Table } from '../design/model.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'

@@ -1,4 +1,4 @@
-import { columnsIn, fold, fullName, lookup, tableOf } from '../design/lookup.ts'
+import { columnsIn, fold, fullName, directory, tableOf } from '../design/directory.ts'
 import {
   emptyTable,
   FIRST_POLICY,
@@ -11,7 +11,7 @@ import {
   type Verbs
 } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
-import { freeName, generatedKeyName, junctionNames, referenceNames } from './naming.ts'
+import { freeName, generatedKeyName, junctionNames, referenceNames } from '../naming/names.ts'
 
 /** A table as it is first made: a name and one generated column as its key, ready to be built on. */
 export function newTable(name: string, policy: Policy = FIRST_POLICY): Table {
@@ -79,7 +79,7 @@ export function renameTable(design: Design, table: Table, typed: string): Operat
     schema === table.schema ? [] : [{ kind: 'table.setSchema', table: table.id, schema: schema ?? null }]
   const renames: Operation[] = name === table.name ? [] : [{ kind: 'table.rename', table: table.id, name }]
   // Another may have the old name where it goes to.
-  const taken = lookup(design).byName.has(fold(fullName(design, { name: table.name, schema })))
+  const taken = directory(design).byName.has(fold(fullName(design, { name: table.name, schema })))
   const operations = [...makes, ...(taken ? [...renames, ...moves] : [...moves, ...renames])]
   return operations.length > 1
     ? { kind: 'batch', label: `call ${table.name} ${typed}`, operations }

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { tableOf } from '../design/lookup.ts'
+import { tableOf } from '../design/directory.ts'
 import { apply } from '../edit/apply.ts'
 import { isJunction, junctionSides } from './junction.ts'
-import { freeName, junctionNames, referenceNames } from './naming.ts'
+import { freeName, junctionNames, referenceNames } from '../naming/names.ts'
 import { changeCardinality, newTable, proposeJunction } from './propose.ts'
 import { cardinalitySentences, deleteWords, readingOf } from './reading.ts'
-import { article, plural } from './words.ts'
+import { article, plural } from '../naming/words.ts'
 
 const { design } = fernhollow()
 const need = (id: string) => tableOf(design, id) ?? expect.fail(`no ${id}`)

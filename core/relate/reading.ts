@@ -1,7 +1,7 @@
-import { columnOf, keysOf, sameSet } from '../design/lookup.ts'
+import { columnOf, keysOf, sameSet } from '../design/directory.ts'
 import type { Action, ForeignKey, Table } from '../design/model.ts'
 import { isIdentifying } from './junction.ts'
-import { article, plural } from './words.ts'
+import { article, plural } from '../naming/words.ts'
 
 /** A relationship as it follows from keys and nulls, and as two sentences say it. */
 export interface Reading {

@@ -1,7 +1,7 @@
-import { columnsIn } from '../design/lookup.ts'
+import { columnsIn } from '../design/directory.ts'
 import { emptyTable, newId, type Column, type Design, type Row, type Table } from '../design/model.ts'
 import type { Operation } from '../edit/operation.ts'
-import { freeName, inCase, tableName } from './naming.ts'
+import { freeName, inCase, tableName } from '../naming/names.ts'
 
 /**
  * Columns that repeat (`phone1`, `phone2`) become rows of a table of their own, numbered as they were;

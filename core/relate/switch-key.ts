@@ -1,9 +1,9 @@
-import { columnOf, columnsIn, referencesTo, sameSet, tableOf, type Reference } from '../design/lookup.ts'
+import { columnOf, columnsIn, referencesTo, sameSet, tableOf, type Reference } from '../design/directory.ts'
 import { newId, type Column, type Design, type Key, type Row, type Table } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
-import { freeName, generatedKeyName, referenceNames } from './naming.ts'
+import { freeName, generatedKeyName, referenceNames } from '../naming/names.ts'
 
 /**
  * Makes a unique key the primary key, and the primary key a unique one beside it. Everything that

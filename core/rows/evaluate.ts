@@ -1,5 +1,5 @@
 import { expressionOf } from '../design/expressions.ts'
-import { columnOf } from '../design/lookup.ts'
+import { columnOf } from '../design/directory.ts'
 import type { Column, Row, Table } from '../design/model.ts'
 import { fits, type Value } from '../design/value.ts'
 import type { Expression } from '../sql/expression.ts'

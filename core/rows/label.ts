@@ -1,4 +1,4 @@
-import { tableOf } from '../design/lookup.ts'
+import { tableOf } from '../design/directory.ts'
 import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
 
 /** How far a label looks for words behind a reference. */

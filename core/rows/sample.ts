@@ -1,4 +1,4 @@
-import { columnOf, keysOf, tableOf } from '../design/lookup.ts'
+import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import { tidyRow, type Column, type Design, type Row, type Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { intervalText, type Value } from '../design/value.ts'

@@ -1,4 +1,4 @@
-import { tableOf } from '../design/lookup.ts'
+import { tableOf } from '../design/directory.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import { parentsFirst, type Catalog, type CatalogTable, type Statement } from '../dialect/catalog.ts'
 import type { Provable } from '../dialect/index.ts'

@@ -1,4 +1,4 @@
-import { columnOf, tableOf } from '../design/lookup.ts'
+import { columnOf, tableOf } from '../design/directory.ts'
 import type { CarriedRows, Design, LookedUp, Table } from '../design/model.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { CarryStep, LookUpStep, Place } from '../dialect/migration.ts'

@@ -1,8 +1,8 @@
 import { showExpression } from '../design/expressions.ts'
-import { columnOf, columnsIn, sameSet, tableOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, sameSet, tableOf } from '../design/directory.ts'
 import type { Carry, Column, Design, ForeignKey, Key, LookedUp, Table } from '../design/model.ts'
 import { sameType, typeText } from '../design/type.ts'
-import { defaultText } from '../design/value.ts'
+import { defaultText } from '../design/default.ts'
 import { isJunction } from '../relate/junction.ts'
 
 export type ChangeKind = 'added' | 'removed' | 'renamed' | 'changed' | 'carried'

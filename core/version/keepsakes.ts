@@ -1,4 +1,4 @@
-import { columnOf, keysOf, tableOf } from '../design/lookup.ts'
+import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Design, LookedUp, Table } from '../design/model.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, LookUpStep, Place } from '../dialect/migration.ts'

@@ -1,4 +1,4 @@
-import { columnOf, sameSet, tableOf } from '../design/lookup.ts'
+import { columnOf, sameSet, tableOf } from '../design/directory.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
 import {

@@ -1,5 +1,5 @@
 import { showExpression } from '../design/expressions.ts'
-import { columnOf, columnsIn, keysOf, tableOf } from '../design/lookup.ts'
+import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { typeText } from '../design/type.ts'
 import type { Catalog } from '../dialect/catalog.ts'

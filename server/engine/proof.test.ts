@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { choices, grow, Maker } from '../../tests/designs.ts'
-import { fullName } from '../../core/design/lookup.ts'
+import { fullName } from '../../core/design/directory.ts'
 import type { Design } from '../../core/design/model.ts'
 import { findingsIn } from '../../core/check/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'

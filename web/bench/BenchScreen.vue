@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { fullName, tableOf } from '../../core/design/lookup.ts'
+import { fullName, tableOf } from '../../core/design/directory.ts'
 import type { ForeignKey } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { fullName } from '../../core/design/lookup.ts'
+import { fullName } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import type { deleteWords } from '../../core/relate/reading.ts'
-import { article } from '../../core/relate/words.ts'
+import { article } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { findTables } from '../../core/design/find.ts'
-import { fold, fullName, lookup } from '../../core/design/lookup.ts'
+import { fold, fullName, directory } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
@@ -23,7 +23,7 @@ const makes = computed(
   () =>
     typed.value.trim() !== '' &&
     store.design !== undefined &&
-    !lookup(store.design).byName.has(fold(typed.value))
+    !directory(store.design).byName.has(fold(typed.value))
 )
 const newSchema = computed(() =>
   makes.value && store.design ? tableCalled(store.design, typed.value.trim()).newSchema : undefined

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { tableOf } from '../../core/design/lookup.ts'
+import { tableOf } from '../../core/design/directory.ts'
 import { proposeJunction } from '../../core/relate/propose.ts'
 import { tableSql } from '../../core/definitions/outputs.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'

@@ -1,4 +1,4 @@
-import { columnsIn } from '../../core/design/lookup.ts'
+import { columnsIn } from '../../core/design/directory.ts'
 import type { Action, Design, Table } from '../../core/design/model.ts'
 import { apply, type ApplyResult } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'

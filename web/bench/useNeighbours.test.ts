@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { computed, shallowRef } from 'vue'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { tableOf } from '../../core/design/lookup.ts'
+import { tableOf } from '../../core/design/directory.ts'
 import type { Design } from '../../core/design/model.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { proposeRelationship } from '../../core/relate/propose.ts'

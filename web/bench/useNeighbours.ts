@@ -1,5 +1,5 @@
 import { computed, type ComputedRef } from 'vue'
-import { referencesTo, tableOf } from '../../core/design/lookup.ts'
+import { referencesTo, tableOf } from '../../core/design/directory.ts'
 import type { Design, ForeignKey, Table } from '../../core/design/model.ts'
 import { junctionSides } from '../../core/relate/junction.ts'
 

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { findTables } from '../../core/design/find.ts'
-import { fold, fullName, lookup } from '../../core/design/lookup.ts'
+import { fold, fullName, directory } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
@@ -25,7 +25,9 @@ const newSchema = computed(() =>
 )
 const makes = computed(
   () =>
-    wanted.value !== '' && store.design !== undefined && !lookup(store.design).byName.has(fold(wanted.value))
+    wanted.value !== '' &&
+    store.design !== undefined &&
+    !directory(store.design).byName.has(fold(wanted.value))
 )
 const count = computed(() => found.value.length + (makes.value ? 1 : 0))
 

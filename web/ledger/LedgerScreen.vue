@@ -2,7 +2,7 @@
 import { defaultRangeExtractor, useVirtualizer, type Range } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { tableOf } from '../../core/design/lookup.ts'
+import { tableOf } from '../../core/design/directory.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
 import RelateCard from '../bench/RelateCard.vue'

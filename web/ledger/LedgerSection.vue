@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { findingsOn } from '../../core/check/index.ts'
-import { fullName } from '../../core/design/lookup.ts'
+import { fullName } from '../../core/design/directory.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import KeyMark from '../parts/KeyMark.vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
 import { LETTER_CASES, policySchema, type Policy } from '../../core/design/model.ts'
-import { adoptPolicy, renamingsUnder } from '../../core/relate/policy.ts'
+import { adoptPolicy, renamingsUnder } from '../../core/naming/policy.ts'
 import { useDesign } from '../stores/design.ts'
 
 /** The naming policy of the design, and what it would call otherwise before that is done. */

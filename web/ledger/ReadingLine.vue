@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { columnsIn } from '../../core/design/lookup.ts'
-import { article } from '../../core/relate/words.ts'
+import { columnsIn } from '../../core/design/directory.ts'
+import { article } from '../../core/naming/words.ts'
 import type { HowMany } from '../bench/relation.ts'
 import { useRelation, type Relation } from '../bench/useRelation.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'

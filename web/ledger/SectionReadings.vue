@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { tableOf } from '../../core/design/lookup.ts'
+import { tableOf } from '../../core/design/directory.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
 import type { Relation } from '../bench/useRelation.ts'
 import { useDesign } from '../stores/design.ts'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
 import type { Table } from '../../core/design/model.ts'
-import { constraintNames } from '../../core/relate/naming.ts'
-import { columnsIn } from '../../core/design/lookup.ts'
+import { constraintNames } from '../../core/naming/names.ts'
+import { columnsIn } from '../../core/design/directory.ts'
 import { columnsUsed } from '../../core/design/expressions.ts'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'

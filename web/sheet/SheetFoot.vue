@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { columnOf, columnsIn } from '../../core/design/lookup.ts'
+import { columnOf, columnsIn } from '../../core/design/directory.ts'
 import type { Column, Design, Table } from '../../core/design/model.ts'
 import type { Parsed } from '../../core/design/type.ts'
 import type { Operation } from '../../core/edit/operation.ts'

@@ -2,7 +2,7 @@
 import { computed, nextTick, ref } from 'vue'
 import type { Finding } from '../../core/check/finding.ts'
 import { findingsOn } from '../../core/check/index.ts'
-import { columnOf } from '../../core/design/lookup.ts'
+import { columnOf } from '../../core/design/directory.ts'
 import type { Column, Table } from '../../core/design/model.ts'
 import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'

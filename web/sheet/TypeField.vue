@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { parseType } from '../../core/design/type.ts'
-import { fullName } from '../../core/design/lookup.ts'
+import { fullName } from '../../core/design/directory.ts'
 import { LOOSE } from '../../core/dialect/facts.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import { findTables } from '../../core/design/find.ts'

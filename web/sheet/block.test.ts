@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { columnsIn, tableOf } from '../../core/design/lookup.ts'
+import { columnsIn, tableOf } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'

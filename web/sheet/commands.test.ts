@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { columnsIn } from '../../core/design/lookup.ts'
+import { columnsIn } from '../../core/design/directory.ts'
 import { emptyDesign, type Column, type Design, type Table } from '../../core/design/model.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'

@@ -1,4 +1,4 @@
-import { referencesTo, sameSet } from '../../core/design/lookup.ts'
+import { referencesTo, sameSet } from '../../core/design/directory.ts'
 import { newId, type Column, type Design, type Policy, type Table } from '../../core/design/model.ts'
 import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'

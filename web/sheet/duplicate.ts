@@ -1,6 +1,6 @@
 import { newId, type Column, type Design, type Table } from '../../core/design/model.ts'
 import type { Operation, OperationOf } from '../../core/edit/operation.ts'
-import { freeName } from '../../core/relate/naming.ts'
+import { freeName } from '../../core/naming/names.ts'
 import { together, type Step } from './commands.ts'
 
 /** The columns once more, from the place on, under free names: what they are, and not what refers by them. */

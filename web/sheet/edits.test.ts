@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { columnOf, tableOf } from '../../core/design/lookup.ts'
+import { columnOf, tableOf } from '../../core/design/directory.ts'
 import { emptyDesign, type Column, type Design, type Table } from '../../core/design/model.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { apply } from '../../core/edit/apply.ts'

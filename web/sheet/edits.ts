@@ -1,11 +1,12 @@
 import { showExpression, readExpression } from '../../core/design/expressions.ts'
-import { columnOf, fold, fullName, lookup, referencesTo, tableOf } from '../../core/design/lookup.ts'
+import { columnOf, fold, fullName, directory, referencesTo, tableOf } from '../../core/design/directory.ts'
 import { newId, type Column, type Design, type Enum, type Table } from '../../core/design/model.ts'
 import { parseType, sameType, typeText, type Parsed, type Type } from '../../core/design/type.ts'
-import { defaultText, parseDefault, type Default } from '../../core/design/value.ts'
+import { type Default } from '../../core/design/value.ts'
+import { defaultText, parseDefault } from '../../core/design/default.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import { columnName, freeName } from '../../core/relate/naming.ts'
+import { columnName, freeName } from '../../core/naming/names.ts'
 import { proposeRelationship, tableCalled } from '../../core/relate/propose.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
@@ -81,7 +82,7 @@ interface Referred {
 function referred(design: Design, typed: string): Parsed<Referred> {
   const name = typed.slice(1).trim()
   if (name === '') return { ok: false, message: 'Say which table it refers to: > and its name.' }
-  const table = lookup(design).byName.get(fold(name))
+  const table = directory(design).byName.get(fold(name))
   if (table) return { ok: true, value: { table, design, first: [] } }
   const { table: made, operation, newSchema } = tableCalled(design, name)
   const result = apply(design, operation)

@@ -1,5 +1,5 @@
 import { readExpression, showExpression } from '../../core/design/expressions.ts'
-import { columnsIn } from '../../core/design/lookup.ts'
+import { columnsIn } from '../../core/design/directory.ts'
 import {
   COMMANDS,
   newId,

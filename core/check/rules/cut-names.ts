@@ -1,5 +1,5 @@
-import { fold } from '../../design/lookup.ts'
-import { fitName } from '../../dialect/names.ts'
+import { fold } from '../../design/directory.ts'
+import { fitName } from '../../naming/fit.ts'
 import type { Dialect } from '../../dialect/dialect.ts'
 import { titles, type Rule } from '../finding.ts'
 

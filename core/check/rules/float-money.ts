@@ -1,4 +1,4 @@
-import { wordsOf } from '../../relate/naming.ts'
+import { wordsOf } from '../../naming/names.ts'
 import type { Rule } from '../finding.ts'
 
 const MONEY = new Set([

@@ -1,4 +1,4 @@
-import { columnsIn } from '../../design/lookup.ts'
+import { columnsIn } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { keyBytes } from '../../dialect/facts.ts'
 import type { Dialect } from '../../dialect/dialect.ts'

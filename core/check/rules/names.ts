@@ -1,7 +1,7 @@
 import type { Table } from '../../design/model.ts'
-import { fitName, KEPT_BEFORE, nameLength } from '../../dialect/names.ts'
-import { freeName, inCase } from '../../relate/naming.ts'
-import { plural } from '../../relate/words.ts'
+import { fitName, KEPT_BEFORE, nameLength } from '../../naming/fit.ts'
+import { freeName, inCase } from '../../naming/names.ts'
+import { plural } from '../../naming/words.ts'
 import type { Dialect } from '../../dialect/dialect.ts'
 import { titles, type Finding, type Rule, type RuleContext } from '../finding.ts'
 

@@ -1,4 +1,4 @@
-import { columnsIn } from '../../design/lookup.ts'
+import { columnsIn } from '../../design/directory.ts'
 import type { Operation } from '../../edit/operation.ts'
 import type { Rule } from '../finding.ts'
 

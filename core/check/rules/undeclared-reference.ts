@@ -1,8 +1,8 @@
-import { columnOf, columnsIn, fold } from '../../design/lookup.ts'
+import { columnOf, columnsIn, fold } from '../../design/directory.ts'
 import type { Column, Design, Policy, Table } from '../../design/model.ts'
 import { sameType, typeText } from '../../design/type.ts'
 import { declareReference } from '../../relate/keys.ts'
-import { referenceNames } from '../../relate/naming.ts'
+import { referenceNames } from '../../naming/names.ts'
 import type { Rule } from '../finding.ts'
 
 /** A column that looks like a reference and is not declared: rows that point at nothing build up unseen. */

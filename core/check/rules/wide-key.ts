@@ -1,4 +1,4 @@
-import { columnOf, columnsIn, keysOf } from '../../design/lookup.ts'
+import { columnOf, columnsIn, keysOf } from '../../design/directory.ts'
 import type { Key, Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
 import type { Rule } from '../finding.ts'

@@ -1,4 +1,4 @@
-import { columnsIn } from '../../design/lookup.ts'
+import { columnsIn } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { columnsNamedBy } from '../table-builder.ts'
 import type { Speech } from '../speech.ts'

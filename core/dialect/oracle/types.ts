@@ -1,7 +1,7 @@
 import type { Type } from '../../design/type.ts'
 import { intervalSeconds, normalValue, type Value } from '../../design/value.ts'
 import type { TypeTable } from '../facts.ts'
-import { bytesOr, numberOr, quoteText, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText, quoteUnless } from '../quote.ts'
 import { RESERVED } from './reserved.ts'
 
 /** A name without quotes begins with a letter. */

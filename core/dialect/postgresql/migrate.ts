@@ -1,5 +1,6 @@
 import { parentsFirst, type CatalogColumn, type CatalogTable, type Statement } from '../catalog.ts'
-import { fitName, hash, NameGiver, quoteText } from '../names.ts'
+import { fitName, hash, NameGiver } from '../../naming/fit.ts'
+import { quoteText } from '../quote.ts'
 import {
   columnById,
   ownTables,

@@ -4,7 +4,7 @@ import { normalValue, type Value } from '../../design/value.ts'
 import { meaning } from '../../sql/print.ts'
 import { NotAnExpression, parseExpression } from '../../sql/parse.ts'
 import type { TypeTable } from '../facts.ts'
-import { bytesOr, numberOr, quoteText, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText, quoteUnless } from '../quote.ts'
 import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED)

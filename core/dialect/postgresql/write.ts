@@ -6,7 +6,7 @@ import type {
   CatalogTable,
   Statement
 } from '../catalog.ts'
-import { quoteText } from '../names.ts'
+import { quoteText } from '../quote.ts'
 import { nameParts, sayTable } from '../qualified.ts'
 import {
   addForeignKey as addReference,

@@ -1,6 +1,6 @@
 import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
-import { fold } from '../../design/lookup.ts'
-import { NameGiver } from '../names.ts'
+import { fold } from '../../design/directory.ts'
+import { NameGiver } from '../../naming/fit.ts'
 import {
   columnById,
   ownTables,

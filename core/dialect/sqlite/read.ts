@@ -2,7 +2,7 @@ import type { Action } from '../../design/model.ts'
 import { tokens, type Token } from '../../sql/lexer.ts'
 import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
-import { quoteText } from '../names.ts'
+import { quoteText } from '../quote.ts'
 import { quote } from './types.ts'
 
 /**

@@ -1,4 +1,4 @@
-import { columnOf, generatedColumn, referencesTo } from '../../design/lookup.ts'
+import { columnOf, generatedColumn, referencesTo } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'

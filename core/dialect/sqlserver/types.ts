@@ -1,7 +1,7 @@
 import type { Type } from '../../design/type.ts'
 import { normalValue, type Value } from '../../design/value.ts'
 import type { TypeTable } from '../facts.ts'
-import { bytesOr, numberOr, quoteText as quoteStandard, quoteUnless } from '../names.ts'
+import { bytesOr, numberOr, quoteText as quoteStandard, quoteUnless } from '../quote.ts'
 import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED, '[', ']')

@@ -1,7 +1,7 @@
 import type { Design, Policy, Table } from '../design/model.ts'
-import { columnsIn } from '../design/lookup.ts'
+import { columnsIn } from '../design/directory.ts'
 import type { Operation } from '../edit/operation.ts'
-import { columnName, constraintNames, freeName, tableName, type ConstraintNames } from './naming.ts'
+import { columnName, constraintNames, freeName, tableName, type ConstraintNames } from './names.ts'
 
 /** A name that is not as a policy would have it. */
 export interface Renaming {

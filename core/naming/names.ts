@@ -1,4 +1,4 @@
-import { columnsIn, fold, lookup } from '../design/lookup.ts'
+import { columnsIn, fold, directory } from '../design/directory.ts'
 import {
   FIRST_POLICY,
   NAME_LENGTH,
@@ -7,7 +7,7 @@ import {
   type Policy,
   type Table
 } from '../design/model.ts'
-import { fitName } from '../dialect/names.ts'
+import { fitName } from './fit.ts'
 import { plural, singular } from './words.ts'
 
 /**
@@ -108,7 +108,7 @@ export function generatedKeyName(
 
 /** Names for a junction of two tables, the best first: both orders. Taken ones get a number. */
 export function junctionNames(design: Design, first: Table, second: Table): string[] {
-  const taken = [...lookup(design).byName.keys()]
+  const taken = [...directory(design).byName.keys()]
   const name = (one: Table, other: Table): string =>
     inCase(
       fill(design.policy.junction, { first: singular(one.name), second: singular(other.name) }),

@@ -1,3 +1,5 @@
+import { once } from '../once.ts'
+import { byId } from './by-id.ts'
 import type { Column, ColumnId, Design, ForeignKey, Key, KeyId, Table, TableId } from './model.ts'
 
 /** A foreign key and the table that it stands on. */
@@ -6,7 +8,7 @@ export interface Reference {
   foreignKey: ForeignKey
 }
 
-export interface Lookup {
+export interface Directory {
   tables: ReadonlyMap<TableId, Table>
   /**
    * Tables by their full name in lower case: names are doubled when engines that fold case would take them
@@ -17,16 +19,8 @@ export interface Lookup {
   referrers: ReadonlyMap<TableId, readonly Reference[]>
 }
 
-const lookups = new WeakMap<Design, Lookup>()
-
 /** The design's tables by id and name and what refers to each; worked out once for each design value. */
-export function lookup(design: Design): Lookup {
-  let found = lookups.get(design)
-  if (!found) lookups.set(design, (found = makeLookup(design)))
-  return found
-}
-
-function makeLookup(design: Design): Lookup {
+export const directory = once((design: Design): Directory => {
   const tables = new Map<TableId, Table>()
   const byName = new Map<string, Table>()
   const referrers = new Map<TableId, Reference[]>()
@@ -40,7 +34,7 @@ function makeLookup(design: Design): Lookup {
     }
   }
   return { tables, byName, referrers }
-}
+})
 
 /** A name as the strictest engine compares it. */
 export function fold(name: string): string {
@@ -57,23 +51,11 @@ export function fullName(design: Pick<Design, 'schemas'>, table: Pick<Table, 'na
 }
 
 export function tableOf(design: Design, id: TableId): Table | undefined {
-  return lookup(design).tables.get(id)
+  return directory(design).tables.get(id)
 }
 
 export function referencesTo(design: Design, id: TableId): readonly Reference[] {
-  return lookup(design).referrers.get(id) ?? []
-}
-
-const byIds = new WeakMap<readonly { id: string }[], ReadonlyMap<string, { id: string }>>()
-
-/**
- * The members of a list by id: of tables' columns, schemas, lists of values; worked out once for each
- * list.
- */
-export function byId<T extends { id: string }>(list: readonly T[]): ReadonlyMap<string, T> {
-  let found = byIds.get(list)
-  if (!found) byIds.set(list, (found = new Map(list.map((each) => [each.id, each]))))
-  return found as ReadonlyMap<string, T>
+  return directory(design).referrers.get(id) ?? []
 }
 
 export function columnOf(table: Table, id: ColumnId): Column | undefined {
@@ -105,15 +87,11 @@ export function sameSet(a: readonly string[], b: readonly string[]): boolean {
   return a.every((id) => among.has(id))
 }
 
-const generated = new WeakMap<readonly Column[], { column: Column | undefined }>()
-
 /** The column that the engine counts by itself, if the table has one; of several, the first. */
 export function generatedColumn(table: Table): Column | undefined {
-  let found = generated.get(table.columns)
-  if (!found)
-    generated.set(
-      table.columns,
-      (found = { column: table.columns.find((column) => column.default?.kind === 'generated') })
-    )
-  return found.column
+  return generatedAmong(table.columns)
 }
+
+const generatedAmong = once((columns: readonly Column[]): Column | undefined =>
+  columns.find((column) => column.default?.kind === 'generated')
+)
