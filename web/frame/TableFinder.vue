@@ -53,6 +53,11 @@ function take(index: number): void {
   else if (makes.value) make()
 }
 
+function searchAnew(): void {
+  at.value = 0
+  open.value = true
+}
+
 function leave(): void {
   open.value = false
   typed.value = ''
@@ -91,10 +96,7 @@ defineExpose({ focus })
       placeholder="Find or make a table…"
       @focus="arrive"
       @blur="open = false"
-      @input="
-        at = 0
-        open = true
-      "
+      @input="searchAnew"
       @keydown.down.prevent="at = Math.min(at + 1, count - 1)"
       @keydown.up.prevent="at = Math.max(at - 1, 0)"
       @keydown.enter.exact.prevent="take(at)"
