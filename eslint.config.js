@@ -11,6 +11,7 @@ const FLOORS = [
   'naming',
   'dialect',
   'relate',
+  'typing',
   'rows',
   'version',
   'check',

@@ -147,6 +147,15 @@ export function showExpression(kept: string, columns: readonly Column[] = []): s
   )
 }
 
+/** An expression that a design keeps, on other columns; what is none stays as it is. */
+export function renameColumns(kept: string, column: (id: string) => string): string {
+  if (!isExpression(kept)) return kept
+  const renamed = mapExpression(expressionOf(kept), (part) =>
+    part.kind === 'column' ? { ...part, name: column(part.name) } : part
+  )
+  return keep(renamed)
+}
+
 function isExpression(kept: string): boolean {
   try {
     return callsIn(expressionOf(kept)).every(functionCalled)

@@ -54,3 +54,13 @@ function referredLabel(design: Design, foreignKey: ForeignKey, row: Row, depth: 
   )
   return parent && found ? [rowLabel(design, parent, found, depth + 1)] : []
 }
+
+/** Some pairs of rows as a junction would hold them, in words; none where a side has no rows. */
+export function pairPreview(design: Design, first: Table, second: Table): string[] {
+  const count = Math.min(3, first.rows.length * second.rows.length)
+  return Array.from({ length: count }, (_, at) => {
+    const left = first.rows[Math.floor(at / 2) % first.rows.length]
+    const right = second.rows[at % second.rows.length]
+    return left && right ? `${rowLabel(design, first, left)} · ${rowLabel(design, second, right)}` : ''
+  }).filter(Boolean)
+}

@@ -2,12 +2,13 @@
 import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
-import { newId, type Action, type Column, type ForeignKey, type Table } from '../../core/design/model.ts'
-import { parseType, typeText } from '../../core/design/type.ts'
+import { newId, type Action, type ForeignKey, type Table } from '../../core/design/model.ts'
+import { typeText } from '../../core/design/type.ts'
 import { columnMarks, tableMarks } from '../../core/diagram/mark.ts'
+import { apply } from '../../core/edit/apply.ts'
 import type { Junction, Operation } from '../../core/edit/operation.ts'
-import { freeName, junctionNames } from '../../core/naming/names.ts'
-import { proposeJunction, proposeRelationship, resolveOperation } from '../../core/relate/propose.ts'
+import { junctionNames } from '../../core/naming/names.ts'
+import { proposeJunction } from '../../core/relate/propose.ts'
 import { deleteWords } from '../../core/relate/reading.ts'
 import { article, plural } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
@@ -18,7 +19,18 @@ import OtherTable from './OtherTable.vue'
 import { tableSql } from '../../core/definitions/outputs.ts'
 import type { Dialect } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
-import { childSide, HOW_MANY, JUNCTION_ACTIONS, pairPreview, tryOut, type HowMany } from './relation.ts'
+import {
+  childSide,
+  HOW_MANY,
+  isManyToMany,
+  JUNCTION_ACTIONS,
+  ownColumns,
+  relate,
+  type HowMany,
+  type JunctionAnswers,
+  type OwnLine
+} from '../../core/relate/relation.ts'
+import { pairPreview } from '../../core/rows/label.ts'
 
 /** Relates two tables: asks how many on each side, shows what will be built, and builds it on Enter. */
 const props = defineProps<{
@@ -34,19 +46,12 @@ const other = computed(() => (store.design ? tableOf(store.design, otherId.value
 
 const first = ref<HowMany>('any number of')
 const second = ref<HowMany>(props.resolve ? 'any number of' : 'exactly one')
-const isMany = computed(() => first.value === 'any number of' && second.value === 'any number of')
+const isMany = computed(() => isManyToMany([first.value, second.value]))
 
 const junction = shallowRef<Junction>()
 const name = ref('')
 const keyed = ref<'pair' | 'own'>('pair')
-interface Own {
-  id: string
-  name: string
-  type: string
-  inKey: boolean
-  required: boolean
-}
-const own = ref<Own[]>([])
+const own = ref<OwnLine[]>([])
 const onDelete = ref<[Action, Action]>(['CASCADE', 'RESTRICT'])
 const childRule = ref<Action>()
 
@@ -79,73 +84,36 @@ const parent = computed(() =>
   child.value === props.table && other.value !== props.table ? other.value : props.table
 )
 
-/** Lines of own columns that say something, and what is wrong with the first that cannot be. */
-const ownColumns = computed((): { columns: Column[]; slip: string } => {
-  const columns: Column[] = []
-  for (const line of own.value.filter((each) => each.name.trim() !== '' || each.type.trim() !== '')) {
-    const type = parseType(line.type.trim() || 'text')
-    if (!type.ok) return { columns, slip: type.message }
-    columns.push({
-      id: line.id,
-      name: line.name.trim(),
-      type: type.value,
-      required: line.required || line.inKey
-    })
-  }
-  return { columns, slip: '' }
-})
+const slip = computed(() => ownColumns(own.value).slip)
+const ids = { column: newId('c'), unique: newId('k') }
 
+/** What is answered on the junction so far. */
+const junctionAnswers = computed(
+  (): JunctionAnswers | undefined =>
+    junction.value && {
+      proposed: junction.value,
+      name: name.value,
+      onDelete: onDelete.value,
+      own: own.value,
+      keyed: keyed.value,
+      ids
+    }
+)
 const operation = computed((): Operation | undefined => {
   if (!store.design || !other.value) return undefined
-  if (!isMany.value) {
-    if (!child.value || !parent.value) return undefined
-    const fromChild = child.value === props.table ? first.value : second.value
-    const fromParent = child.value === props.table ? second.value : first.value
-    const proposed = proposeRelationship(store.design, {
-      parent: parent.value.id,
-      child: child.value.id,
-      required: fromChild === 'exactly one',
-      single: fromParent !== 'any number of'
-    })
-    return proposed && childRule.value ? { ...proposed, onDelete: childRule.value } : proposed
-  }
-  if (!junction.value) return undefined
-  const base = junction.value
-  const made: Junction = {
-    ...base,
-    table: { ...base.table, name: name.value.trim() },
-    sides: [
-      { ...base.sides[0], onDelete: onDelete.value[0] },
-      { ...base.sides[1], onDelete: onDelete.value[1] }
-    ],
-    columns: ownColumns.value.columns,
-    keyed:
-      keyed.value === 'pair'
-        ? {
-            by: 'pair',
-            with: own.value
-              .filter(
-                (line) => line.inKey && ownColumns.value.columns.some((column) => column.id === line.id)
-              )
-              .map((line) => line.id)
-          }
-        : { by: 'own', column: ownKey.value, unique: uniqueId }
-  }
-  return props.resolve
-    ? resolveOperation(props.table, props.resolve, made)
-    : { kind: 'relationship.addJunction', junction: made }
+  return relate(store.design, {
+    table: props.table,
+    other: other.value,
+    howMany: [first.value, second.value],
+    onDelete: childRule.value,
+    junction: junctionAnswers.value,
+    resolve: props.resolve
+  })
 })
-const uniqueId = newId('k')
-const ownKeyId = newId('c')
-const ownKey = computed(() => ({
-  id: ownKeyId,
-  name: freeName(`${name.value.trim() || 'row'}_id`, [
-    ...(junction.value?.sides.flatMap((side) => side.columns.map((column) => column.name)) ?? []),
-    ...own.value.map((line) => line.name)
-  ])
-}))
 
-const outcome = computed(() => (store.design ? tryOut(store.design, operation.value) : undefined))
+const outcome = computed(() =>
+  store.design && operation.value ? apply(store.design, operation.value) : undefined
+)
 const builtId = computed(() => (isMany.value ? junction.value?.table.id : child.value?.id) ?? '')
 const built = computed(() => (outcome.value?.ok ? tableOf(outcome.value.design, builtId.value) : undefined))
 const builtMarks = computed(() =>
@@ -157,7 +125,7 @@ const sql = computed(() =>
     : ''
 )
 const trouble = computed(
-  () => ownColumns.value.slip || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : '')
+  () => slip.value || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : '')
 )
 const offers = computed(() => (outcome.value && !outcome.value.ok ? outcome.value.refusal.offers : []))
 const preview = computed(() =>
@@ -183,7 +151,7 @@ function addOwn(): void {
 }
 
 /** Enter goes on to the type, then to a new line; on an empty line it builds. */
-function ownEnter(line: Own, cell: 'name' | 'type', event: KeyboardEvent): void {
+function ownEnter(line: OwnLine, cell: 'name' | 'type', event: KeyboardEvent): void {
   if (line.name.trim() === '' && line.type.trim() === '') {
     own.value = own.value.filter((each) => each !== line)
     build()

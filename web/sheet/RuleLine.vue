@@ -6,7 +6,14 @@ import { columnsIn } from '../../core/design/directory.ts'
 import { columnsUsed } from '../../core/design/expressions.ts'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
-import { readRule, ruleOperation, ruleRemoval, ruleText, type RuleKind, type RuleOf } from './ruleText.ts'
+import {
+  readRule,
+  ruleOperation,
+  ruleRemoval,
+  ruleText,
+  type RuleKind,
+  type RuleOf
+} from '../../core/typing/rules.ts'
 
 /** A check, an index or a row policy as a line of text; without a rule, one that is being written. */
 const props = defineProps<{

@@ -10,7 +10,7 @@ import { plainName } from '../../core/sql/print.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
 import RuleLine from './RuleLine.vue'
-import type { RuleKind } from './ruleText.ts'
+import type { RuleKind } from '../../core/typing/rules.ts'
 
 /**
  * Under the lines: the order of the key, unique keys, checks, indexes and row policies, and what can be

@@ -19,7 +19,7 @@ import {
   type LineText,
   type Slip,
   type Taken
-} from './edits.ts'
+} from '../../core/typing/edits.ts'
 import TypeField from './TypeField.vue'
 
 /** One line of a sheet: a column, or, without one, a line that is being written. */

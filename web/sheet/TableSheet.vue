@@ -12,7 +12,7 @@ import { renameTable } from '../../core/relate/propose.ts'
 import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
-import { isBlock, linesOf, pasteLines } from './block.ts'
+import { isBlock, linesOf, pasteLines } from '../../core/typing/block.ts'
 import {
   bestKey,
   indexOfThem,
@@ -22,12 +22,12 @@ import {
   requireThem,
   uniqueOfThem,
   type Step
-} from './commands.ts'
-import { duplicateColumns, duplicateTable } from './duplicate.ts'
+} from '../../core/typing/commands.ts'
+import { duplicateColumns, duplicateTable } from '../../core/typing/duplicate.ts'
 import FindingLine from './FindingLine.vue'
 import SheetFoot from './SheetFoot.vue'
 import SheetLine from './SheetLine.vue'
-import type { RuleKind } from './ruleText.ts'
+import type { RuleKind } from '../../core/typing/rules.ts'
 import { sameList, sameLists } from './same.ts'
 import { useLines } from './useLines.ts'
 

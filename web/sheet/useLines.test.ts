@@ -1,7 +1,7 @@
 import { nextTick, ref, shallowRef } from 'vue'
 import { describe, expect, it } from 'vitest'
 import { emptyTable, type Column, type Table } from '../../core/design/model.ts'
-import { EMPTY_LINE } from './edits.ts'
+import { EMPTY_LINE } from '../../core/typing/edits.ts'
 import { useLines, type Lines } from './useLines.ts'
 
 const column = (name: string): Column => ({ id: `c_${name}`, name, type: { kind: 'text' }, required: false })

@@ -1,6 +1,6 @@
 import { computed, nextTick, ref, watch, type ComputedRef, type Ref } from 'vue'
 import type { Column, Table } from '../../core/design/model.ts'
-import type { LineText } from './edits.ts'
+import type { LineText } from '../../core/typing/edits.ts'
 import type SheetLine from './SheetLine.vue'
 
 /** A line of a sheet: a column, the line for a new one, or one that was pasted and waits. */

@@ -1,5 +1,5 @@
-import { readExpression, showExpression } from '../../core/design/expressions.ts'
-import { columnsIn } from '../../core/design/directory.ts'
+import { readExpression, showExpression } from '../design/expressions.ts'
+import { columnsIn } from '../design/directory.ts'
 import {
   COMMANDS,
   newId,
@@ -8,10 +8,10 @@ import {
   type Index,
   type RowPolicy,
   type Table
-} from '../../core/design/model.ts'
-import type { Parsed } from '../../core/design/type.ts'
-import { plainName } from '../../core/sql/print.ts'
-import type { Operation } from '../../core/edit/operation.ts'
+} from '../design/model.ts'
+import type { Parsed } from '../design/type.ts'
+import { plainName } from '../sql/print.ts'
+import type { Operation } from '../edit/operation.ts'
 
 /**
  * The rules of a table that are written as a line of text: what they are called there, and how they begin.

@@ -1,10 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { tableOf } from '../../core/design/directory.ts'
-import { proposeJunction } from '../../core/relate/propose.ts'
-import { tableSql } from '../../core/definitions/outputs.ts'
-import { DIALECTS } from '../../core/dialect/index.ts'
-import { childSide, keyNames, pairPreview, tryOut } from './relation.ts'
+import { tableOf } from '../design/directory.ts'
+import { apply } from '../edit/apply.ts'
+import { proposeJunction } from './propose.ts'
+import { tableSql } from '../definitions/outputs.ts'
+import { DIALECTS } from '../dialect/index.ts'
+import { childSide, keyNames } from './relation.ts'
+import { pairPreview } from '../rows/label.ts'
 
 const { design } = fernhollow()
 const need = (id: string) => tableOf(design, id) ?? expect.fail(id)
@@ -24,13 +26,12 @@ describe('relating two tables', () => {
 
   it('shows what would be built before it is', () => {
     const junction = proposeJunction(design, need('t_patient'), need('t_medicine'))
-    const result = tryOut(design, { kind: 'relationship.addJunction', junction })
-    if (!result?.ok) throw new Error('was refused')
+    const result = apply(design, { kind: 'relationship.addJunction', junction })
+    if (!result.ok) throw new Error('was refused')
     expect(tableOf(design, junction.table.id)).toBeUndefined()
     const sql = tableSql(result.design, junction.table.id, DIALECTS.postgresql)
     expect(sql).toMatch(/^CREATE TABLE patient_medicine \(/)
     expect(sql.match(/FOREIGN KEY/g)).toHaveLength(2)
-    expect(tryOut(design, undefined)).toBeUndefined()
     expect(tableSql(design, 't_nowhere', DIALECTS.postgresql)).toBe('')
   })
 

@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { columnsIn, tableOf } from '../../core/design/directory.ts'
-import type { Table } from '../../core/design/model.ts'
-import { typeText } from '../../core/design/type.ts'
-import { apply } from '../../core/edit/apply.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { columnsIn, tableOf } from '../design/directory.ts'
+import type { Table } from '../design/model.ts'
+import { typeText } from '../design/type.ts'
+import { apply } from '../edit/apply.ts'
+import { newTable } from '../relate/propose.ts'
 import { isBlock, linesOf, pasteLines } from './block.ts'
 import { duplicateTable } from './duplicate.ts'
-import { readRule, ruleText } from './ruleText.ts'
+import { readRule, ruleText } from './rules.ts'
 
 const { design } = fernhollow()
 const patient = tableOf(design, 't_patient') as Table
@@ -244,5 +244,18 @@ describe('a table once more', () => {
         table.checks.map((check) => ruleText('check', table, check))
       )
     }
+  })
+
+  it('keeps what a rule says in quotes, though it looks like an id', () => {
+    const [column] = patient.columns
+    const id = column?.id ?? ''
+    const table: Table = {
+      ...patient,
+      checks: [{ id: 'x_quoted', condition: `{${id}} <> length('${id} {${id}}')` }]
+    }
+    const { table: copy } = duplicateTable(design, table)
+    const own = copy.columns[0]?.id ?? ''
+    expect(own).not.toBe(id)
+    expect(copy.checks[0]?.condition).toBe(`{${own}} <> length('${id} {${id}}')`)
   })
 })

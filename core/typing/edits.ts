@@ -1,13 +1,13 @@
-import { showExpression, readExpression } from '../../core/design/expressions.ts'
-import { columnOf, fold, fullName, directory, referencesTo, tableOf } from '../../core/design/directory.ts'
-import { newId, type Column, type Design, type Enum, type Table } from '../../core/design/model.ts'
-import { parseType, sameType, typeText, type Parsed, type Type } from '../../core/design/type.ts'
-import { type Default } from '../../core/design/value.ts'
-import { defaultText, parseDefault } from '../../core/design/default.ts'
-import { apply } from '../../core/edit/apply.ts'
-import type { Operation } from '../../core/edit/operation.ts'
-import { columnName, freeName } from '../../core/naming/names.ts'
-import { proposeRelationship, tableCalled } from '../../core/relate/propose.ts'
+import { showExpression, readExpression } from '../design/expressions.ts'
+import { columnOf, fold, fullName, directory, referencesTo, tableOf } from '../design/directory.ts'
+import { newId, type Column, type Design, type Enum, type Table } from '../design/model.ts'
+import { parseType, sameType, typeText, type Parsed, type Type } from '../design/type.ts'
+import { type Default } from '../design/value.ts'
+import { defaultText, parseDefault } from '../design/default.ts'
+import { apply } from '../edit/apply.ts'
+import type { Operation } from '../edit/operation.ts'
+import { columnName, freeName } from '../naming/names.ts'
+import { proposeRelationship, tableCalled } from '../relate/propose.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
 export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const

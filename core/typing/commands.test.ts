@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { columnsIn } from '../../core/design/directory.ts'
-import { emptyDesign, type Column, type Design, type Table } from '../../core/design/model.ts'
-import { apply } from '../../core/edit/apply.ts'
+import { columnsIn } from '../design/directory.ts'
+import { emptyDesign, type Column, type Design, type Table } from '../design/model.ts'
+import { apply } from '../edit/apply.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { newTable } from '../relate/propose.ts'
 import { addLine, EMPTY_LINE } from './edits.ts'
 import {
   bestKey,

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { columnOf, tableOf } from '../../core/design/directory.ts'
-import { emptyDesign, type Column, type Design, type Table } from '../../core/design/model.ts'
+import { columnOf, tableOf } from '../design/directory.ts'
+import { emptyDesign, type Column, type Design, type Table } from '../design/model.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { apply } from '../../core/edit/apply.ts'
-import { newTable } from '../../core/relate/propose.ts'
+import { apply } from '../edit/apply.ts'
+import { newTable } from '../relate/propose.ts'
 import { addLine, changeCell, EMPTY_LINE, lineOf, type Taken } from './edits.ts'
 
 const patient = newTable('patient')

@@ -1,9 +1,9 @@
-import { referencesTo, sameSet } from '../../core/design/directory.ts'
-import { newId, type Column, type Design, type Policy, type Table } from '../../core/design/model.ts'
-import type { Offer } from '../../core/edit/refusal.ts'
-import type { Operation } from '../../core/edit/operation.ts'
-import { proposeKey } from '../../core/relate/keys.ts'
-import { switchTo } from '../../core/relate/switch-key.ts'
+import { referencesTo, sameSet } from '../design/directory.ts'
+import { newId, type Column, type Design, type Policy, type Table } from '../design/model.ts'
+import type { Offer } from '../edit/refusal.ts'
+import type { Operation } from '../edit/operation.ts'
+import { proposeKey } from '../relate/keys.ts'
+import { switchTo } from '../relate/switch-key.ts'
 
 /**
  * What a key pressed on the chosen lines of a sheet comes to, and what undo calls it; nothing where there

@@ -1,11 +1,11 @@
 import { parse } from 'papaparse'
-import { apply } from '../../core/edit/apply.ts'
-import { freeName } from '../../core/naming/names.ts'
-import type { Operation } from '../../core/edit/operation.ts'
-import { referencesTo, tableOf } from '../../core/design/directory.ts'
-import { newId, type Column, type Design, type Table } from '../../core/design/model.ts'
-import { parseType } from '../../core/design/type.ts'
-import { ownDefault } from '../../core/design/spellings.ts'
+import { apply } from '../edit/apply.ts'
+import { freeName } from '../naming/names.ts'
+import type { Operation } from '../edit/operation.ts'
+import { referencesTo, tableOf } from '../design/directory.ts'
+import { newId, type Column, type Design, type Table } from '../design/model.ts'
+import { parseType } from '../design/type.ts'
+import { ownDefault } from '../design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
 
 /** True where a pasted text is more than what goes into one cell. */

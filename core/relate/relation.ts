@@ -1,0 +1,131 @@
+import { columnsIn } from '../design/directory.ts'
+import type { Action, Column, ColumnId, Design, ForeignKey, KeyId, Table } from '../design/model.ts'
+import { parseType } from '../design/type.ts'
+import type { Junction, Operation } from '../edit/operation.ts'
+import { freeName } from '../naming/names.ts'
+import { proposeRelationship, resolveOperation } from './propose.ts'
+
+/** What a person answers who relates two tables, and the operation that it comes to. */
+
+/** How many of the other side a row of one side has. */
+export type HowMany = 'exactly one' | 'at most one' | 'any number of'
+export const HOW_MANY: HowMany[] = ['any number of', 'at most one', 'exactly one']
+
+/** Which table gets the foreign key when at most one side is many. */
+export function childSide(first: HowMany, second: HowMany): 'first' | 'second' {
+  if (first === 'any number of') return 'second'
+  if (second === 'any number of') return 'first'
+  // One of each: the row that cannot be without the other holds the key.
+  return first === 'exactly one' ? 'first' : second === 'exactly one' ? 'second' : 'first'
+}
+
+/** The names of a table's key columns. */
+export function keyNames(table: Table): string[] {
+  return columnsIn(table, table.primaryKey?.columns ?? []).map((column) => column.name)
+}
+
+/** What deletes may do on a junction's side: its columns are required, so nothing can be emptied. */
+export const JUNCTION_ACTIONS: Action[] = ['CASCADE', 'RESTRICT', 'NO ACTION']
+
+/** A column of a junction's own, as it is typed. */
+export interface OwnLine {
+  id: ColumnId
+  name: string
+  type: string
+  inKey: boolean
+  required: boolean
+}
+
+/** What is answered on a junction, beside its sides. */
+export interface JunctionAnswers {
+  /** As it is proposed. */
+  proposed: Junction
+  name: string
+  /** What deletes do, on either side. */
+  onDelete: [Action, Action]
+  own: readonly OwnLine[]
+  keyed: 'pair' | 'own'
+  /** What a key of its own is called by, should it get one. */
+  ids: { column: ColumnId; unique: KeyId }
+}
+
+/** Two tables and what is answered on them. */
+export interface RelationAnswers {
+  table: Table
+  other: Table
+  /** How many of the other table each row of the table has, and the other way round. */
+  howMany: [HowMany, HowMany]
+  /** What deletes do where one of them gets a foreign key; as it is proposed when left out. */
+  onDelete: Action | undefined
+  junction: JunctionAnswers | undefined
+  /** The reference that is to become a junction, where one is. */
+  resolve: ForeignKey | undefined
+}
+
+/** Whether the answers ask for a junction. */
+export function isManyToMany([first, second]: [HowMany, HowMany]): boolean {
+  return first === 'any number of' && second === 'any number of'
+}
+
+/** The operation that relates the tables as it was answered; nothing where an answer is missing. */
+export function relate(design: Design, answers: RelationAnswers): Operation | undefined {
+  if (!isManyToMany(answers.howMany)) return oneToMany(design, answers)
+  if (!answers.junction) return undefined
+  const junction = junctionOf(answers.junction)
+  if (answers.resolve) return resolveOperation(answers.table, answers.resolve, junction)
+  return { kind: 'relationship.addJunction', junction }
+}
+
+function oneToMany(design: Design, answers: RelationAnswers): Operation | undefined {
+  const { table, other } = answers
+  const [first, second] = answers.howMany
+  const tableIsChild = childSide(first, second) === 'first'
+  const proposed = proposeRelationship(design, {
+    parent: tableIsChild ? other.id : table.id,
+    child: tableIsChild ? table.id : other.id,
+    required: (tableIsChild ? first : second) === 'exactly one',
+    single: (tableIsChild ? second : first) !== 'any number of'
+  })
+  if (!proposed || !answers.onDelete) return proposed
+  return { ...proposed, onDelete: answers.onDelete }
+}
+
+function junctionOf(answers: JunctionAnswers): Junction {
+  const { proposed, onDelete, keyed } = answers
+  const { columns } = ownColumns(answers.own)
+  const inKey = answers.own.filter((line) => line.inKey).map((line) => line.id)
+  return {
+    ...proposed,
+    table: { ...proposed.table, name: answers.name.trim() },
+    sides: [
+      { ...proposed.sides[0], onDelete: onDelete[0] },
+      { ...proposed.sides[1], onDelete: onDelete[1] }
+    ],
+    columns,
+    keyed:
+      keyed === 'pair'
+        ? { by: 'pair', with: columns.filter((column) => inKey.includes(column.id)).map(({ id }) => id) }
+        : { by: 'own', column: ownKey(answers), unique: answers.ids.unique }
+  }
+}
+
+/** The column that counts a junction's rows, where it gets a key of its own. */
+export function ownKey({ proposed, name, own, ids }: JunctionAnswers): { id: ColumnId; name: string } {
+  const sides = proposed.sides.flatMap((side) => side.columns)
+  const taken = [...sides, ...own].map((column) => column.name)
+  return { id: ids.column, name: freeName(`${name.trim() || 'row'}_id`, taken) }
+}
+
+/** Lines that say something as columns, and what is wrong with the first that cannot be one. */
+export function ownColumns(lines: readonly OwnLine[]): { columns: Column[]; slip: string } {
+  const columns: Column[] = []
+  for (const line of lines) {
+    const isBlank = line.name.trim() === '' && line.type.trim() === ''
+    if (isBlank) continue
+    const type = parseType(line.type.trim() || 'text')
+    if (!type.ok) return { columns, slip: type.message }
+    const required = line.required || line.inKey
+    columns.push({ id: line.id, name: line.name.trim(), type: type.value, required })
+  }
+  return { columns, slip: '' }
+}
