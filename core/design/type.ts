@@ -35,6 +35,10 @@ export const typeSchema = z.discriminatedUnion('kind', [
 ])
 export type Type = z.infer<typeof typeSchema>
 
+/** Whether the values of a type are numbers. */
+export const isNumeric = ({ kind }: Type): boolean =>
+  kind === 'integer' || kind === 'decimal' || kind === 'float'
+
 /** A list of values with a name, as far as writing a type needs it. */
 export interface NamedValues {
   id: string
