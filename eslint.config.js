@@ -7,6 +7,7 @@ import vue from 'eslint-plugin-vue'
 const FLOORS = [
   'sql',
   'design',
+  'carry',
   'edit',
   'naming',
   'dialect',

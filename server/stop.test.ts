@@ -1,5 +1,5 @@
 import { connect } from 'node:net'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { newTable } from '../core/relate/propose.ts'
 import { App } from '../e2e/app.ts'
 import { times } from '../tests/times.ts'
@@ -92,7 +92,9 @@ describe('a server', () => {
             }
           })
         )
-        await new Promise((resolve) => setTimeout(resolve, 200 + round * 37))
+        // However fast the machine is: when each has been written to so often.
+        const wanted = 4 * (round + 1)
+        await vi.waitUntil(() => [...acknowledged.values()].every((names) => names.length >= wanted), 60_000)
         ending = true
         expect(await app.end()).toBe(0)
         await Promise.all(writers)

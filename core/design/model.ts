@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { expressionSchema, idSchema } from './ids.ts'
 import { BOUNDS } from '../bounds.ts'
 import { typeSchema } from './type.ts'
 import { defaultSchema, valueSchema } from './value.ts'
@@ -8,11 +9,6 @@ import { defaultSchema, valueSchema } from './value.ts'
  * rename is a rename and never a drop and an add. What can be derived (a junction, a cardinality,
  * the name of a constraint) is derived, never stored.
  */
-
-/** An id: a short prefix, an underscore, and lower-case letters and digits, as in `t_admission1`. */
-export const idSchema = z
-  .string()
-  .regex(/^[a-z]{1,4}_[a-z0-9_]{1,40}$/, { error: 'is not an id such as t_k3x9' })
 
 /** The longest name any of the engines takes (characters). */
 export const NAME_LENGTH = 128
@@ -39,9 +35,6 @@ const noteSchema = z.string().max(BOUNDS.note).optional()
 export const ACTIONS = ['NO ACTION', 'RESTRICT', 'CASCADE', 'SET NULL', 'SET DEFAULT'] as const
 export const actionSchema = z.enum(ACTIONS)
 export type Action = z.infer<typeof actionSchema>
-
-/** An expression as a design keeps it: columns as ids in braces (./expressions.ts). */
-export const expressionSchema = z.string().min(1).max(BOUNDS.keptExpression)
 
 export const columnSchema = z.strictObject({
   id: idSchema,

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import { once } from '../once.ts'
+import { exact } from '../sql/number.ts'
 import { readJson } from './json.ts'
 import { byId } from './by-id.ts'
 import { shorten, type NamedValues, type Parsed, type Type } from './type.ts'
@@ -133,6 +134,25 @@ export function flawOfText(text: string): string | undefined {
 export function normalValue(value: string | number | boolean, type: Type): string | number | boolean {
   const parsed = parseValue(String(value), type)
   return parsed.ok ? parsed.value : value
+}
+
+/**
+ * What an expression gives as a value of the type: a number for a column of a scale is rounded to it, for
+ * a whole one to a whole.
+ */
+export function typedValue(value: Value, type: Type): Value {
+  if (value === null) return null
+  if (type.kind === 'decimal') return rounded(value, type.scale)
+  if (type.kind === 'integer') {
+    const whole = rounded(value, 0)
+    return Number.isSafeInteger(Number(whole)) ? Number(whole) : whole
+  }
+  if (type.kind === 'float') return Number(value)
+  return isWords(type) ? String(value) : value
+}
+
+function rounded(value: Value, scale: number): string {
+  return exact(String(value))?.toFixed(scale) ?? String(value)
 }
 
 /** True where the value can stand in a column of the type (null is for the caller to judge). */

@@ -5,9 +5,7 @@ import {
   checkSchema,
   columnSchema,
   enumSchema,
-  expressionSchema,
   foreignKeySchema,
-  idSchema,
   indexSchema,
   keySchema,
   nameSchema,
@@ -21,6 +19,7 @@ import {
   carriedSchema,
   carrySchema
 } from '../design/model.ts'
+import { expressionSchema, idSchema } from '../design/ids.ts'
 import { typeSchema } from '../design/type.ts'
 import { defaultSchema, valueSchema } from '../design/value.ts'
 

@@ -1,10 +1,9 @@
 import { expressionOf } from '../design/expressions.ts'
 import { columnOf } from '../design/directory.ts'
-import type { Column, Row, Table } from '../design/model.ts'
-import { isNumeric, type Type } from '../design/type.ts'
-import { fits, type Value } from '../design/value.ts'
+import type { Row, Table } from '../design/model.ts'
+import { isNumeric } from '../design/type.ts'
+import { fits, typedValue, type Value } from '../design/value.ts'
 import { evaluateExpression, type Operand } from '../sql/evaluate.ts'
-import { exact } from '../sql/number.ts'
 
 /**
  * What an expression gives on a row of a table: null where it cannot be told because a value is empty;
@@ -33,19 +32,6 @@ export function computedFits(table: Table, row: Row): boolean {
     if (column.computed === undefined) return true
     const value = evaluate(column.computed, table, row)
     if (value === undefined || value === null) return value === undefined || !column.required
-    return fits(asTyped(value, column), column.type)
+    return fits(typedValue(value, column.type), column.type)
   })
 }
-
-/** A number for a column of a scale is rounded to it; for a whole one to a whole. */
-function asTyped(value: Value, { type }: Column): Value {
-  if (type.kind === 'decimal') return rounded(value, type.scale)
-  if (type.kind === 'integer') return rounded(value, 0)
-  return isTextual(type) ? String(value) : value
-}
-
-function rounded(value: Value, scale: number): string {
-  return exact(String(value))?.toFixed(scale) ?? String(value)
-}
-
-const isTextual = ({ kind }: Type): boolean => kind === 'text' || kind === 'char' || kind === 'enum'

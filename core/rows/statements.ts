@@ -3,7 +3,7 @@ import type { Column, Design, Row, Table } from '../design/model.ts'
 import { parentsFirst, type Catalog, type CatalogTable, type Statement } from '../dialect/catalog.ts'
 import type { Provable } from '../dialect/index.ts'
 import { sayTable } from '../dialect/qualified.ts'
-import { canonicalValue } from './same.ts'
+import { canonicalValue } from '../design/same.ts'
 
 /** How many rows go into one INSERT. */
 const ROWS_AT_ONCE = 200

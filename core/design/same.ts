@@ -1,6 +1,6 @@
-import { canonicalJson } from '../design/json.ts'
-import { intervalSeconds } from '../design/value.ts'
-import type { Type } from '../design/type.ts'
+import { canonicalJson } from './json.ts'
+import { intervalSeconds } from './value.ts'
+import type { Type } from './type.ts'
 
 /**
  * A value in one spelling, so that what a design holds and what an engine gives back can be compared:
