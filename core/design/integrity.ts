@@ -4,7 +4,8 @@ import { defaultFits } from './default.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
 import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import { byId } from './by-id.ts'
-import type { Carry, Column, Design, ForeignKey, Row, Table } from './model.ts'
+import type { Column, Design, ForeignKey, Row, Table } from './model.ts'
+import type { Carry } from './carry.ts'
 import { sizeOf } from './size.ts'
 import { shorten } from './type.ts'
 
@@ -451,5 +452,12 @@ function flawsOfNewCarry(design: Design, carry: Carry, path: Flaw['path']): Flaw
 
 /** A carry whose table is not in the design does nothing there. */
 export function isCarryToNowhere(design: Design, carry: Carry): boolean {
-  return !tableOf(design, 'source' in carry ? carry.target : carry.table)
+  return tablesGiven(carry).every((table) => !tableOf(design, table))
+}
+
+/** The tables whose rows a carry changes, one way or the other. */
+function tablesGiven(carry: Carry): string[] {
+  if ('source' in carry) return [carry.target]
+  if ('referred' in carry) return [carry.table]
+  return [carry.there, carry.back].flatMap(({ adds, fills }) => [...adds, ...fills].map(({ table }) => table))
 }

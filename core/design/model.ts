@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { carrySchema } from './carry.ts'
 import { expressionSchema, idSchema } from './ids.ts'
 import { BOUNDS } from '../bounds.ts'
 import { typeSchema } from './type.ts'
@@ -161,50 +162,6 @@ export const tableSchema = z.strictObject({
   rows: z.array(rowSchema).max(BOUNDS.rows)
 })
 export type Table = z.infer<typeof tableSchema>
-
-/** What a column of the target takes: a column of the source row, or one value for all. */
-export const carriedSchema = z.union([
-  z.strictObject({ to: idSchema, from: idSchema }),
-  z.strictObject({ to: idSchema, value: valueSchema })
-])
-export type Carried = z.infer<typeof carriedSchema>
-
-/**
- * Rows that a restructuring moves when a migration runs: for each row of `source` in which the
- * columns of `where` are filled, one row of `target`. The source's columns may be gone from the
- * design by then; they are those of the version that the migration starts from.
- */
-export const carriedRowsSchema = z.strictObject({
-  id: idSchema,
-  source: idSchema,
-  target: idSchema,
-  where: z.array(idSchema).max(BOUNDS.columns),
-  columns: z.array(carriedSchema).max(BOUNDS.columns)
-})
-export type CarriedRows = z.infer<typeof carriedRowsSchema>
-
-const pairsSchema = z
-  .array(z.strictObject({ column: idSchema, refersTo: idSchema }))
-  .min(1)
-  .max(BOUNDS.columns)
-
-/**
- * A reference of `table` that goes over to another key of the table `referred`: in each row, the
- * columns that it is to be by are looked up in the row that the columns it was by refer to. It reads
- * the same backwards.
- */
-export const lookedUpSchema = z.strictObject({
-  id: idSchema,
-  table: idSchema,
-  referred: idSchema,
-  was: pairsSchema,
-  becomes: pairsSchema
-})
-export type LookedUp = z.infer<typeof lookedUpSchema>
-
-/** What a restructuring moves when a migration runs. */
-export const carrySchema = z.union([carriedRowsSchema, lookedUpSchema])
-export type Carry = z.infer<typeof carrySchema>
 
 /** Where a table was put in the diagram by hand, in pixels from the drawing's origin. */
 export const positionSchema = z.strictObject({

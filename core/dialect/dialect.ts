@@ -3,6 +3,8 @@ import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
 import type { Catalog, CatalogTable, Statement } from './catalog.ts'
 import type { Facts, TypeContext, TypeWords } from './facts.ts'
+import type { RowQuery } from '../design/row-query.ts'
+import type { Printed, RowContext, RowOptions } from './rows.ts'
 import type { MigrationInput } from './migration.ts'
 
 export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'oracle'
@@ -36,6 +38,9 @@ export interface Dialect {
   literal(value: Value, type: Type): string
   /** A default as SQL; `generated` is not a default in SQL. */
   default(value: Default, type: Type): string | undefined
+
+  /** A row query as SELECT; see ./rows.ts. */
+  rows(query: RowQuery, context: RowContext, options?: RowOptions): Printed
 
   /** The catalog that the design should come to, and what the dialect cannot say. */
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }

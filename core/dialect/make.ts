@@ -1,6 +1,7 @@
 import { buildCatalog } from './build.ts'
 import type { Dialect } from './dialect.ts'
 import { typeWords } from './facts.ts'
+import { printRows } from './rows.ts'
 import { defaultSql, type Speech } from './speech.ts'
 import { createAll, tableIn, type Words } from './write.ts'
 
@@ -24,6 +25,7 @@ export function dialectOf(
     type: (type, context) => typeWords(types, name, facts.title, type, context),
     quoteTable: (table) => tableIn(words, table),
     default: (value, type) => defaultSql(speech, value, type),
+    rows: (query, context, options) => printRows(speech, query, context, options),
     catalog: (design) => buildCatalog(design, speech),
     create: (catalog) => createAll(catalog, words, circles)
   }

@@ -10,6 +10,18 @@ import { printExpression, type ExpressionWords } from '../sql/print.ts'
 import type { CatalogColumn, CatalogTable } from './catalog.ts'
 import { typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
+/** How a dialect says what row queries need beyond expressions. */
+export interface RowWords {
+  /** A condition: both are the same, or both are empty. */
+  sameOrEmpty(left: string, right: string): string
+  /** A value as what orders rows by its code points, bytes or size. */
+  inOrder?(sql: string, type: Type): string
+  /** Whether a value that is said must have its type said with it, since nothing beside it tells. */
+  saysTypes: boolean
+  /** What stands behind a SELECT from no table. */
+  noTable?: string
+}
+
 /** How a dialect says what a design holds; ./build.ts puts it together. */
 export interface Speech {
   name: string
@@ -24,6 +36,7 @@ export interface Speech {
   truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
   /** A column as what another is computed from, where that is said otherwise. */
   source?(name: string, column: Column): string
+  rows: RowWords
   /** Whether a list of values is a type of its own. */
   enumTypes: boolean
   /** What a dialect changes in a column when everything else is said. */

@@ -15,10 +15,9 @@ import {
   rowSchema,
   schemaSchema,
   tableSchema,
-  verbsSchema,
-  carriedSchema,
-  carrySchema
+  verbsSchema
 } from '../design/model.ts'
+import { carriedSchema, carrySchema } from '../design/carry.ts'
 import { expressionSchema, idSchema } from '../design/ids.ts'
 import { typeSchema } from '../design/type.ts'
 import { defaultSchema, valueSchema } from '../design/value.ts'

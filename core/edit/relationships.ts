@@ -1,6 +1,7 @@
 import { columnOf, columnsIn, isInPrimaryKey, keyOf } from '../design/directory.ts'
 import { flawOfForeignKey } from '../design/integrity.ts'
-import type { Action, Carried, Column, Design, ForeignKey, Key, Row, Table } from '../design/model.ts'
+import type { Action, Column, Design, ForeignKey, Key, Row, Table } from '../design/model.ts'
+import type { Carried } from '../design/carry.ts'
 import { sameType, typeText } from '../design/type.ts'
 import {
   checkName,

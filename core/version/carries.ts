@@ -1,5 +1,6 @@
 import { columnOf, tableOf } from '../design/directory.ts'
-import type { CarriedRows, Design, LookedUp, Table } from '../design/model.ts'
+import type { Design, Table } from '../design/model.ts'
+import type { CarriedRows, LookedUp } from '../design/carry.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { CarryStep, LookUpStep, Place } from '../dialect/migration.ts'
 

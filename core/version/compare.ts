@@ -1,6 +1,7 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, sameSet, tableOf } from '../design/directory.ts'
-import type { Carry, Column, Design, ForeignKey, Key, LookedUp, Table } from '../design/model.ts'
+import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import type { Carry, LookedUp } from '../design/carry.ts'
 import { sameType, typeText } from '../design/type.ts'
 import { defaultText } from '../design/default.ts'
 import { isJunction } from '../relate/junction.ts'
@@ -64,6 +65,7 @@ function compareCarry(from: Design, to: Design, carry: Carry): Change[] {
         ]
       : []
   }
+  if ('there' in carry) return []
   const [before, table, referred] = [
     tableOf(from, carry.table),
     tableOf(to, carry.table),

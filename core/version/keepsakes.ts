@@ -1,5 +1,6 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
-import type { Design, LookedUp, Table } from '../design/model.ts'
+import type { Design, Table } from '../design/model.ts'
+import type { LookedUp } from '../design/carry.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, LookUpStep, Place } from '../dialect/migration.ts'
 import { isLookedUp, reachesEveryRow } from './carries.ts'

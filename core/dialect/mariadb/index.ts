@@ -66,6 +66,13 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  rows: {
+    saysTypes: false,
+    sameOrEmpty: (left, right) => `${left} <=> ${right}`,
+    // Values of a list are in the order of the list, and a uuid in an order of its own.
+    inOrder: (sql, { kind }) =>
+      kind === 'enum' || kind === 'uuid' ? `CONVERT(${sql} USING utf8mb4) COLLATE utf8mb4_nopad_bin` : sql
+  },
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),

@@ -52,6 +52,14 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  rows: {
+    saysTypes: true,
+    noTable: ' FROM dual',
+    // DECODE takes two empty values for the same (Oracle, "SQL Language Reference", DECODE).
+    sameOrEmpty: (left, right) => `DECODE(${left}, ${right}, 1, 0) = 1`,
+    inOrder: (sql, { kind }) =>
+      kind === 'text' || kind === 'char' || kind === 'enum' ? `NLSSORT(${sql}, 'NLS_SORT = BINARY')` : sql
+  },
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),

@@ -43,6 +43,15 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: true,
+  rows: {
+    saysTypes: true,
+    sameOrEmpty: (left, right) => `${left} IS NOT DISTINCT FROM ${right}`,
+    // Lists are in the order of their values, and texts in that of the database's language.
+    inOrder: (sql, { kind }) => {
+      if (kind === 'enum') return `${sql}::text COLLATE "C"`
+      return kind === 'text' || kind === 'char' ? `${sql} COLLATE "C"` : sql
+    }
+  },
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? 'true' : 'false'),

@@ -39,6 +39,7 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  rows: { saysTypes: false, sameOrEmpty: (left, right) => `${left} IS ${right}` },
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? 'TRUE' : 'FALSE'),

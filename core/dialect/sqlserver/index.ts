@@ -46,6 +46,16 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  rows: {
+    saysTypes: true,
+    // IS NOT DISTINCT FROM came with SQL Server 2022; a set operation takes empty for the same as empty.
+    sameOrEmpty: (left, right) => `EXISTS (SELECT ${left} INTERSECT SELECT ${right})`,
+    inOrder: (sql, { kind }) => {
+      if (kind === 'uuid') return `CAST(${sql} AS char(36))`
+      const isText = kind === 'text' || kind === 'char' || kind === 'enum'
+      return isText ? `${sql} COLLATE Latin1_General_100_BIN2` : sql
+    }
+  },
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),

@@ -1,0 +1,74 @@
+import type { Fill, Flow } from '../design/carry.ts'
+import type { TableId } from '../design/model.ts'
+import type { Projected, RowQuery, TypedColumn } from '../design/row-query.ts'
+
+/** A table's rows as they are after a flow, in parts: those that were there, and those that come. */
+export interface Parts {
+  own: RowQuery | undefined
+  added: readonly RowQuery[]
+}
+
+/**
+ * The rows that a table has after a flow, as a query over the tables before it: what it had, with what is
+ * filled in, and what comes beside that. Nothing where the flow leaves the table alone.
+ * @param before the columns that its rows have before, or nothing where there is no such table.
+ */
+export function rowsAfter(
+  flow: Flow,
+  table: TableId,
+  before: readonly TypedColumn[] | undefined
+): RowQuery | undefined {
+  const fills = flow.fills.filter((fill) => fill.table === table)
+  const adds = flow.adds.filter((each) => each.table === table).map(({ rows }) => rows)
+  if (fills.length + adds.length === 0) return undefined
+  const own: RowQuery[] = before ? [filledRows({ kind: 'table', table }, before, fills)] : []
+  return united([...own, ...adds])
+}
+
+/** Several queries as one. */
+export function united(parts: readonly RowQuery[]): RowQuery | undefined {
+  const [only, ...others] = parts
+  return others.length === 0 ? only : { kind: 'union', of: [...parts] }
+}
+
+/** Rows with what several fills put into them, one after the other. */
+export function filledRows(
+  rows: RowQuery,
+  columns: readonly TypedColumn[],
+  fills: readonly Fill[]
+): RowQuery {
+  let filled = rows
+  const ids = new Set(columns.map(({ id }) => id))
+  for (const fill of fills) {
+    filled = filledBy(filled, [...ids], fill)
+    for (const { id } of fill.columns) ids.add(id)
+  }
+  return filled
+}
+
+/**
+ * Rows with the columns of a fill: joined with its rows, which go by passing names so that a table can be
+ * filled from itself.
+ */
+function filledBy(rows: RowQuery, columns: readonly string[], { on, columns: taken, from }: Fill): RowQuery {
+  const passing = [...on.map(({ other }) => other), ...taken.map((each) => each.from)].map((id, at) => ({
+    id: `j_${at}`,
+    from: id
+  }))
+  const right: RowQuery = { kind: 'project', of: from, columns: passing }
+  const staying = columns.filter((id) => !taken.some((each) => each.id === id))
+  return {
+    kind: 'project',
+    of: {
+      kind: 'join',
+      left: rows,
+      right,
+      on: on.map(({ own, empty }, at) => ({ left: own, right: `j_${at}`, empty })),
+      unmatched: 'kept'
+    },
+    columns: [
+      ...staying.map((id): Projected => ({ id, from: id })),
+      ...taken.map(({ id }, at): Projected => ({ id, from: `j_${on.length + at}` }))
+    ]
+  }
+}

@@ -1,0 +1,58 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { Numbers, QueryMaker, someTables } from '../../tests/queries.ts'
+import { times } from '../../tests/times.ts'
+import { tableOf } from '../design/directory.ts'
+import type { Design, Row } from '../design/model.ts'
+import { canonicalValue } from '../design/same.ts'
+import { carryRows } from './apply.ts'
+import { composeFlows } from './compose.ts'
+
+const numbers = fc.array(fc.nat(1000), { minLength: 20, maxLength: 80 })
+
+/** A table's rows in one spelling and one order. */
+function said(design: Design, table: string): string[] {
+  const columns = tableOf(design, table)?.columns ?? []
+  const row = (each: Row): string =>
+    JSON.stringify(columns.map(({ id, type }) => canonicalValue(each[id], type)))
+  return (tableOf(design, table)?.rows ?? []).map(row).sort()
+}
+
+/** The design with rows that have come of a flow. */
+function withRows(design: Design, rows: ReadonlyMap<string, readonly Row[]>): Design {
+  return {
+    ...design,
+    tables: design.tables.map((table) => ({ ...table, rows: [...(rows.get(table.id) ?? table.rows)] }))
+  }
+}
+
+describe('flows one after the other', () => {
+  it('come to the same as what they are composed to', () => {
+    const counted = { changing: 0, filling: 0, adding: 0, thrice: 0 }
+    fc.assert(
+      fc.property(numbers, (given) => {
+        const source = new Numbers(given)
+        const design = someTables(source)
+        const maker = new QueryMaker(source, design)
+        const flows = Array.from({ length: 2 + source.next(3) }, () => maker.flow(2))
+        let step = design
+        for (const flow of flows) step = withRows(step, carryRows(flow, step).rows)
+        const composed = composeFlows(
+          design,
+          design,
+          flows.map((flow, at) => ({ id: `y_${at}`, flow }))
+        )
+        expect(composed.left).toEqual([])
+        const whole = withRows(design, carryRows(composed, design).rows)
+        for (const { id } of design.tables) expect(said(whole, id)).toEqual(said(step, id))
+        if (design.tables.some(({ id }) => said(step, id).join() !== said(design, id).join()))
+          counted.changing++
+        if (flows.filter((flow) => flow.fills.length > 0).length > 1) counted.filling++
+        if (flows.filter((flow) => flow.adds.length > 0).length > 1) counted.adding++
+        if (flows.length > 2) counted.thrice++
+      }),
+      { numRuns: times(300) }
+    )
+    for (const count of Object.values(counted)) expect(count).toBeGreaterThan(30)
+  })
+})

@@ -1,0 +1,259 @@
+import { tableOf } from '../design/directory.ts'
+import type { Fill, Flow, Requirement, Result } from '../design/carry.ts'
+import type { Column, Design, TableId } from '../design/model.ts'
+import {
+  mapLeaves,
+  resultsRead,
+  type Projected,
+  type RowQuery,
+  type TypedColumn
+} from '../design/row-query.ts'
+import { filledRows, united } from './after.ts'
+import { BrokenQuery, columnsOf } from './columns.ts'
+import { groundOf } from './ground.ts'
+
+/** A flow of several, and what of them could not be said over the tables that there are. */
+export interface Composed extends Flow {
+  left: { id: string; why: string }[]
+}
+
+/** A flow and whose it is. */
+export interface Step {
+  id: string
+  flow: Flow
+}
+
+/**
+ * Several flows, one after the other, as one over the tables of `from`: each table that a later one reads
+ * is put for by what the earlier ones make of it. A column that came plainly between two of them has in
+ * every row what it begins with. What leads into nothing that `to` has is left out.
+ */
+export function composeFlows(from: Design, to: Design, steps: readonly Step[]): Composed {
+  const composition = new Composition(from, to)
+  for (const step of steps) composition.add(step)
+  return composition.flow()
+}
+
+/** What has become of a table so far. */
+interface Becoming {
+  columns: readonly TypedColumn[]
+  /** Its rows of before, as they are now; nothing where it was not there. */
+  own: RowQuery | undefined
+  added: RowQuery[]
+  /** By which of its columns of before each column that was filled is known. */
+  leans: ReadonlyMap<string, readonly string[]>
+}
+
+/** Reads something of which there are no rows yet, and so gives none. */
+class Nothing extends Error {}
+
+class Composition {
+  private tables = new Map<TableId, Becoming>()
+  private readonly types = new Map<string, readonly TypedColumn[]>()
+  private readonly ground
+  private readonly results: Result[] = []
+  private requires: Requirement[] = []
+  private fills: Fill[] = []
+  private readonly left: Composed['left'] = []
+
+  constructor(
+    private readonly from: Design,
+    private readonly to: Design
+  ) {
+    this.ground = groundOf(from, this.types)
+  }
+
+  /** Takes another flow behind those that there are: all of it, or nothing. */
+  add({ id, flow }: Step): void {
+    const before = { tables: new Map(this.tables), fills: this.fills, requires: this.requires }
+    try {
+      this.take(flow)
+    } catch (error) {
+      Object.assign(this, before)
+      if (error instanceof BrokenQuery) this.left.push({ id, why: error.message })
+      else if (!(error instanceof Nothing)) throw error
+    }
+  }
+
+  private take(flow: Flow): void {
+    const names = new Map<string, string>()
+    const here = (query: RowQuery): RowQuery => {
+      const found = mapLeaves(query, (leaf) => this.leaf(leaf, names))
+      columnsOf(found, this.ground)
+      return found
+    }
+    for (const { name, query } of flow.results) names.set(name, this.keep(here(query)))
+    const requires = flow.requires.map((each) => ({ ...each, query: here(each.query) }))
+    const fills = flow.fills.map((fill) => ({ ...fill, from: here(fill.from) }))
+    const adds = flow.adds.map((each) => ({ ...each, rows: here(each.rows) }))
+    this.requires = [...this.requires, ...requires]
+    for (const fill of fills) this.fill(fill)
+    for (const { table, rows } of adds) this.addRows(table, rows)
+  }
+
+  /** What a leaf of a query stands for, over the tables of before. */
+  private leaf(leaf: RowQuery, names: ReadonlyMap<string, string>): RowQuery {
+    if (leaf.kind === 'result') return { kind: 'result', name: names.get(leaf.name) ?? leaf.name }
+    if (leaf.kind !== 'table') return leaf
+    const { own, added } = this.table(leaf.table)
+    const parts = [...(own ? [own] : []), ...added]
+    const rows = united(parts)
+    if (!rows) throw new Nothing()
+    if (rows.kind === 'table' || rows.kind === 'result') return rows
+    // It may be read often: from here on it is one result.
+    const result: RowQuery = { kind: 'result', name: this.keep(rows) }
+    const becoming = this.table(leaf.table)
+    if (own && added.length === 0) this.tables.set(leaf.table, { ...becoming, own: result })
+    if (!own) this.tables.set(leaf.table, { ...becoming, added: [result] })
+    return result
+  }
+
+  private keep(query: RowQuery): string {
+    const name = `r_${this.results.length + 1}`
+    this.types.set(name, columnsOf(query, this.ground))
+    this.results.push({ name, query })
+    return name
+  }
+
+  /** A table as it has become so far. */
+  private table(id: TableId): Becoming {
+    const known = this.tables.get(id)
+    if (known) return known
+    const before = tableOf(this.from, id)
+    const made: Becoming = before
+      ? { ...this.withPlainColumns(id), added: [], leans: new Map() }
+      : { columns: this.columnsAfter(id), own: undefined, added: [], leans: new Map() }
+    this.tables.set(id, made)
+    return made
+  }
+
+  private columnsAfter(id: TableId): TypedColumn[] {
+    return (tableOf(this.to, id)?.columns ?? []).map((column) => ({ id: column.id, type: column.type }))
+  }
+
+  /** A table of before, with the columns that it has only after: in every row what they begin with. */
+  private withPlainColumns(id: TableId): Pick<Becoming, 'columns' | 'own'> {
+    const before = tableOf(this.from, id)?.columns ?? []
+    const own: RowQuery = { kind: 'table', table: id }
+    const columns = before.map((column): TypedColumn => ({ id: column.id, type: column.type }))
+    const ids = new Set(columns.map((column) => column.id))
+    const plain = (tableOf(this.to, id)?.columns ?? []).filter((column) => !ids.has(column.id))
+    if (plain.length === 0) return { columns, own }
+    const made: Projected[] = [
+      ...columns.map((column) => ({ id: column.id, from: column.id })),
+      ...plain.map((column) => ({ id: column.id, type: column.type, value: beginsWith(column) }))
+    ]
+    const types = plain.map((column): TypedColumn => ({ id: column.id, type: column.type }))
+    return { columns: [...columns, ...types], own: { kind: 'project', of: own, columns: made } }
+  }
+
+  private fill(fill: Fill): void {
+    const becoming = this.table(fill.table)
+    const ids = becoming.columns.map(({ id }) => id)
+    const given = columnsOf(fill.from, this.ground)
+    const made = fill.columns.map(({ id, from }): TypedColumn => ({ id, type: typeIn(given, from) }))
+    for (const { own, other } of fill.on) {
+      if (!ids.includes(own)) throw new BrokenQuery(`There is no column ${own}.`)
+      typeIn(given, other)
+    }
+    const put = (rows: RowQuery): RowQuery => filledRows(rows, becoming.columns, [fill])
+    const own = becoming.own && put(becoming.own)
+    const leans = new Map(becoming.leans)
+    if (own) {
+      const lean = [...new Set(fill.on.flatMap((each) => this.leansOn(fill.table, each.own, becoming)))]
+      if (lean.length === 0) throw new BrokenQuery('It goes by columns that no row had anything in.')
+      for (const { id } of fill.columns) leans.set(id, lean)
+      this.fills = [...withoutColumns(this.fills, fill), this.direct(fill, own, lean, becoming)]
+    }
+    this.tables.set(fill.table, {
+      columns: [...becoming.columns.filter(({ id }) => !made.some((each) => each.id === id)), ...made],
+      own,
+      added: becoming.added.map(put),
+      leans
+    })
+  }
+
+  /**
+   * A fill that goes by columns of before: as it is where it does so already; else by those that the columns
+   * lean on that it goes by, in the rows as they become.
+   */
+  private direct(fill: Fill, own: RowQuery, leans: readonly string[], { leans: known }: Becoming): Fill {
+    const before = tableOf(this.from, fill.table)
+    const isDirect = fill.on.every(
+      (each) => !known.has(each.own) && before?.columns.some((column) => column.id === each.own)
+    )
+    if (isDirect) return fill
+    const columns = [...leans, ...fill.columns.map(({ id }) => id)].map((id) => ({ id, from: id }))
+    const mayBeEmpty = (id: string): boolean => !before?.columns.find((column) => column.id === id)?.required
+    return {
+      table: fill.table,
+      columns: fill.columns.map(({ id }) => ({ id, from: id })),
+      from: { kind: 'distinct', of: { kind: 'project', of: own, columns } },
+      on: leans.map((id) => ({ own: id, other: id, ...(mayBeEmpty(id) && { empty: true as const }) }))
+    }
+  }
+
+  /** The columns of before that a column is known by: itself, those that it was filled by, or none. */
+  private leansOn(table: TableId, column: string, { leans }: Becoming): readonly string[] {
+    const wasThere = tableOf(this.from, table)?.columns.some(({ id }) => id === column) ?? false
+    return leans.get(column) ?? (wasThere ? [column] : [])
+  }
+
+  private addRows(id: TableId, rows: RowQuery): void {
+    const becoming = this.table(id)
+    this.tables.set(id, { ...becoming, added: [...becoming.added, rows] })
+  }
+
+  /** All of it, as far as it leads into what there is after. */
+  flow(): Composed {
+    const hasColumn = (table: TableId, column: string): boolean =>
+      tableOf(this.to, table)?.columns.some((each) => each.id === column) ?? false
+    const fills = this.fills
+      .map((fill) => ({ ...fill, columns: fill.columns.filter(({ id }) => hasColumn(fill.table, id)) }))
+      .filter((fill) => fill.columns.length > 0)
+    const adds = [...this.tables].flatMap(([table, { added }]) =>
+      tableOf(this.to, table) ? added.map((rows) => ({ table, rows })) : []
+    )
+    const { requires, left } = this
+    const roots = [
+      ...requires.map(({ query }) => query),
+      ...fills.map((fill) => fill.from),
+      ...adds.map(({ rows }) => rows)
+    ]
+    return { results: this.needed(roots), adds, fills, requires, left }
+  }
+
+  /** The results that the queries read, or that those read. */
+  private needed(roots: readonly RowQuery[]): Result[] {
+    const wanted = new Set(roots.flatMap(resultsRead))
+    return [...this.results]
+      .reverse()
+      .filter(({ name, query }) => {
+        if (!wanted.has(name)) return false
+        for (const read of resultsRead(query)) wanted.add(read)
+        return true
+      })
+      .reverse()
+  }
+}
+
+/** The fills without the columns that another puts something else into. */
+function withoutColumns(fills: readonly Fill[], other: Fill): Fill[] {
+  const ids = new Set(other.columns.map(({ id }) => id))
+  return fills
+    .map((fill) =>
+      fill.table === other.table ? { ...fill, columns: fill.columns.filter(({ id }) => !ids.has(id)) } : fill
+    )
+    .filter((fill) => fill.columns.length > 0)
+}
+
+function typeIn(columns: readonly TypedColumn[], id: string): TypedColumn['type'] {
+  const found = columns.find((column) => column.id === id)
+  if (!found) throw new BrokenQuery(`There is no column ${id}.`)
+  return found.type
+}
+
+/** What a column has in the rows that are there when it comes. */
+function beginsWith({ default: value }: Column): string | number | boolean | null {
+  return value?.kind === 'value' ? value.value : null
+}

@@ -1,0 +1,90 @@
+import { tableOf } from '../design/directory.ts'
+import type { Carry, CarriedRows, Fill, Flow, Flowing, LookedUp } from '../design/carry.ts'
+import type { ColumnId, Design, TableId } from '../design/model.ts'
+import type { Order, Projected, RowQuery } from '../design/row-query.ts'
+import type { Type } from '../design/type.ts'
+import type { Value } from '../design/value.ts'
+
+/** A flow that moves nothing. */
+export const STILL: Flow = { results: [], adds: [], fills: [], requires: [] }
+
+/**
+ * A carry as flows, in whichever form a design keeps it. `designs`: where to look for the type of a value
+ * that an earlier form keeps without one.
+ */
+export function flowing(carry: Carry, designs: readonly Design[]): Flowing {
+  if ('there' in carry) return carry
+  return 'source' in carry ? ofCarriedRows(carry, designs) : ofLookedUp(carry)
+}
+
+/** One row of the target for each row of the source that is filled; back by what the rows are known by. */
+function ofCarriedRows(
+  { id, source, target, where, columns }: CarriedRows,
+  designs: readonly Design[]
+): Flowing {
+  const of = filled({ kind: 'table', table: source }, where)
+  const made = columns.map((each): Projected =>
+    'from' in each
+      ? { id: each.to, from: each.from }
+      : { id: each.to, value: each.value, type: typeOfColumn(designs, target, each.to) ?? guess(each.value) }
+  )
+  const there: Flow = { ...STILL, adds: [{ table: target, rows: { kind: 'project', of, columns: made } }] }
+  const pairs = columns.flatMap((each) => ('from' in each ? [each] : []))
+  const known = pairs.filter(({ from }) => !where.includes(from))
+  const given = pairs.filter(({ from }) => where.includes(from))
+  if (known.length === 0 || given.length === 0) return { id, there, back: STILL }
+  const constants = columns.flatMap((each) => ('value' in each ? [each] : []))
+  const rows = constants.reduce<RowQuery>(
+    (query, { to, value }) => ({ kind: 'filter', of: query, where: equals(to, value) }),
+    { kind: 'table', table: target }
+  )
+  const by = pairs.map(({ to }): Order => ({ column: to }))
+  const back: Fill = {
+    table: source,
+    columns: given.map(({ to, from }) => ({ id: from, from: to })),
+    from: { kind: 'first', of: rows, per: known.map(({ to }) => to), by },
+    on: known.map(({ to, from }) => ({ own: from, other: to }))
+  }
+  return { id, there, back: { ...STILL, fills: [back] } }
+}
+
+/** A reference by another key, and by the one before again: it reads the same backwards. */
+function ofLookedUp({ id, table, referred, was, becomes }: LookedUp): Flowing {
+  const by = (one: LookedUp['was'], other: LookedUp['was']): Flow => ({
+    ...STILL,
+    fills: [
+      {
+        table,
+        columns: other.map((pair) => ({ id: pair.column, from: pair.refersTo })),
+        from: { kind: 'table', table: referred },
+        on: one.map((pair) => ({ own: pair.column, other: pair.refersTo }))
+      }
+    ]
+  })
+  return { id, there: by(was, becomes), back: by(becomes, was) }
+}
+
+/** Those of the rows in which all of the columns are filled. */
+export function filled(of: RowQuery, columns: readonly ColumnId[]): RowQuery {
+  if (columns.length === 0) return of
+  return { kind: 'filter', of, where: columns.map((id) => `{${id}} is not null`).join(' and ') }
+}
+
+function equals(column: ColumnId, value: Value): string {
+  if (value === null) return `{${column}} is null`
+  const written = typeof value === 'string' ? `'${value.replaceAll("'", "''")}'` : String(value)
+  return `{${column}} = ${written}`
+}
+
+function typeOfColumn(designs: readonly Design[], table: TableId, column: ColumnId): Type | undefined {
+  for (const design of designs) {
+    const found = tableOf(design, table)?.columns.find((each) => each.id === column)
+    if (found) return found.type
+  }
+  return undefined
+}
+
+function guess(value: Value): Type {
+  if (typeof value === 'number') return { kind: 'integer', size: 'normal' }
+  return typeof value === 'boolean' ? { kind: 'boolean' } : { kind: 'text' }
+}
