@@ -14,8 +14,8 @@ const KINDS: { type: Type; values: Value[] }[] = [
   { type: { kind: 'integer', size: 'normal' }, values: [1, 2, 3, -7, 0, 12] },
   { type: { kind: 'integer', size: 'big' }, values: ['9007199254740992', '9007199254740993', 4, -4] },
   {
-    type: { kind: 'decimal', precision: 20, scale: 2 },
-    values: ['0.20', '900719925474099.91', '900719925474099.92', '-3.00']
+    type: { kind: 'decimal', precision: 15, scale: 2 },
+    values: ['0.20', '90071992547.91', '90071992547.92', '-3.00']
   },
   { type: { kind: 'text', length: 20 }, values: ['a', 'A', 'ä', 'b ', 'b', '', 'é', '🦔'] },
   { type: { kind: 'enum', enum: LIST.id }, values: LIST.values },
@@ -102,8 +102,7 @@ export class QueryMaker {
   }
 
   private id(): string {
-    this.made++
-    return `c_q${this.made}`
+    return `c_q${++this.made}`
   }
 
   /** A table, or rows that are said, under new ids. */
@@ -183,27 +182,30 @@ export class QueryMaker {
     return { kind: 'first', of, per: [this.numbers.pick(columns).id], by }
   }
 
-  /** A flow that fills a column of a table that may be new, or adds rows to one, from a random query. */
-  flow(depth: number): Flow {
+  /**
+   * A flow that fills a new column of a table, or adds rows to one, from a random query; and the design
+   * with that column. `made`: how many there were before.
+   */
+  flow(depth: number, made: number): { flow: Flow; after: Design } {
     const table = this.numbers.pick(this.design.tables)
     const query = this.query(depth)
     const given = this.columns(query)
-    const own = table.columns.find((column) =>
-      given.some((each) => JSON.stringify(each.type) === JSON.stringify(column.type))
-    )
-    if (!own) return STILL
-    const other = given.find((each) => JSON.stringify(each.type) === JSON.stringify(own.type)) as TypedColumn
-    const by = given.map(({ id }): Order => ({ column: id }))
+    const own = this.numbers.pick(table.columns.filter((each) => given.some(sameTypeAs(each))))
+    const other = own && this.numbers.pick(given.filter(sameTypeAs(own)))
+    if (!own || !other || this.numbers.next(4) === 0)
+      return { flow: this.adding(table.id, query), after: this.design }
+    const from = this.numbers.pick(given)
+    const column: Column = { id: `c_new_${made}`, name: `new_${made}`, type: from.type, required: false }
     const fill: Fill = {
       table: table.id,
-      columns: [{ id: this.numbers.pick(table.columns.slice(1)).id, from: '' }],
-      from: { kind: 'first', of: query, per: [other.id], by },
+      columns: [{ id: column.id, from: from.id }],
+      from: { kind: 'first', of: query, per: [other.id], by: given.map(({ id }): Order => ({ column: id })) },
       on: [{ own: own.id, other: other.id, empty: this.numbers.next(2) === 0 ? true : undefined }]
     }
-    const target = table.columns.find((column) => column.id === fill.columns[0]?.id) as Column
-    const source = given.find((each) => JSON.stringify(each.type) === JSON.stringify(target.type))
-    if (!source || target.id === own.id) return this.adding(table.id, query)
-    return { ...STILL, fills: [{ ...fill, columns: [{ id: target.id, from: source.id }] }] }
+    const tables = this.design.tables.map((each) =>
+      each === table ? { ...table, columns: [...table.columns, column] } : each
+    )
+    return { flow: { ...STILL, fills: [fill] }, after: { ...this.design, tables } }
   }
 
   private adding(table: string, query: RowQuery): Flow {
@@ -221,6 +223,11 @@ export class QueryMaker {
     }
   }
 }
+
+const sameTypeAs =
+  (column: TypedColumn) =>
+  (other: TypedColumn): boolean =>
+    JSON.stringify(other.type) === JSON.stringify(column.type)
 
 /** How many of each kind stand in a query. */
 export function countKinds(query: RowQuery, counts: Map<string, number>): void {

@@ -31,17 +31,18 @@ export function united(parts: readonly RowQuery[]): RowQuery | undefined {
   return others.length === 0 ? only : { kind: 'union', of: [...parts] }
 }
 
-/** Rows with what several fills put into them, one after the other. */
+/** Rows with what fills put into them; a column that is there already keeps what it has. */
 export function filledRows(
   rows: RowQuery,
   columns: readonly TypedColumn[],
   fills: readonly Fill[]
 ): RowQuery {
   let filled = rows
-  const ids = new Set(columns.map(({ id }) => id))
+  const ids = columns.map(({ id }) => id)
   for (const fill of fills) {
-    filled = filledBy(filled, [...ids], fill)
-    for (const { id } of fill.columns) ids.add(id)
+    const taken = fill.columns.filter(({ id }) => !ids.includes(id))
+    if (taken.length > 0) filled = filledBy(filled, ids, { ...fill, columns: taken })
+    ids.push(...taken.map(({ id }) => id))
   }
   return filled
 }
@@ -56,7 +57,6 @@ function filledBy(rows: RowQuery, columns: readonly string[], { on, columns: tak
     from: id
   }))
   const right: RowQuery = { kind: 'project', of: from, columns: passing }
-  const staying = columns.filter((id) => !taken.some((each) => each.id === id))
   return {
     kind: 'project',
     of: {
@@ -67,7 +67,7 @@ function filledBy(rows: RowQuery, columns: readonly string[], { on, columns: tak
       unmatched: 'kept'
     },
     columns: [
-      ...staying.map((id): Projected => ({ id, from: id })),
+      ...columns.map((id): Projected => ({ id, from: id })),
       ...taken.map(({ id }, at): Projected => ({ id, from: `j_${on.length + at}` }))
     ]
   }

@@ -120,57 +120,70 @@ class Composition {
     const known = this.tables.get(id)
     if (known) return known
     const before = tableOf(this.from, id)
-    const made: Becoming = before
-      ? { ...this.withPlainColumns(id), added: [], leans: new Map() }
-      : { columns: this.columnsAfter(id), own: undefined, added: [], leans: new Map() }
+    const own = before?.columns.map((column): TypedColumn => ({ id: column.id, type: column.type })) ?? []
+    const plain = this.plainColumns(id, own).map((column): TypedColumn => ({
+      id: column.id,
+      type: column.type
+    }))
+    const made: Becoming = {
+      columns: [...own, ...plain],
+      own: before && this.extended(id, { kind: 'table', table: id }, own),
+      added: [],
+      leans: new Map()
+    }
     this.tables.set(id, made)
     return made
   }
 
-  private columnsAfter(id: TableId): TypedColumn[] {
-    return (tableOf(this.to, id)?.columns ?? []).map((column) => ({ id: column.id, type: column.type }))
+  /** The columns that a table has only after. */
+  private plainColumns(id: TableId, before: readonly TypedColumn[]): Column[] {
+    return (tableOf(this.to, id)?.columns ?? []).filter((column) => !has(before, column.id))
   }
 
-  /** A table of before, with the columns that it has only after: in every row what they begin with. */
-  private withPlainColumns(id: TableId): Pick<Becoming, 'columns' | 'own'> {
-    const before = tableOf(this.from, id)?.columns ?? []
-    const own: RowQuery = { kind: 'table', table: id }
-    const columns = before.map((column): TypedColumn => ({ id: column.id, type: column.type }))
-    const ids = new Set(columns.map((column) => column.id))
-    const plain = (tableOf(this.to, id)?.columns ?? []).filter((column) => !ids.has(column.id))
-    if (plain.length === 0) return { columns, own }
+  /** Rows with the columns that a table has only after: in every row what they begin with. */
+  private extended(id: TableId, rows: RowQuery, columns: readonly TypedColumn[]): RowQuery {
+    const plain = this.plainColumns(id, columns)
+    if (plain.length === 0) return rows
     const made: Projected[] = [
       ...columns.map((column) => ({ id: column.id, from: column.id })),
       ...plain.map((column) => ({ id: column.id, type: column.type, value: beginsWith(column) }))
     ]
-    const types = plain.map((column): TypedColumn => ({ id: column.id, type: column.type }))
-    return { columns: [...columns, ...types], own: { kind: 'project', of: own, columns: made } }
+    return { kind: 'project', of: rows, columns: made }
   }
 
   private fill(fill: Fill): void {
     const becoming = this.table(fill.table)
-    const ids = becoming.columns.map(({ id }) => id)
     const given = columnsOf(fill.from, this.ground)
-    const made = fill.columns.map(({ id, from }): TypedColumn => ({ id, type: typeIn(given, from) }))
     for (const { own, other } of fill.on) {
-      if (!ids.includes(own)) throw new BrokenQuery(`There is no column ${own}.`)
+      if (!has(becoming.columns, own)) throw new BrokenQuery(`There is no column ${own}.`)
       typeIn(given, other)
     }
-    const put = (rows: RowQuery): RowQuery => filledRows(rows, becoming.columns, [fill])
+    // A column that is there keeps what it has.
+    const free = fill.columns.filter(({ id }) => !this.hasValues(fill.table, id, becoming))
+    if (free.length === 0) return
+    const taken: Fill = { ...fill, columns: free }
+    const staying = becoming.columns.filter(({ id }) => !has(free, id))
+    const put = (rows: RowQuery): RowQuery => filledRows(rows, staying, [taken])
     const own = becoming.own && put(becoming.own)
     const leans = new Map(becoming.leans)
     if (own) {
       const lean = [...new Set(fill.on.flatMap((each) => this.leansOn(fill.table, each.own, becoming)))]
       if (lean.length === 0) throw new BrokenQuery('It goes by columns that no row had anything in.')
-      for (const { id } of fill.columns) leans.set(id, lean)
-      this.fills = [...withoutColumns(this.fills, fill), this.direct(fill, own, lean, becoming)]
+      for (const { id } of free) leans.set(id, lean)
+      this.fills = [...this.fills, this.direct(taken, own, lean, becoming)]
     }
-    this.tables.set(fill.table, {
-      columns: [...becoming.columns.filter(({ id }) => !made.some((each) => each.id === id)), ...made],
-      own,
-      added: becoming.added.map(put),
-      leans
-    })
+    const made = free.map(({ id, from }): TypedColumn => ({ id, type: typeIn(given, from) }))
+    const added = becoming.added.map(put)
+    this.tables.set(fill.table, { columns: [...staying, ...made], own, added, leans })
+  }
+
+  /** Whether a column was there before, or has been filled. */
+  private hasValues(table: TableId, column: string, { leans }: Becoming): boolean {
+    return leans.has(column) || this.wasThere(table, column)
+  }
+
+  private wasThere(table: TableId, column: string): boolean {
+    return has(tableOf(this.from, table)?.columns ?? [], column)
   }
 
   /**
@@ -195,13 +208,18 @@ class Composition {
 
   /** The columns of before that a column is known by: itself, those that it was filled by, or none. */
   private leansOn(table: TableId, column: string, { leans }: Becoming): readonly string[] {
-    const wasThere = tableOf(this.from, table)?.columns.some(({ id }) => id === column) ?? false
-    return leans.get(column) ?? (wasThere ? [column] : [])
+    return leans.get(column) ?? (this.wasThere(table, column) ? [column] : [])
   }
 
   private addRows(id: TableId, rows: RowQuery): void {
     const becoming = this.table(id)
-    this.tables.set(id, { ...becoming, added: [...becoming.added, rows] })
+    const given = columnsOf(rows, this.ground)
+    const whole = this.extended(id, rows, given)
+    const columns = columnsOf(whole, this.ground)
+    const isFirst = becoming.own === undefined && becoming.added.length === 0
+    const wanted = isFirst ? columns : becoming.columns
+    const added = [...becoming.added, completed(whole, columns, wanted)]
+    this.tables.set(id, { ...becoming, columns: wanted, added })
   }
 
   /** All of it, as far as it leads into what there is after. */
@@ -237,14 +255,20 @@ class Composition {
   }
 }
 
-/** The fills without the columns that another puts something else into. */
-function withoutColumns(fills: readonly Fill[], other: Fill): Fill[] {
-  const ids = new Set(other.columns.map(({ id }) => id))
-  return fills
-    .map((fill) =>
-      fill.table === other.table ? { ...fill, columns: fill.columns.filter(({ id }) => !ids.has(id)) } : fill
+const has = (columns: readonly { id: string }[], id: string): boolean =>
+  columns.some((each) => each.id === id)
+
+/** Rows with all of the columns wanted: those that are missing are empty. */
+function completed(rows: RowQuery, given: readonly TypedColumn[], wanted: readonly TypedColumn[]): RowQuery {
+  const missing = wanted.filter(({ id }) => !has(given, id))
+  if (missing.length === 0) return rows
+  return {
+    kind: 'project',
+    of: rows,
+    columns: wanted.map((column) =>
+      has(given, column.id) ? { id: column.id, from: column.id } : { ...column, value: null }
     )
-    .filter((fill) => fill.columns.length > 0)
+  }
 }
 
 function typeIn(columns: readonly TypedColumn[], id: string): TypedColumn['type'] {

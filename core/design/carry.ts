@@ -14,8 +14,8 @@ export const flowSchema = z.strictObject({
   /** Rows that a table gets, beside those that it has. */
   adds: z.array(z.strictObject({ table: idSchema, rows: rowQuerySchema })).max(BOUNDS.columns),
   /**
-   * Columns of the rows that a table has: taken from the one row of `from` that agrees with the row in
-   * `on`, and empty where there is none.
+   * New columns of the rows that a table has: taken from the one row of `from` that agrees with the row in
+   * `on`, and empty where there is none. A column that is there already keeps what it has.
    */
   fills: z
     .array(

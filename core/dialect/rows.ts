@@ -178,7 +178,7 @@ class RowPrinter {
       columns
         .map(({ id, type }, at) => `${this.literal(values[at] ?? null, type)} AS ${this.quote(id)}`)
         .join(', ')
-    if (rows.length === 0) return `SELECT ${list([])} FROM (SELECT 1 AS one${noTable}) nothing WHERE 1 = 0`
+    if (rows.length === 0) return `SELECT ${list([])} FROM (SELECT 1 AS one${noTable}) no_rows WHERE 1 = 0`
     return rows.map((values) => `SELECT ${list(values)}${noTable}`).join(' UNION ALL ')
   }
 
