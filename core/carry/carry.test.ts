@@ -6,8 +6,13 @@ import { tableOf } from '../design/directory.ts'
 import type { Design, Row } from '../design/model.ts'
 import type { Flow } from '../design/carry.ts'
 import { canonicalValue } from '../design/same.ts'
+import type { Type } from '../design/type.ts'
 import { carryRows } from './apply.ts'
+import { columnsOf } from './columns.ts'
 import { composeFlows } from './compose.ts'
+import { rowsOf } from './evaluate.ts'
+import { groundOf } from './ground.ts'
+import { Promises } from './promises.ts'
 
 const numbers = fc.array(fc.nat(1000), { minLength: 20, maxLength: 80 })
 
@@ -73,5 +78,39 @@ describe('flows one after the other', () => {
       { numRuns: times(600) }
     )
     for (const count of Object.values(counted)) expect(count).toBeGreaterThan(20)
+  })
+})
+
+describe('what is promised of a query', () => {
+  it('holds of its rows', () => {
+    const counted = { unique: 0, filled: 0, rows: 0 }
+    fc.assert(
+      fc.property(numbers, (given) => {
+        const source = new Numbers(given)
+        const design = someTables(source)
+        const query = new QueryMaker(source, design).query(3)
+        const ground = groundOf(design)
+        const columns = new Map(columnsOf(query, ground).map(({ id, type }) => [id, type]))
+        const rows = rowsOf(query, {
+          ground,
+          table: (id) => tableOf(design, id)?.rows ?? [],
+          result: () => []
+        })
+        const promises = new Promises(design)
+        for (const set of promises.unique(query)) {
+          const filled = rows.filter((row) => set.every((id) => (row[id] ?? null) !== null))
+          const keys = filled.map((row) => set.map((id) => canonicalValue(row[id], columns.get(id) as Type)))
+          expect(new Set(keys.map((key) => JSON.stringify(key))).size).toBe(keys.length)
+          if (keys.length > 1) counted.unique++
+        }
+        for (const id of promises.filled(query)) {
+          for (const row of rows) expect(row[id] ?? null).not.toBeNull()
+          counted.filled++
+        }
+        counted.rows += rows.length
+      }),
+      { numRuns: times(600) }
+    )
+    for (const count of Object.values(counted)) expect(count).toBeGreaterThan(100)
   })
 })
