@@ -8,13 +8,16 @@ import {
   type RowQuery,
   type TypedColumn
 } from '../design/row-query.ts'
-import { filledRows, united } from './after.ts'
+import { filledRows, united, type Parts } from './after.ts'
 import { BrokenQuery, columnsOf } from './columns.ts'
 import { groundOf } from './ground.ts'
 
 /** A flow of several, and what of them could not be said over the tables that there are. */
 export interface Composed extends Flow {
   left: { id: string; why: string }[]
+  /** The rows of each table that it speaks of, in parts, over all of the results. */
+  tables: ReadonlyMap<TableId, Parts>
+  everyResult: readonly Result[]
 }
 
 /** A flow and whose it is. */
@@ -238,7 +241,15 @@ class Composition {
       ...fills.map((fill) => fill.from),
       ...adds.map(({ rows }) => rows)
     ]
-    return { results: this.needed(roots), adds, fills, requires, left }
+    return {
+      results: this.needed(roots),
+      adds,
+      fills,
+      requires,
+      left,
+      tables: this.tables,
+      everyResult: this.results
+    }
   }
 
   /** The results that the queries read, or that those read. */

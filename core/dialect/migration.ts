@@ -1,5 +1,5 @@
-import type { Type } from '../design/type.ts'
-import type { Value } from '../design/value.ts'
+import type { Flow } from '../design/carry.ts'
+import type { Design } from '../design/model.ts'
 import type { Catalog, CatalogColumn, CatalogKey, CatalogTable } from './catalog.ts'
 
 /**
@@ -22,26 +22,10 @@ export interface Keepsake {
   }[]
 }
 
-/** Rows that go from a table of the version before into a new table: catalog names on both sides. */
-export interface CarryStep {
-  source: string
-  target: string
-  where: string[]
-  columns: ({ to: string; from: string } | { to: string; value: Value; type: Type })[]
-}
-
 /** A column of a table, by ids. */
 export interface Place {
   table: string
   column: string
-}
-
-/** New columns of a table that are looked up in the rows that others of its columns refer to, all by ids. */
-export interface LookUpStep {
-  table: string
-  referred: string
-  was: { column: string; refersTo: string }[]
-  becomes: { column: string; refersTo: string }[]
 }
 
 export interface MigrationInput {
@@ -51,10 +35,9 @@ export interface MigrationInput {
   keep: Keepsake[]
   /** Put back, and removed. */
   restore: Keepsake[]
-  /** Source and target are ids of tables, columns ids of columns. */
-  carries: CarryStep[]
-  /** In their order, before anything else. */
-  lookUps: LookUpStep[]
+  /** What is moved, as queries over `state`: the design before, with the columns that come early. */
+  flow: Flow
+  state: Design
   /**
    * New columns that must be there before anything is looked up, or kept: the engine counts them, or they
    * are put back.

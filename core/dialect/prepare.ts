@@ -1,4 +1,4 @@
-import type { Catalog, CatalogColumn, CatalogTable, Statement } from './catalog.ts'
+import type { CatalogColumn, CatalogTable, Statement } from './catalog.ts'
 import { columnById, tableById, type Keepsake, type MigrationInput } from './migration.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { sayTable } from './qualified.ts'
@@ -13,15 +13,15 @@ export interface PrepareWords {
 }
 
 /**
- * The first steps: new columns in the tables as they are, counted or looked up while what they are
- * looked up by is still there. The migration goes on from there as if they had always been: what it
- * begins with has them, under a passing name where theirs is still in use.
+ * The first steps: new columns in the tables as they are, counted or put back, so that what is moved can
+ * be read by them. The migration goes on from there as if they had always been: what it begins with has
+ * them, under a passing name where theirs is still in use.
  */
 export function prepare(
   input: MigrationInput,
   words: PrepareWords
 ): { steps: Statement[]; input: MigrationInput } {
-  if (input.early.length === 0 && input.lookUps.length === 0) return { steps: [], input }
+  if (input.early.length === 0) return { steps: [], input }
   const steps: Statement[] = []
   let from = input.from
   const add = (table: CatalogTable, column: CatalogColumn): CatalogTable => {
@@ -50,20 +50,6 @@ export function prepare(
     )
     if (keepsake) steps.push(putBack(keepsake, table, column, words))
   }
-  for (const step of input.lookUps) {
-    let table = tableById(from, step.table)
-    const referred = tableById(from, step.referred)
-    for (const pair of step.becomes) {
-      const { type } = columnById(referred, pair.refersTo)
-      const column = {
-        ...emptyColumn(pair.column),
-        name: freeIn(table, nameAfter(input.to, step.table, pair.column), words),
-        type
-      }
-      table = addPlain(table, column)
-    }
-    steps.push(lookUp(step, table, step.referred === step.table ? table : referred, words))
-  }
   return { steps, input: { ...input, from } }
 }
 
@@ -79,20 +65,6 @@ function putBack(
   }
 }
 
-function lookUp(
-  step: MigrationInput['lookUps'][number],
-  table: CatalogTable,
-  referred: CatalogTable,
-  { quote, place }: PrepareWords
-): Statement {
-  const own = (id: string): string => quote(columnById(table, id).name)
-  const of = (id: string): string => `referred.${quote(columnById(referred, id).name)}`
-  return {
-    sql: `UPDATE ${place(table.name)} AS own SET ${step.becomes.map((pair) => `${own(pair.column)} = ${of(pair.refersTo)}`).join(', ')}\n  FROM ${place(referred.name)} AS referred\n  WHERE ${step.was.map((pair) => `${of(pair.refersTo)} = own.${own(pair.column)}`).join(' AND ')}`,
-    says: `look ${step.becomes.map((pair) => columnById(table, pair.column).name).join(', ')} of ${sayTable(table.name)} up in ${sayTable(referred.name)}`
-  }
-}
-
 const emptyColumn = (id: string): CatalogColumn => ({
   id,
   name: id,
@@ -103,13 +75,6 @@ const emptyColumn = (id: string): CatalogColumn => ({
   computed: undefined,
   note: undefined
 })
-
-/** What the column is to be called; one that is only passing is called by its id. */
-function nameAfter(to: Catalog, table: string, column: string): string {
-  return (
-    to.tables.find((each) => each.id === table)?.columns.find((each) => each.id === column)?.name ?? column
-  )
-}
 
 function freeIn(table: CatalogTable, name: string, words: PrepareWords): string {
   const names = new NameGiver(words.nameLimit)

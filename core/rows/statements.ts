@@ -104,31 +104,6 @@ export function selectRows(table: Table, target: CatalogTable, dialect: Provable
 }
 
 /**
- * How a table's rows are read back with what a reference of theirs leads to: for each column of `table`, its
- * own or, where `from` names one, a column of the row referred to. `by`: the names of a reference's
- * columns on both sides.
- */
-export function selectReferred(
-  table: Table,
-  target: CatalogTable,
-  referred: {
-    target: CatalogTable
-    by: readonly { own: string; other: string }[]
-    from: ReadonlyMap<string, string>
-  },
-  dialect: Provable
-): string {
-  const q = dialect.quote
-  const columns = table.columns.map((column) => {
-    const other = referred.from.get(column.id)
-    return `${other === undefined ? `own.${q(nameIn(target, column))}` : `referred.${q(other)}`} AS ${q(column.id)}`
-  })
-  const on = referred.by.map(({ own, other }) => `referred.${q(other)} = own.${q(own)}`)
-  const joined = `SELECT ${columns.join(', ')} FROM ${dialect.quoteTable(target.name)} AS own LEFT JOIN ${dialect.quoteTable(referred.target.name)} AS referred ON ${on.join(' AND ')}`
-  return `SELECT ${table.columns.map((column, at) => `${dialect.engine.selectText(column.id, column.type)} AS v${at}`).join(', ')} FROM (${joined}) AS joined`
-}
-
-/**
  * Rows that are missing or too many, as counts: rows are compared as a whole, by all their values, in no
  * order.
  */

@@ -1,17 +1,17 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Design, Table } from '../design/model.ts'
-import type { LookedUp } from '../design/carry.ts'
+import type { Fill } from '../design/carry.ts'
 import type { Catalog } from '../dialect/catalog.ts'
-import type { Keepsake, LookUpStep, Place } from '../dialect/migration.ts'
-import { isLookedUp, reachesEveryRow } from './carries.ts'
+import type { Keepsake, Place } from '../dialect/migration.ts'
 import { holdsAll } from './holds.ts'
+import { fillsColumn, reachesEveryRow } from './moves.ts'
 import type { Warning } from './warnings.ts'
 
 interface Keeping {
   after: Catalog
   early: readonly Place[]
-  /** What the way back looks up, and need not keep. */
-  back: readonly LookUpStep[]
+  /** What the way back fills from elsewhere, so that it need not be kept. */
+  back: readonly Fill[]
   nameFor(table: string): string
 }
 
@@ -45,7 +45,7 @@ export function findKeepsakes(
         ? []
         : lossyColumns(table, after).filter(
             (column) =>
-              !back.some((step) => isLookedUp([step], table, column.id) && reachesEveryRow(step, table))
+              !back.some((fill) => fillsColumn(fill, table.id, column.id) && reachesEveryRow(fill, table))
           )
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
@@ -68,22 +68,16 @@ export function findKeepsakes(
 }
 
 /**
- * The columns that can be put back before anything is looked up: not those that are looked up themselves,
- * nor those of a list of values, which may not be there yet.
+ * The columns that can be put back before anything is read: not those of a list of values, which may not
+ * be there yet.
  */
-export function keptColumns(
-  from: Design,
-  keepsakes: readonly Keepsake[],
-  lookUps: readonly LookedUp[]
-): Set<string> {
-  const own = new Set(lookUps.flatMap((each) => each.becomes.map((pair) => pair.column)))
+export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): Set<string> {
   return new Set(
     keepsakes.flatMap((keepsake) =>
       keepsake.columns
         .filter(
           ({ id, why }) =>
             why === 'dropped' &&
-            !own.has(id) &&
             tableOf(from, keepsake.table)?.columns.find((column) => column.id === id)?.type.kind !== 'enum'
         )
         .map(({ id }) => id)

@@ -2,11 +2,12 @@ import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Remark } from '../dialect/dialect.ts'
 import type { Migrating } from '../dialect/index.ts'
-import type { Keepsake, LookUpStep } from '../dialect/migration.ts'
+import type { Composed } from '../carry/compose.ts'
+import type { Keepsake } from '../dialect/migration.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
-import { carriesBetween, lookUpsSince } from './carries.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
-import { carriedIn, losses, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
+import { movesBetween } from './moves.ts'
+import { carriedIn, leftOut, losses, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
 
 /** A migration from one state of a design to another, and back. */
 export interface MigrationPlan {
@@ -30,42 +31,36 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   const after = dialect.catalog(to)
   // The same change of schema gives the same names, whatever the rows.
   const tail = hash(JSON.stringify([before.catalog, after.catalog]))
-  const lookUps = lookUpsSince(from, to)
-  const there = carriesBetween(from, to, lookUps.there, after.catalog)
-  const keep = (back: readonly LookUpStep[]): ReturnType<typeof findKeepsakes> => {
+  const there = movesBetween(from, to, after.catalog)
+  const keep = (back: Composed | undefined): ReturnType<typeof findKeepsakes> => {
     const names = new NameGiver(dialect.facts.nameLimit)
     return findKeepsakes(from, to, {
       after: after.catalog,
       early: there.early,
-      back,
+      back: back?.fills ?? [],
       nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
     })
   }
-  const back = carriesBetween(
-    to,
-    from,
-    lookUps.back,
-    before.catalog,
-    keptColumns(from, keep([]).keepsakes, lookUps.back)
-  )
-  const { keepsakes, warnings, early } = keep(back.lookUps)
+  // What is put back can be read on the way back; what is read from elsewhere need not be kept.
+  const back = movesBetween(to, from, before.catalog, keptColumns(from, keep(undefined).keepsakes))
+  const { keepsakes, warnings, early } = keep(back.flow)
   const up = dialect.migrate({
     from: before.catalog,
     to: after.catalog,
     keep: keepsakes,
     restore: [],
-    carries: there.rows,
-    lookUps: there.lookUps,
-    early
+    early,
+    flow: there.flow,
+    state: there.grown
   })
   const down = dialect.migrate({
     from: after.catalog,
     to: before.catalog,
     keep: [],
     restore: keepsakes,
-    carries: [],
-    lookUps: back.lookUps,
-    early: back.early
+    early: back.early,
+    flow: back.flow,
+    state: back.grown
   })
   return {
     up,
@@ -75,15 +70,18 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
       up: [
         ...warnings,
         ...unconvertible(from, to),
-        ...unfillable(from, to, after.catalog, there.lookUps),
-        ...newlyHeld(from, to, there.lookUps),
-        ...carriedIn(from, to, there, after.catalog)
+        ...unfillable(from, to, after.catalog, there),
+        ...newlyHeld(from, to, there),
+        ...carriedIn(to, there, after.catalog),
+        ...leftOut(there)
       ],
       down: [
-        ...losses(to, from, back.lookUps),
+        ...losses(to, from, back),
         ...unconvertible(to, from),
-        ...unfillable(to, from, before.catalog, back.lookUps, keepsakes),
-        ...newlyHeld(to, from, back.lookUps)
+        ...unfillable(to, from, before.catalog, back, keepsakes),
+        ...newlyHeld(to, from, back),
+        ...carriedIn(from, back, before.catalog),
+        ...leftOut(back)
       ]
     },
     remarks: after.remarks

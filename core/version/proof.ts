@@ -1,5 +1,6 @@
 import { columnOf, sameSet, tableOf } from '../design/directory.ts'
-import type { Column, Design, Table } from '../design/model.ts'
+import { carryRows } from '../carry/apply.ts'
+import type { Column, Design, Row, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
 import {
   bareTable,
@@ -12,10 +13,11 @@ import {
 } from '../dialect/catalog.ts'
 import type { DialectName, Query } from '../dialect/dialect.ts'
 import type { Migrating, Provable } from '../dialect/index.ts'
-import { compareRows, insertRows, selectReferred, selectRows } from '../rows/statements.ts'
+import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
 import { withSampleRows } from '../rows/sample.ts'
-import type { LookUpStep } from '../dialect/migration.ts'
-import { lookUpsSince } from './carries.ts'
+import type { Place } from '../dialect/migration.ts'
+import { canonicalValue } from '../design/same.ts'
+import { movesBetween } from './moves.ts'
 import { planMigration } from './plan.ts'
 
 /** How one step of a proof stands. `done` and `of` count its statements or tables. */
@@ -324,68 +326,49 @@ class StepRun {
           true
         )
     }
-    for (const { table, referred, was, becomes } of lookUpsSince(from, to).there)
-      await this.lookedUp({ table, referred, was, becomes }, from, to, catalog)
-    for (const carry of to.carries) {
-      if (!('source' in carry)) continue
-      const source = tableOf(from, carry.source)
-      const target = tableOf(to, carry.target)
-      if (!source || !target || tableOf(from, carry.target)) continue
-      const rows = source.rows
-        .filter((row) => carry.where.every((id) => (row[id] ?? null) !== null))
-        .map((row) =>
-          Object.fromEntries(
-            carry.columns.map((each) => [each.to, 'from' in each ? (row[each.from] ?? null) : each.value])
-          )
-        )
-      // What was looked up on the way is told from the table that it comes from.
-      const columns = target.columns.filter((column) =>
-        carry.columns.some(
-          (each) => each.to === column.id && !('from' in each && !columnOf(source, each.from))
-        )
+    await this.moved(from, to, catalog)
+  }
+
+  /** What was moved, as it is worked out from the rows before: what comes into tables, and new columns. */
+  private async moved(from: Design, to: Design, catalog: Catalog): Promise<void> {
+    const { flow, early, grown } = movesBetween(from, to, catalog)
+    const counted = await this.countedRows(grown, to, early, catalog)
+    const { rows } = carryRows(flow, counted)
+    for (const [id, wanted] of rows) {
+      const [before, after] = [tableOf(from, id), tableOf(to, id)]
+      if (!after) continue
+      const moved = new Set(
+        flow.fills.filter((fill) => fill.table === id).flatMap((fill) => fill.columns.map((each) => each.id))
       )
-      await this.compareTable(target, { ...target, columns, rows }, catalog, false)
+      const stays = new Set(before ? survivingColumns(before, after).map((column) => column.id) : [])
+      const given = new Set(wanted.flatMap((row) => Object.keys(row)))
+      const columns = after.columns.filter((column) =>
+        before ? stays.has(column.id) || moved.has(column.id) : given.has(column.id)
+      )
+      await this.compareTable(after, { ...after, columns, rows: [...wanted] }, catalog, true)
     }
   }
 
-  /** Every row refers by the new columns to what it referred to by the old, wherever both can be told. */
-  private async lookedUp(step: LookUpStep, from: Design, to: Design, catalog: Catalog): Promise<void> {
-    const [before, after, other] = [
-      tableOf(from, step.table),
-      tableOf(to, step.table),
-      tableOf(from, step.referred)
-    ]
-    const [target, referred] = [step.table, step.referred].map((id) =>
-      catalog.tables.find((each) => each.id === id)
+  /** The state that a flow reads, with the numbers that the engine has counted by then. */
+  private async countedRows(
+    grown: Design,
+    to: Design,
+    early: readonly Place[],
+    catalog: Catalog
+  ): Promise<Design> {
+    if (early.length === 0) return grown
+    const tables = await Promise.all(
+      grown.tables.map(async (table) => {
+        const after = tableOf(to, table.id)
+        const target = catalog.tables.find((each) => each.id === table.id)
+        const isCounted = early.some((place) => place.table === table.id)
+        if (!isCounted || !after || !target) return table
+        const before = { ...table, columns: table.columns.filter((column) => columnOf(after, column.id)) }
+        const found = await this.query(selectRows(before, target, this.dialect))
+        return { ...table, rows: withFound(table, before, found) }
+      })
     )
-    if (!before || !after || !other || !target || !referred) return
-    const nameOf = (table: CatalogTable, id: string): string | undefined =>
-      table.columns.find((column) => column.id === id)?.name
-    const by = step.becomes.flatMap((pair) => {
-      const [own, theirs] = [nameOf(target, pair.column), nameOf(referred, pair.refersTo)]
-      return own !== undefined && theirs !== undefined ? [{ own, other: theirs }] : []
-    })
-    const stays = new Set(
-      survivingColumns(other, tableOf(to, step.referred) ?? other).map((column) => column.id)
-    )
-    const led = new Map(
-      step.was.flatMap((pair): [string, string][] =>
-        columnOf(before, pair.column) && stays.has(pair.refersTo)
-          ? [[pair.column, nameOf(referred, pair.refersTo) as string]]
-          : []
-      )
-    )
-    if (by.length < step.becomes.length || led.size < step.was.length) return
-    const columns = before.columns.filter(
-      (column) => led.has(column.id) || survivingColumns(before, after).includes(column)
-    )
-    await this.compareTable(
-      before,
-      { ...before, columns },
-      catalog,
-      true,
-      selectReferred({ ...before, columns }, target, { target: referred, by, from: led }, this.dialect)
-    )
+    return { ...grown, tables }
   }
 
   private async compareTable(
@@ -423,6 +406,24 @@ class StepRun {
     this.step.done++
     if (this.step.done % 20 === 0) this.report()
   }
+}
+
+/**
+ * The rows of a table with what an engine has in columns that were not there: rows are known by what both
+ * have.
+ */
+function withFound(table: Table, read: Table, found: readonly Record<string, unknown>[]): Row[] {
+  const known = read.columns.filter((column) => table.rows.some((row) => (row[column.id] ?? null) !== null))
+  const key = (value: (column: Column) => unknown): string =>
+    JSON.stringify(known.map((column) => canonicalValue(value(column), column.type)))
+  const waiting = new Map<string, Row[]>()
+  for (const row of found) {
+    const at = (column: Column): unknown => row[`v${read.columns.indexOf(column)}`]
+    const all = read.columns.map((column) => [column.id, canonicalValue(at(column), column.type)] as const)
+    const same = waiting.get(key(at)) ?? []
+    waiting.set(key(at), [...same, Object.fromEntries(all.filter(([, value]) => value !== null))])
+  }
+  return table.rows.map((row) => ({ ...waiting.get(key((column) => row[column.id]))?.pop(), ...row }))
 }
 
 /**

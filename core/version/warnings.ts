@@ -2,10 +2,10 @@ import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { typeText } from '../design/type.ts'
-import type { Catalog } from '../dialect/catalog.ts'
-import type { Keepsake, LookUpStep } from '../dialect/migration.ts'
-import { comesFilled, isLookedUp, lookedUpBy, type Carries } from './carries.ts'
+import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
+import type { Keepsake } from '../dialect/migration.ts'
 import { holdsAll } from './holds.ts'
+import { isFilled, RowsAfter, type AddedRows, type Moves } from './moves.ts'
 
 /**
  * Something that a person should know before a migration runs. `kept`: data leaves its place and is kept
@@ -46,7 +46,8 @@ export function unconvertible(from: Design, to: Design): Warning[] {
  * Conditions that the rows were not held to before: keys, references, checks, unique indexes, and lists
  * that lose a value.
  */
-export function newlyHeld(from: Design, to: Design, lookUps: readonly LookUpStep[]): Warning[] {
+export function newlyHeld(from: Design, to: Design, moves: Moves): Warning[] {
+  const rows = new RowsAfter(moves)
   const lost = (table: Table): string[] =>
     table.columns.flatMap(({ type }) => {
       const list = type.kind === 'enum' ? to.enums.find((each) => each.id === type.enum) : undefined
@@ -75,7 +76,7 @@ export function newlyHeld(from: Design, to: Design, lookUps: readonly LookUpStep
         .map((column) => column.name)
         .join(', ')
     return [
-      ...newKeys(before, table, lookUps).map((key) =>
+      ...newKeys(before, table, rows).map((key) =>
         stops(
           `${named(key.columns)} ${key.columns.length > 1 ? 'become' : 'becomes'} a key of ${table.name}: the migration stops where the same is there twice.`
         )
@@ -142,80 +143,78 @@ function filledFrom(before: Table, after: Table): string[] {
 /**
  * Keys on columns that rows have a value in, which nothing kept apart before: no key of the table was
  * within them.
- * A new column has one where it is computed or has a default; what is counted is different in every row.
+ * A new column has one where it is computed, filled or has a default; what is counted is different in
+ * every row.
  */
-function newKeys(before: Table, after: Table, lookUps: readonly LookUpStep[]): Key[] {
+function newKeys(before: Table, after: Table, rows: RowsAfter): Key[] {
   if (before.external || after.external) return []
+  const apart = rows.unique(after.id)
   const hasValue = (id: string): boolean => {
     const made = columnOf(after, id)
-    return (
-      columnOf(before, id) !== undefined ||
-      made?.computed !== undefined ||
-      (made?.default !== undefined && made.default.kind !== 'generated')
-    )
+    const begins = made?.default !== undefined && made.default.kind !== 'generated'
+    return rows.has(after.id, id) || made?.computed !== undefined || begins
   }
   // What is computed, or computed otherwise, from now on has other values than those that were kept apart.
   const staysItself = (id: string): boolean =>
     columnOf(after, id)?.computed === columnOf(before, id)?.computed ||
     columnOf(after, id)?.computed === undefined
-  return keysOf(after).filter((key) => {
-    const columns = lookedUpBy(lookUps, before, key.columns)
-    return (
-      columns.every(hasValue) &&
-      !keysOf(before).some((old) => old.columns.every((id) => columns.includes(id) && staysItself(id)))
-    )
-  })
+  return keysOf(after).filter(
+    (key) =>
+      key.columns.every(hasValue) &&
+      !apart.some((set) => set.every((id) => key.columns.includes(id) && staysItself(id)))
+  )
 }
 
 /**
- * What rows that are carried into a new table may not meet there: a key that nothing kept apart before, a
- * column that gets nothing.
+ * What rows that come into a table may not meet there: a key that nothing kept apart before, a column that
+ * gets nothing.
  */
-export function carriedIn(from: Design, to: Design, { rows, lookUps }: Carries, catalog: Catalog): Warning[] {
-  return rows.flatMap((carry): Warning[] => {
-    const [source, target] = [tableOf(from, carry.source), tableOf(to, carry.target)]
-    const made = catalog.tables.find((each) => each.id === carry.target)
-    if (!source || !target) return []
-    const stops = (message: string): Warning => ({ table: target.id, message, effect: 'stops' })
-    const sources = new Map(carry.columns.map((each) => [each.to, 'from' in each ? each.from : undefined]))
-    const empty = target.columns.filter(
-      (column) =>
-        column.required &&
-        !sources.has(column.id) &&
-        !made?.columns.some(
-          (each) =>
-            each.id === column.id &&
-            (each.generated || each.default !== undefined || each.computed !== undefined)
-        )
-    )
-    const doubled = keysOf(target).filter((key) => {
-      const columns = lookedUpBy(
-        lookUps,
-        source,
-        key.columns.flatMap((id) => sources.get(id) ?? [])
-      )
-      return (
-        key.columns.every((id) => sources.has(id)) &&
-        !keysOf(source).some((old) => old.columns.every((id) => columns.includes(id)))
-      )
-    })
-    return [
-      ...empty.map((column) =>
-        stops(
-          `${target.name}.${column.name} is required and has no default, and the rows that are carried from ${source.name} bring nothing for it: the migration stops at the first. Give it a default, or let it be empty first.`
-        )
-      ),
-      ...doubled.map((key) =>
-        stops(
-          `${columnsIn(target, key.columns)
-            .map((column) => column.name)
-            .join(
-              ', '
-            )} is a key of ${target.name}: the migration stops where ${source.name} has the same twice.`
-        )
-      )
-    ]
+export function carriedIn(to: Design, moves: Moves, catalog: Catalog): Warning[] {
+  const rows = new RowsAfter(moves)
+  return to.tables.flatMap((table): Warning[] => {
+    const made = catalog.tables.find((each) => each.id === table.id)
+    return rows.added(table.id).flatMap((part) => [
+      ...emptyColumns(table, part, made).map((column) => mayBeEmpty(table, column)),
+      ...keysOf(table)
+        .filter((key) => key.columns.every((id) => part.columns.has(id)))
+        .filter((key) => !part.unique.some((set) => set.every((id) => key.columns.includes(id))))
+        .map((key) => mayBeDoubled(table, key))
+    ])
   })
+}
+
+/** Required columns that rows that come may have nothing in, and the engine neither. */
+function emptyColumns(table: Table, part: AddedRows, made: CatalogTable | undefined): Column[] {
+  const isGiven = (id: string): boolean =>
+    made?.columns.some(
+      (each) =>
+        each.id === id && (each.generated || each.default !== undefined || each.computed !== undefined)
+    ) ?? false
+  return table.columns.filter(
+    (column) =>
+      column.required && !part.filled.has(column.id) && (part.columns.has(column.id) || !isGiven(column.id))
+  )
+}
+
+const mayBeEmpty = (table: Table, column: Column): Warning => ({
+  table: table.id,
+  message: `${table.name}.${column.name} is required, and the rows that are carried into ${table.name} may have nothing in it: the migration stops at the first that has not. Let it be empty, or fill what it comes from.`,
+  effect: 'stops'
+})
+
+function mayBeDoubled(table: Table, key: Key): Warning {
+  const names = columnsIn(table, key.columns).map((column) => column.name)
+  const message = `${names.join(', ')} is a key of ${table.name}: the migration stops where two of the rows that are carried into it have the same.`
+  return { table: table.id, message, effect: 'stops' }
+}
+
+/** What was to be carried and cannot be said over the tables that there are. */
+export function leftOut({ flow }: Moves): Warning[] {
+  return flow.left.map(({ why }) => ({
+    table: '',
+    message: `Something that was to be carried is not: ${why}`,
+    effect: 'lost'
+  }))
 }
 
 /** References by columns that were there, or that come with a default, which did not refer so before. */
@@ -235,7 +234,7 @@ export function unfillable(
   from: Design,
   to: Design,
   catalog: Catalog,
-  lookUps: readonly LookUpStep[],
+  moves: Moves,
   restored: readonly Keepsake[] = []
 ): Warning[] {
   // Whether the engine fills a column by itself is the catalog's to say: not every dialect counts every
@@ -247,6 +246,7 @@ export function unfillable(
         .map((column) => column.id)
     )
   )
+  const rows = new RowsAfter(moves)
   return to.tables.flatMap((table) => {
     const before = tableOf(from, table.id)
     if (!before || before === table) return []
@@ -264,11 +264,11 @@ export function unfillable(
         ) {
           return [{ table: table.id, ...allTheSame(table, column) }]
         }
-        if (!column.required || filled.has(column.id) || comesFilled(lookUps, before, column.id)) return []
+        if (!column.required || filled.has(column.id) || rows.filled(table.id).has(column.id)) return []
         return [
           {
             table: table.id,
-            ...(old || isLookedUp(lookUps, table, column.id)
+            ...(old || isFilled(moves.flow, table.id, column.id)
               ? nowRequired(table, column)
               : kept
                 ? keptOnly(table, column)
@@ -300,7 +300,8 @@ const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
 })
 
 /** What the down step drops that the up step had made. */
-export function losses(from: Design, to: Design, lookUps: readonly LookUpStep[]): Warning[] {
+export function losses(from: Design, to: Design, { flow }: Moves): Warning[] {
+  const read = JSON.stringify([flow.results, flow.adds, flow.fills])
   return from.tables.flatMap((table): Warning[] => {
     const after = tableOf(to, table.id)
     if (!after)
@@ -314,13 +315,7 @@ export function losses(from: Design, to: Design, lookUps: readonly LookUpStep[])
     const gone =
       table === after
         ? []
-        : table.columns.filter(
-            (column) =>
-              !columnOf(after, column.id) &&
-              !lookUps.some(
-                (step) => step.table === table.id && step.was.some((pair) => pair.column === column.id)
-              )
-          )
+        : table.columns.filter((column) => !columnOf(after, column.id) && !read.includes(`"${column.id}"`))
     return gone.length === 0
       ? []
       : [

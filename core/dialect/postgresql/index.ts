@@ -61,7 +61,7 @@ const speech: Speech = {
 
 export const postgresql: Migrating = {
   ...dialectOf('postgresql', speech, words),
-  migrate,
+  migrate: (input) => migrate(input, speech),
   engine: {
     ordersColumns: false,
     oneDefault: canonicalDefault,

@@ -6,16 +6,18 @@ import {
   ownTables,
   sort,
   tableById,
-  type CarryStep,
   type Keepsake,
   type MigrationInput,
   type Pair
 } from '../migration.ts'
+import { MoveWriter, type MovedColumn } from '../moves.ts'
 import { prepare } from '../prepare.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
+import type { Speech } from '../speech.ts'
 import { commentsOn } from '../write.ts'
 import { Change, constraintsOf, type Constraint } from './change.ts'
-import { cast, literal, quote } from './types.ts'
+import type { Adding, Fill } from '../../design/carry.ts'
+import { cast, quote } from './types.ts'
 import {
   addCheck,
   addForeignKey,
@@ -41,9 +43,9 @@ const LIMIT = { most: 63, of: 'bytes' } as const
  * and change, rows are carried, what is gone goes, constraints come. References added to tables that
  * exist are validated after the transaction, so that writers wait only for a moment.
  */
-export function migrate(input: MigrationInput): Statement[] {
+export function migrate(input: MigrationInput, speech: Speech): Statement[] {
   const first = prepare(ownTables(input), { quote, place, nameLimit: LIMIT, count: addCounted })
-  const plan = new Plan(first.input, first.steps)
+  const plan = new Plan(first.input, first.steps, speech)
   plan.build()
   if (plan.steps.length === 0) return []
   return [
@@ -73,6 +75,7 @@ class Plan {
   readonly steps: Statement[]
   readonly after: Statement[] = []
   private readonly change: Change
+  private readonly moves: MoveWriter
   private readonly names: NameGiver
   /** What a table or column is called at this point of the migration, by id. */
   private readonly now = new Map<string, string>()
@@ -80,10 +83,17 @@ class Plan {
   /** @param first what has been done already, that the input goes on from. */
   constructor(
     private readonly input: MigrationInput,
-    first: readonly Statement[]
+    first: readonly Statement[],
+    speech: Speech
   ) {
     this.steps = [...first]
     this.change = new Change(input)
+    this.moves = new MoveWriter(input, speech, {
+      table: (id) => this.now.get(id) ?? id,
+      column: (id) => this.now.get(id) ?? id,
+      list: (id) => this.now.get(id) ?? id,
+      place
+    })
     this.names = new NameGiver(LIMIT)
     for (const { name } of [...input.from.enums, ...input.to.enums]) this.names.give(name)
     for (const table of [...input.from.tables, ...input.to.tables]) {
@@ -111,13 +121,13 @@ class Plan {
     this.dropConstraints()
     this.rename()
     for (const { name, values } of this.change.madeEnums()) this.steps.push(createType(name, values))
-    for (const pair of tables.kept) this.uncompute(pair)
-    for (const pair of tables.kept) this.retype(pair)
-    for (const pair of tables.kept) this.addColumns(pair)
     for (const table of parentsFirst(tables.made))
       this.add(createTable({ ...table, foreignKeys: [] }), `make ${sayTable(table.name)}`)
     for (const table of tables.made) this.refill(table)
-    for (const carry of input.carries) this.carry(carry)
+    this.move()
+    for (const pair of tables.kept) this.uncompute(pair)
+    for (const pair of tables.kept) this.retype(pair)
+    for (const pair of tables.kept) this.addColumns(pair)
     for (const pair of tables.kept) this.finishColumns(pair)
     for (const { from, to } of tables.kept)
       for (const column of sort(from.columns, to.columns).gone)
@@ -456,7 +466,8 @@ class Plan {
    */
   private addColumns({ from, to }: Pair<CatalogTable>): void {
     const made = sort(from.columns, to.columns).made
-    for (const column of made.filter((each) => each.computed === undefined)) {
+    const isPlain = (each: CatalogColumn): boolean => each.computed === undefined && !this.isFilled(to, each)
+    for (const column of made.filter(isPlain)) {
       const restored = this.change.restoredBy(to, column)
       const first = restored ? { ...column, required: false, default: undefined } : column
       this.add(
@@ -496,19 +507,68 @@ class Plan {
     for (const statement of resetCounter(table)) this.steps.push(statement)
   }
 
-  private carry(carry: CarryStep): void {
-    const source = this.tableNow(carry.source)
-    const target = tableById(this.input.to, carry.target)
-    const values = carry.columns.map((each) => {
-      if (!('from' in each)) return literal(each.value, each.type)
-      const [now, wanted] = [this.change.typeNow(carry.source, each.from), columnById(target, each.to).type]
-      return now === wanted ? this.nowCalled(each.from) : cast(this.nowCalled(each.from), now, wanted)
-    })
-    const where = carry.where.map((id) => `${this.nowCalled(id)} IS NOT NULL`).join(' AND ')
-    this.add(
-      `INSERT INTO ${place(target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${source}${where && ` WHERE ${where}`}`,
-      `carry rows of ${this.now.get(carry.source) ?? ''} into ${target.name}`
+  /** What is moved, while everything is still there that it is read from. */
+  private move(): void {
+    const { flow } = this.input
+    for (const { name, select } of this.moves.results())
+      this.add(
+        `CREATE TEMP TABLE ${quote(name)} ON COMMIT DROP AS\n  ${select}`,
+        'work out once what is read more than once'
+      )
+    for (const { from, to } of this.change.tables.kept) {
+      const filled = sort(from.columns, to.columns).made.filter((column) => this.isFilled(to, column))
+      for (const column of filled)
+        this.add(
+          `ALTER TABLE ${place(to.name)} ADD COLUMN ${quote(column.name)} ${column.type}`,
+          `add ${column.name} to ${sayTable(to.name)}`
+        )
+    }
+    for (const fill of flow.fills) this.fill(fill)
+    for (const adding of flow.adds) this.addRows(adding)
+  }
+
+  private isFilled(table: CatalogTable, column: CatalogColumn): boolean {
+    return this.input.flow.fills.some(
+      (fill) => fill.table === table.id && fill.columns.some(({ id }) => id === column.id)
     )
+  }
+
+  private fill(fill: Fill): void {
+    const table = this.input.to.tables.find((each) => each.id === fill.table)
+    const before = this.input.from.tables.find((each) => each.id === fill.table)
+    if (!table || !before) return
+    const { sql, column } = this.moves.source(fill, 'other')
+    const sets = fill.columns.map(({ id, from }) => {
+      const target = columnById(table, id)
+      return `${quote(target.name)} = ${asType(column(from), target.type)}`
+    })
+    const agreed = this.moves.agreed(
+      fill,
+      (id) => `own.${this.nowCalled(id)}`,
+      (id) => column(id).sql
+    )
+    this.add(
+      `UPDATE ${place(table.name)} AS own SET ${sets.join(', ')}\n  FROM ${sql}\n  WHERE ${agreed}`,
+      `fill ${fill.columns.map(({ id }) => columnById(table, id).name).join(', ')} of ${sayTable(table.name)}`
+    )
+  }
+
+  private addRows(adding: Adding): void {
+    const target = this.input.to.tables.find((each) => each.id === adding.table)
+    if (!target) return
+    const { columns, select } = this.moves.adding(adding, target)
+    const wanted = columns.map(({ id }) => columnById(target, id))
+    const isSame = columns.every(({ type }, at) => type === wanted[at]?.type)
+    const values = columns.map((column, at) => asType(column, (wanted[at] as CatalogColumn).type))
+    const rows = isSame
+      ? select(false)
+      : `SELECT ${values.join(', ')}\n  FROM (${select(true).replaceAll('\n', '\n  ')}) AS moved`
+    this.add(
+      `INSERT INTO ${place(target.name)} (${list(wanted.map((column) => column.name))})\n  ${rows}`,
+      `carry rows into ${sayTable(target.name)}`
+    )
+    const isCounted = wanted.some((column) => column.generated)
+    if (isCounted) this.steps.push(...resetCounter(target))
   }
 
   /** Defaults and NOT NULL, when every row has its values. */
@@ -546,11 +606,28 @@ class Plan {
       for (const keepsake of this.input.keep) this.noteNarrowed(keepsake, to, column)
       for (const keepsake of this.input.restore) this.unnarrow(keepsake, to, old, column)
     }
-    for (const column of columns.made)
-      if (column.required && this.change.restoredBy(to, column)) this.require(to, column)
+    for (const column of columns.made) this.finishMade(to, column)
     // What is put back may be larger than what the engine has counted meanwhile.
     if (to.columns.some((column) => column.generated && this.change.restoredBy(to, column)))
       this.steps.push(...resetCounter(to))
+  }
+
+  /** A new column that was put back or filled is held to what it is when it has its values. */
+  private finishMade(table: CatalogTable, column: CatalogColumn): void {
+    const isFilled = this.isFilled(table, column)
+    if (isFilled && column.default !== undefined)
+      this.add(
+        `ALTER TABLE ${place(table.name)} ALTER COLUMN ${quote(column.name)} SET DEFAULT ${column.default}`,
+        `default of ${sayTable(table.name)}.${column.name}`
+      )
+    if (column.required && (isFilled || this.change.restoredBy(table, column))) this.require(table, column)
+    if (isFilled && column.generated) {
+      this.add(
+        `ALTER TABLE ${place(table.name)} ALTER COLUMN ${quote(column.name)} ADD GENERATED BY DEFAULT AS IDENTITY`,
+        `${sayTable(table.name)}.${column.name} is generated`
+      )
+      this.steps.push(...resetCounter(table))
+    }
   }
 
   private require(table: CatalogTable, column: CatalogColumn): void {
@@ -591,5 +668,9 @@ class Plan {
     this.steps.push(...late)
   }
 }
+
+/** A column of what is moved as a value of a type. */
+const asType = ({ sql, type }: MovedColumn, wanted: string): string =>
+  type === wanted ? sql : cast(sql, type, wanted)
 
 const bare = (name: string): string => nameParts(name).at(-1) as string

@@ -97,7 +97,7 @@ function isCounted(table: Table, column: Column): boolean {
 export const sqlite: Migrating = {
   // It adds no constraint later, so references that run in a circle stand inside their tables.
   ...dialectOf('sqlite', speech, words, 'inside'),
-  migrate,
+  migrate: (input) => migrate(input, speech),
   engine: {
     ordersColumns: true,
     // The parentheses around what is worked out are not given back.

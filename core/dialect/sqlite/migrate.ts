@@ -1,17 +1,12 @@
 import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
 import { fold } from '../../design/directory.ts'
 import { NameGiver } from '../../naming/fit.ts'
-import {
-  columnById,
-  ownTables,
-  sort,
-  tableById,
-  type CarryStep,
-  type Keepsake,
-  type MigrationInput
-} from '../migration.ts'
+import { columnById, ownTables, sort, tableById, type Keepsake, type MigrationInput } from '../migration.ts'
 import { prepare, type PrepareWords } from '../prepare.ts'
-import { literal, quote } from './types.ts'
+import type { Adding } from '../../design/carry.ts'
+import { MoveWriter } from '../moves.ts'
+import type { Speech } from '../speech.ts'
+import { quote } from './types.ts'
 import { createIndexes, createTable, indexText } from './write.ts'
 
 /**
@@ -30,10 +25,11 @@ interface Making {
  * meanwhile, said before the transaction begins, and checked before it ends; the check is a statement
  * that fails, so that the script stops wherever it is run.
  */
-export function migrate(whole: MigrationInput): Statement[] {
+export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
   const { steps: first, input } = prepare(ownTables(whole), prepareWords)
   const tables = sort(input.from.tables, input.to.tables)
   const makings = tablesToMake(input)
+  const moves = writerOf(input, speech)
   const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
   const steps = [
     ...first,
@@ -47,8 +43,12 @@ export function migrate(whole: MigrationInput): Statement[] {
       sql: createTable(to, name),
       says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}`
     })),
-    ...makings.flatMap((making) => fill(making, input.restore)),
-    ...input.carries.map((carry) => carryRows(carry, input, makings)),
+    ...moves.results().map(({ name, select }) => ({
+      sql: `CREATE TEMP TABLE ${quote(name)} AS\n  ${select}`,
+      says: 'work out once what is read more than once'
+    })),
+    ...makings.flatMap((making) => fill(making, input, moves)),
+    ...input.flow.adds.flatMap((adding) => addRows(adding, input, makings, moves)),
     ...makings.flatMap((making) =>
       input.keep
         .filter((keepsake) => keepsake.table === making.to.id)
@@ -68,6 +68,10 @@ export function migrate(whole: MigrationInput): Statement[] {
     ...standing.flatMap(({ from, to }) =>
       createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, to, index)) })
     ),
+    ...moves.results().map(({ name }) => ({
+      sql: `DROP TABLE temp.${quote(name)}`,
+      says: 'what was worked out is in its place'
+    })),
     ...input.restore.map((keepsake) => ({
       sql: `DROP TABLE ${quote(keepsake.name)}`,
       says: `drop the keepsake ${keepsake.name}`
@@ -173,8 +177,10 @@ function noteNarrowed(keepsake: Keepsake, making: Making): Statement[] {
 /**
  * The rows that a table has to begin with: copied from what it was, or put back from where they were kept.
  */
-function fill({ from, to, name }: Making, restore: readonly Keepsake[]): Statement[] {
-  if (from) return [{ sql: copy(from, to, name, restore), says: `copy the rows of ${to.name}` }]
+function fill(making: Making, input: MigrationInput, moves: MoveWriter): Statement[] {
+  const { from, to, name } = making
+  const { restore } = input
+  if (from) return [{ sql: copy(from, to, name, input, moves), says: `copy the rows of ${to.name}` }]
   const keepsake = restore.find((each) => each.table === to.id && each.columns.length === 0)
   return keepsake ? [{ sql: refill(to, name, keepsake), says: `put the kept rows of ${to.name} back` }] : []
 }
@@ -183,17 +189,30 @@ function fill({ from, to, name }: Making, restore: readonly Keepsake[]): Stateme
  * INSERT … SELECT from the old table into the new one: what stays, what is put back, and defaults for what
  * is empty and must not be.
  */
-function copy(from: CatalogTable, to: CatalogTable, name: string, restore: readonly Keepsake[]): string {
+function copy(
+  from: CatalogTable,
+  to: CatalogTable,
+  name: string,
+  { restore, flow }: MigrationInput,
+  moves: MoveWriter
+): string {
+  const own = (id: string): string => `o.${quote(columnById(from, id).name)}`
+  const fills = flow.fills
+    .filter((each) => each.table === to.id)
+    .map((each, at) => ({ fill: each, alias: `f${at + 1}`, ...moves.source(each, `f${at + 1}`) }))
   const keepsakes = restore.filter((each) => each.table === to.id && each.columns.length > 0)
   const given = to.columns.filter((column) => column.computed === undefined)
   const values = given.map((column) => {
     const old = from.columns.find((each) => each.id === column.id)
     const keepsake = keepsakes.find((each) => each.columns.some((kept) => kept.id === column.id))
     const kept = keepsake && `${quote(keepsake.name)}.${quote(column.id)}`
-    const own = old && `o.${quote(old.name)}`
-    let value = own ?? kept ?? column.default ?? 'NULL'
-    if (own && kept && keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed'))
-      value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${own} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${own} END`
+    const had = old && `o.${quote(old.name)}`
+    const filled = fills.flatMap(({ fill: each, column: source }) =>
+      each.columns.filter(({ id }) => id === column.id).map((taken) => source(taken.from).sql)
+    )[0]
+    let value = had ?? filled ?? kept ?? column.default ?? 'NULL'
+    if (had && kept && keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed'))
+      value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${had} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${had} END`
     return column.required && !old?.required && column.default !== undefined && value !== column.default
       ? `coalesce(${value}, ${column.default})`
       : value
@@ -204,6 +223,10 @@ function copy(from: CatalogTable, to: CatalogTable, name: string, restore: reado
       .join(' AND ')
     return ` LEFT JOIN ${quote(keepsake.name)} ON ${on}`
   })
+  for (const { fill: each, sql, column } of fills) {
+    const on = moves.agreed(each, own, (id) => column(id).sql)
+    joins.push(`\n  LEFT JOIN ${sql} ON ${on}`)
+  }
   return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
 }
 
@@ -212,17 +235,34 @@ function refill(table: CatalogTable, name: string, keepsake: Keepsake): string {
   return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${given.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
 }
 
-function carryRows(carry: CarryStep, input: MigrationInput, makings: readonly Making[]): Statement {
-  const source = tableById(input.from, carry.source)
-  const target = tableById(input.to, carry.target)
-  const values = carry.columns.map((each) =>
-    'from' in each ? quote(columnById(source, each.from).name) : literal(each.value, each.type)
-  )
-  const where = carry.where.map((id) => `${quote(columnById(source, id).name)} IS NOT NULL`).join(' AND ')
-  return {
-    sql: `INSERT INTO ${quote(makings.find((making) => making.to === target)?.name ?? target.name)} (${list(carry.columns.map((each) => columnById(target, each.to).name))})\n  SELECT ${values.join(', ')} FROM ${quote(source.name)}${where && ` WHERE ${where}`}`,
-    says: `carry rows of ${source.name} into ${target.name}`
-  }
+/** Rows that come into a table, new or made anew, or as it stands. */
+function addRows(
+  adding: Adding,
+  input: MigrationInput,
+  makings: readonly Making[],
+  moves: MoveWriter
+): Statement[] {
+  const target = input.to.tables.find((table) => table.id === adding.table)
+  if (!target) return []
+  const { columns, select } = moves.adding(adding, target)
+  const name = makings.find((making) => making.to === target)?.name ?? target.name
+  const names = columns.map(({ id }) => columnById(target, id).name)
+  return [
+    {
+      sql: `INSERT INTO ${quote(name)} (${list(names)})\n  ${select(false)}`,
+      says: `carry rows into ${target.name}`
+    }
+  ]
+}
+
+/** Nothing is renamed before everything has been read: tables and columns are called as they were. */
+function writerOf(input: MigrationInput, speech: Speech): MoveWriter {
+  return new MoveWriter(input, speech, {
+    table: (id) => tableById(input.from, id).name,
+    column: (id, table) => columnById(table, id).name,
+    list: () => '',
+    place: quote
+  })
 }
 
 function checkReferences(): Statement[] {

@@ -1,0 +1,145 @@
+import { columnsOf } from '../carry/columns.ts'
+import { groundOf } from '../carry/ground.ts'
+import { byId } from '../design/by-id.ts'
+import type { Adding, Fill } from '../design/carry.ts'
+import type { Type } from '../design/type.ts'
+import type { TypedColumn } from '../design/row-query.ts'
+import { NameGiver } from '../naming/fit.ts'
+import type { CatalogTable } from './catalog.ts'
+import { LOOSE, typeWords } from './facts.ts'
+import type { MigrationInput } from './migration.ts'
+import { nameParts } from './qualified.ts'
+import { printRows, type RowContext } from './rows.ts'
+import type { Speech } from './speech.ts'
+
+/** What things are called at this point of a migration. */
+export interface Calling {
+  /** A table of before, by its id, with its schema. */
+  table(id: string): string
+  column(id: string, table: CatalogTable): string
+  /** A list of values, by its id. */
+  list(id: string): string
+  /** A table's name as it is written. */
+  place(name: string): string
+}
+
+/** Columns of rows that are moved, as SQL, with the types that they have there. */
+export interface MovedColumn {
+  id: string
+  sql: string
+  /** The type as it is written; undefined where the dialect asks for none. */
+  type: string
+}
+
+/** Prints what a migration moves, with the tables of before as they are called by then. */
+export class MoveWriter {
+  private readonly context: RowContext
+  private readonly types = new Map<string, readonly TypedColumn[]>()
+  private readonly passing = new Map<string, string>()
+
+  constructor(
+    private readonly input: Pick<MigrationInput, 'from' | 'to' | 'flow' | 'state'>,
+    private readonly speech: Speech,
+    private readonly calling: Calling
+  ) {
+    const { state, from } = input
+    const names = new NameGiver(speech.facts.nameLimit)
+    for (const table of [...from.tables, ...input.to.tables]) names.give(nameParts(table.name).at(-1) ?? '')
+    for (const { name } of input.flow.results) this.passing.set(name, names.give(`carried_${name}`))
+    const tables = byId(from.tables)
+    this.context = {
+      ground: groundOf(state, this.types),
+      typeSql: (type) => this.typeSql(type),
+      table: (id) => {
+        const table = tables.get(id) as CatalogTable
+        const name = calling.table(id)
+        const columns = byId(table.columns)
+        return {
+          place: calling.place(name),
+          alias: nameParts(name).at(-1) ?? name,
+          column: (column) => ({
+            sql: speech.quote(calling.column(column, table)),
+            required: columns.get(column)?.required ?? false
+          })
+        }
+      },
+      result: (name) => ({
+        place: speech.quote(this.passingName(name)),
+        alias: this.passingName(name),
+        column: (id) => ({ sql: speech.quote(id), required: false })
+      })
+    }
+    for (const { name, query } of input.flow.results)
+      this.types.set(name, columnsOf(query, this.context.ground))
+  }
+
+  private passingName(name: string): string {
+    return this.passing.get(name) ?? name
+  }
+
+  typeSql(type: Type): string {
+    const { speech, input, calling } = this
+    const list = type.kind === 'enum' ? byId(input.state.enums).get(type.enum) : undefined
+    const context = list ? { values: list.values, listName: calling.list(list.id), inKey: 0 } : LOOSE
+    return typeWords(speech.types, speech.name, speech.facts.title, type, context).sql
+  }
+
+  /** The results that are worked out once, in their order: what each is called, and its SELECT. */
+  results(): { name: string; select: string }[] {
+    return this.input.flow.results.map(({ name, query }) => ({
+      name: this.passingName(name),
+      select: printRows(this.speech, query, this.context, { naming: true }).sql
+    }))
+  }
+
+  /** Rows that come into a table: which of its columns they have, and their SELECT. */
+  adding(
+    { rows }: Adding,
+    target: CatalogTable
+  ): { columns: MovedColumn[]; select(naming: boolean): string } {
+    const columns = columnsOf(rows, this.context.ground)
+    const given = target.columns.filter(
+      ({ id, computed }) => computed === undefined && columns.some((column) => column.id === id)
+    )
+    const wanted = given.map(({ id }) => id)
+    const typed = given.map(({ id }) => this.moved(columns, id, this.speech.quote(id)))
+    return {
+      columns: typed,
+      select: (naming) => printRows(this.speech, rows, this.context, { wanted, naming }).sql
+    }
+  }
+
+  /** Where a fill takes from, under an alias: what stands in FROM, and its columns. */
+  source({ from }: Fill, alias: string): { sql: string; column(id: string): MovedColumn } {
+    const columns = columnsOf(from, this.context.ground)
+    const called = this.speech.quote(alias)
+    if (from.kind === 'table') {
+      const { place, column } = this.context.table(from.table)
+      return {
+        sql: `${place} AS ${called}`,
+        column: (id) => this.moved(columns, id, `${called}.${column(id).sql}`)
+      }
+    }
+    const { sql } = printRows(this.speech, from, this.context, { naming: true })
+    return {
+      sql: `(${sql.replaceAll('\n', '\n  ')}) AS ${called}`,
+      column: (id) => this.moved(columns, id, `${called}.${this.speech.quote(id)}`)
+    }
+  }
+
+  private moved(columns: readonly TypedColumn[], id: string, sql: string): MovedColumn {
+    const column = columns.find((each) => each.id === id) as TypedColumn
+    return { id, sql, type: this.typeSql(column.type) }
+  }
+
+  /** The condition under which a row takes from another. */
+  agreed(fill: Fill, own: (id: string) => string, other: (id: string) => string): string {
+    return fill.on
+      .map((each) =>
+        each.empty
+          ? this.speech.rows.sameOrEmpty(own(each.own), other(each.other))
+          : `${other(each.other)} = ${own(each.own)}`
+      )
+      .join(' AND ')
+  }
+}

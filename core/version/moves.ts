@@ -1,0 +1,167 @@
+import { columnsOf } from '../carry/columns.ts'
+import { composeFlows, type Composed, type Step } from '../carry/compose.ts'
+import { flowing } from '../carry/earlier.ts'
+import { groundOf } from '../carry/ground.ts'
+import { Promises } from '../carry/promises.ts'
+import type { Carry, Fill } from '../design/carry.ts'
+import { columnOf, tableOf } from '../design/directory.ts'
+import type { ColumnId, Design, Table, TableId } from '../design/model.ts'
+import type { RowQuery, TypedColumn } from '../design/row-query.ts'
+import type { Catalog } from '../dialect/catalog.ts'
+import type { Place } from '../dialect/migration.ts'
+
+/** What a migration moves. */
+export interface Moves {
+  flow: Composed
+  /** New columns that must be there before anything is read: the engine counts them, or they are put back. */
+  early: Place[]
+  /** The state that the flow reads: the one before, with those columns. */
+  grown: Design
+}
+
+/** The flows that lead from one state to the other: back from what only the first has, then on. */
+export function stepsBetween(from: Design, to: Design): Step[] {
+  const designs = [to, from]
+  const onlyIn = (one: Design, other: Design): readonly Carry[] =>
+    one.carries.filter((carry) => !other.carries.some((each) => each.id === carry.id))
+  const undone = [...onlyIn(from, to)].reverse().map((carry) => flowing(carry, designs))
+  const done = onlyIn(to, from).map((carry) => flowing(carry, designs))
+  return [
+    ...undone.map(({ id, back }): Step => ({ id, flow: back })),
+    ...done.map(({ id, there }): Step => ({ id, flow: there }))
+  ]
+}
+
+/**
+ * What is moved from one state to the other. `after` is the catalog of `to`; `kept` are columns that are
+ * put back from where they were kept.
+ */
+export function movesBetween(
+  from: Design,
+  to: Design,
+  after: Catalog,
+  kept: ReadonlySet<ColumnId> = new Set()
+): Moves {
+  const steps = stepsBetween(from, to)
+  const early = steps.length === 0 ? [] : earlyColumns(from, to, steps, after, kept)
+  const grown = early.length === 0 ? from : withColumns(from, to, early)
+  const flow = composeFlows(grown, withoutOthers(to), steps)
+  return { flow, early: early.filter(({ column }) => isRead(flow, column)), grown }
+}
+
+/** Another system's rows are not moved. */
+function withoutOthers(design: Design): Design {
+  return { ...design, tables: design.tables.filter((table) => !table.external) }
+}
+
+/** New columns of tables that were there, which come with values of their own, and which a flow reads. */
+function earlyColumns(
+  from: Design,
+  to: Design,
+  steps: readonly Step[],
+  after: Catalog,
+  kept: ReadonlySet<ColumnId>
+): Place[] {
+  const named = JSON.stringify(steps.map(({ flow }) => flow))
+  const given = new Set(
+    steps.flatMap(({ flow }) => flow.fills.flatMap((fill) => fill.columns.map(({ id }) => id)))
+  )
+  return to.tables.flatMap((table): Place[] => {
+    const before = tableOf(from, table.id)
+    if (!before || before === table || before.external || table.external) return []
+    const made = after.tables.find((each) => each.id === table.id)
+    const isCounted = (id: ColumnId): boolean =>
+      made?.columns.some((each) => each.id === id && each.generated) ?? false
+    return table.columns
+      .filter(({ id }) => !columnOf(before, id) && !given.has(id) && named.includes(`"${id}"`))
+      .filter(({ id }) => kept.has(id) || isCounted(id))
+      .map(({ id }) => ({ table: table.id, column: id }))
+  })
+}
+
+function withColumns(from: Design, to: Design, places: readonly Place[]): Design {
+  const grown = (table: Table): Table => {
+    const made = places.filter((place) => place.table === table.id)
+    const after = tableOf(to, table.id)
+    const columns = made.flatMap(({ column }) => (after && columnOf(after, column)) ?? [])
+    return columns.length === 0 ? table : { ...table, columns: [...table.columns, ...columns] }
+  }
+  return { ...from, tables: from.tables.map(grown) }
+}
+
+/** Whether what is left of the flow reads the column. */
+function isRead({ results, adds, fills }: Composed, column: ColumnId): boolean {
+  return JSON.stringify([results, adds, fills]).includes(`"${column}"`)
+}
+
+/** Whether a fill gives the rows of a table a column. */
+export function fillsColumn(fill: Fill, table: TableId, column: ColumnId): boolean {
+  return fill.table === table && fill.columns.some(({ id }) => id === column)
+}
+
+/** Whether the rows that are there get a column from a flow. */
+export function isFilled({ fills }: Pick<Composed, 'fills'>, table: TableId, column: ColumnId): boolean {
+  return fills.some((fill) => fillsColumn(fill, table, column))
+}
+
+/** Whether every row of the table that has something in a fill's columns gets it back. */
+export function reachesEveryRow(fill: Fill, table: Table): boolean {
+  const isRequired = (id: ColumnId): boolean => columnOf(table, id)?.required ?? false
+  const goes = fill.on.length === 1 || fill.on.every(({ own }) => isRequired(own))
+  const comes = fill.columns.length === 1 || fill.columns.every(({ id }) => isRequired(id))
+  return goes && comes
+}
+
+/** What can be told of rows that come into a table. */
+export interface AddedRows {
+  columns: ReadonlySet<ColumnId>
+  unique: readonly ColumnId[][]
+  filled: ReadonlySet<ColumnId>
+}
+
+/** What can be told of a table's rows as a flow leaves them. */
+export class RowsAfter {
+  private readonly promises: Promises
+
+  constructor(private readonly moves: Moves) {
+    this.promises = new Promises(moves.grown, moves.flow.everyResult)
+  }
+
+  /** Whether the rows that were there have the column, or get it. */
+  has(table: TableId, column: ColumnId): boolean {
+    const before = tableOf(this.moves.grown, table)
+    return (
+      before !== undefined &&
+      (columnOf(before, column) !== undefined || isFilled(this.moves.flow, table, column))
+    )
+  }
+
+  /** Sets of columns in which no two of the rows that were there are the same. */
+  unique(table: TableId): readonly ColumnId[][] {
+    return this.promises.unique(this.own(table))
+  }
+
+  /** The columns that have a value in every row that was there. */
+  filled(table: TableId): ReadonlySet<ColumnId> {
+    return this.promises.filled(this.own(table))
+  }
+
+  /** The rows that come into a table, part by part. */
+  added(table: TableId): AddedRows[] {
+    const { adds, everyResult } = this.moves.flow
+    const types = new Map<string, readonly TypedColumn[]>()
+    const ground = groundOf(this.moves.grown, types)
+    for (const { name, query } of everyResult) types.set(name, columnsOf(query, ground))
+    return adds
+      .filter((each) => each.table === table)
+      .map(({ rows }) => ({
+        columns: new Set(columnsOf(rows, ground).map(({ id }) => id)),
+        unique: this.promises.unique(rows),
+        filled: this.promises.filled(rows)
+      }))
+  }
+
+  private own(table: TableId): RowQuery {
+    return this.moves.flow.tables.get(table)?.own ?? { kind: 'table', table }
+  }
+}
