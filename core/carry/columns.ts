@@ -18,6 +18,9 @@ export interface Ground {
 /** Types whose values no engine compares, or each in its own way. */
 const NOT_COMPARED: ReadonlySet<Type['kind']> = new Set(['json', 'interval', 'native', 'float'])
 
+/** Whether values of a type can be compared, and put into an order, the same way everywhere. */
+export const isComparable = (type: Type): boolean => !NOT_COMPARED.has(type.kind)
+
 /**
  * The columns that a query gives, in order.
  * @throws BrokenQuery where it names what is not there, or compares what cannot be compared.
@@ -84,7 +87,7 @@ function distinct(columns: readonly TypedColumn[]): readonly TypedColumn[] {
 }
 
 function comparable(columns: readonly TypedColumn[]): void {
-  const none = columns.find(({ type }) => NOT_COMPARED.has(type.kind))
+  const none = columns.find(({ type }) => !isComparable(type))
   if (none) broken(`Values of ${none.id} cannot be compared in every engine.`)
 }
 

@@ -1,6 +1,6 @@
-import { tableOf } from '../design/directory.ts'
+import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Fill, Flow, Requirement, Result } from '../design/carry.ts'
-import type { Column, Design, TableId } from '../design/model.ts'
+import type { Column, ColumnId, Design, Table, TableId } from '../design/model.ts'
 import {
   mapLeaves,
   resultsRead,
@@ -9,7 +9,7 @@ import {
   type TypedColumn
 } from '../design/row-query.ts'
 import { filledRows, united, type Parts } from './after.ts'
-import { BrokenQuery, columnsOf } from './columns.ts'
+import { BrokenQuery, columnsOf, isComparable } from './columns.ts'
 import { groundOf } from './ground.ts'
 
 /** A flow of several, and what of them could not be said over the tables that there are. */
@@ -32,7 +32,7 @@ export interface Step {
  * every row what it begins with. What leads into nothing that `to` has is left out.
  */
 export function composeFlows(from: Design, to: Design, steps: readonly Step[]): Composed {
-  const composition = new Composition(from, to)
+  const composition = new Composition(from, to, steps)
   for (const step of steps) composition.add(step)
   return composition.flow()
 }
@@ -57,18 +57,26 @@ class Composition {
   private readonly results: Result[] = []
   private requires: Requirement[] = []
   private fills: Fill[] = []
+  /** Fills that number rows; left to the engine where nothing reads the numbers. */
+  private counting: Fill[] = []
+  /** Columns that a flow fills. */
+  private readonly given: ReadonlySet<ColumnId>
   private readonly left: Composed['left'] = []
 
   constructor(
     private readonly from: Design,
-    private readonly to: Design
+    private readonly to: Design,
+    steps: readonly Step[]
   ) {
     this.ground = groundOf(from, this.types)
+    const fills = steps.flatMap(({ flow }) => flow.fills)
+    this.given = new Set(fills.flatMap(({ columns }) => columns.map(({ id }) => id)))
   }
 
   /** Takes another flow behind those that there are: all of it, or nothing. */
   add({ id, flow }: Step): void {
-    const before = { tables: new Map(this.tables), fills: this.fills, requires: this.requires }
+    const { fills, requires, counting } = this
+    const before = { tables: new Map(this.tables), fills, requires, counting }
     try {
       this.take(flow)
     } catch (error) {
@@ -123,24 +131,51 @@ class Composition {
     const known = this.tables.get(id)
     if (known) return known
     const before = tableOf(this.from, id)
-    const own = before?.columns.map((column): TypedColumn => ({ id: column.id, type: column.type })) ?? []
-    const plain = this.plainColumns(id, own).map((column): TypedColumn => ({
-      id: column.id,
-      type: column.type
-    }))
+    const own = before?.columns.map(typed) ?? []
+    const plain = this.plainColumns(id, own)
     const made: Becoming = {
-      columns: [...own, ...plain],
+      columns: [...own, ...plain.map(typed)],
       own: before && this.extended(id, { kind: 'table', table: id }, own),
       added: [],
       leans: new Map()
     }
-    this.tables.set(id, made)
-    return made
+    const becoming = before ? this.numbered(before, made, plain) : made
+    this.tables.set(id, becoming)
+    return becoming
   }
 
-  /** The columns that a table has only after. */
+  /**
+   * A column that is counted from now on has a number in every row: in the order of a key, so that it is the
+   * same wherever it is worked out.
+   */
+  private numbered(before: Table, becoming: Becoming, plain: readonly Column[]): Becoming {
+    const column = plain.find((each) => each.default?.kind === 'generated')
+    const isSure = (id: ColumnId): boolean => {
+      const own = columnOf(before, id)
+      return own !== undefined && own.required && isComparable(own.type)
+    }
+    const key = keysOf(before).find((each) => each.columns.every(isSure))
+    if (!column || !key || !becoming.own) return becoming
+    const others = becoming.columns.filter(({ id }) => id !== column.id)
+    const name = this.keep({
+      kind: 'number',
+      of: { kind: 'project', of: becoming.own, columns: others.map(({ id }) => ({ id, from: id })) },
+      as: column.id,
+      by: key.columns.map((id) => ({ column: id }))
+    })
+    const from: RowQuery = { kind: 'result', name }
+    const on = key.columns.map((id) => ({ own: id, other: id }))
+    this.counting = [
+      ...this.counting,
+      { table: before.id, columns: [{ id: column.id, from: column.id }], from, on }
+    ]
+    return { ...becoming, own: from, leans: new Map([[column.id, key.columns]]) }
+  }
+
+  /** The columns that a table has only after, and that no flow fills. */
   private plainColumns(id: TableId, before: readonly TypedColumn[]): Column[] {
-    return (tableOf(this.to, id)?.columns ?? []).filter((column) => !has(before, column.id))
+    const columns = tableOf(this.to, id)?.columns ?? []
+    return columns.filter((column) => !has(before, column.id) && !this.given.has(column.id))
   }
 
   /** Rows with the columns that a table has only after: in every row what they begin with. */
@@ -229,7 +264,7 @@ class Composition {
   flow(): Composed {
     const hasColumn = (table: TableId, column: string): boolean =>
       tableOf(this.to, table)?.columns.some((each) => each.id === column) ?? false
-    const fills = this.fills
+    const fills = [...this.counting.filter((fill) => this.isRead(fill)), ...this.fills]
       .map((fill) => ({ ...fill, columns: fill.columns.filter(({ id }) => hasColumn(fill.table, id)) }))
       .filter((fill) => fill.columns.length > 0)
     const adds = [...this.tables].flatMap(([table, { added }]) =>
@@ -250,6 +285,15 @@ class Composition {
       tables: this.tables,
       everyResult: this.results
     }
+  }
+
+  /** Whether anything but the numbering itself reads the numbers that a fill gives. */
+  private isRead({ columns, from }: Fill): boolean {
+    const [column] = columns
+    const own = from.kind === 'result' ? from.name : ''
+    const others = this.results.filter(({ name }) => name !== own).map(({ query }) => query)
+    const added = [...this.tables.values()].flatMap((each) => each.added)
+    return JSON.stringify([others, added, this.fills]).includes(`"${column?.id ?? ''}"`)
   }
 
   /** The results that the queries read, or that those read. */
@@ -281,6 +325,8 @@ function completed(rows: RowQuery, given: readonly TypedColumn[], wanted: readon
     )
   }
 }
+
+const typed = ({ id, type }: Column): TypedColumn => ({ id, type })
 
 function typeIn(columns: readonly TypedColumn[], id: string): TypedColumn['type'] {
   const found = columns.find((column) => column.id === id)

@@ -117,25 +117,65 @@ export class Promises {
     return isSure ? new Set([...left, ...right]) : left
   }
 
-  /** Whether the columns of the left side are those of a reference to all rows of the right. */
+  /** Whether the columns of the left side lead to a row of the right: those of a reference, or its own key. */
   private isReference({ left, right, on }: Join): boolean {
-    return this.design.tables.some((table) =>
-      table.foreignKeys.some((foreignKey) => {
-        const pairs = on.map((each) => ({
-          own: origin(left, each.left),
-          other: wholeOrigin(right, each.right)
-        }))
-        return (
-          pairs.length === foreignKey.pairs.length &&
-          pairs.every(({ own, other }) =>
-            foreignKey.pairs.some(
-              (pair) =>
-                own === `${table.id} ${pair.column}` && other === `${foreignKey.table} ${pair.refersTo}`
-            )
-          )
+    const pairs = on.map((each) => ({
+      own: this.origin(left, each.left),
+      other: this.wholeOrigin(right, each.right)
+    }))
+    const leadsTo = (own: string, other: string): boolean =>
+      pairs.some((pair) => pair.own === own && pair.other === other)
+    return this.design.tables.some(
+      (table) =>
+        table.foreignKeys.some(
+          (key) =>
+            key.pairs.length === pairs.length &&
+            key.pairs.every((pair) => leadsTo(`${table.id} ${pair.column}`, `${key.table} ${pair.refersTo}`))
+        ) ||
+        keysOf(table).some(
+          (key) =>
+            key.columns.length === pairs.length &&
+            key.columns.every((id) => leadsTo(`${table.id} ${id}`, `${table.id} ${id}`))
         )
-      })
     )
+  }
+
+  /** The table and column that a column comes from as it is, as a text; some of the rows may be missing. */
+  private origin(query: RowQuery, id: ColumnId): string | undefined {
+    if (query.kind === 'join') return this.origin(query.left, id)
+    if (query.kind === 'filter' || query.kind === 'distinct' || query.kind === 'first')
+      return this.origin(query.of, id)
+    return this.through(query, id, (of, column) => this.origin(of, column))
+  }
+
+  /** The same, where no row of the table is missing. */
+  private wholeOrigin(query: RowQuery, id: ColumnId): string | undefined {
+    if (query.kind === 'join' && query.unmatched === 'kept') return this.wholeOrigin(query.left, id)
+    return this.through(query, id, (of, column) => this.wholeOrigin(of, column))
+  }
+
+  /** What is asked of a column, asked of where it comes from, through what leaves the rows as they are. */
+  private through(
+    query: RowQuery,
+    id: ColumnId,
+    ask: (of: RowQuery, id: ColumnId) => string | undefined
+  ): string | undefined {
+    switch (query.kind) {
+      case 'table':
+        return `${query.table} ${id}`
+      case 'result': {
+        const of = this.results.get(query.name)
+        return of && ask(of, id)
+      }
+      case 'number':
+        return query.as === id ? undefined : ask(query.of, id)
+      case 'project': {
+        const column = query.columns.find((each) => each.id === id)
+        return column && 'from' in column ? ask(query.of, column.from) : undefined
+      }
+      default:
+        return undefined
+    }
   }
 }
 
@@ -156,33 +196,4 @@ function neverEmpty(condition: Expression): ColumnId[] {
     return [...neverEmpty(condition.left), ...neverEmpty(condition.right)]
   const asks = condition.kind === 'isNull' && condition.not && condition.of.kind === 'column'
   return asks && condition.of.kind === 'column' ? [condition.of.name] : []
-}
-
-/** The table and column that a column comes from as it is, as a text; some of the rows may be missing. */
-function origin(query: RowQuery, id: ColumnId): string | undefined {
-  switch (query.kind) {
-    case 'table':
-      return `${query.table} ${id}`
-    case 'project': {
-      const column = query.columns.find((each) => each.id === id)
-      return column && 'from' in column ? origin(query.of, column.from) : undefined
-    }
-    case 'join':
-      return origin(query.left, id)
-    case 'filter':
-    case 'distinct':
-    case 'first':
-    case 'number':
-      return origin(query.of, id)
-    default:
-      return undefined
-  }
-}
-
-/** The same, where no row of the table is missing. */
-function wholeOrigin(query: RowQuery, id: ColumnId): string | undefined {
-  if (query.kind === 'table') return `${query.table} ${id}`
-  if (query.kind !== 'project') return undefined
-  const column = query.columns.find((each) => each.id === id)
-  return column && 'from' in column ? wholeOrigin(query.of, column.from) : undefined
 }

@@ -144,3 +144,27 @@ export function resultsRead(query: RowQuery): string[] {
   if (query.kind === 'result') return [query.name]
   return [...new Set(partsOfQuery(query).flatMap(resultsRead))]
 }
+
+/** The columns of a query that are empty in every row because it says so. */
+export function saidEmpty(query: RowQuery): ReadonlySet<string> {
+  switch (query.kind) {
+    case 'project': {
+      const of = saidEmpty(query.of)
+      const isEmpty = (column: Projected): boolean =>
+        'from' in column ? of.has(column.from) : 'value' in column && column.value === null
+      return new Set(query.columns.filter(isEmpty).map(({ id }) => id))
+    }
+    case 'union': {
+      const [first, ...others] = query.of.map(saidEmpty)
+      return new Set([...(first ?? [])].filter((id) => others.every((each) => each.has(id))))
+    }
+    case 'join':
+      return new Set([...saidEmpty(query.left), ...saidEmpty(query.right)])
+    case 'table':
+    case 'result':
+    case 'constant':
+      return new Set()
+    default:
+      return saidEmpty(query.of)
+  }
+}

@@ -3,7 +3,7 @@ import { groundOf } from '../carry/ground.ts'
 import { byId } from '../design/by-id.ts'
 import type { Adding, Fill } from '../design/carry.ts'
 import type { Type } from '../design/type.ts'
-import type { TypedColumn } from '../design/row-query.ts'
+import { saidEmpty, type TypedColumn } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
 import type { CatalogTable } from './catalog.ts'
 import { LOOSE, typeWords } from './facts.ts'
@@ -98,8 +98,11 @@ export class MoveWriter {
     target: CatalogTable
   ): { columns: MovedColumn[]; select(naming: boolean): string } {
     const columns = columnsOf(rows, this.context.ground)
+    // What is said to be empty is left to the engine, which may have a default for it.
+    const empty = saidEmpty(rows)
     const given = target.columns.filter(
-      ({ id, computed }) => computed === undefined && columns.some((column) => column.id === id)
+      ({ id, computed }) =>
+        computed === undefined && !empty.has(id) && columns.some((column) => column.id === id)
     )
     const wanted = given.map(({ id }) => id)
     const typed = given.map(({ id }) => this.moved(columns, id, this.speech.quote(id)))

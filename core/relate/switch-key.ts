@@ -1,6 +1,20 @@
 import { columnOf, columnsIn, referencesTo, sameSet, tableOf, type Reference } from '../design/directory.ts'
-import { newId, type Column, type Design, type Key, type Row, type Table } from '../design/model.ts'
+import {
+  newId,
+  type Column,
+  type ColumnId,
+  type Design,
+  type Key,
+  type Row,
+  type Table
+} from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
+import { isComparable } from '../carry/columns.ts'
+import { STILL } from '../carry/earlier.ts'
+import { rowsOf } from '../carry/evaluate.ts'
+import { groundOf } from '../carry/ground.ts'
+import type { Fill, Flow, Flowing } from '../design/carry.ts'
+import type { RowQuery } from '../design/row-query.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName, generatedKeyName, referenceNames } from '../naming/names.ts'
@@ -227,7 +241,8 @@ export function generatedInstead(design: Design, table: Table): Parsed<Operation
   }
   const unique: Key = { id: newId('k'), columns: [column.id] }
   const first: Operation[] = [
-    { kind: 'column.add', table: table.id, column, at: 0, values: table.rows.map((_, at) => at + 1) },
+    { kind: 'column.add', table: table.id, column, at: 0, values: numbersByKey(design, table) },
+    ...numbering(table, column).map((carry): Operation => ({ kind: 'carry.add', carry })),
     { kind: 'unique.add', table: table.id, key: unique }
   ]
   const made = apply(design, { kind: 'batch', operations: first })
@@ -243,4 +258,38 @@ export function generatedInstead(design: Design, table: Table): Parsed<Operation
       operations: [...first, switched.value]
     }
   }
+}
+
+/** The rows of a table with a number each, in the order of its key; nothing where it has none to go by. */
+function numbered(table: Table, as: ColumnId): { query: RowQuery; key: ColumnId[] } | undefined {
+  const key = columnsIn(table, table.primaryKey?.columns ?? [])
+  const hasOrder = key.length > 0 && key.every(({ type }) => isComparable(type))
+  if (!hasOrder) return undefined
+  const ids = key.map(({ id }) => id)
+  const of: RowQuery = { kind: 'table', table: table.id }
+  return { key: ids, query: { kind: 'number', of, as, by: ids.map((column) => ({ column })) } }
+}
+
+/** Lets a migration count a new column as the design's own rows are counted. */
+function numbering(table: Table, { id }: Column): Flowing[] {
+  const rows = numbered(table, id)
+  if (!rows) return []
+  const fill: Fill = {
+    table: table.id,
+    columns: [{ id, from: id }],
+    from: { kind: 'result', name: 'r_numbered' },
+    on: rows.key.map((own) => ({ own, other: own }))
+  }
+  const there: Flow = { ...STILL, results: [{ name: 'r_numbered', query: rows.query }], fills: [fill] }
+  return [{ id: newId('y'), there, back: STILL }]
+}
+
+/** The numbers of the design's own rows. */
+function numbersByKey(design: Design, table: Table): number[] {
+  const rows = numbered(table, 'c_number')
+  if (!rows) return table.rows.map((_, at) => at + 1)
+  const placed = table.rows.map((row, at): Row => ({ ...row, c_place: at }))
+  const found = rowsOf(rows.query, { ground: groundOf(design), table: () => placed, result: () => [] })
+  const numbers = new Map(found.map((row) => [row.c_place, Number(row.c_number)]))
+  return table.rows.map((_, at) => numbers.get(at) ?? at + 1)
 }

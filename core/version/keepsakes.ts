@@ -9,7 +9,6 @@ import type { Warning } from './warnings.ts'
 
 interface Keeping {
   after: Catalog
-  early: readonly Place[]
   /** What the way back fills from elsewhere, so that it need not be kept. */
   back: readonly Fill[]
   nameFor(table: string): string
@@ -22,9 +21,9 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { after: catalog, early: first, back, nameFor }: Keeping
+  { after: catalog, back, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
-  const early = [...first]
+  const early: Place[] = []
   const keepsakes: Keepsake[] = []
   const warnings: Warning[] = []
   for (const table of from.tables) {
@@ -71,18 +70,15 @@ export function findKeepsakes(
  * The columns that can be put back before anything is read: not those of a list of values, which may not
  * be there yet.
  */
-export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): Set<string> {
-  return new Set(
-    keepsakes.flatMap((keepsake) =>
-      keepsake.columns
-        .filter(
-          ({ id, why }) =>
-            why === 'dropped' &&
-            tableOf(from, keepsake.table)?.columns.find((column) => column.id === id)?.type.kind !== 'enum'
-        )
-        .map(({ id }) => id)
-    )
-  )
+export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): Place[] {
+  return keepsakes.flatMap(({ table, columns }) => {
+    const before = tableOf(from, table)
+    const isList = (id: string): boolean =>
+      before?.columns.find((column) => column.id === id)?.type.kind === 'enum'
+    return columns
+      .filter(({ id, why }) => why === 'dropped' && !isList(id))
+      .map(({ id }) => ({ table, column: id }))
+  })
 }
 
 /**

@@ -1,13 +1,12 @@
-import { columnsOf } from '../carry/columns.ts'
+import { columnsOf, type Ground } from '../carry/columns.ts'
 import { composeFlows, type Composed, type Step } from '../carry/compose.ts'
 import { flowing } from '../carry/earlier.ts'
 import { groundOf } from '../carry/ground.ts'
 import { Promises } from '../carry/promises.ts'
 import type { Carry, Fill } from '../design/carry.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
-import type { ColumnId, Design, Table, TableId } from '../design/model.ts'
-import type { RowQuery, TypedColumn } from '../design/row-query.ts'
-import type { Catalog } from '../dialect/catalog.ts'
+import type { ColumnId, Design, Key, Table, TableId } from '../design/model.ts'
+import { saidEmpty, tablesRead, type RowQuery, type TypedColumn } from '../design/row-query.ts'
 import type { Place } from '../dialect/migration.ts'
 
 /** What a migration moves. */
@@ -33,20 +32,22 @@ export function stepsBetween(from: Design, to: Design): Step[] {
 }
 
 /**
- * What is moved from one state to the other. `after` is the catalog of `to`; `kept` are columns that are
- * put back from where they were kept.
+ * What is moved from one state to the other.
+ * @param early new columns that are there before anything is read, by their table
  */
-export function movesBetween(
-  from: Design,
-  to: Design,
-  after: Catalog,
-  kept: ReadonlySet<ColumnId> = new Set()
-): Moves {
-  const steps = stepsBetween(from, to)
-  const early = steps.length === 0 ? [] : earlyColumns(from, to, steps, after, kept)
+export function movesBetween(from: Design, to: Design, early: readonly Place[] = []): Moves {
   const grown = early.length === 0 ? from : withColumns(from, to, early)
-  const flow = composeFlows(grown, withoutOthers(to), steps)
-  return { flow, early: early.filter(({ column }) => isRead(flow, column)), grown }
+  return { flow: composeFlows(grown, withoutOthers(to), stepsBetween(from, to)), early: [...early], grown }
+}
+
+/** Those of the columns that a flow between two states speaks of, and does not fill. */
+export function readOnTheWay(from: Design, to: Design, places: readonly Place[]): Place[] {
+  const flows = stepsBetween(from, to).map(({ flow }) => flow)
+  const named = JSON.stringify(flows)
+  const given = new Set(
+    flows.flatMap(({ fills }) => fills.flatMap((fill) => fill.columns.map(({ id }) => id)))
+  )
+  return places.filter(({ column }) => !given.has(column) && named.includes(`"${column}"`))
 }
 
 /** Another system's rows are not moved. */
@@ -54,44 +55,18 @@ function withoutOthers(design: Design): Design {
   return { ...design, tables: design.tables.filter((table) => !table.external) }
 }
 
-/** New columns of tables that were there, which come with values of their own, and which a flow reads. */
-function earlyColumns(
-  from: Design,
-  to: Design,
-  steps: readonly Step[],
-  after: Catalog,
-  kept: ReadonlySet<ColumnId>
-): Place[] {
-  const named = JSON.stringify(steps.map(({ flow }) => flow))
-  const given = new Set(
-    steps.flatMap(({ flow }) => flow.fills.flatMap((fill) => fill.columns.map(({ id }) => id)))
-  )
-  return to.tables.flatMap((table): Place[] => {
-    const before = tableOf(from, table.id)
-    if (!before || before === table || before.external || table.external) return []
-    const made = after.tables.find((each) => each.id === table.id)
-    const isCounted = (id: ColumnId): boolean =>
-      made?.columns.some((each) => each.id === id && each.generated) ?? false
-    return table.columns
-      .filter(({ id }) => !columnOf(before, id) && !given.has(id) && named.includes(`"${id}"`))
-      .filter(({ id }) => kept.has(id) || isCounted(id))
-      .map(({ id }) => ({ table: table.id, column: id }))
-  })
-}
-
 function withColumns(from: Design, to: Design, places: readonly Place[]): Design {
   const grown = (table: Table): Table => {
     const made = places.filter((place) => place.table === table.id)
     const after = tableOf(to, table.id)
     const columns = made.flatMap(({ column }) => (after && columnOf(after, column)) ?? [])
-    return columns.length === 0 ? table : { ...table, columns: [...table.columns, ...columns] }
+    if (columns.length === 0) return table
+    // What is counted is another number in every row.
+    const counted = columns.filter((column) => column.default?.kind === 'generated')
+    const keys = counted.map(({ id }): Key => ({ id: `k_of_${id}`.slice(0, 40), columns: [id] }))
+    return { ...table, columns: [...table.columns, ...columns], uniques: [...table.uniques, ...keys] }
   }
   return { ...from, tables: from.tables.map(grown) }
-}
-
-/** Whether what is left of the flow reads the column. */
-function isRead({ results, adds, fills }: Composed, column: ColumnId): boolean {
-  return JSON.stringify([results, adds, fills]).includes(`"${column}"`)
 }
 
 /** Whether a fill gives the rows of a table a column. */
@@ -114,9 +89,18 @@ export function reachesEveryRow(fill: Fill, table: Table): boolean {
 
 /** What can be told of rows that come into a table. */
 export interface AddedRows {
+  /** The tables that they come from. */
+  sources: readonly TableId[]
   columns: ReadonlySet<ColumnId>
   unique: readonly ColumnId[][]
   filled: ReadonlySet<ColumnId>
+}
+
+/** The columns that rows may have something in. */
+function given(rows: RowQuery, ground: Ground): Set<ColumnId> {
+  const empty = saidEmpty(rows)
+  const ids = columnsOf(rows, ground).map(({ id }) => id)
+  return new Set(ids.filter((id) => !empty.has(id)))
 }
 
 /** What can be told of a table's rows as a flow leaves them. */
@@ -155,7 +139,8 @@ export class RowsAfter {
     return adds
       .filter((each) => each.table === table)
       .map(({ rows }) => ({
-        columns: new Set(columnsOf(rows, ground).map(({ id }) => id)),
+        sources: tablesRead(rows),
+        columns: given(rows, ground),
         unique: this.promises.unique(rows),
         filled: this.promises.filled(rows)
       }))

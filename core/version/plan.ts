@@ -2,17 +2,18 @@ import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Remark } from '../dialect/dialect.ts'
 import type { Migrating } from '../dialect/index.ts'
-import type { Composed } from '../carry/compose.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
-import { movesBetween } from './moves.ts'
+import { movesBetween, readOnTheWay, type Moves } from './moves.ts'
 import { carriedIn, leftOut, losses, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
 
 /** A migration from one state of a design to another, and back. */
 export interface MigrationPlan {
   up: Statement[]
   down: Statement[]
+  /** What the two steps move. */
+  moves: { up: Moves; down: Moves }
   /**
    * What the up step keeps so that the down step can restore it. They stay until the down step, or a
    * person, drops them.
@@ -31,25 +32,21 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   const after = dialect.catalog(to)
   // The same change of schema gives the same names, whatever the rows.
   const tail = hash(JSON.stringify([before.catalog, after.catalog]))
-  const there = movesBetween(from, to, after.catalog)
-  const keep = (back: Composed | undefined): ReturnType<typeof findKeepsakes> => {
-    const names = new NameGiver(dialect.facts.nameLimit)
-    return findKeepsakes(from, to, {
-      after: after.catalog,
-      early: there.early,
-      back: back?.fills ?? [],
-      nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
-    })
-  }
-  // What is put back can be read on the way back; what is read from elsewhere need not be kept.
-  const back = movesBetween(to, from, before.catalog, keptColumns(from, keep(undefined).keepsakes))
-  const { keepsakes, warnings, early } = keep(back.flow)
+  const names = new NameGiver(dialect.facts.nameLimit)
+  const { keepsakes, warnings, early } = findKeepsakes(from, to, {
+    after: after.catalog,
+    // What is read from elsewhere on the way back need not be kept.
+    back: movesBetween(to, from).flow.fills,
+    nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
+  })
+  const there = movesBetween(from, to, early)
+  const back = movesBetween(to, from, readOnTheWay(to, from, keptColumns(from, keepsakes)))
   const up = dialect.migrate({
     from: before.catalog,
     to: after.catalog,
     keep: keepsakes,
     restore: [],
-    early,
+    early: there.early,
     flow: there.flow,
     state: there.grown
   })
@@ -65,6 +62,7 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   return {
     up,
     down,
+    moves: { up: there, down: back },
     keepsakes,
     warnings: {
       up: [
@@ -72,7 +70,7 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
         ...unconvertible(from, to),
         ...unfillable(from, to, after.catalog, there),
         ...newlyHeld(from, to, there),
-        ...carriedIn(to, there, after.catalog),
+        ...carriedIn(from, to, there, after.catalog),
         ...leftOut(there)
       ],
       down: [
@@ -80,7 +78,7 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
         ...unconvertible(to, from),
         ...unfillable(to, from, before.catalog, back, keepsakes),
         ...newlyHeld(to, from, back),
-        ...carriedIn(from, back, before.catalog),
+        ...carriedIn(to, from, back, before.catalog),
         ...leftOut(back)
       ]
     },

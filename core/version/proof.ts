@@ -17,7 +17,7 @@ import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
 import { withSampleRows } from '../rows/sample.ts'
 import type { Place } from '../dialect/migration.ts'
 import { canonicalValue } from '../design/same.ts'
-import { movesBetween } from './moves.ts'
+import type { Moves } from './moves.ts'
 import { planMigration } from './plan.ts'
 
 /** How one step of a proof stands. `done` and `of` count its statements or tables. */
@@ -106,7 +106,7 @@ export function proveMigration(
     },
     { name: 'up', run: (step) => step.execute(plan.up) },
     { name: `compare with ${fresh}`, run: (step) => step.compare(after, order, [...kept, ...others]) },
-    { name: 'look for the rows', run: (step) => step.survivors(filled, to, after) },
+    { name: 'look for the rows', run: (step) => step.survivors(plan.moves.up, filled, to, after) },
     { name: 'down', run: (step) => step.execute(plan.down) },
     { name: `compare with ${old}`, run: (step) => step.compare(before, order, others) },
     { name: 'look for the rows again', run: (step) => step.rows(filled, before) },
@@ -315,7 +315,7 @@ class StepRun {
    * After the up step: every row of a table that stays, by the columns that stay as they were; and every
    * carried row.
    */
-  async survivors(from: Design, to: Design, catalog: Catalog): Promise<void> {
+  async survivors(moves: Moves, from: Design, to: Design, catalog: Catalog): Promise<void> {
     for (const before of from.tables) {
       const after = tableOf(to, before.id)
       if (after && after.external === before.external)
@@ -326,12 +326,16 @@ class StepRun {
           true
         )
     }
-    await this.moved(from, to, catalog)
+    await this.moved(moves, from, to, catalog)
   }
 
   /** What was moved, as it is worked out from the rows before: what comes into tables, and new columns. */
-  private async moved(from: Design, to: Design, catalog: Catalog): Promise<void> {
-    const { flow, early, grown } = movesBetween(from, to, catalog)
+  private async moved(
+    { flow, early, grown }: Moves,
+    from: Design,
+    to: Design,
+    catalog: Catalog
+  ): Promise<void> {
     const counted = await this.countedRows(grown, to, early, catalog)
     const { rows } = carryRows(flow, counted)
     for (const [id, wanted] of rows) {

@@ -336,10 +336,8 @@ describe('a migration plan', () => {
     for (const dialect of MIGRATING) {
       const { up, down, keepsakes, warnings } = planMigration(grown, result.design, dialect)
       expect(keepsakes).toEqual([])
-      expect(script(up)).toContain(
-        'UPDATE volunteer_skill AS own SET skill_name = referred.name\n  FROM skill AS referred\n  WHERE referred.skill_id = own.skill_id'
-      )
-      expect(script(down)).toContain('UPDATE volunteer_skill AS own SET skill_id = referred.skill_id')
+      expect(script(up)).toMatch(/skill AS (\w+)\s+(?:WHERE|ON) \1\.skill_id = \w+\.skill_id/)
+      expect(script(down)).toMatch(/skill AS (\w+)\s+(?:WHERE|ON) \1\.name = \w+\.skill_name/)
       expect(warnings).toEqual({ up: [], down: [] })
     }
   })
@@ -470,8 +468,10 @@ describe('a migration plan', () => {
       ...design,
       tables: design.tables.map((table) => ({ ...table, rows: [] }))
     })
-    for (const dialect of MIGRATING)
-      expect(planMigration(bare(start), bare(to), dialect)).toEqual(planMigration(start, to, dialect))
+    for (const dialect of MIGRATING) {
+      const { moves: _, ...plan } = planMigration(start, to, dialect)
+      expect(planMigration(bare(start), bare(to), dialect)).toMatchObject(plan)
+    }
   })
 
   it.each<[string, Operation[], 'up' | 'down', string, string]>([

@@ -169,17 +169,21 @@ function newKeys(before: Table, after: Table, rows: RowsAfter): Key[] {
  * What rows that come into a table may not meet there: a key that nothing kept apart before, a column that
  * gets nothing.
  */
-export function carriedIn(to: Design, moves: Moves, catalog: Catalog): Warning[] {
+export function carriedIn(from: Design, to: Design, moves: Moves, catalog: Catalog): Warning[] {
   const rows = new RowsAfter(moves)
   return to.tables.flatMap((table): Warning[] => {
     const made = catalog.tables.find((each) => each.id === table.id)
-    return rows.added(table.id).flatMap((part) => [
-      ...emptyColumns(table, part, made).map((column) => mayBeEmpty(table, column)),
-      ...keysOf(table)
+    return rows.added(table.id).flatMap((part) => {
+      const names = part.sources.flatMap((id) => tableOf(from, id)?.name ?? [])
+      const source = names.join(' and ') || 'a list'
+      const empty = emptyColumns(table, part, made).map((column) =>
+        part.columns.has(column.id) ? mayBeEmpty(table, column, source) : isEmpty(table, column, source)
+      )
+      const doubled = keysOf(table)
         .filter((key) => key.columns.every((id) => part.columns.has(id)))
         .filter((key) => !part.unique.some((set) => set.every((id) => key.columns.includes(id))))
-        .map((key) => mayBeDoubled(table, key))
-    ])
+      return [...empty, ...doubled.map((key) => mayBeDoubled(table, key, source))]
+    })
   })
 }
 
@@ -196,15 +200,21 @@ function emptyColumns(table: Table, part: AddedRows, made: CatalogTable | undefi
   )
 }
 
-const mayBeEmpty = (table: Table, column: Column): Warning => ({
+const isEmpty = (table: Table, column: Column, source: string): Warning => ({
   table: table.id,
-  message: `${table.name}.${column.name} is required, and the rows that are carried into ${table.name} may have nothing in it: the migration stops at the first that has not. Let it be empty, or fill what it comes from.`,
+  message: `${table.name}.${column.name} is required and has no default, and the rows that are carried from ${source} bring nothing for it: the migration stops at the first. Give it a default, or let it be empty first.`,
   effect: 'stops'
 })
 
-function mayBeDoubled(table: Table, key: Key): Warning {
+const mayBeEmpty = (table: Table, column: Column, source: string): Warning => ({
+  table: table.id,
+  message: `${table.name}.${column.name} is required: the migration stops at a row that is carried from ${source} and has nothing in it. Let it be empty, or fill what it comes from.`,
+  effect: 'stops'
+})
+
+function mayBeDoubled(table: Table, key: Key, source: string): Warning {
   const names = columnsIn(table, key.columns).map((column) => column.name)
-  const message = `${names.join(', ')} is a key of ${table.name}: the migration stops where two of the rows that are carried into it have the same.`
+  const message = `${names.join(', ')} is a key of ${table.name}: the migration stops where ${source} has the same twice.`
   return { table: table.id, message, effect: 'stops' }
 }
 

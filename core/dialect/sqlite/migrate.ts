@@ -121,7 +121,7 @@ function tablesToMake({ from, to }: MigrationInput): Making[] {
   const inUse = new Set(from.tables.map((table) => fold(table.name)))
   return to.tables.flatMap((table): Making[] => {
     const before = from.tables.find((each) => each.id === table.id)
-    if (before && createTable(before) === createTable(table)) return []
+    if (before && isSame(before, table)) return []
     return [
       {
         from: before,
@@ -130,6 +130,12 @@ function tablesToMake({ from, to }: MigrationInput): Making[] {
       }
     ]
   })
+}
+
+/** Whether a table stays as it is: its definition, and which column is which. */
+function isSame(before: CatalogTable, after: CatalogTable): boolean {
+  const ids = (table: CatalogTable): string => table.columns.map(({ id }) => id).join()
+  return ids(before) === ids(after) && createTable(before) === createTable(after)
 }
 
 function hasIndex(table: CatalogTable, of: CatalogTable, index: CatalogIndex): boolean {
