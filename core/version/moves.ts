@@ -3,10 +3,10 @@ import { composeFlows, type Composed, type Step } from '../carry/compose.ts'
 import { flowing } from '../carry/earlier.ts'
 import { groundOf } from '../carry/ground.ts'
 import { Promises } from '../carry/promises.ts'
-import type { Carry, Fill } from '../design/carry.ts'
+import type { Carry, Fill, Flow } from '../design/carry.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import type { ColumnId, Design, Key, Table, TableId } from '../design/model.ts'
-import { saidEmpty, tablesRead, type RowQuery, type TypedColumn } from '../design/row-query.ts'
+import { partsOfQuery, saidEmpty, tablesRead, type RowQuery, type TypedColumn } from '../design/row-query.ts'
 import type { Place } from '../dialect/migration.ts'
 
 /** What a migration moves. */
@@ -40,14 +40,26 @@ export function movesBetween(from: Design, to: Design, early: readonly Place[] =
   return { flow: composeFlows(grown, withoutOthers(to), stepsBetween(from, to)), early: [...early], grown }
 }
 
-/** Those of the columns that a flow between two states speaks of, and does not fill. */
+/** Those of the columns that a flow between two states speaks of, and does not look up anywhere. */
 export function readOnTheWay(from: Design, to: Design, places: readonly Place[]): Place[] {
   const flows = stepsBetween(from, to).map(({ flow }) => flow)
   const named = JSON.stringify(flows)
-  const given = new Set(
-    flows.flatMap(({ fills }) => fills.flatMap((fill) => fill.columns.map(({ id }) => id)))
-  )
+  const given = new Set(flows.flatMap(lookedUpIn).flatMap((fill) => fill.columns.map(({ id }) => id)))
   return places.filter(({ column }) => !given.has(column) && named.includes(`"${column}"`))
+}
+
+/** The fills of a flow that find what there is, and do not number anew. */
+export function lookedUpIn({ fills, results }: Pick<Flow, 'fills' | 'results'>): Fill[] {
+  const known = new Map(results.map(({ name, query }) => [name, query]))
+  const numbers = (query: RowQuery): boolean => {
+    const result = query.kind === 'result' ? known.get(query.name) : undefined
+    return (
+      query.kind === 'number' ||
+      partsOfQuery(query).some(numbers) ||
+      (result !== undefined && numbers(result))
+    )
+  }
+  return fills.filter((fill) => !numbers(fill.from))
 }
 
 /** Another system's rows are not moved. */

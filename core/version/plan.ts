@@ -5,7 +5,7 @@ import type { Migrating } from '../dialect/index.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
-import { movesBetween, readOnTheWay, type Moves } from './moves.ts'
+import { lookedUpIn, movesBetween, readOnTheWay, type Moves } from './moves.ts'
 import { carriedIn, leftOut, losses, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
 
 /** A migration from one state of a design to another, and back. */
@@ -36,7 +36,7 @@ export function planMigration(from: Design, to: Design, dialect: Migrating): Mig
   const { keepsakes, warnings, early } = findKeepsakes(from, to, {
     after: after.catalog,
     // What is read from elsewhere on the way back need not be kept.
-    back: movesBetween(to, from).flow.fills,
+    back: lookedUpIn(movesBetween(to, from).flow),
     nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
   })
   const there = movesBetween(from, to, early)
