@@ -1,6 +1,7 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Design, Table } from '../design/model.ts'
 import type { Fill } from '../design/carry.ts'
+import type { Type } from '../design/type.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, Place } from '../dialect/migration.ts'
 import { holdsAll } from './holds.ts'
@@ -103,6 +104,9 @@ function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): st
   return keysOf(before).find((key) => key.columns.every(lasts))?.columns
 }
 
+/** A text stays itself, or the migration stops at it. */
+const isText = (...types: Type[]): boolean => types.every(({ kind }) => kind === 'text' || kind === 'char')
+
 function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
   return before.columns.flatMap((column): Keepsake['columns'] => {
     // What is computed is computed again.
@@ -110,7 +114,8 @@ function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
     const now = columnOf(after, column.id)
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
     const filled = !column.required && now.required && now.default !== undefined
-    return holdsAll(column.type, now.type) && !filled && now.computed === undefined
+    const comesBack = holdsAll(column.type, now.type) || isText(column.type, now.type)
+    return comesBack && !filled && now.computed === undefined
       ? []
       : [{ id: column.id, name: column.name, why: 'narrowed' }]
   })

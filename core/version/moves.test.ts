@@ -201,21 +201,18 @@ describe('what a migration keeps', () => {
       { kind: 'column.remove', table: 't_patient', column: 'c_patient_sex' },
       {
         kind: 'column.retype',
-        table: 't_patient',
-        column: 'c_patient_found_at',
-        type: { kind: 'text', length: 119 }
+        table: 't_dose',
+        column: 'c_dose_unit_cost',
+        type: { kind: 'decimal', precision: 8, scale: 1 }
       }
     )
-    expect(keepsakes(start, to).keepsakes).toEqual([
+    expect(keepsakes(start, to).keepsakes).toMatchObject([
       {
         name: 'kept_patient',
-        table: 't_patient',
         key: ['c_patient_patient_id'],
-        columns: [
-          { id: 'c_patient_sex', name: 'sex', why: 'dropped' },
-          { id: 'c_patient_found_at', name: 'found_at', why: 'narrowed' }
-        ]
-      }
+        columns: [{ id: 'c_patient_sex', why: 'dropped' }]
+      },
+      { name: 'kept_dose', columns: [{ id: 'c_dose_unit_cost', why: 'narrowed' }] }
     ])
   })
 

@@ -1,7 +1,7 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
-import { typeText } from '../design/type.ts'
+import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { holdsAll } from './holds.ts'
@@ -24,13 +24,9 @@ export function unconvertible(from: Design, to: Design): Warning[] {
     if (!before || before === table) return []
     return table.columns.flatMap((column): Warning[] => {
       const old = columnOf(before, column.id)
-      if (
-        !old ||
-        holdsAll(old.type, column.type) ||
-        column.type.kind === 'text' ||
-        column.type.kind === 'char'
-      )
-        return []
+      if (!old || holdsAll(old.type, column.type)) return []
+      const isText = column.type.kind === 'text' || column.type.kind === 'char'
+      if (isText) return tooLong(table, old, column)
       return [
         {
           table: table.id,
@@ -40,6 +36,16 @@ export function unconvertible(from: Design, to: Design): Warning[] {
       ]
     })
   })
+}
+
+/** Texts that are longer than their column is to be: nothing is cut. */
+function tooLong(table: Table, old: Column, column: Column): Warning[] {
+  const length = (type: Type): number =>
+    type.kind === 'text' || type.kind === 'char' ? (type.length ?? Infinity) : 40
+  const most = length(column.type)
+  if (most >= length(old.type)) return []
+  const message = `${table.name}.${column.name} is to hold ${most} characters: the migration stops at a value that is longer.`
+  return [{ table: table.id, message, effect: 'stops' }]
 }
 
 /**

@@ -109,7 +109,7 @@ describe.each([
     const id = table.columns[0]?.id as string
     const columns: Table['columns'] = [
       ...table.columns,
-      { id: 'c_a', name: 'a', type: { kind: 'text' }, required: false },
+      { id: 'c_a', name: 'a', type: { kind: 'decimal', precision: 8, scale: 3 }, required: false },
       { id: 'c_b', name: 'b', type: { kind: 'text', length: 20 }, required: false },
       { id: 'c_n', name: 'n', type: { kind: 'integer', size: 'normal' }, required: false }
     ]
@@ -120,8 +120,8 @@ describe.each([
           ...table,
           columns,
           rows: [
-            { [id]: 1, c_a: 'a rather long text', c_b: 'b', c_n: 7 },
-            { [id]: 2, c_a: 'short', c_b: 'bb' }
+            { [id]: 1, c_a: '1.234', c_b: 'b', c_n: 7 },
+            { [id]: 2, c_a: '2.500', c_b: 'bb' }
           ]
         }
       ]
@@ -133,7 +133,7 @@ describe.each([
         rows: [],
         columns: each.columns.map((column) =>
           column.id === 'c_a'
-            ? { ...column, name: 'b', type: { kind: 'text' as const, length: 6 } }
+            ? { ...column, name: 'b', type: { kind: 'decimal' as const, precision: 8, scale: 2 } }
             : column.id === 'c_b'
               ? { ...column, name: 'a' }
               : column.id === 'c_n'
@@ -145,11 +145,12 @@ describe.each([
     const proof = await proveMigration(from, to, dialect, engine.query)
     expect(sayTrouble(proof)).toEqual([])
     // Up has been run once more by the proof: somebody changes a narrowed value, then it is taken back.
-    await engine.query("UPDATE patient SET b = 'later' WHERE patient_id = 1")
+    await engine.query('UPDATE patient SET b = 9.5 WHERE patient_id = 1')
     for (const { sql } of planMigration(from, to, dialect).down) await engine.query(sql)
-    expect(await engine.query('SELECT patient_id, a, b, n FROM patient ORDER BY patient_id')).toEqual([
-      { patient_id: 1, a: 'later', b: 'b', n: 7 },
-      { patient_id: 2, a: 'short', b: 'bb', n: null }
+    const rows = await engine.query('SELECT patient_id, a, b, n FROM patient ORDER BY patient_id')
+    expect(rows.map((row) => ({ ...row, a: Number(row.a) }))).toEqual([
+      { patient_id: 1, a: 9.5, b: 'b', n: 7 },
+      { patient_id: 2, a: 2.5, b: 'bb', n: null }
     ])
   })
 })

@@ -102,7 +102,7 @@ async function migrates(from: Design, to: Design, dialect: Migrating, engine: En
 }
 
 const STANDS_IN_THE_WAY =
-  /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate/
+  /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate|too long/
 
 /** What another system does to its tables no migration can do; both states must know them alike. */
 function othersStay(from: Design, to: Design): boolean {

@@ -1,3 +1,4 @@
+import { tablesRead } from '../../design/row-query.ts'
 import { parentsFirst, type CatalogColumn, type CatalogTable, type Statement } from '../catalog.ts'
 import { fitName, hash, NameGiver } from '../../naming/fit.ts'
 import { quoteText } from '../quote.ts'
@@ -40,8 +41,8 @@ const LIMIT = { most: 63, of: 'bytes' } as const
 
 /**
  * One transaction: what would be lost is kept, constraints that change go, names change, columns come
- * and change, rows are carried, what is gone goes, constraints come. References added to tables that
- * exist are validated after the transaction, so that writers wait only for a moment.
+ * and change, rows are carried, what is gone goes, constraints come. What a row stands in the way of is
+ * refused within the transaction, so that nothing is half done.
  */
 export function migrate(input: MigrationInput, speech: Speech): Statement[] {
   const first = prepare(ownTables(input), { quote, place, nameLimit: LIMIT, count: addCounted })
@@ -50,9 +51,34 @@ export function migrate(input: MigrationInput, speech: Speech): Statement[] {
   if (plan.steps.length === 0) return []
   return [
     { sql: 'BEGIN', says: 'all of it, or nothing' },
+    ...lock(first.input),
     ...plan.steps,
-    { sql: 'COMMIT', says: 'keep it' },
-    ...plan.after
+    { sql: 'COMMIT', says: 'keep it' }
+  ]
+}
+
+/**
+ * What is read is locked before it is, so that what others are writing is in it, or waits: a statement sees
+ * what was committed when it began (PostgreSQL manual, 13.2.1).
+ */
+function lock({ from, keep, flow }: MigrationInput): Statement[] {
+  const queries = [
+    ...flow.results.map(({ query }) => query),
+    ...flow.adds.map(({ rows }) => rows),
+    ...flow.fills.map((fill) => fill.from)
+  ]
+  const tables = new Set([
+    ...keep.map((keepsake) => keepsake.table),
+    ...flow.fills.map((fill) => fill.table),
+    ...queries.flatMap(tablesRead)
+  ])
+  const names = from.tables.filter((table) => tables.has(table.id)).map((table) => place(table.name))
+  if (names.length === 0) return []
+  return [
+    {
+      sql: `LOCK TABLE ${names.join(', ')} IN ACCESS EXCLUSIVE MODE`,
+      says: 'nobody writes what is being read'
+    }
   ]
 }
 
@@ -73,7 +99,6 @@ function addCounted(
 
 class Plan {
   readonly steps: Statement[]
-  readonly after: Statement[] = []
   private readonly change: Change
   private readonly moves: MoveWriter
   private readonly names: NameGiver
@@ -656,12 +681,7 @@ class Plan {
         else if (kind === 'check') {
           if (old) late.push(addCheck(table, key))
         } else if (kind === 'foreignKey') {
-          late.push(addForeignKey(table, key, old !== undefined))
-          if (old)
-            this.after.push({
-              sql: `ALTER TABLE ${place(table.name)} VALIDATE CONSTRAINT ${quote(key.name)}`,
-              says: `check the rows of ${sayTable(table.name)} against ${sayTable(key.table)}`
-            })
+          late.push(addForeignKey(table, key))
         } else if (old) this.steps.push(addKey(table, kind === 'primaryKey' ? 'PRIMARY KEY' : 'UNIQUE', key))
       }
     }

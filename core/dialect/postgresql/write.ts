@@ -15,7 +15,6 @@ import {
   commentsOn,
   createIndex as writeIndex,
   createTable as writeTable,
-  foreignKeyClause,
   keyClause,
   listOf,
   tableIn,
@@ -100,17 +99,8 @@ export function addCheck(table: CatalogTable, check: CatalogCheck): Statement {
   }
 }
 
-/**
- * A reference on a table that may be large is added NOT VALID, so that writers are not locked out, and
- * validated after.
- */
-export function addForeignKey(table: CatalogTable, key: CatalogForeignKey, notValid = false): Statement {
-  if (!notValid) return addReference(table, key, words)
-  return {
-    sql: `ALTER TABLE ${place(table.name)} ADD ${foreignKeyClause(key, words)} NOT VALID`,
-    says: `refer ${sayTable(table.name)} to ${sayTable(key.table)}`
-  }
-}
+export const addForeignKey = (table: CatalogTable, key: CatalogForeignKey): Statement =>
+  addReference(table, key, words)
 
 /** The counter of a generated column goes on from the largest number there is. */
 export function resetCounter(table: CatalogTable): Statement[] {

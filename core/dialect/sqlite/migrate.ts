@@ -6,31 +6,31 @@ import { prepare, type PrepareWords } from '../prepare.ts'
 import type { Adding } from '../../design/carry.ts'
 import { MoveWriter } from '../moves.ts'
 import type { Speech } from '../speech.ts'
+import { quoteText } from '../quote.ts'
 import { quote } from './types.ts'
 import { createIndexes, createTable, indexText } from './write.ts'
 
-/**
- * A table that is made in the course of a migration: new, or anew where `from` is what it was. `name`:
- * what it is called until the old ones are gone.
- */
+/** A table that is made in the course of a migration: new, or anew where `from` is what it was. */
 interface Making {
   from: CatalogTable | undefined
   to: CatalogTable
-  name: string
 }
 
 /**
- * SQLite changes no constraint in place: each table whose definition differs is made anew under a
- * passing name, filled, and takes the old one's place (SQLite, "ALTER TABLE", 7). Foreign keys are off
- * meanwhile, said before the transaction begins, and checked before it ends; the check is a statement
- * that fails, so that the script stops wherever it is run.
+ * SQLite changes no constraint in place: each table whose definition differs is set aside under a passing
+ * name, made anew and filled from there (SQLite, "ALTER TABLE", 7). Its own client goes on after an error,
+ * so whatever may fail takes all of it back (ON CONFLICT ROLLBACK); what comes after that finds nothing
+ * that was set aside, and so can drop nothing. Foreign keys are off meanwhile, said before the transaction
+ * begins, and checked before it ends.
  */
 export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
-  const { steps: first, input } = prepare(ownTables(whole), prepareWords)
-  const tables = sort(input.from.tables, input.to.tables)
-  const makings = tablesToMake(input)
-  const moves = writerOf(input, speech)
+  const { steps: first, input: given } = prepare(ownTables(whole), prepareWords)
+  const tables = sort(given.from.tables, given.to.tables)
+  const makings = tablesToMake(given)
+  const aside = new Aside(given, [...tables.gone, ...makings.flatMap((making) => making.from ?? [])])
+  const input = { ...given, restore: given.restore.map((each) => aside.keepsake(each)) }
   const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
+  const moves = writerOf(input, speech, aside)
   const steps = [
     ...first,
     ...standing.flatMap(({ from, to }) =>
@@ -39,31 +39,21 @@ export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
         .map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))
     ),
     ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
-    ...makings.map(({ to, name }) => ({
-      sql: createTable(to, name),
-      says: `make ${to.name}${name === to.name ? '' : ' under a passing name'}`
-    })),
+    ...aside.set(),
+    ...makings.map(({ to }) => ({ sql: createTable(to), says: `make ${to.name}` })),
     ...moves.results().map(({ name, select }) => ({
       sql: `CREATE TEMP TABLE ${quote(name)} AS\n  ${select}`,
       says: 'work out once what is read more than once'
     })),
-    ...makings.flatMap((making) => fill(making, input, moves)),
-    ...input.flow.adds.flatMap((adding) => addRows(adding, input, makings, moves)),
+    ...makings.flatMap((making) => fill(making, input, moves, aside)),
+    ...checkCopies(makings, aside),
+    ...input.flow.adds.flatMap((adding) => addRows(adding, input, moves)),
     ...makings.flatMap((making) =>
       input.keep
         .filter((keepsake) => keepsake.table === making.to.id)
         .flatMap((keepsake) => noteNarrowed(keepsake, making))
     ),
-    ...[...tables.gone, ...makings.flatMap((making) => making.from ?? [])].map((table) => ({
-      sql: `DROP TABLE ${quote(table.name)}`,
-      says: `drop the old ${table.name}`
-    })),
-    ...makings
-      .filter(({ to, name }) => name !== to.name)
-      .map(({ to, name }) => ({
-        sql: `ALTER TABLE ${quote(name)} RENAME TO ${quote(to.name)}`,
-        says: `put the new ${to.name} in its place`
-      })),
+    ...aside.drop(),
     ...makings.flatMap(({ to }) => createIndexes(to)),
     ...standing.flatMap(({ from, to }) =>
       createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, to, index)) })
@@ -80,12 +70,77 @@ export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
   if (steps.length === 0) return []
   return [
     { sql: 'PRAGMA foreign_keys = OFF', says: 'references are checked at the end instead' },
-    { sql: 'BEGIN IMMEDIATE', says: 'all of it, or nothing' },
+    {
+      sql: 'PRAGMA legacy_alter_table = ON',
+      says: 'references stay with the name, not with what is set aside'
+    },
+    // Not IMMEDIATE: that can fail where another writes, and its client would go on without a transaction.
+    { sql: 'BEGIN', says: 'all of it, or nothing' },
+    {
+      sql: `CREATE TEMP TABLE ${HOLDS.replace('temp.', '')} (yes INTEGER NOT NULL CHECK (yes))`,
+      says: 'what must hold before anything goes on'
+    },
     ...steps,
-    ...checkReferences(),
+    ...checkIndexes(input.to),
+    checkReferences(),
+    { sql: `DROP TABLE ${HOLDS}`, says: 'it has held' },
     { sql: 'COMMIT', says: 'keep it' },
+    { sql: 'PRAGMA legacy_alter_table = OFF', says: 'as it was' },
     { sql: 'PRAGMA foreign_keys = ON', says: 'references are checked again' }
   ]
+}
+
+/**
+ * What is set aside under passing names until everything has been read: tables that go or are made anew,
+ * and the keepsakes that are put back. Only under these names is anything dropped.
+ */
+class Aside {
+  private readonly names = new Map<string, string>()
+  private readonly keepsakes = new Map<string, string>()
+
+  constructor(
+    input: MigrationInput,
+    private readonly tables: readonly CatalogTable[]
+  ) {
+    const names = new NameGiver(undefined)
+    for (const table of [...input.from.tables, ...input.to.tables]) names.give(table.name)
+    for (const { name } of [...input.keep, ...input.restore]) names.give(name)
+    for (const table of tables) this.names.set(table.id, names.give(`old_${table.name}`))
+    for (const { name } of input.restore) this.keepsakes.set(name, names.give(`old_${name}`))
+  }
+
+  /** What a table of before is called meanwhile. */
+  nameOf(table: CatalogTable): string {
+    return this.names.get(table.id) ?? table.name
+  }
+
+  keepsake(keepsake: Keepsake): Keepsake {
+    return { ...keepsake, name: this.keepsakes.get(keepsake.name) ?? keepsake.name }
+  }
+
+  set(): Statement[] {
+    const renamed = [
+      ...this.tables.map((table): [string, string] => [table.name, this.nameOf(table)]),
+      ...this.keepsakes
+    ]
+    if (renamed.length === 0) return []
+    const names = renamed.map(([, to]) => quoteText(to)).join(', ')
+    const found = `SELECT count(*) FROM sqlite_schema WHERE type = 'table' AND name IN (${names})`
+    return [
+      ...renamed.map(([from, to]) => ({
+        sql: `ALTER TABLE ${quote(from)} RENAME TO ${quote(to)}`,
+        says: `set ${from} aside`
+      })),
+      check(`(${found}) = ${renamed.length}`, 'see that all of them are')
+    ]
+  }
+
+  drop(): Statement[] {
+    return this.tables.map((table) => ({
+      sql: `DROP TABLE ${quote(this.nameOf(table))}`,
+      says: `drop the old ${table.name}`
+    }))
+  }
 }
 
 /** SQLite numbers every row of a table; a table can have a column of the name that the number goes by. */
@@ -114,21 +169,11 @@ const prepareWords: PrepareWords = {
   }
 }
 
-/** The tables that are new or whose definition differs; a passing name where theirs is still in use. */
+/** The tables that are new or whose definition differs. */
 function tablesToMake({ from, to }: MigrationInput): Making[] {
-  const names = new NameGiver(undefined)
-  for (const table of [...from.tables, ...to.tables]) names.give(table.name)
-  const inUse = new Set(from.tables.map((table) => fold(table.name)))
   return to.tables.flatMap((table): Making[] => {
     const before = from.tables.find((each) => each.id === table.id)
-    if (before && isSame(before, table)) return []
-    return [
-      {
-        from: before,
-        to: table,
-        name: before || inUse.has(fold(table.name)) ? names.give(`new_${table.name}`) : table.name
-      }
-    ]
+    return before && isSame(before, table) ? [] : [{ from: before, to: table }]
   })
 }
 
@@ -173,7 +218,7 @@ function noteNarrowed(keepsake: Keepsake, making: Making): Statement[] {
           says: 'keep what the narrowed values became'
         },
         {
-          sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(making.to, id).name)} FROM ${quote(making.name)} AS n WHERE ${match})`,
+          sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(making.to, id).name)} FROM ${quote(making.to.name)} AS n WHERE ${match})`,
           says: 'keep what the narrowed values became'
         }
       ]
@@ -183,12 +228,11 @@ function noteNarrowed(keepsake: Keepsake, making: Making): Statement[] {
 /**
  * The rows that a table has to begin with: copied from what it was, or put back from where they were kept.
  */
-function fill(making: Making, input: MigrationInput, moves: MoveWriter): Statement[] {
-  const { from, to, name } = making
-  const { restore } = input
-  if (from) return [{ sql: copy(from, to, name, input, moves), says: `copy the rows of ${to.name}` }]
-  const keepsake = restore.find((each) => each.table === to.id && each.columns.length === 0)
-  return keepsake ? [{ sql: refill(to, name, keepsake), says: `put the kept rows of ${to.name} back` }] : []
+function fill(making: Making, input: MigrationInput, moves: MoveWriter, aside: Aside): Statement[] {
+  const { from, to } = making
+  if (from) return [{ sql: copy(from, to, input, moves, aside), says: `copy the rows of ${to.name}` }]
+  const keepsake = input.restore.find((each) => each.table === to.id && each.columns.length === 0)
+  return keepsake ? [{ sql: refill(to, keepsake), says: `put the kept rows of ${to.name} back` }] : []
 }
 
 /**
@@ -198,9 +242,9 @@ function fill(making: Making, input: MigrationInput, moves: MoveWriter): Stateme
 function copy(
   from: CatalogTable,
   to: CatalogTable,
-  name: string,
   { restore, flow }: MigrationInput,
-  moves: MoveWriter
+  moves: MoveWriter,
+  aside: Aside
 ): string {
   const own = (id: string): string => `o.${quote(columnById(from, id).name)}`
   const fills = flow.fills
@@ -233,54 +277,71 @@ function copy(
     const on = moves.agreed(each, own, (id) => column(id).sql)
     joins.push(`\n  LEFT JOIN ${sql} ON ${on}`)
   }
-  return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(from.name)} AS o${joins.join('')}`
+  return `INSERT OR ROLLBACK INTO ${quote(to.name)} (${list(given.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(aside.nameOf(from))} AS o${joins.join('')}`
 }
 
-function refill(table: CatalogTable, name: string, keepsake: Keepsake): string {
+function refill(table: CatalogTable, keepsake: Keepsake): string {
   const given = table.columns.filter((column) => column.computed === undefined)
-  return `INSERT INTO ${quote(name)} (${list(given.map((column) => column.name))})\n  SELECT ${given.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
+  return `INSERT OR ROLLBACK INTO ${quote(table.name)} (${list(given.map((column) => column.name))})\n  SELECT ${given.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
 }
 
 /** Rows that come into a table, new or made anew, or as it stands. */
-function addRows(
-  adding: Adding,
-  input: MigrationInput,
-  makings: readonly Making[],
-  moves: MoveWriter
-): Statement[] {
+function addRows(adding: Adding, input: MigrationInput, moves: MoveWriter): Statement[] {
   const target = input.to.tables.find((table) => table.id === adding.table)
   if (!target) return []
   const { columns, select } = moves.adding(adding, target)
-  const name = makings.find((making) => making.to === target)?.name ?? target.name
   const names = columns.map(({ id }) => columnById(target, id).name)
+  const says = `carry rows into ${target.name}`
   return [
     {
-      sql: `INSERT INTO ${quote(name)} (${list(names)})\n  ${select(false)}`,
-      says: `carry rows into ${target.name}`
-    }
+      sql: `INSERT OR ROLLBACK INTO ${quote(target.name)} (${list(names)})\n  ${select(false)}`,
+      says
+    },
+    check(
+      `EXISTS (SELECT 1 FROM ${quote(target.name)}) OR NOT EXISTS (${select(false).replaceAll('\n', '\n  ')})`,
+      says
+    )
   ]
 }
 
-/** Nothing is renamed before everything has been read: tables and columns are called as they were. */
-function writerOf(input: MigrationInput, speech: Speech): MoveWriter {
+/** Columns are called as they were until everything has been read; tables may have been set aside. */
+function writerOf(input: MigrationInput, speech: Speech, aside: Aside): MoveWriter {
   return new MoveWriter(input, speech, {
-    table: (id) => tableById(input.from, id).name,
+    table: (id) => aside.nameOf(tableById(input.from, id)),
     column: (id, table) => columnById(table, id).name,
     list: () => '',
     place: quote
   })
 }
 
-function checkReferences(): Statement[] {
-  return [
-    {
-      sql: 'CREATE TEMP TABLE rows_without_what_they_refer_to (count INTEGER CHECK (count = 0))',
-      says: 'check every reference'
-    },
-    {
-      sql: 'INSERT INTO rows_without_what_they_refer_to SELECT count(*) FROM pragma_foreign_key_check',
-      says: 'check every reference'
-    },
-    { sql: 'DROP TABLE rows_without_what_they_refer_to', says: 'check every reference' }
-  ]
+/** Where conditions are put that must hold. */
+const HOLDS = 'temp.must_hold'
+
+/** What fails, and takes everything back, where a condition does not hold. */
+function check(condition: string, says: string): Statement {
+  return { sql: `INSERT OR ROLLBACK INTO ${HOLDS} SELECT ${condition}`, says }
+}
+
+/** Every row that was there is there before anything is dropped. */
+function checkCopies(makings: readonly Making[], aside: Aside): Statement[] {
+  return makings.flatMap(({ from, to }) => {
+    if (!from) return []
+    const count = (name: string): string => `(SELECT count(*) FROM ${quote(name)})`
+    return [check(`${count(to.name)} = ${count(aside.nameOf(from))}`, `see that ${to.name} has every row`)]
+  })
+}
+
+/** An index that could not be made stops nothing by itself. */
+function checkIndexes({ tables }: Catalog): Statement[] {
+  const names = tables.flatMap((table) => table.indexes.map((index) => quoteText(index.name)))
+  if (names.length === 0) return []
+  const found = `SELECT count(*) FROM sqlite_schema WHERE type = 'index' AND name IN (${names.join(', ')})`
+  return [check(`(${found}) = ${names.length}`, 'see that every index is there')]
+}
+
+function checkReferences(): Statement {
+  return check(
+    'NOT EXISTS (SELECT 1 FROM pragma_foreign_key_check)',
+    'see that every reference leads somewhere'
+  )
 }
