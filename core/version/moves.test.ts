@@ -203,7 +203,7 @@ describe('what a migration keeps', () => {
         kind: 'column.retype',
         table: 't_dose',
         column: 'c_dose_unit_cost',
-        type: { kind: 'decimal', precision: 8, scale: 1 }
+        type: { kind: 'decimal', precision: 5, scale: 2 }
       }
     )
     expect(keepsakes(start, to).keepsakes).toMatchObject([
