@@ -10,6 +10,7 @@ const FLOORS = [
   'carry',
   'edit',
   'naming',
+  'restructure',
   'dialect',
   'relate',
   'typing',

@@ -1,3 +1,4 @@
+import { toJunction } from '../core/restructure/to-junction.ts'
 import fc from 'fast-check'
 import { apply } from '../core/edit/apply.ts'
 import type { Operation } from '../core/edit/operation.ts'
@@ -14,13 +15,8 @@ import { readExpression } from '../core/design/expressions.ts'
 import { plainName } from '../core/sql/print.ts'
 import { type Default } from '../core/design/value.ts'
 import { parseDefault } from '../core/design/default.ts'
-import { generatedInstead, switchKey } from '../core/relate/switch-key.ts'
-import {
-  changeCardinality,
-  proposeJunction,
-  proposeRelationship,
-  resolveOperation
-} from '../core/relate/propose.ts'
+import { generatedInstead, switchKey } from '../core/restructure/another-key.ts'
+import { changeCardinality, proposeJunction, proposeRelationship } from '../core/relate/propose.ts'
 
 /**
  * Names as people give them, and as they should not: quotes, semicolons, reserved words, emoji,
@@ -245,7 +241,7 @@ export class Maker {
       case 14: {
         const parent = foreignKey && design.tables.find((each) => each.id === foreignKey.table)
         return foreignKey && parent
-          ? this.settle(resolveOperation(table, foreignKey, proposeJunction(design, table, parent)))
+          ? this.settle(toJunction(design, table, foreignKey, proposeJunction(design, table, parent)))
           : {
               kind: 'column.setDefault',
               ...on,

@@ -252,7 +252,7 @@ describe('a check', () => {
       [1, 2, '222'],
       [2, 2, '333']
     ])
-    expect(split.design.carries).toHaveLength(2)
+    expect(split.design.carries).toHaveLength(1)
   })
 })
 

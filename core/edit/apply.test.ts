@@ -1,3 +1,4 @@
+import { toJunction } from '../restructure/to-junction.ts'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { choices, Maker } from '../../tests/designs.ts'
@@ -5,7 +6,7 @@ import { writeDesignFile, readDesignFile } from '../design/file.ts'
 import { flawsOf } from '../design/integrity.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import { emptyDesign, type Design } from '../design/model.ts'
-import { newTable, proposeJunction, proposeRelationship, resolveOperation } from '../relate/propose.ts'
+import { newTable, proposeJunction, proposeRelationship } from '../relate/propose.ts'
 import { apply } from './apply.ts'
 import { describe as say } from './describe.ts'
 import { operationSchema, type Operation } from './operation.ts'
@@ -167,7 +168,7 @@ describe('a relationship', () => {
     if (!current || !foreignKey) throw new Error('no reference')
     const resolved = run(
       filled,
-      resolveOperation(current, foreignKey, proposeJunction(filled, current, medicine))
+      toJunction(filled, current, foreignKey, proposeJunction(filled, current, medicine))
     )
     const junction = resolved.tables.at(-1)
     expect(junction?.rows.map((row) => Object.values(row))).toEqual([[1, 7]])

@@ -13,7 +13,7 @@ import { withSampleRows } from '../rows/sample.ts'
 import { proposeKey } from './keys.ts'
 import { inCase, tableName, wordsOf } from '../naming/names.ts'
 import { adoptPolicy, renamingsUnder } from '../naming/policy.ts'
-import { generatedInstead, switchKey, switchTo } from './switch-key.ts'
+import { generatedInstead, switchKey, switchTo } from '../restructure/another-key.ts'
 import { plural, singular } from '../naming/words.ts'
 import { times } from '../../tests/times.ts'
 

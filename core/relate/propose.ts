@@ -157,17 +157,6 @@ export function proposeJunction(design: Design, first: Table, second: Table): Ju
   }
 }
 
-/** The operation that turns a one-to-many into the junction, keeping what the old column held. */
-export function resolveOperation(table: Table, foreignKey: ForeignKey, junction: Junction): Operation {
-  return {
-    kind: 'relationship.resolveToJunction',
-    table: table.id,
-    foreignKey: foreignKey.id,
-    junction,
-    carry: newId('y')
-  }
-}
-
 /**
  * What changes how many children a parent has, or whether a child needs its parent, on a relationship
  * that exists. Several operations in one step.

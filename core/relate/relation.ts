@@ -1,9 +1,10 @@
+import { toJunction } from '../restructure/to-junction.ts'
 import { columnsIn } from '../design/directory.ts'
 import type { Action, Column, ColumnId, Design, ForeignKey, KeyId, Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import type { Junction, Operation } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
-import { proposeRelationship, resolveOperation } from './propose.ts'
+import { proposeRelationship } from './propose.ts'
 
 /** What a person answers who relates two tables, and the operation that it comes to. */
 
@@ -72,7 +73,7 @@ export function relate(design: Design, answers: RelationAnswers): Operation | un
   if (!isManyToMany(answers.howMany)) return oneToMany(design, answers)
   if (!answers.junction) return undefined
   const junction = junctionOf(answers.junction)
-  if (answers.resolve) return resolveOperation(answers.table, answers.resolve, junction)
+  if (answers.resolve) return toJunction(design, answers.table, answers.resolve, junction)
   return { kind: 'relationship.addJunction', junction }
 }
 

@@ -3,7 +3,7 @@ import { newId, type Column, type Design, type Policy, type Table } from '../des
 import type { Offer } from '../edit/refusal.ts'
 import type { Operation } from '../edit/operation.ts'
 import { proposeKey } from '../relate/keys.ts'
-import { switchTo } from '../relate/switch-key.ts'
+import { switchTo } from '../restructure/another-key.ts'
 
 /**
  * What a key pressed on the chosen lines of a sheet comes to, and what undo calls it; nothing where there

@@ -1,7 +1,9 @@
+import { flowing } from '../carry/earlier.ts'
+import { sayFlow } from '../carry/words.ts'
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, sameSet, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
-import type { Carry, LookedUp } from '../design/carry.ts'
+import type { Carry } from '../design/carry.ts'
 import { sameType, typeText } from '../design/type.ts'
 import { defaultText } from '../design/default.ts'
 import { isJunction } from '../relate/junction.ts'
@@ -48,48 +50,7 @@ export function compareDesigns(from: Design, to: Design): Change[] {
 }
 
 function compareCarry(from: Design, to: Design, carry: Carry): Change[] {
-  if ('source' in carry) {
-    const source = tableOf(from, carry.source)
-    const target = tableOf(to, carry.target)
-    return source && target
-      ? [
-          {
-            kind: 'carried',
-            table: target.id,
-            sentence: `What ${
-              columnsIn(source, carry.where)
-                .map((column) => `${source.name}.${column.name}`)
-                .join(', ') || source.name
-            } held is carried into ${target.name}.`
-          }
-        ]
-      : []
-  }
-  if ('there' in carry) return []
-  const [before, table, referred] = [
-    tableOf(from, carry.table),
-    tableOf(to, carry.table),
-    tableOf(to, carry.referred)
-  ]
-  const named = (of: Table | undefined, pairs: LookedUp['was']): string =>
-    of
-      ? columnsIn(
-          of,
-          pairs.map((pair) => pair.column)
-        )
-          .map((column) => column.name)
-          .join(', ')
-      : ''
-  const [old, now] = [named(before, carry.was), named(table, carry.becomes)]
-  return table && referred && old && now
-    ? [
-        {
-          kind: 'carried',
-          table: table.id,
-          sentence: `${table.name}.${now} is looked up in the ${referred.name} that ${old} refers to.`
-        }
-      ]
-    : []
+  return sayFlow(flowing(carry, [to, from]).there, from, to).map((said) => ({ kind: 'carried', ...said }))
 }
 
 /** What no table has by itself: schemas and lists of values. */

@@ -1,3 +1,4 @@
+import { toJunction } from '../restructure/to-junction.ts'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
@@ -14,9 +15,9 @@ import type { Parsed } from '../design/type.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
-import { proposeJunction, resolveOperation } from '../relate/propose.ts'
-import { splitRepeated } from '../relate/split.ts'
-import { generatedInstead, switchKey } from '../relate/switch-key.ts'
+import { proposeJunction } from '../relate/propose.ts'
+import { splitRepeated } from '../restructure/split.ts'
+import { generatedInstead, switchKey } from '../restructure/another-key.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
 import { movesBetween, reachesEveryRow, RowsAfter, type Moves } from './moves.ts'
 
@@ -41,7 +42,7 @@ const resolved = (design: Design, id: string, referred: string): Design => {
   const reference = many.foreignKeys.find((key) => key.table === referred) ?? expect.fail('no reference')
   return after(
     design,
-    resolveOperation(many, reference, proposeJunction(design, many, table(design, referred)))
+    toJunction(design, many, reference, proposeJunction(design, many, table(design, referred)))
   )
 }
 const there = (from: Design, to: Design): Moves => movesBetween(from, to)
@@ -76,7 +77,7 @@ function changeOfMind(design: Design, numbers: Numbers): { kind: string; operati
       const one = reference && tableOf(design, reference.table)
       if (!one || !some.primaryKey || reference.key !== one.primaryKey?.id) return undefined
       const junction = proposeJunction(design, some, one)
-      return { kind: 'resolved', operation: resolveOperation(some, reference, junction) }
+      return { kind: 'resolved', operation: toJunction(design, some, reference, junction) }
     }
   }
 }

@@ -1,3 +1,4 @@
+import { toJunction } from '../restructure/to-junction.ts'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import type { Design, Key, Table } from '../design/model.ts'
@@ -6,8 +7,8 @@ import { script } from '../dialect/dialect.ts'
 import { DIALECTS, MIGRATING } from '../dialect/index.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
-import { newTable, proposeJunction, resolveOperation } from '../relate/propose.ts'
-import { switchKey } from '../relate/switch-key.ts'
+import { newTable, proposeJunction } from '../relate/propose.ts'
+import { switchKey } from '../restructure/another-key.ts'
 import { compareDesigns } from './compare.ts'
 import { holdsAll } from './holds.ts'
 import { planMigration } from './plan.ts'
@@ -398,7 +399,8 @@ describe('a migration plan', () => {
       (id) => grown.tables.find((table) => table.id === id) as Table
     ) as [Table, Table]
     const junction = proposeJunction(grown, admission, reason)
-    const resolved = resolveOperation(
+    const resolved = toJunction(
+      grown,
       admission,
       admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
       junction

@@ -1,3 +1,4 @@
+import { toJunction } from '../../core/restructure/to-junction.ts'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Design, Key, Table } from '../../core/design/model.ts'
 import type { Parsed } from '../../core/design/type.ts'
@@ -5,8 +6,8 @@ import { MIGRATING } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { adoptPolicy } from '../../core/naming/policy.ts'
-import { proposeJunction, resolveOperation } from '../../core/relate/propose.ts'
-import { generatedInstead, switchKey } from '../../core/relate/switch-key.ts'
+import { proposeJunction } from '../../core/relate/propose.ts'
+import { generatedInstead, switchKey } from '../../core/restructure/another-key.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
@@ -292,7 +293,8 @@ const CHANGES: [what: string, ...operations: Operation[]][] = [
     'a reference becomes a junction, and then the key that it is by changes over',
     inTurn((design) => {
       const [admission, reason] = [table(design, 't_admission'), table(design, 't_reason')]
-      return resolveOperation(
+      return toJunction(
+        design,
         admission,
         admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
         proposeJunction(design, admission, reason)

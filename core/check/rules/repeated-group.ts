@@ -1,6 +1,6 @@
 import { sameType } from '../../design/type.ts'
 import type { Column, Table } from '../../design/model.ts'
-import { splitRepeated } from '../../relate/split.ts'
+import { splitRepeated } from '../../restructure/split.ts'
 import type { Rule } from '../finding.ts'
 
 /**

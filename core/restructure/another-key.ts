@@ -1,18 +1,17 @@
+import { valuesThere } from './rows.ts'
 import { columnOf, columnsIn, referencesTo, sameSet, tableOf, type Reference } from '../design/directory.ts'
 import {
   newId,
   type Column,
   type ColumnId,
   type Design,
+  type ForeignKey,
   type Key,
-  type Row,
   type Table
 } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
 import { isComparable } from '../carry/columns.ts'
 import { STILL } from '../carry/earlier.ts'
-import { rowsOf } from '../carry/evaluate.ts'
-import { groundOf } from '../carry/ground.ts'
 import type { Fill, Flow, Flowing } from '../design/carry.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import { apply } from '../edit/apply.ts'
@@ -141,12 +140,11 @@ function follow(
     required
   }))
   const pairs = made.map((column, n) => ({ column: column.id, refersTo: key.columns[n] as string }))
-  const source = (row: Row): Row | undefined =>
-    parent.rows.find((each) =>
-      foreignKey.pairs.every(
-        (pair) => (row[pair.column] ?? null) !== null && each[pair.refersTo] === row[pair.column]
-      )
-    )
+  const carry: Flowing = {
+    id: newId('y'),
+    there: byKey(child, parent, foreignKey.pairs, pairs),
+    back: byKey(child, parent, pairs, foreignKey.pairs)
+  }
   const replaced = (columns: readonly string[]): string[] =>
     columns.flatMap((id, place) =>
       gone.includes(id)
@@ -169,7 +167,7 @@ function follow(
         )
       },
       at: at + n,
-      values: child.rows.map((row) => source(row)?.[key.columns[n] as string])
+      values: valuesThere(design, carry.there, child.id, column.id)
     })),
     ...(child.primaryKey?.columns.some((id) => gone.includes(id))
       ? [
@@ -186,10 +184,7 @@ function follow(
         { kind: 'unique.remove', ...on, key: each.id },
         { kind: 'unique.add', ...on, key: { ...each, columns: replaced(each.columns) } }
       ]),
-    {
-      kind: 'carry.add',
-      carry: { id: newId('y'), table: child.id, referred: parent.id, was: foreignKey.pairs, becomes: pairs }
-    },
+    { kind: 'carry.add', carry },
     ...gone.map((column): Operation => ({ kind: 'column.remove', ...on, column })),
     ...made
       .filter(
@@ -202,6 +197,17 @@ function follow(
       .map((column): Operation => ({ kind: 'column.rename', ...on, column: column.id, name: column.name })),
     { kind: 'foreignKey.add', ...on, foreignKey: { ...foreignKey, id: newId('f'), key: key.id, pairs } }
   ]
+}
+
+/** A reference that went by some pairs of columns goes by others: they are looked up in the row referred to. */
+function byKey(child: Table, parent: Table, was: ForeignKey['pairs'], becomes: ForeignKey['pairs']): Flow {
+  const fill: Fill = {
+    table: child.id,
+    columns: becomes.map((pair) => ({ id: pair.column, from: pair.refersTo })),
+    from: { kind: 'table', table: parent.id },
+    on: was.map((pair) => ({ own: pair.column, other: pair.refersTo }))
+  }
+  return { ...STILL, fills: [fill] }
 }
 
 /** The same for columns of which no unique key is made yet: they are required and made one first. */
@@ -240,9 +246,13 @@ export function generatedInstead(design: Design, table: Table): Parsed<Operation
     default: { kind: 'generated' }
   }
   const unique: Key = { id: newId('k'), columns: [column.id] }
+  const carry = numbering(table, column)
+  const numbers = carry
+    ? valuesThere(design, carry.there, table.id, column.id)
+    : table.rows.map((_, at) => at + 1)
   const first: Operation[] = [
-    { kind: 'column.add', table: table.id, column, at: 0, values: numbersByKey(design, table) },
-    ...numbering(table, column).map((carry): Operation => ({ kind: 'carry.add', carry })),
+    { kind: 'column.add', table: table.id, column, at: 0, values: numbers },
+    ...(carry ? [{ kind: 'carry.add' as const, carry }] : []),
     { kind: 'unique.add', table: table.id, key: unique }
   ]
   const made = apply(design, { kind: 'batch', operations: first })
@@ -271,9 +281,9 @@ function numbered(table: Table, as: ColumnId): { query: RowQuery; key: ColumnId[
 }
 
 /** Lets a migration count a new column as the design's own rows are counted. */
-function numbering(table: Table, { id }: Column): Flowing[] {
+function numbering(table: Table, { id }: Column): Flowing | undefined {
   const rows = numbered(table, id)
-  if (!rows) return []
+  if (!rows) return undefined
   const fill: Fill = {
     table: table.id,
     columns: [{ id, from: id }],
@@ -281,15 +291,5 @@ function numbering(table: Table, { id }: Column): Flowing[] {
     on: rows.key.map((own) => ({ own, other: own }))
   }
   const there: Flow = { ...STILL, results: [{ name: 'r_numbered', query: rows.query }], fills: [fill] }
-  return [{ id: newId('y'), there, back: STILL }]
-}
-
-/** The numbers of the design's own rows. */
-function numbersByKey(design: Design, table: Table): number[] {
-  const rows = numbered(table, 'c_number')
-  if (!rows) return table.rows.map((_, at) => at + 1)
-  const placed = table.rows.map((row, at): Row => ({ ...row, c_place: at }))
-  const found = rowsOf(rows.query, { ground: groundOf(design), table: () => placed, result: () => [] })
-  const numbers = new Map(found.map((row) => [row.c_place, Number(row.c_number)]))
-  return table.rows.map((_, at) => numbers.get(at) ?? at + 1)
+  return { id: newId('y'), there, back: STILL }
 }

@@ -1,5 +1,9 @@
 import { columnsIn } from '../design/directory.ts'
-import { emptyTable, newId, type Column, type Design, type Row, type Table } from '../design/model.ts'
+import { filled, STILL } from '../carry/earlier.ts'
+import type { Fill, Flow } from '../design/carry.ts'
+import { emptyTable, newId, type Column, type ColumnId, type Design, type Table } from '../design/model.ts'
+import type { Projected, RowQuery } from '../design/row-query.ts'
+import { rowsThere } from './rows.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName, inCase, tableName } from '../naming/names.ts'
 
@@ -45,6 +49,16 @@ export function splitRepeated(
     type: first.type,
     required: true
   }
+  /** A row for each value of one of the columns, which had that place among them. */
+  const said = (column: ColumnId, place: number): RowQuery => ({
+    kind: 'project',
+    of: filled({ kind: 'table', table: table.id }, [column]),
+    columns: [
+      ...own.map((each, n): Projected => ({ id: each.id, from: key.columns[n] as string })),
+      { id: no.id, type: no.type, value: place },
+      { id: value.id, from: column }
+    ]
+  })
   const target: Table = {
     ...emptyTable(name),
     columns: [...own, no, value],
@@ -59,43 +73,33 @@ export function splitRepeated(
         onUpdate: 'CASCADE'
       }
     ],
-    rows: table.rows.flatMap((row) =>
-      columns.flatMap((column, at): Row[] => {
-        const held = row[column.id] ?? null
-        return held === null
-          ? []
-          : [
-              {
-                ...Object.fromEntries(own.map((each, n) => [each.id, row[key.columns[n] as string] ?? null])),
-                [no.id]: at + 1,
-                [value.id]: held
-              }
-            ]
-      })
-    )
+    rows: []
   }
-  const carries = columns.map((column, at): Operation => ({
-    kind: 'carry.add',
-    carry: {
-      id: newId('y'),
-      source: table.id,
-      target: target.id,
-      where: [column.id],
-      columns: [
-        ...own.map((each, n) => ({ to: each.id, from: key.columns[n] as string })),
-        { to: no.id, value: at + 1 },
-        { to: value.id, from: column.id }
-      ]
-    }
-  }))
+  const there: Flow = {
+    ...STILL,
+    adds: columns.map((column, at) => ({ table: target.id, rows: said(column.id, at + 1) }))
+  }
+  const back: Flow = {
+    ...STILL,
+    fills: columns.map((column, at): Fill => ({
+      table: table.id,
+      columns: [{ id: column.id, from: value.id }],
+      from: { kind: 'filter', of: { kind: 'table', table: target.id }, where: `{${no.id}} = ${at + 1}` },
+      on: own.map((each, n) => ({ own: key.columns[n] as string, other: each.id }))
+    }))
+  }
   return {
     name,
     operation: {
       kind: 'batch',
       label: `make the table ${name}`,
       operations: [
-        { kind: 'table.add', table: target, at: design.tables.indexOf(table) + 1 },
-        ...carries,
+        {
+          kind: 'table.add',
+          table: { ...target, rows: [...rowsThere(design, there, target.id)] },
+          at: design.tables.indexOf(table) + 1
+        },
+        { kind: 'carry.add', carry: { id: newId('y'), there, back } },
         ...columns.map((column): Operation => ({ kind: 'column.remove', table: table.id, column: column.id }))
       ]
     }
