@@ -83,7 +83,7 @@ describe('the command line', () => {
       changes: expect.arrayContaining([expect.objectContaining({ kind: 'renamed' })]) as unknown
     })
     for (const name of ['up.sql', 'down.sql', 'plan.json']) expect(existsSync(at(`plan/${name}`))).toBe(true)
-    expect(readFileSync(at('plan/up.sql'), 'utf8')).toContain('INSERT INTO dose')
+    expect(readFileSync(at('plan/up.sql'), 'utf8')).toContain('INSERT OR ROLLBACK INTO dose')
     expect(
       run('plan', at('v2.json'), at('v2.json'), '--as', 'postgresql', '-o', at('nothing')).err
     ).toContain('Nothing to do')

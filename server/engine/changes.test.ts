@@ -7,6 +7,7 @@ import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { adoptPolicy } from '../../core/naming/policy.ts'
 import { proposeJunction } from '../../core/relate/propose.ts'
+import { splitRepeated } from '../../core/restructure/split.ts'
 import { generatedInstead, switchKey } from '../../core/restructure/another-key.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
@@ -45,6 +46,13 @@ const switched =
   (id: string, at = 0) =>
   (design: Design): Operation =>
     proposed(switchKey(design, table(design, id), table(design, id).uniques[at] as Key))
+const resolved =
+  (id: string, referred: string) =>
+  (design: Design): Operation => {
+    const [many, one] = [table(design, id), table(design, referred)]
+    const reference = many.foreignKeys.find((each) => each.table === referred) ?? expect.fail()
+    return toJunction(design, many, reference, proposeJunction(design, many, one))
+  }
 const proposed = (result: Parsed<Operation>): Operation =>
   result.ok ? result.value : expect.fail(result.message)
 /** The natural key goes altogether when a counted one has taken its place. */
@@ -291,15 +299,58 @@ const CHANGES: [what: string, ...operations: Operation[]][] = [
   ],
   [
     'a reference becomes a junction, and then the key that it is by changes over',
+    inTurn(resolved('t_admission', 't_reason'), counted('t_reason'))
+  ],
+  [
+    'two references of one table become junctions, and then its own key changes over',
+    inTurn(resolved('t_admission', 't_reason'), resolved('t_admission', 't_finder'), counted('t_reason'))
+  ],
+  [
+    'the key that a reference is by changes over, and then the reference becomes a junction',
+    inTurn(counted('t_reason'), resolved('t_admission', 't_reason'), switched('t_reason'))
+  ],
+  [
+    'columns that repeat become rows, and a key changes over',
     inTurn((design) => {
-      const [admission, reason] = [table(design, 't_admission'), table(design, 't_reason')]
-      return toJunction(
-        design,
-        admission,
-        admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
-        proposeJunction(design, admission, reason)
-      )
-    }, counted('t_reason'))
+      const finder = table(design, 't_finder')
+      const texts = finder.columns.filter((each) => each.type.kind === 'text' && !each.required)
+      return splitRepeated(design, finder, 'said', texts.slice(0, 2))?.operation ?? expect.fail('no split')
+    }, switched('t_skill'))
+  ],
+  [
+    'a reference to a key that is not the first becomes a junction',
+    inTurn(
+      (design) => ({
+        kind: 'column.add',
+        table: 't_shift',
+        column: {
+          id: 'c_wanted',
+          name: 'wanted',
+          type: table(design, 't_skill').columns[1]?.type ?? expect.fail(),
+          required: false
+        },
+        values: table(design, 't_shift').rows.map((_, at) =>
+          at % 3 === 2 ? null : String(table(design, 't_skill').rows[at % 3]?.c_skill_name)
+        )
+      }),
+      (design) => ({
+        kind: 'foreignKey.add',
+        table: 't_shift',
+        foreignKey: {
+          id: 'f_wanted',
+          table: 't_skill',
+          key: table(design, 't_skill').uniques[0]?.id ?? '',
+          pairs: [{ column: 'c_wanted', refersTo: 'c_skill_name' }],
+          onDelete: 'SET NULL',
+          onUpdate: 'CASCADE'
+        }
+      }),
+      (design) => {
+        const [shift, skill] = [table(design, 't_shift'), table(design, 't_skill')]
+        const wanted = shift.foreignKeys.find((each) => each.id === 'f_wanted') ?? expect.fail()
+        return toJunction(design, shift, wanted, proposeJunction(design, shift, skill))
+      }
+    )
   ],
   [
     'everything is named by another policy',
@@ -335,5 +386,24 @@ describe.each(MIGRATING.map((dialect) => [dialect.title, dialect] as const))('on
       silent &&
         JSON.stringify(dialect.catalog(start).catalog) !== JSON.stringify(dialect.catalog(end).catalog)
     ).toBe(false)
+  })
+
+  it('a junction goes back into the reference that it was, with what was written in between', async () => {
+    const end = carryOut(start, resolved('t_admission', 't_finder')(start))
+    const proof = await proveMigration(start, end, dialect, engine.query)
+    expect(sayTrouble(proof)).toEqual([])
+    // The proof has left the engine at the end. A pair goes, one comes, and one gets another beside it.
+    const ids = table(start, 't_admission').rows.map((row) => Number(row.c_admission_admission_id))
+    const [first, second] = [ids[0] ?? 0, ids[1] ?? 0]
+    await engine.query(`DELETE FROM admission_finder WHERE admission_id IN (${first}, ${second})`)
+    await engine.query(
+      `INSERT INTO admission_finder (admission_id, finder_id) VALUES (${second}, 3), (${second}, 2)`
+    )
+    for (const { sql } of planMigration(start, end, dialect).down) await engine.query(sql)
+    const rows = await engine.query('SELECT admission_id AS id, finder_id AS finder FROM admission')
+    const now = new Map(rows.map((row) => [Number(row.id), row.finder]))
+    expect([now.get(first), now.get(second)]).toEqual([null, 2])
+    for (const row of table(start, 't_admission').rows.slice(2))
+      expect(now.get(Number(row.c_admission_admission_id))).toBe(row.c_admission_finder_id ?? null)
   })
 })
