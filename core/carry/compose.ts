@@ -201,7 +201,7 @@ class Composition {
     if (free.length === 0) return
     const taken: Fill = { ...fill, columns: free }
     const staying = becoming.columns.filter(({ id }) => !has(free, id))
-    const put = (rows: RowQuery): RowQuery => filledRows(rows, staying, [taken])
+    const put = (rows: RowQuery): RowQuery => this.judged(filledRows(rows, staying, [taken]))
     const own = becoming.own && put(becoming.own)
     const leans = new Map(becoming.leans)
     if (own) {
@@ -256,8 +256,14 @@ class Composition {
     const columns = columnsOf(whole, this.ground)
     const isFirst = becoming.own === undefined && becoming.added.length === 0
     const wanted = isFirst ? columns : becoming.columns
-    const added = [...becoming.added, completed(whole, columns, wanted)]
+    const added = [...becoming.added, this.judged(completed(whole, columns, wanted))]
     this.tables.set(id, { ...becoming, columns: wanted, added })
+  }
+
+  /** The query, which makes sense. @throws BrokenQuery */
+  private judged(query: RowQuery): RowQuery {
+    columnsOf(query, this.ground)
+    return query
   }
 
   /** All of it, as far as it leads into what there is after. */

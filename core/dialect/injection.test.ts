@@ -13,11 +13,14 @@ import type { Type } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import { describe as say } from '../edit/describe.ts'
 import { operationSchema, type Operation } from '../edit/operation.ts'
+import { proposeJunction } from '../relate/propose.ts'
+import { generatedInstead } from '../restructure/another-key.ts'
+import { toJunction } from '../restructure/to-junction.ts'
 import { tokens } from '../sql/lexer.ts'
 import { Unwritable } from '../sql/print.ts'
 import { planMigration } from '../version/plan.ts'
 import type { Dialect } from './dialect.ts'
-import { DIALECTS, MIGRATING } from './index.ts'
+import { DIALECTS, MIGRATING, type Migrating } from './index.ts'
 
 /**
  * Everything that is written of a design: definitions in every dialect, and the migration from another to
@@ -56,6 +59,26 @@ function escaped({ dialect, sql }: { dialect: Dialect; sql: string }): string[] 
 const small = fernhollow().versions[1]?.design as Design
 const whole = fernhollow().design
 
+/** A design after several changes of mind, each of which carries rows. */
+function restructured(design: Design): Design {
+  const need = (of: Design, id: string): Table => of.tables.find((each) => each.id === id) ?? expect.fail(id)
+  const steps: ((of: Design) => Operation)[] = [
+    (of) => {
+      const [many, one] = [need(of, 't_admission'), need(of, 't_reason')]
+      const reference = many.foreignKeys.find((key) => key.table === one.id) ?? expect.fail()
+      return toJunction(of, many, reference, proposeJunction(of, many, one))
+    },
+    (of) => {
+      const counted = generatedInstead(of, need(of, 't_reason'))
+      return counted.ok ? counted.value : expect.fail(counted.message)
+    }
+  ]
+  return steps.reduce((current, step) => {
+    const result = apply(current, step(current))
+    return result.ok ? result.design : expect.fail(result.refusal.message)
+  }, design)
+}
+
 describe('a design file from a stranger', () => {
   it('that fits the schema and means something else never gets a word of its own into SQL, stops nothing, and is refused or sound', () => {
     const seen = { refused: 0, taken: 0, marked: 0, statements: 0 }
@@ -91,6 +114,36 @@ describe('a design file from a stranger', () => {
       { numRuns: times(4000) }
     )
     expect(Object.values(seen).every((count) => count > 500)).toBe(true)
+  })
+
+  it('whose carries mean something else moves nothing that is not there, and says what it leaves out', () => {
+    const seen = { taken: 0, left: 0, moved: 0 }
+    const base = restructured(small)
+    fc.assert(
+      fc.property(fc.nat(), breaks, (which, taken) => {
+        const attack = { ...base, carries: broken(base.carries, taken) }
+        if (!designSchema.safeParse(attack).success) return fc.pre(false)
+        const file = parseDesignFile({ format: FORMAT, design: attack, versions: [] })
+        if (!file.ok) return
+        seen.taken++
+        const design = file.value.design
+        expect(written(design, small, which).flatMap(escaped)).toEqual([])
+        const { warnings, moves } = planMigration(
+          small,
+          design,
+          MIGRATING[which % MIGRATING.length] as Migrating
+        )
+        if (moves.up.flow.fills.length + moves.up.flow.adds.length > 0) seen.moved++
+        for (const { why } of moves.up.flow.left) {
+          seen.left++
+          expect(warnings.up.some(({ message, effect }) => effect === 'lost' && message.includes(why))).toBe(
+            true
+          )
+        }
+      }),
+      { numRuns: times(400) }
+    )
+    expect(Object.values(seen).every((count) => count > 40)).toBe(true)
   })
 
   it.each<[string, Partial<Table['columns'][number]>]>([

@@ -4,6 +4,7 @@ import { flowing } from '../carry/earlier.ts'
 import { groundOf } from '../carry/ground.ts'
 import { Promises } from '../carry/promises.ts'
 import type { Carry, Fill, Flow } from '../design/carry.ts'
+import { byId } from '../design/by-id.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import type { ColumnId, Design, Key, Table, TableId } from '../design/model.ts'
 import { partsOfQuery, saidEmpty, tablesRead, type RowQuery, type TypedColumn } from '../design/row-query.ts'
@@ -22,7 +23,7 @@ export interface Moves {
 export function stepsBetween(from: Design, to: Design): Step[] {
   const designs = [to, from]
   const onlyIn = (one: Design, other: Design): readonly Carry[] =>
-    one.carries.filter((carry) => !other.carries.some((each) => each.id === carry.id))
+    one.carries.filter((carry) => !byId(other.carries).has(carry.id))
   const undone = [...onlyIn(from, to)].reverse().map((carry) => flowing(carry, designs))
   const done = onlyIn(to, from).map((carry) => flowing(carry, designs))
   return [
