@@ -379,7 +379,7 @@ describe('on the demo', () => {
     )
     await browser.chord(Key.ALT, '4')
     await browser.says('shift.skill_name is looked up in the skill that skill_id refers to.', '.words')
-    await browser.says('UPDATE shift AS own SET skill_name = other.name')
+    await browser.says('IN ACCESS EXCLUSIVE MODE')
     expect(
       (await browser.text('.words')).indexOf(
         'skill.rate is new, required and has no default: the migration stops if skill has rows.'

@@ -1,6 +1,6 @@
-import { tableOf } from '../design/directory.ts'
+import { keysOf, tableOf } from '../design/directory.ts'
 import type { Carry, CarriedRows, Fill, Flow, Flowing, LookedUp } from '../design/carry.ts'
-import type { ColumnId, Design, TableId } from '../design/model.ts'
+import type { ColumnId, Design, Table, TableId } from '../design/model.ts'
 import type { Order, Projected, RowQuery } from '../design/row-query.ts'
 import type { Type } from '../design/type.ts'
 import type { Value } from '../design/value.ts'
@@ -33,7 +33,9 @@ function ofCarriedRows(
   const known = pairs.filter(({ from }) => !where.includes(from))
   const given = pairs.filter(({ from }) => where.includes(from))
   if (known.length === 0 || given.length === 0) return { id, there, back: STILL }
-  const constants = columns.flatMap((each) => ('value' in each ? [each] : []))
+  // A value for all tells the rows of several such carries apart where it is in a key.
+  const keyed = new Set(designs.flatMap((design) => keyColumnsOf(tableOf(design, target))))
+  const constants = columns.flatMap((each) => ('value' in each && keyed.has(each.to) ? [each] : []))
   const rows = constants.reduce<RowQuery>(
     (query, { to, value }) => ({ kind: 'filter', of: query, where: equals(to, value) }),
     { kind: 'table', table: target }
@@ -47,6 +49,9 @@ function ofCarriedRows(
   }
   return { id, there, back: { ...STILL, fills: [back] } }
 }
+
+const keyColumnsOf = (table: Table | undefined): ColumnId[] =>
+  table ? keysOf(table).flatMap((key) => key.columns) : []
 
 /** A reference by another key, and by the one before again: it reads the same backwards. */
 function ofLookedUp({ id, table, referred, was, becomes }: LookedUp): Flowing {

@@ -36,6 +36,7 @@ export class MoveWriter {
   private readonly context: RowContext
   private readonly types = new Map<string, readonly TypedColumn[]>()
   private readonly passing = new Map<string, string>()
+  private readonly resultNames = new Map<string, ReadonlyMap<string, string>>()
 
   constructor(
     private readonly input: Pick<MigrationInput, 'from' | 'to' | 'flow' | 'state'>,
@@ -47,6 +48,9 @@ export class MoveWriter {
     for (const table of [...from.tables, ...input.to.tables]) names.give(nameParts(table.name).at(-1) ?? '')
     for (const { name } of input.flow.results) this.passing.set(name, names.give(`carried_${name}`))
     const tables = byId(from.tables)
+    const wanted = new Map(
+      input.to.tables.flatMap(({ columns }) => columns.map(({ id, name }) => [id, name]))
+    )
     this.context = {
       ground: groundOf(state, this.types),
       typeSql: (type) => this.typeSql(type),
@@ -59,6 +63,7 @@ export class MoveWriter {
           alias: nameParts(name).at(-1) ?? name,
           column: (column) => ({
             sql: speech.quote(calling.column(column, table)),
+            name: calling.column(column, table),
             required: columns.get(column)?.required ?? false
           })
         }
@@ -66,11 +71,28 @@ export class MoveWriter {
       result: (name) => ({
         place: speech.quote(this.passingName(name)),
         alias: this.passingName(name),
-        column: (id) => ({ sql: speech.quote(id), required: false })
-      })
+        column: (id) => {
+          const called = this.namesIn(name).get(id) ?? id
+          return { sql: speech.quote(called), name: called, required: false }
+        }
+      }),
+      called: (id) => wanted.get(id)
     }
-    for (const { name, query } of input.flow.results)
+    for (const { name, query } of input.flow.results) {
       this.types.set(name, columnsOf(query, this.context.ground))
+    }
+  }
+
+  /** What the columns of a result are called: as they were when it was first asked, where it is made. */
+  private namesIn(name: string): ReadonlyMap<string, string> {
+    const known = this.resultNames.get(name)
+    if (known) return known
+    const result = this.input.flow.results.find((each) => each.name === name)
+    const { names } = result
+      ? printRows(this.speech, result.query, this.context, { naming: true })
+      : { names: new Map<string, string>() }
+    this.resultNames.set(name, names)
+    return names
   }
 
   private passingName(name: string): string {
@@ -86,10 +108,11 @@ export class MoveWriter {
 
   /** The results that are worked out once, in their order: what each is called, and its SELECT. */
   results(): { name: string; select: string }[] {
-    return this.input.flow.results.map(({ name, query }) => ({
-      name: this.passingName(name),
-      select: printRows(this.speech, query, this.context, { naming: true }).sql
-    }))
+    return this.input.flow.results.map(({ name, query }) => {
+      const { sql, names } = printRows(this.speech, query, this.context, { naming: true })
+      this.resultNames.set(name, names)
+      return { name: this.passingName(name), select: sql }
+    })
   }
 
   /** Rows that come into a table: which of its columns they have, and their SELECT. */
@@ -105,9 +128,9 @@ export class MoveWriter {
         computed === undefined && !empty.has(id) && columns.some((column) => column.id === id)
     )
     const wanted = given.map(({ id }) => id)
-    const typed = given.map(({ id }) => this.moved(columns, id, this.speech.quote(id)))
+    const { names } = printRows(this.speech, rows, this.context, { wanted, naming: true })
     return {
-      columns: typed,
+      columns: given.map(({ id }) => this.moved(columns, id, this.speech.quote(names.get(id) ?? id))),
       select: (naming) => printRows(this.speech, rows, this.context, { wanted, naming }).sql
     }
   }
@@ -116,17 +139,18 @@ export class MoveWriter {
   source({ from }: Fill, alias: string): { sql: string; column(id: string): MovedColumn } {
     const columns = columnsOf(from, this.context.ground)
     const called = this.speech.quote(alias)
-    if (from.kind === 'table') {
-      const { place, column } = this.context.table(from.table)
+    if (from.kind === 'table' || from.kind === 'result') {
+      const { place, column } =
+        from.kind === 'table' ? this.context.table(from.table) : this.context.result(from.name)
       return {
         sql: `${place} AS ${called}`,
         column: (id) => this.moved(columns, id, `${called}.${column(id).sql}`)
       }
     }
-    const { sql } = printRows(this.speech, from, this.context, { naming: true })
+    const { sql, names } = printRows(this.speech, from, this.context, { naming: true })
     return {
       sql: `(${sql.replaceAll('\n', '\n  ')}) AS ${called}`,
-      column: (id) => this.moved(columns, id, `${called}.${this.speech.quote(id)}`)
+      column: (id) => this.moved(columns, id, `${called}.${this.speech.quote(names.get(id) ?? id)}`)
     }
   }
 

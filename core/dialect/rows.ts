@@ -12,7 +12,7 @@ export interface Standing {
   place: string
   /** What it goes by beside others. */
   alias: string
-  column(id: string): { sql: string; required: boolean }
+  column(id: string): { sql: string; name: string; required: boolean }
 }
 
 /** What a query is printed among. */
@@ -20,13 +20,16 @@ export interface RowContext {
   ground: Ground
   /** A type as it is written where nothing leans on it. */
   typeSql(type: Type): string
+  /** What a column is to be called that is worked out, where that is known. */
+  called?(id: string): string | undefined
   table(id: string): Standing
   result(name: string): Standing
 }
 
-/** A column of a SELECT. `plain`: a bare column, which may stand in a condition as it is. */
+/** A column of a SELECT. `label`: what it is called where it needs a name. `plain`: a bare column, which may stand in a condition as it is. */
 interface Said {
   id: string
+  label: string
   sql: string
   type: Type
   plain: boolean
@@ -47,9 +50,11 @@ interface Select {
 export interface Printed {
   sql: string
   columns: readonly TypedColumn[]
+  /** What the columns are called in it, where they have names. */
+  names: ReadonlyMap<string, string>
 }
 
-/** `wanted`: which columns, in which order; all as they are when left out. `naming`: by their ids. */
+/** `wanted`: which columns, in which order; all as they are when left out. `naming`: each with a name. */
 export interface RowOptions {
   wanted?: readonly string[]
   naming?: boolean
@@ -68,12 +73,10 @@ export function printRows(
 ): Printed {
   const columns = columnsOf(query, context.ground)
   const given = wanted ? wanted.map((id) => columns.find((each) => each.id === id) as TypedColumn) : columns
-  const sql = new RowPrinter(speech, context).print(
-    query,
-    given.map(({ id }) => id),
-    naming
-  )
-  return { sql, columns: given }
+  const ids = given.map(({ id }) => id)
+  const printer = new RowPrinter(speech, context)
+  const names = naming ? printer.names(query, ids) : new Map<string, string>()
+  return { sql: printer.print(query, ids, naming ? names : undefined), columns: given, names }
 }
 
 class RowPrinter {
@@ -84,23 +87,70 @@ class RowPrinter {
     private readonly context: RowContext
   ) {}
 
-  print(query: RowQuery, ids: readonly string[], naming: boolean): string {
+  /** What columns of a query are called: by what they are called where they come from, each once. */
+  names(query: RowQuery, ids: readonly string[]): ReadonlyMap<string, string> {
+    const labels = this.labels(query)
+    const giver = new NameGiver(this.speech.facts.nameLimit)
+    return new Map(ids.map((id) => [id, giver.give(labels.get(id) ?? id)]))
+  }
+
+  private labels(query: RowQuery): ReadonlyMap<string, string> {
+    switch (query.kind) {
+      case 'table':
+      case 'result': {
+        const standing =
+          query.kind === 'table' ? this.context.table(query.table) : this.context.result(query.name)
+        const columns = columnsOf(query, this.context.ground)
+        return new Map(columns.map(({ id }) => [id, standing.column(id).name]))
+      }
+      case 'constant':
+        return new Map(query.columns.map(({ id }, at) => [id, `value_${at + 1}`]))
+      case 'project': {
+        const inner = this.labels(query.of)
+        return new Map(
+          query.columns.map((column) => [
+            column.id,
+            'from' in column
+              ? (inner.get(column.from) ?? column.id)
+              : (this.context.called?.(column.id) ?? 'value')
+          ])
+        )
+      }
+      case 'join':
+        return new Map([...this.labels(query.left), ...this.labels(query.right)])
+      case 'union':
+        return query.of[0] ? this.labels(query.of[0]) : new Map()
+      case 'number':
+        return new Map([...this.labels(query.of), [query.as, this.context.called?.(query.as) ?? 'number']])
+      default:
+        return this.labels(query.of)
+    }
+  }
+
+  /** @param names what the columns are called, where they are to have names */
+  print(query: RowQuery, ids: readonly string[], names: ReadonlyMap<string, string> | undefined): string {
     if (query.kind !== 'union') {
       const select = this.select(query)
       const leavesSomeOut = select.distinct && ids.length < select.columns.length
-      return this.text(leavesSomeOut ? this.derived(query, select) : select, ids, naming)
+      return this.text(leavesSomeOut ? this.derived(query, select) : select, ids, names)
     }
-    return query.of.map((each) => this.print(each, ids, naming)).join('\n  UNION ALL\n  ')
+    return query.of.map((each) => this.print(each, ids, names)).join('\n  UNION ALL\n  ')
   }
 
   private quote(name: string): string {
     return this.speech.quote(name)
   }
 
-  private text({ columns, from, where, distinct }: Select, ids: readonly string[], naming: boolean): string {
+  private text(
+    { columns, from, where, distinct }: Select,
+    ids: readonly string[],
+    names: ReadonlyMap<string, string> | undefined
+  ): string {
     const list = ids.map((id) => {
       const column = find(columns, id)
-      return naming ? `${column.sql} AS ${this.quote(id)}` : column.sql
+      const name = names?.get(id)
+      const isCalledSo = name === undefined || (column.plain && column.sql.endsWith(`.${this.quote(name)}`))
+      return isCalledSo ? column.sql : `${column.sql} AS ${this.quote(name)}`
     })
     const conditions = where.length === 0 ? '' : `\n  WHERE ${where.join(' AND ')}`
     return `SELECT ${distinct ? 'DISTINCT ' : ''}${list.join(', ')}${from && `\n  FROM ${from}`}${conditions}`
@@ -134,8 +184,8 @@ class RowPrinter {
     const own = this.aliases.give(alias)
     const called = this.quote(own)
     const columns = columnsOf(query, this.context.ground).map(({ id, type }): Said => {
-      const { sql, required } = column(id)
-      return { id, type, required, sql: `${called}.${sql}`, plain: true }
+      const { sql, name, required } = column(id)
+      return { id, type, required, label: name, sql: `${called}.${sql}`, plain: true }
     })
     const from = place === called ? place : `${place} ${called}`
     return { columns, from, where: [], closed: false, distinct: false }
@@ -145,18 +195,15 @@ class RowPrinter {
   private derived(query: RowQuery, select?: Select): Select {
     const columns = columnsOf(query, this.context.ground)
     const ids = columns.map(({ id }) => id)
-    const inner =
-      query.kind === 'constant'
-        ? this.constant(query)
-        : select
-          ? this.text(select, ids, true)
-          : this.print(query, ids, true)
+    const names = this.names(query, ids)
+    const inner = this.inner(query, select, ids, names)
     const called = this.quote(this.aliases.give('part'))
     return {
       columns: columns.map(({ id, type }) => ({
         id,
         type,
-        sql: `${called}.${this.quote(id)}`,
+        label: names.get(id) ?? id,
+        sql: `${called}.${this.quote(names.get(id) ?? id)}`,
         plain: true,
         required: select ? find(select.columns, id).required : false
       })),
@@ -167,16 +214,32 @@ class RowPrinter {
     }
   }
 
+  private inner(
+    query: RowQuery,
+    select: Select | undefined,
+    ids: readonly string[],
+    names: ReadonlyMap<string, string>
+  ): string {
+    if (query.kind === 'constant') return this.constant(query, names)
+    return select ? this.text(select, ids, names) : this.print(query, ids, names)
+  }
+
   /** The same rows, so that something may be said about each: from a closed SELECT by another around it. */
   private open(select: Select, query: RowQuery): Select {
     return select.closed ? this.derived(query, select) : select
   }
 
-  private constant({ columns, rows }: Extract<RowQuery, { kind: 'constant' }>): string {
+  private constant(
+    { columns, rows }: Extract<RowQuery, { kind: 'constant' }>,
+    names: ReadonlyMap<string, string>
+  ): string {
     const { noTable = '' } = this.speech.rows
     const list = (values: readonly Value[]): string =>
       columns
-        .map(({ id, type }, at) => `${this.literal(values[at] ?? null, type)} AS ${this.quote(id)}`)
+        .map(
+          ({ id, type }, at) =>
+            `${this.literal(values[at] ?? null, type)} AS ${this.quote(names.get(id) ?? id)}`
+        )
         .join(', ')
     if (rows.length === 0) return `SELECT ${list([])} FROM (SELECT 1 AS one${noTable}) no_rows WHERE 1 = 0`
     return rows.map((values) => `SELECT ${list(values)}${noTable}`).join(' UNION ALL ')
@@ -218,10 +281,11 @@ class RowPrinter {
     const columns = projected.map((column): Said => {
       if ('from' in column) return { ...find(inner.columns, column.from), id: column.id }
       const { id, type } = column
+      const label = this.context.called?.(id) ?? 'value'
       const required = 'value' in column && column.value !== null
       if ('value' in column)
-        return { id, type, required, plain: false, sql: this.literal(column.value, type) }
-      return { id, type, required, plain: false, sql: this.expression(column.is, inner.columns, type) }
+        return { id, label, type, required, plain: false, sql: this.literal(column.value, type) }
+      return { id, label, type, required, plain: false, sql: this.expression(column.is, inner.columns, type) }
     })
     return { ...inner, columns }
   }
@@ -256,7 +320,7 @@ class RowPrinter {
     const type: Type = { kind: 'integer', size: 'big' }
     return {
       ...inner,
-      columns: [...inner.columns, { id: as, sql, type, plain: false, required: true }],
+      columns: [...inner.columns, { id: as, label: 'number', sql, type, plain: false, required: true }],
       closed: true
     }
   }
@@ -267,22 +331,23 @@ class RowPrinter {
     const parts = per.map((id) => find(inner.columns, id).sql).join(', ')
     const place: Said = {
       id: PLACE,
+      label: PLACE,
       sql: `row_number() OVER (PARTITION BY ${parts} ORDER BY ${this.order(by, inner.columns)})`,
       type: { kind: 'integer', size: 'big' },
       plain: false,
       required: true
     }
-    const ids = inner.columns.map(({ id }) => id)
-    const ranked = this.text({ ...inner, columns: [...inner.columns, place] }, [...ids, PLACE], true)
+    const ids = [...inner.columns.map(({ id }) => id), PLACE]
+    const giver = new NameGiver(this.speech.facts.nameLimit)
+    const all = [...inner.columns, place]
+    const names = new Map(all.map(({ id, label }) => [id, giver.give(label)]))
+    const ranked = this.text({ ...inner, columns: all }, ids, names)
     const called = this.quote(this.aliases.give('ranked'))
+    const named = (id: string): string => `${called}.${this.quote(names.get(id) ?? id)}`
     return {
-      columns: inner.columns.map((column) => ({
-        ...column,
-        sql: `${called}.${this.quote(column.id)}`,
-        plain: true
-      })),
+      columns: inner.columns.map((column) => ({ ...column, sql: named(column.id), plain: true })),
       from: `(${ranked.replaceAll('\n', '\n  ')}) ${called}`,
-      where: [`${called}.${this.quote(PLACE)} = 1`],
+      where: [`${named(PLACE)} = 1`],
       closed: false,
       distinct: false
     }

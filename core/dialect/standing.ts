@@ -29,7 +29,7 @@ export function standingIn(
     result: (name) => ({
       place: results.get(name)?.place ?? dialect.quote(name),
       alias: name,
-      column: (id) => ({ sql: dialect.quote(id), required: false })
+      column: (id) => ({ sql: dialect.quote(id), name: id, required: false })
     })
   }
 }
@@ -41,7 +41,8 @@ function standing(table: CatalogTable, dialect: Dialect): Standing {
     alias: nameParts(table.name).at(-1) ?? table.name,
     column: (id) => {
       const column = columns.get(id)
-      return { sql: dialect.quote(column?.name ?? id), required: column?.required ?? false }
+      const name = column?.name ?? id
+      return { sql: dialect.quote(name), name, required: column?.required ?? false }
     }
   }
 }

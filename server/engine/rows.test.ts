@@ -29,8 +29,10 @@ function expected(query: RowQuery, design: Design): string[] {
 
 async function found(query: RowQuery, design: Design, dialect: Provable, engine: Engine): Promise<string[]> {
   const { catalog } = dialect.catalog(design)
-  const { sql, columns } = dialect.rows(query, standingIn(design, catalog, dialect), { naming: true })
-  const texts = columns.map(({ id, type }, at) => `${dialect.engine.selectText(id, type)} AS v${at}`)
+  const { sql, columns, names } = dialect.rows(query, standingIn(design, catalog, dialect), { naming: true })
+  const texts = columns.map(
+    ({ id, type }, at) => `${dialect.engine.selectText(names.get(id) ?? '', type)} AS v${at}`
+  )
   const rows = await engine.query(`SELECT ${texts.join(', ')} FROM (${sql}) whole`)
   const values = (row: Record<string, unknown>): unknown[] =>
     columns.map(({ type }: TypedColumn, at) => canonicalValue(row[`v${at}`], type))
