@@ -347,6 +347,7 @@ function sideParts(design: Design, side: JunctionSide): { columns: Column[]; for
 }
 
 /**
+ * As it stands in earlier logs; what is proposed now is said by core/restructure/to-junction.ts.
  * The junction takes the place of a foreign key: its first side is the table that held the key, its
  * second the table referred to. What the old columns held goes along as a carry. An own column of the
  * junction takes what `carried` says, else a column of the same name and type, else its default.

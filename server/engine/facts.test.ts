@@ -1,9 +1,18 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyDesign, type Action, type Design, type Table } from '../../core/design/model.ts'
+import {
+  emptyDesign,
+  emptyTable,
+  type Action,
+  type Column,
+  type Design,
+  type Row,
+  type Table
+} from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { newTable, proposeRelationship } from '../../core/relate/propose.ts'
+import { insertRows } from '../../core/rows/statements.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
@@ -99,6 +108,47 @@ describe.each([
     await expect(engine.query('INSERT INTO nowhere VALUES (1)')).rejects.toThrow()
     await engine.query('ROLLBACK')
     expect(await dialect.engine.read(engine.query)).toEqual(before)
+  })
+
+  it('cuts no text to make it fit: it stops there, or leaves the text as it is', async () => {
+    const text = (length: number): Column => ({
+      id: 'c_code',
+      name: 'code',
+      type: { kind: 'text', length },
+      required: true
+    })
+    const ward = (length: number, rows: Row[]): Design => ({
+      ...base,
+      tables: [
+        {
+          ...emptyTable('ward', 't_ward'),
+          columns: [text(length)],
+          primaryKey: { id: 'k_ward', columns: ['c_code'] },
+          rows
+        }
+      ]
+    })
+    const codes = Array.from({ length: 12 }, (_, at) => `ABC${at + 1}`)
+    const from = ward(
+      8,
+      codes.map((code) => ({ c_code: code }))
+    )
+    const { up } = planMigration(ward(8, []), ward(4, []), dialect)
+    const { catalog } = dialect.catalog(from)
+    await dialect.engine.reset(engine.query)
+    for (const { sql } of [...dialect.create(catalog), ...insertRows(from, catalog, dialect)])
+      await engine.query(sql)
+    const run = async (): Promise<void> => {
+      for (const { sql } of up) await engine.query(sql)
+    }
+    const stopped = await run().then(
+      () => '',
+      (error: unknown) => String(error)
+    )
+    await engine.query('ROLLBACK').catch(() => undefined)
+    const rows = await engine.query('SELECT code FROM ward')
+    expect(rows.map((row) => String(row.code)).sort()).toEqual([...codes].sort())
+    if (stopped !== '') expect(stopped).toMatch(/too long/)
   })
 
   it('exchanges two names, keeps what is narrowed, and leaves alone what was changed since', async () => {
