@@ -129,6 +129,7 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
             :aria-label="`Name of the schema ${schema.name}`"
             spellcheck="false"
             @take="store.submit({ kind: 'schema.rename', schema: schema.id, name: $event.trim() })" />
+          {{ ' ' }}
           <button
             type="button"
             class="link small"

@@ -76,6 +76,7 @@ function adopt(existing: boolean): void {
         <ul>
           <li v-for="each in renamings.slice(0, SHOWN)" :key="`${each.place} ${each.what} ${each.from}`">
             <span class="quiet">{{ each.what === 'table' ? 'table' : `${each.what} of ${each.place}` }}</span>
+            {{ ' ' }}
             <span class="mono">{{ each.from }}</span> → <span class="mono">{{ each.to }}</span>
           </li>
         </ul>

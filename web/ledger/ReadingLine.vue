@@ -55,6 +55,7 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :options="actions('delete')"
         :label="`What deleting ${relation.parent.name} does`"
         @choose="setActions({ onDelete: $event })" />
+      {{ ' ' }}
       <span class="term">{{ relation.foreignKey.onDelete }}</span>; changing its key
       <ChoiceMenu
         :value="relation.foreignKey.onUpdate"

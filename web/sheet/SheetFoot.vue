@@ -137,6 +137,7 @@ defineExpose({ write })
     </p>
     <p v-for="unique in table.uniques" :key="unique.id">
       unique: <span class="mono">{{ names(unique.columns) }}</span>
+      {{ ' ' }}
       <button
         type="button"
         class="link small"
@@ -144,6 +145,7 @@ defineExpose({ write })
         @click="store.submit({ kind: 'unique.remove', table: table.id, key: unique.id })">
         let it repeat
       </button>
+      {{ ' ' }}
       <button
         v-if="table.primaryKey"
         type="button"

@@ -324,8 +324,11 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
     <p v-if="slip" class="slip" role="alert">{{ slip.message }}</p>
     <span v-else-if="asking" role="gridcell" class="asks"
       ><span role="status">{{ question?.says }}</span>
+      {{ ' ' }}
       <button type="button" class="link" tabindex="-1" @click="finish('type')">{{ question?.does }}</button>
+      {{ ' ' }}
       <kbd>Enter</kbd> <button type="button" class="link" tabindex="-1" @click="reset">Leave it</button>
+      {{ ' ' }}
       <kbd>Esc</kbd></span
     >
     <div v-if="findings && findings.length > 0" role="gridcell" class="findings">

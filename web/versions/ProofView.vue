@@ -31,6 +31,7 @@ function verdict(state: ProofState): { words: string; tone: string } {
       :aria-label="`Proof on ${state.title || DIALECTS[state.engine].title}`">
       <h3>
         <b>{{ state.title || DIALECTS[state.engine].title }}</b>
+        {{ ' ' }}
         <span :class="verdict(state).tone">{{ verdict(state).words }}</span>
       </h3>
       <ol v-if="state.proof">
