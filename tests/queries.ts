@@ -3,7 +3,7 @@ import type { Fill, Flow } from '../core/design/carry.ts'
 import type { Order, Projected, RowQuery, TypedColumn } from '../core/design/row-query.ts'
 import type { Type } from '../core/design/type.ts'
 import type { Value } from '../core/design/value.ts'
-import { STILL } from '../core/carry/earlier.ts'
+import { STILL } from '../core/carry/flow.ts'
 import { columnsOf } from '../core/carry/columns.ts'
 import { groundOf } from '../core/carry/ground.ts'
 

@@ -2,6 +2,7 @@ import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Fill, Flow, Requirement, Result } from '../design/carry.ts'
 import type { Column, ColumnId, Design, Table, TableId } from '../design/model.ts'
 import {
+  idsNamed,
   mapLeaves,
   resultsRead,
   type Projected,
@@ -299,7 +300,7 @@ class Composition {
     const own = from.kind === 'result' ? from.name : ''
     const others = this.results.filter(({ name }) => name !== own).map(({ query }) => query)
     const added = [...this.tables.values()].flatMap((each) => each.added)
-    return JSON.stringify([others, added, this.fills]).includes(`"${column?.id ?? ''}"`)
+    return idsNamed([others, added, this.fills]).has(column?.id ?? '')
   }
 
   /** The results that the queries read, or that those read. */

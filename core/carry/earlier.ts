@@ -2,11 +2,9 @@ import { keysOf, tableOf } from '../design/directory.ts'
 import type { Carry, CarriedRows, Fill, Flow, Flowing, LookedUp } from '../design/carry.ts'
 import type { ColumnId, Design, Table, TableId } from '../design/model.ts'
 import type { Order, Projected, RowQuery } from '../design/row-query.ts'
+import { filled, STILL } from './flow.ts'
 import type { Type } from '../design/type.ts'
 import type { Value } from '../design/value.ts'
-
-/** A flow that moves nothing. */
-export const STILL: Flow = { results: [], adds: [], fills: [], requires: [] }
 
 /**
  * A carry as flows, in whichever form a design keeps it. `designs`: where to look for the type of a value
@@ -67,12 +65,6 @@ function ofLookedUp({ id, table, referred, was, becomes }: LookedUp): Flowing {
     ]
   })
   return { id, there: by(was, becomes), back: by(becomes, was) }
-}
-
-/** Those of the rows in which all of the columns are filled. */
-export function filled(of: RowQuery, columns: readonly ColumnId[]): RowQuery {
-  if (columns.length === 0) return of
-  return { kind: 'filter', of, where: columns.map((id) => `{${id}} is not null`).join(' and ') }
 }
 
 function equals(column: ColumnId, value: Value): string {

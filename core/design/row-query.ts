@@ -168,3 +168,8 @@ export function saidEmpty(query: RowQuery): ReadonlySet<string> {
       return saidEmpty(query.of)
   }
 }
+
+/** Every id that stands in flows or queries, in an expression too. */
+export function idsNamed(flows: unknown): ReadonlySet<string> {
+  return new Set(JSON.stringify(flows).match(/[a-z]{1,4}_[a-z0-9_]{1,40}/g) ?? [])
+}

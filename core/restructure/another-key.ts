@@ -11,7 +11,7 @@ import {
 } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
 import { isComparable } from '../carry/columns.ts'
-import { STILL } from '../carry/earlier.ts'
+import { STILL } from '../carry/flow.ts'
 import type { Fill, Flow, Flowing } from '../design/carry.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import { apply } from '../edit/apply.ts'

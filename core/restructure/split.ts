@@ -1,5 +1,5 @@
 import { columnsIn } from '../design/directory.ts'
-import { filled, STILL } from '../carry/earlier.ts'
+import { filled, STILL } from '../carry/flow.ts'
 import type { Fill, Flow } from '../design/carry.ts'
 import { emptyTable, newId, type Column, type ColumnId, type Design, type Table } from '../design/model.ts'
 import type { Projected, RowQuery } from '../design/row-query.ts'

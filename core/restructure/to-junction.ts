@@ -1,4 +1,4 @@
-import { filled, STILL } from '../carry/earlier.ts'
+import { filled, STILL } from '../carry/flow.ts'
 import type { Flow } from '../design/carry.ts'
 import { columnsIn, tableOf } from '../design/directory.ts'
 import {

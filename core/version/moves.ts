@@ -7,7 +7,14 @@ import type { Carry, Fill, Flow } from '../design/carry.ts'
 import { byId } from '../design/by-id.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import type { ColumnId, Design, Key, Table, TableId } from '../design/model.ts'
-import { partsOfQuery, saidEmpty, tablesRead, type RowQuery, type TypedColumn } from '../design/row-query.ts'
+import {
+  idsNamed,
+  partsOfQuery,
+  saidEmpty,
+  tablesRead,
+  type RowQuery,
+  type TypedColumn
+} from '../design/row-query.ts'
 import type { Place } from '../dialect/migration.ts'
 
 /** What a migration moves. */
@@ -44,9 +51,9 @@ export function movesBetween(from: Design, to: Design, early: readonly Place[] =
 /** Those of the columns that a flow between two states speaks of, and does not look up anywhere. */
 export function readOnTheWay(from: Design, to: Design, places: readonly Place[]): Place[] {
   const flows = stepsBetween(from, to).map(({ flow }) => flow)
-  const named = JSON.stringify(flows)
+  const named = idsNamed(flows)
   const given = new Set(flows.flatMap(lookedUpIn).flatMap((fill) => fill.columns.map(({ id }) => id)))
-  return places.filter(({ column }) => !given.has(column) && named.includes(`"${column}"`))
+  return places.filter(({ column }) => !given.has(column) && named.has(column))
 }
 
 /** The fills of a flow that find what there is, and do not number anew. */

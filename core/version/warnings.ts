@@ -1,6 +1,7 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import { idsNamed } from '../design/row-query.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Keepsake } from '../dialect/migration.ts'
@@ -317,7 +318,7 @@ const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
 
 /** What the down step drops that the up step had made. */
 export function losses(from: Design, to: Design, { flow }: Moves): Warning[] {
-  const read = JSON.stringify([flow.results, flow.adds, flow.fills])
+  const read = idsNamed([flow.results, flow.adds, flow.fills])
   return from.tables.flatMap((table): Warning[] => {
     const after = tableOf(to, table.id)
     if (!after)
@@ -331,7 +332,7 @@ export function losses(from: Design, to: Design, { flow }: Moves): Warning[] {
     const gone =
       table === after
         ? []
-        : table.columns.filter((column) => !columnOf(after, column.id) && !read.includes(`"${column.id}"`))
+        : table.columns.filter((column) => !columnOf(after, column.id) && !read.has(column.id))
     return gone.length === 0
       ? []
       : [
