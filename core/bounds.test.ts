@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
+import page from '../docs/safety.md?raw'
 import { counted } from '../tests/work.ts'
 import { BOUNDS } from './bounds.ts'
 import { findingsIn } from './check/index.ts'
@@ -312,7 +312,6 @@ describe('a design that a stranger made large', () => {
 
 describe('the page about safety', () => {
   it('has every bound as it is', () => {
-    const page = readFileSync(new URL('../docs/safety.md', import.meta.url), 'utf8')
     for (const [name, bound] of Object.entries(BOUNDS))
       expect([name, page.includes(`| ${name} | ${bound.toLocaleString('en-GB')} |`)]).toEqual([name, true])
   })
