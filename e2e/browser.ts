@@ -7,6 +7,14 @@ import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js'
 /** How long the page is waited for (milliseconds). */
 const PATIENCE = 15_000
 
+/** Whether an element can be seen; one that the page has put another in the place of cannot. */
+function isSeen(element: WebElement): Promise<boolean> {
+  return element.isDisplayed().catch((failure: unknown) => {
+    if (failure instanceof error.StaleElementReferenceError) return false
+    throw failure
+  })
+}
+
 /** Debian's Chromium, without a window and without asking anything outside. */
 export class Browser {
   private readonly profile = mkdtempSync(join(tmpdir(), 'patient-key-browser-'))
@@ -86,12 +94,11 @@ export class Browser {
 
   /** The element, when it is there and can be seen. */
   async see(css: string): Promise<WebElement> {
-    const element = await this.driver.wait(
-      until.elementLocated(By.css(css)),
-      PATIENCE,
-      `nothing matches ${css}`
-    )
-    return this.driver.wait(until.elementIsVisible(element), PATIENCE, `${css} cannot be seen`)
+    const find = async (): Promise<WebElement | undefined> => {
+      const [first] = await this.driver.findElements(By.css(css))
+      return first && (await isSeen(first)) ? first : undefined
+    }
+    return (await this.driver.wait(find, PATIENCE, `${css} cannot be seen`)) as WebElement
   }
 
   /** The element whose accessible name begins with the words: a label, or what stands in it. */
