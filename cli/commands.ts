@@ -1,16 +1,7 @@
 import { join } from 'node:path'
 import { findingsIn } from '../core/check/index.ts'
 import { writeDesignFile } from '../core/design/file.ts'
-import {
-  DIALECTS,
-  isDialect,
-  isMigrating,
-  isProvable,
-  MIGRATING,
-  PROVABLE,
-  type Migrating,
-  type Provable
-} from '../core/dialect/index.ts'
+import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../core/dialect/index.ts'
 import { script, type Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
@@ -144,7 +135,7 @@ export async function plan(
   to: string,
   { as, output, prove: wanted }: { as: string; output: string; prove?: boolean }
 ): Promise<Outcome> {
-  const dialect = needMigrating(as)
+  const dialect = needDialect(as)
   const [before, after] = [openDesign(from).design, openDesign(to).design]
   const made = planMigration(before, after, dialect)
   const changes = compareDesigns(before, after)
@@ -166,7 +157,8 @@ export async function plan(
     ...sayWarnings(made)
   ]
   if (!wanted) return { status: 0, json, words }
-  const proof = await withEngine(dialect, (query) => proveMigration(before, after, dialect, query))
+  const provable = needProvable(as)
+  const proof = await withEngine(provable, (query) => proveMigration(before, after, provable, query))
   return { status: proof.status, json: { ...json, proof: proof.json }, words: [...words, ...proof.words] }
 }
 
@@ -193,13 +185,7 @@ function needProvable(name: string): Provable {
   return found
 }
 
-function needMigrating(name: string): Migrating {
-  const found = isDialect(name) ? DIALECTS[name] : undefined
-  if (!found || !isMigrating(found))
-    throw new CannotDo(
-      found
-        ? `Migrations are not written for ${found.title} yet; they are for: ${names(MIGRATING)}.`
-        : `“${name}” is not one of ${names(MIGRATING)}.`
-    )
-  return found
+function needDialect(name: string): Dialect {
+  if (isDialect(name)) return DIALECTS[name]
+  throw new CannotDo(`“${name}” is not one of ${names(Object.values(DIALECTS))}.`)
 }

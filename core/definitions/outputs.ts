@@ -31,11 +31,9 @@ export function tableSql(design: Design, table: string, dialect: Dialect): strin
   if (!own || own.external) return ''
   // To the writer what it refers to is there already, so that references stand inside the table.
   const parents = new Set(own.foreignKeys.map((key) => key.table))
-  const lists = catalog.enums.filter((list) =>
-    own.columns.some((column) => column.type === dialect.quote(list.name))
-  )
+  const lists = catalog.enums.filter((list) => own.columns.some((column) => column.type.list === list.id))
   const tables = catalog.tables
-    .filter((each) => each === own || parents.has(each.name))
+    .filter((each) => each === own || parents.has(each.id))
     .map((each) => (each === own ? own : { ...each, external: true }))
   return script(dialect.create({ schemas: [], enums: lists, tables }))
 }

@@ -107,7 +107,7 @@ function put(design: Design, { facts, enumTypes }: Speech, called: Called, table
     worked: tables,
     remarks,
     catalog: {
-      schemas: facts.schemas ? [...called.schemaNames.values()] : [],
+      schemas: facts.schemas ? [...called.schemaNames].map(([id, name]) => ({ id, name })) : [],
       enums,
       tables: tables.map((each) => each.result)
     }

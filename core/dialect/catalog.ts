@@ -1,17 +1,26 @@
+import { byId } from '../design/by-id.ts'
 import type { Action } from '../design/model.ts'
+import type { Type } from '../design/type.ts'
+import { nameOfColumn, plainSql, type Written } from './written.ts'
 import { sayTable } from './qualified.ts'
 
 /**
  * What an engine's catalog holds: the common ground of a design and an engine. A design is turned into
  * the catalog that it should come to; an engine is read back into the one that it has. Names are as in
- * the engine, types and defaults in the dialect's own spelling. `id` is the design's id where there is one.
+ * the engine, types and defaults in the dialect's own spelling. What leans on something else names it by
+ * its id: the design's, or where an engine was read, the name.
  */
 export interface Catalog {
   /** The schemas that tables stand in, besides the database's own. */
-  schemas: string[]
+  schemas: CatalogSchema[]
   /** Types of their own for lists of values, where the dialect has such. */
   enums: CatalogEnum[]
   tables: CatalogTable[]
+}
+
+export interface CatalogSchema {
+  id: string
+  name: string
 }
 
 export interface CatalogEnum {
@@ -54,46 +63,57 @@ export function bareTable(id: string, name: string): CatalogTable {
   }
 }
 
+/** A column's type as the dialect writes it, and which logical type and list of values that is. */
+export interface CatalogType {
+  sql: string
+  /** Nothing where an engine was read. */
+  type?: Type | undefined
+  /** Id of the list of values that is a type of its own. */
+  list?: string | undefined
+}
+
 export interface CatalogColumn {
   id: string
   name: string
-  type: string
+  type: CatalogType
   required: boolean
   /** The default as SQL, or nothing. */
   default: string | undefined
   /** A number that the engine counts. */
   generated: boolean
-  /** What the engine works it out from, as SQL, or nothing. */
-  computed: string | undefined
+  /** What the engine works it out from, or nothing. */
+  computed: Written | undefined
   note: string | undefined
 }
 
 export interface CatalogCheck {
   id: string
   name: string
-  condition: string
+  condition: Written
 }
 export interface CatalogRowPolicy {
   id: string
   name: string
   command: string
   role: string | undefined
-  condition: string
+  condition: Written
 }
 
 /** `descending` by the columns' places; `where` is the condition of an index on some of the rows. */
 export interface CatalogIndex extends CatalogKey {
   unique: boolean
   descending: boolean[]
-  where: string | undefined
+  where: Written | undefined
 }
 
+/** `columns` by their ids. */
 export interface CatalogKey {
   id: string
   name: string
   columns: string[]
 }
 
+/** `table` and `refersTo` by their ids. */
 export interface CatalogForeignKey extends CatalogKey {
   table: string
   refersTo: string[]
@@ -116,14 +136,17 @@ export interface Statement {
 }
 
 /**
- * What counts as a difference: the order of columns or not, notes or not; and one spelling for defaults,
- * and for expressions, that mean the same.
+ * What counts as a difference: the order of columns or not, notes or not; how names are written, and one
+ * spelling for defaults, and for expressions, that mean the same.
  */
 export interface Comparison {
   columnOrder: boolean
   notes: boolean
+  quote: (name: string) => string
   oneDefault: (sql: string, type: string) => string
   oneExpression: (sql: string) => string
+  /** Tables, by their names, that are not compared. */
+  besides?: ReadonlySet<string>
   /** What an engine prints of a text that it cannot print. */
   asPrinted?: (text: string) => string
 }
@@ -140,113 +163,130 @@ export function compareCatalogs(expected: Catalog, found: Catalog, options: Comp
     enums(expected),
     enums(found)
   )
+  const isCompared = ({ name }: CatalogTable): boolean => !options.besides?.has(name)
   const foundTables = new Map(found.tables.map((table) => [table.name, table]))
-  for (const table of expected.tables) {
+  for (const table of expected.tables.filter(isCompared)) {
     const other = foundTables.get(table.name)
     if (!other)
       differences.push({ table: sayTable(table.name), what: 'table', expected: 'there', found: 'missing' })
-    else differences.push(...compareTables(table, other, options))
+    else
+      differences.push(...compareTables(said(table, expected, options), said(other, found, options), options))
   }
   const names = new Set(expected.tables.map((table) => table.name))
-  for (const table of found.tables) {
+  for (const table of found.tables.filter(isCompared)) {
     if (!names.has(table.name))
       differences.push({ table: sayTable(table.name), what: 'table', expected: 'not there', found: 'there' })
   }
   return differences
 }
 
-function compareTables(
-  expected: CatalogTable,
-  found: CatalogTable,
-  { columnOrder, notes, oneDefault, oneExpression, asPrinted = (text) => text }: Comparison
-): Difference[] {
+/** A table in words that can be compared across catalogs: everything that it leans on by its name. */
+interface SaidTable {
+  name: string
+  note: string | undefined
+  columns: { name: string; facts: [what: string, said: string | undefined][] }[]
+  primaryKey: string | undefined
+  lists: [what: string, each: string[]][]
+}
+
+function said(
+  table: CatalogTable,
+  { tables }: Catalog,
+  { notes, quote, oneDefault, oneExpression, asPrinted = (text) => text }: Comparison
+): SaidTable {
+  const columnName = (id: string): string => nameOfColumn(table, id)
+  const names = (ids: readonly string[]): string => ids.map(columnName).join(', ')
+  const expression = (written: Written): string =>
+    oneExpression(plainSql(written, (id) => quote(columnName(id))))
+  const key = ({ name, columns }: CatalogKey): string => `${name} (${names(columns)})`
+  const foreignKey = (each: CatalogForeignKey): string => {
+    const referred = byId(tables).get(each.table)
+    const targets = each.refersTo.map((id) => (referred ? nameOfColumn(referred, id) : id))
+    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}`
+    return `${key(each)} to ${sayTable(referred?.name ?? each.table)} (${targets.join(', ')}) ${actions}`
+  }
+  const index = ({ name, unique, columns, descending, where }: CatalogIndex): string => {
+    const places = columns.map((id, at) => columnName(id) + (descending[at] ? ' desc' : ''))
+    const condition = where === undefined ? '' : ` where ${expression(where)}`
+    return `${name}${unique ? ' unique' : ''} (${places.join(', ')})${condition}`
+  }
+  const policy = ({ name, command, role, condition }: CatalogRowPolicy): string =>
+    `${name} for ${command} to ${role ?? 'everybody'}: ${expression(condition)}`
+  const note = (text: string | undefined): string | undefined => text && asPrinted(text)
+  return {
+    name: sayTable(table.name),
+    note: notes ? note(table.note) : undefined,
+    columns: table.columns.map((column) => ({
+      name: column.name,
+      facts: [
+        ['type of', asPrinted(column.type.sql)],
+        ['required of', String(column.required)],
+        ['default of', column.default && oneDefault(column.default, column.type.sql)],
+        ['generated of', String(column.generated)],
+        ['computation of', column.computed && expression(column.computed)],
+        ['note of', notes ? note(column.note) : undefined]
+      ]
+    })),
+    primaryKey: table.primaryKey && key(table.primaryKey),
+    lists: [
+      ['unique key', table.uniques.map(key)],
+      ['foreign key', table.foreignKeys.map(foreignKey)],
+      ['check', table.checks.map((check) => `${check.name}: ${expression(check.condition)}`)],
+      ['index', table.indexes.map(index)],
+      ['row policy', table.rowPolicies.map(policy)]
+    ]
+  }
+}
+
+function compareTables(expected: SaidTable, found: SaidTable, { columnOrder }: Comparison): Difference[] {
   const differences: Difference[] = []
   const compare = (what: string, a: string | undefined, b: string | undefined): void => {
-    if (a !== b)
-      differences.push({ table: sayTable(expected.name), what, expected: a ?? 'none', found: b ?? 'none' })
+    if (a !== b) differences.push({ table: expected.name, what, expected: a ?? 'none', found: b ?? 'none' })
   }
   const byName = new Map(found.columns.map((column) => [column.name, column]))
-  for (const column of expected.columns) {
-    const other = byName.get(column.name)
+  for (const { name, facts } of expected.columns) {
+    const other = byName.get(name)
     if (!other) {
-      compare(`column ${column.name}`, 'there', 'missing')
+      compare(`column ${name}`, 'there', 'missing')
       continue
     }
-    compare(`type of ${column.name}`, asPrinted(column.type), asPrinted(other.type))
-    compare(`required of ${column.name}`, String(column.required), String(other.required))
-    const said = ({ default: sql, type }: CatalogColumn): string | undefined => sql && oneDefault(sql, type)
-    compare(`default of ${column.name}`, said(column), said(other))
-    compare(`generated of ${column.name}`, String(column.generated), String(other.generated))
-    const worked = ({ computed }: CatalogColumn): string | undefined =>
-      computed === undefined ? undefined : oneExpression(computed)
-    compare(`what ${column.name} is computed from`, worked(column), worked(other))
-    if (notes)
-      compare(
-        `note of ${column.name}`,
-        column.note && asPrinted(column.note),
-        other.note && asPrinted(other.note)
-      )
+    facts.forEach(([what, wanted], at) => compare(`${what} ${name}`, wanted, other.facts[at]?.[1]))
   }
-  if (notes) compare('note', expected.note && asPrinted(expected.note), found.note && asPrinted(found.note))
+  compare('note', expected.note, found.note)
   const names = new Set(expected.columns.map((column) => column.name))
-  for (const column of found.columns)
-    if (!names.has(column.name)) compare(`column ${column.name}`, 'not there', 'there')
-  if (columnOrder)
-    compare(
-      'order of columns',
-      expected.columns.map((c) => c.name).join(', '),
-      found.columns.map((c) => c.name).join(', ')
-    )
-  compare('primary key', sayKey(expected.primaryKey), sayKey(found.primaryKey))
-  compareLists(compare, 'unique key', expected.uniques.map(sayKey), found.uniques.map(sayKey))
-  compareLists(
-    compare,
-    'foreign key',
-    expected.foreignKeys.map(sayForeignKey),
-    found.foreignKeys.map(sayForeignKey)
+  for (const { name } of found.columns) if (!names.has(name)) compare(`column ${name}`, 'not there', 'there')
+  const order = (table: SaidTable): string => table.columns.map(({ name }) => name).join(', ')
+  if (columnOrder) compare('order of columns', order(expected), order(found))
+  compare('primary key', expected.primaryKey, found.primaryKey)
+  expected.lists.forEach(([what, wanted], at) =>
+    compareLists(compare, what, wanted, found.lists[at]?.[1] ?? [])
   )
-  const sayCheck = (check: CatalogCheck): string => `${check.name}: ${oneExpression(check.condition)}`
-  compareLists(compare, 'check', expected.checks.map(sayCheck), found.checks.map(sayCheck))
-  const sayIndex = (index: CatalogIndex): string =>
-    `${index.name}${index.unique ? ' unique' : ''} (${index.columns.map((name, at) => name + (index.descending[at] ? ' desc' : '')).join(', ')})${index.where === undefined ? '' : ` where ${oneExpression(index.where)}`}`
-  compareLists(compare, 'index', expected.indexes.map(sayIndex), found.indexes.map(sayIndex))
-  const sayPolicy = (policy: CatalogRowPolicy): string =>
-    `${policy.name} for ${policy.command} to ${policy.role ?? 'everybody'}: ${oneExpression(policy.condition)}`
-  compareLists(compare, 'row policy', expected.rowPolicies.map(sayPolicy), found.rowPolicies.map(sayPolicy))
   return differences
 }
 
 function compareLists(
   compare: (what: string, a: string | undefined, b: string | undefined) => void,
   what: string,
-  expected: (string | undefined)[],
-  found: (string | undefined)[]
+  expected: readonly string[],
+  found: readonly string[]
 ): void {
   for (const each of expected) if (!found.includes(each)) compare(what, each, undefined)
   for (const each of found) if (!expected.includes(each)) compare(what, undefined, each)
-}
-
-function sayKey(key: CatalogKey | undefined): string | undefined {
-  return key && `${key.name} (${key.columns.join(', ')})`
-}
-
-function sayForeignKey(key: CatalogForeignKey): string {
-  return `${key.name} (${key.columns.join(', ')}) to ${sayTable(key.table)} (${key.refersTo.join(', ')}) on delete ${key.onDelete} on update ${key.onUpdate}`
 }
 
 /**
  * Tables with those that they refer to before them where there is no circle; otherwise in the order given.
  */
 export function parentsFirst(tables: readonly CatalogTable[]): CatalogTable[] {
-  const byName = new Map(tables.map((table) => [table.name, table]))
+  const known = byId(tables)
   const done = new Set<string>()
   const ordered: CatalogTable[] = []
   for (const start of tables) {
     // Depth first by hand: a chain of thousands of tables must not exhaust the stack.
     const stack: { table: CatalogTable; next: number }[] = []
     const enter = (table: CatalogTable): void => {
-      if (!done.has(table.name)) {
-        done.add(table.name)
+      if (!done.has(table.id)) {
+        done.add(table.id)
         stack.push({ table, next: 0 })
       }
     }
@@ -258,7 +298,7 @@ export function parentsFirst(tables: readonly CatalogTable[]): CatalogTable[] {
         stack.pop()
         continue
       }
-      const parent = byName.get(reference.table)
+      const parent = known.get(reference.table)
       if (parent) enter(parent)
     }
   }

@@ -17,7 +17,12 @@ import { times } from '../../tests/times.ts'
 
 const design = fernhollow().versions[1]?.design as Design
 const dialects = Object.values(DIALECTS)
-const AS_WRITTEN = { notes: true, oneDefault: (sql: string) => sql, oneExpression: (sql: string) => sql }
+const AS_WRITTEN = {
+  notes: true,
+  quote: (name: string) => name,
+  oneDefault: (sql: string) => sql,
+  oneExpression: (sql: string) => sql
+}
 
 describe('names', () => {
   it('are quoted so that they come back as one token, whatever is in them', () => {
@@ -148,7 +153,7 @@ describe('the SQL of a design', () => {
                 id: '',
                 name: '',
                 columns: [],
-                table: `t${at + 1}`,
+                table: `${at + 1}`,
                 refersTo: [],
                 onDelete: 'CASCADE',
                 onUpdate: 'CASCADE'
@@ -283,7 +288,7 @@ describe('reading back', () => {
     const [id, , ring] = patient.columns
     if (!id || !ring) throw new Error('columns are missing')
     Object.assign(id, { generated: false })
-    Object.assign(ring, { type: 'TEXT', required: true, default: "'none'" })
+    Object.assign(ring, { type: { sql: 'TEXT' }, required: true, default: "'none'" })
     patient.columns.reverse()
     patient.uniques = []
     patient.foreignKeys = patient.foreignKeys.map((key) => ({ ...key, onDelete: 'CASCADE' }))

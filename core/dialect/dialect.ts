@@ -49,15 +49,14 @@ export interface Dialect {
    * left out.
    */
   create(catalog: Catalog): Statement[]
-  /** What migrates and proves, where this program does that in the dialect. */
-  migrate: ((input: MigrationInput) => Statement[]) | undefined
+  /** The statements that lead from one state to another. */
+  migrate(input: MigrationInput): Statement[]
+  /** What proves it, where the engine runs here. */
   engine: EngineSide | undefined
 }
 
 /** A dialect whose engine runs here. */
 export type Provable = Dialect & { engine: EngineSide }
-/** A dialect in which migrations are written and proven. */
-export type Migrating = Provable & { migrate: NonNullable<Dialect['migrate']> }
 
 /** What a proof on a real engine asks of its dialect. */
 export interface EngineSide {

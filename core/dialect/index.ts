@@ -1,5 +1,5 @@
 import type { Design } from '../design/model.ts'
-import type { Dialect, DialectName, Migrating, Provable } from './dialect.ts'
+import type { Dialect, DialectName, Provable } from './dialect.ts'
 import { mariadb } from './mariadb/index.ts'
 import { oracle } from './oracle/index.ts'
 import { postgresql } from './postgresql/index.ts'
@@ -17,16 +17,12 @@ export function isDialect(name: string): name is DialectName {
   return Object.hasOwn(DIALECTS, name)
 }
 
-export type { Migrating, Provable } from './dialect.ts'
+export type { Provable } from './dialect.ts'
 
 export const isProvable = (dialect: Dialect): dialect is Provable => dialect.engine !== undefined
-export const isMigrating = (dialect: Dialect): dialect is Migrating =>
-  dialect.engine !== undefined && dialect.migrate !== undefined
 
-/** The dialects whose engines run here, and those of them in which migrations are written. */
-const ALL: readonly Dialect[] = Object.values(DIALECTS)
-export const PROVABLE: readonly Provable[] = ALL.filter(isProvable)
-export const MIGRATING: readonly Migrating[] = ALL.filter(isMigrating)
+/** The dialects whose engines run here. */
+export const PROVABLE: readonly Provable[] = Object.values<Dialect>(DIALECTS).filter(isProvable)
 
 /** The dialects that a design is written for: those that it names, or all. */
 export function dialectsOf(design: Pick<Design, 'dialects'>): Dialect[] {

@@ -5,7 +5,7 @@ import type { Adding, Fill } from '../design/carry.ts'
 import type { Type } from '../design/type.ts'
 import { saidEmpty, type TypedColumn } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
-import type { CatalogTable } from './catalog.ts'
+import type { CatalogTable, CatalogType } from './catalog.ts'
 import { LOOSE, typeWords } from './facts.ts'
 import type { MigrationInput } from './migration.ts'
 import { nameParts } from './qualified.ts'
@@ -27,8 +27,7 @@ export interface Calling {
 export interface MovedColumn {
   id: string
   sql: string
-  /** The type as it is written; undefined where the dialect asks for none. */
-  type: string
+  type: CatalogType
 }
 
 /** Prints what a migration moves, with the tables of before as they are called by then. */
@@ -106,13 +105,18 @@ export class MoveWriter {
     return typeWords(speech.types, speech.name, speech.facts.title, type, context).sql
   }
 
-  /** The results that are worked out once, in their order: what each is called, and its SELECT. */
+  /** The results that are worked out once, in their order. */
   results(): { name: string; select: string }[] {
-    return this.input.flow.results.map(({ name, query }) => {
-      const { sql, names } = printRows(this.speech, query, this.context, { naming: true })
-      this.resultNames.set(name, names)
-      return { name: this.passingName(name), select: sql }
-    })
+    return this.input.flow.results.map(({ name }) => this.result(name))
+  }
+
+  /** A result that is worked out once: what it is called, and its SELECT. @throws Error */
+  result(wanted: string): { name: string; select: string } {
+    const result = this.input.flow.results.find(({ name }) => name === wanted)
+    if (!result) throw new Error(`There is no result ${wanted}.`)
+    const { sql, names } = printRows(this.speech, result.query, this.context, { naming: true })
+    this.resultNames.set(wanted, names)
+    return { name: this.passingName(wanted), select: sql }
   }
 
   /** Rows that come into a table: which of its columns they have, and their SELECT. */
@@ -143,20 +147,20 @@ export class MoveWriter {
       const { place, column } =
         from.kind === 'table' ? this.context.table(from.table) : this.context.result(from.name)
       return {
-        sql: `${place} AS ${called}`,
+        sql: `${place} ${called}`,
         column: (id) => this.moved(columns, id, `${called}.${column(id).sql}`)
       }
     }
     const { sql, names } = printRows(this.speech, from, this.context, { naming: true })
     return {
-      sql: `(${sql.replaceAll('\n', '\n  ')}) AS ${called}`,
+      sql: `(${sql.replaceAll('\n', '\n  ')}) ${called}`,
       column: (id) => this.moved(columns, id, `${called}.${this.speech.quote(names.get(id) ?? id)}`)
     }
   }
 
   private moved(columns: readonly TypedColumn[], id: string, sql: string): MovedColumn {
     const column = columns.find((each) => each.id === id) as TypedColumn
-    return { id, sql, type: this.typeSql(column.type) }
+    return { id, sql, type: { sql: this.typeSql(column.type), type: column.type } }
   }
 
   /** The condition under which a row takes from another. */

@@ -16,6 +16,7 @@ import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
+import { written, type Written } from './written.ts'
 
 /**
  * What was worked out for a table, and all that it was worked out from; as long as that stays, so does it.
@@ -81,13 +82,7 @@ export class TableBuilder {
       before.referredBy.length === references.length &&
       references.every(({ foreignKey }, at) => foreignKey.key === before.referredBy[at]) &&
       table.foreignKeys.every((key, at) => before.parents[at] === tableOf(design, key.table))
-    if (
-      same &&
-      before.names &&
-      this.parentsKeepNames(before, table) &&
-      this.names.giveAll(before.names, schemaOf(name))
-    )
-      return before
+    if (same && before.names && this.names.giveAll(before.names, schemaOf(name))) return before
     this.own = { table: table.id, schema: schemaOf(name), remarks: [], losses: [], names: [], gaveWay: false }
     const result = this.work(table, name)
     const { remarks, losses, names, gaveWay } = this.own
@@ -109,12 +104,6 @@ export class TableBuilder {
 
   private sharesWith({ policy, enums, schemas }: Worked['design']): boolean {
     return this.design.policy === policy && this.design.enums === enums && this.design.schemas === schemas
-  }
-
-  private parentsKeepNames(before: Worked, table: Table): boolean {
-    return table.foreignKeys.every(
-      (key, at) => before.result.foreignKeys[at]?.table === this.called.tableNames.get(key.table)
-    )
   }
 
   /**
@@ -165,10 +154,11 @@ export class TableBuilder {
     kept: string,
     type?: Type,
     source: NonNullable<Speech['source']> = (name) => name
-  ): string {
-    const named = (id: string): string =>
-      source(this.speech.quote(this.column(table, id)), columnOf(table, id) as Column)
-    return expressionSql(this.speech, table.columns, kept, type, named)
+  ): Written {
+    return written((name) => {
+      const named = (id: string): string => source(name(id), columnOf(table, id) as Column)
+      return expressionSql(this.speech, table.columns, kept, type, named)
+    })
   }
 
   private work(table: Table, name: string): CatalogTable {
@@ -179,7 +169,7 @@ export class TableBuilder {
     const key = (each: Key, wanted: string): CatalogKey => ({
       id: each.id,
       name: this.give(each.name, wanted),
-      columns: each.columns.map((id) => this.column(table, id))
+      columns: [...each.columns]
     })
     this.sayName(table, table.name, 'table')
     for (const column of table.columns) this.sayName(table, column.name, 'column')
@@ -193,8 +183,8 @@ export class TableBuilder {
       const ids = pairs.map((pair) => pair.column)
       return {
         ...key({ id: each.id, name: each.name, columns: ids }, policy.foreignKey(table.name, labels(ids))),
-        table: this.called.tableNames.get(each.table) as string,
-        refersTo: pairs.map((pair) => this.column(tableOf(design, each.table) as Table, pair.refersTo)),
+        table: each.table,
+        refersTo: pairs.map((pair) => pair.refersTo),
         onDelete: this.action(each, 'delete'),
         onUpdate: this.action(each, 'update')
       }
@@ -214,7 +204,7 @@ export class TableBuilder {
               {
                 id: `${column.id}_held`,
                 name: this.give(undefined, policy.check(table.name, [column.name])),
-                condition: held(speech.quote(column.name))
+                condition: written((name) => held(name(column.id)))
               }
             ]
           : []
@@ -298,7 +288,11 @@ export class TableBuilder {
     const plain: CatalogColumn = {
       id: column.id,
       name: this.column(table, column.id),
-      type: words.sql,
+      type: {
+        sql: words.sql,
+        type: column.type,
+        ...(speech.enumTypes && column.type.kind === 'enum' && { list: column.type.enum })
+      },
       required: column.required || generated,
       generated,
       default: column.default && defaultSql(speech, column.default, column.type),
@@ -331,7 +325,7 @@ export class TableBuilder {
           each.name,
           each.unique ? policy.unique(table.name, labels(ids)) : policy.index(table.name, labels(ids))
         ),
-        columns: ids.map((id) => this.column(table, id)),
+        columns: ids,
         descending: each.columns.map(({ descending }) => descending),
         unique: each.unique && !whole,
         where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
@@ -350,7 +344,7 @@ export class TableBuilder {
       return {
         id: `${each.id}_ix`,
         name: this.give(undefined, policy.index(table.name, labels(ids))),
-        columns: ids.map((id) => this.column(table, id)),
+        columns: ids,
         descending: ids.map(() => false),
         unique: false,
         where: undefined

@@ -9,7 +9,10 @@ import {
   type CatalogTable,
   type Statement
 } from './catalog.ts'
+import { byId } from '../design/by-id.ts'
 import { nameParts, sayTable } from './qualified.ts'
+import type { Constraint } from './step.ts'
+import { nameOfColumn, plainSql, type Written } from './written.ts'
 
 /** How a dialect says the parts of a definition; what they share is put together here. */
 export interface Words {
@@ -32,6 +35,12 @@ export interface Words {
 
 export const listOf = (words: Pick<Words, 'quote'>, names: readonly string[]): string =>
   names.map(words.quote).join(', ')
+/** The names of columns of a table. */
+export const columnsOf = (words: Pick<Words, 'quote'>, table: CatalogTable, ids: readonly string[]): string =>
+  ids.map((id) => words.quote(nameOfColumn(table, id))).join(', ')
+/** An expression over a table's columns. */
+export const conditionOf = (words: Pick<Words, 'quote'>, table: CatalogTable, sql: Written): string =>
+  plainSql(sql, (id) => words.quote(nameOfColumn(table, id)))
 export const tableIn = (words: Pick<Words, 'quote'>, name: string): string =>
   nameParts(name).map(words.quote).join('.')
 
@@ -44,14 +53,19 @@ export function createAll(
   words: Words,
   circles: 'after' | 'inside' = 'after'
 ): Statement[] {
+  const known = byId(catalog.tables)
   const tables = parentsFirst(catalog.tables).filter((table) => !table.external)
-  const made = new Set(catalog.tables.filter((table) => table.external).map((table) => table.name))
+  const made = new Set(catalog.tables.filter((table) => table.external).map((table) => table.id))
   const later: Statement[] = []
   const statements = tables.map((table): Statement => {
-    made.add(table.name)
+    made.add(table.id)
     const now = table.foreignKeys.filter((key) => circles === 'inside' || made.has(key.table))
-    for (const key of table.foreignKeys) if (!now.includes(key)) later.push(addForeignKey(table, key, words))
-    return { sql: createTable({ ...table, foreignKeys: now }, words), says: `make ${sayTable(table.name)}` }
+    for (const key of table.foreignKeys)
+      if (!now.includes(key)) later.push(addForeignKey(table, key, known, words))
+    return {
+      sql: createTable({ ...table, foreignKeys: now }, known, words),
+      says: `make ${sayTable(table.name)}`
+    }
   })
   return [
     ...(words.before?.(catalog) ?? []),
@@ -62,47 +76,73 @@ export function createAll(
   ]
 }
 
+/** The tables that others refer to, by their ids. */
+export type Tables = Pick<ReadonlyMap<string, CatalogTable>, 'get'>
+
 /** CREATE TABLE, under another name where one is given. */
-export function createTable(table: CatalogTable, words: Words, name = table.name): string {
+export function createTable(table: CatalogTable, tables: Tables, words: Words, name = table.name): string {
   const width = Math.max(...table.columns.map((column) => words.quote(column.name).length), 0)
   const lines = table.columns.map(
     (column) => `${words.quote(column.name).padEnd(width)} ${words.column(column, table)}`
   )
   if (table.primaryKey && !words.keyAtColumn?.(table))
-    lines.push(keyClause('PRIMARY KEY', table.primaryKey, words))
-  for (const key of table.uniques) lines.push(keyClause('UNIQUE', key, words))
-  for (const check of table.checks) lines.push(checkClause(check, words))
-  for (const key of table.foreignKeys) lines.push(foreignKeyClause(key, words, '\n    '))
+    lines.push(keyClause('PRIMARY KEY', table, table.primaryKey, words))
+  for (const key of table.uniques) lines.push(keyClause('UNIQUE', table, key, words))
+  for (const check of table.checks) lines.push(checkClause(table, check, words))
+  for (const key of table.foreignKeys) lines.push(foreignKeyClause(table, key, tables, words, '\n    '))
   const tail = words.tail?.(table) ?? ''
   return lines.length === 0
     ? `CREATE TABLE ${tableIn(words, name)} ()${tail}`
     : `CREATE TABLE ${tableIn(words, name)} (\n  ${lines.join(',\n  ')}\n)${tail}`
 }
 
-export const keyClause = (kind: 'PRIMARY KEY' | 'UNIQUE', key: CatalogKey, words: Words): string =>
-  `CONSTRAINT ${words.quote(key.name)} ${kind} (${listOf(words, key.columns)})`
-export const checkClause = (check: CatalogCheck, words: Words): string =>
-  `CONSTRAINT ${words.quote(check.name)} CHECK (${check.condition})`
+export const keyClause = (
+  kind: 'PRIMARY KEY' | 'UNIQUE',
+  table: CatalogTable,
+  key: CatalogKey,
+  words: Words
+): string => `CONSTRAINT ${words.quote(key.name)} ${kind} (${columnsOf(words, table, key.columns)})`
 
-export function foreignKeyClause(key: CatalogForeignKey, words: Words, gap = ' '): string {
-  return `CONSTRAINT ${words.quote(key.name)} FOREIGN KEY (${listOf(words, key.columns)})${gap}REFERENCES ${tableIn(words, key.table)} (${listOf(words, key.refersTo)})${words.actions(key)}`
+export const checkClause = (table: CatalogTable, check: CatalogCheck, words: Words): string =>
+  `CONSTRAINT ${words.quote(check.name)} CHECK (${conditionOf(words, table, check.condition)})`
+
+export function foreignKeyClause(
+  table: CatalogTable,
+  key: CatalogForeignKey,
+  tables: Tables,
+  words: Words,
+  gap = ' '
+): string {
+  const referred = tables.get(key.table) ?? table
+  const from = columnsOf(words, table, key.columns)
+  const to = `${tableIn(words, referred.name)} (${columnsOf(words, referred, key.refersTo)})`
+  return `CONSTRAINT ${words.quote(key.name)} FOREIGN KEY (${from})${gap}REFERENCES ${to}${words.actions(key)}`
 }
 
-export function addForeignKey(table: CatalogTable, key: CatalogForeignKey, words: Words): Statement {
+export function addForeignKey(
+  table: CatalogTable,
+  key: CatalogForeignKey,
+  tables: Tables,
+  words: Words
+): Statement {
   return {
-    sql: `ALTER TABLE ${tableIn(words, table.name)} ADD ${foreignKeyClause(key, words)}`,
-    says: `refer ${sayTable(table.name)} to ${sayTable(key.table)}`
+    sql: `ALTER TABLE ${tableIn(words, table.name)} ADD ${foreignKeyClause(table, key, tables, words)}`,
+    says: `refer ${sayTable(table.name)} to ${sayTable((tables.get(key.table) ?? table).name)}`
   }
 }
 
+/** The columns of an index, each with its direction. */
+export function indexColumns(table: CatalogTable, index: CatalogIndex, words: Words): string {
+  const name = (id: string): string => words.quote(nameOfColumn(table, id))
+  const isDown = (at: number): boolean => words.descending && index.descending[at] === true
+  return index.columns.map((id, at) => name(id) + (isDown(at) ? ' DESC' : '')).join(', ')
+}
+
 export function createIndex(table: CatalogTable, index: CatalogIndex, words: Words): Statement {
-  const columns = index.columns.map(
-    (name, at) => words.quote(name) + (index.descending[at] && words.descending ? ' DESC' : '')
-  )
-  const where = index.where === undefined ? '' : ` WHERE ${index.where}`
+  const where = index.where === undefined ? '' : ` WHERE ${conditionOf(words, table, index.where)}`
   return {
-    sql: `CREATE ${index.unique ? 'UNIQUE ' : ''}INDEX ${words.quote(index.name)} ON ${tableIn(words, table.name)} (${columns.join(', ')})${where}`,
-    says: `index ${index.columns.join(', ')} of ${sayTable(table.name)}`
+    sql: `CREATE ${index.unique ? 'UNIQUE ' : ''}INDEX ${words.quote(index.name)} ON ${tableIn(words, table.name)} (${indexColumns(table, index, words)})${where}`,
+    says: `index ${index.columns.map((id) => nameOfColumn(table, id)).join(', ')} of ${sayTable(table.name)}`
   }
 }
 
@@ -137,4 +177,41 @@ export function commentsOn(
           ]
     )
   ]
+}
+
+/** What stands behind ADD for a constraint that is no index. */
+export function constraintClause(
+  table: CatalogTable,
+  { kind, key }: Exclude<Constraint, { kind: 'index' }>,
+  tables: Tables,
+  words: Words
+): string {
+  switch (kind) {
+    case 'primaryKey':
+      return keyClause('PRIMARY KEY', table, key, words)
+    case 'unique':
+      return keyClause('UNIQUE', table, key, words)
+    case 'check':
+      return checkClause(table, key, words)
+    case 'foreignKey':
+      return foreignKeyClause(table, key, tables, words)
+  }
+}
+
+/** What it is for that a constraint comes. */
+export function sayConstraint(table: CatalogTable, { kind, key }: Constraint, tables: Tables): string {
+  const names = 'columns' in key ? key.columns.map((id) => nameOfColumn(table, id)).join(', ') : ''
+  const place = sayTable(table.name)
+  switch (kind) {
+    case 'primaryKey':
+      return `make the key of ${place}: ${names}`
+    case 'unique':
+      return `make unique in ${place}: ${names}`
+    case 'check':
+      return `check ${place}: ${key.name}`
+    case 'foreignKey':
+      return `refer ${place} to ${sayTable((tables.get(key.table) ?? table).name)}`
+    case 'index':
+      return `index ${names} of ${place}`
+  }
 }

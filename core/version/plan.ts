@@ -1,7 +1,6 @@
 import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
-import type { Remark } from '../dialect/dialect.ts'
-import type { Migrating } from '../dialect/index.ts'
+import type { Dialect, Remark } from '../dialect/dialect.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
@@ -27,7 +26,7 @@ export interface MigrationPlan {
  * The migration between two states of a design in a dialect. The up step keeps aside whatever it drops;
  * the down step puts it back, so that down after up is where one began, schema and rows.
  */
-export function planMigration(from: Design, to: Design, dialect: Migrating): MigrationPlan {
+export function planMigration(from: Design, to: Design, dialect: Dialect): MigrationPlan {
   const before = dialect.catalog(from)
   const after = dialect.catalog(to)
   // The same change of schema gives the same names, whatever the rows.

@@ -12,7 +12,7 @@ import {
   type Statement
 } from '../dialect/catalog.ts'
 import type { DialectName, Query } from '../dialect/dialect.ts'
-import type { Migrating, Provable } from '../dialect/index.ts'
+import type { Provable } from '../dialect/index.ts'
 import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
 import { withSampleRows } from '../rows/sample.ts'
 import type { Place } from '../dialect/migration.ts'
@@ -78,7 +78,7 @@ export function proveDesign(
 export function proveMigration(
   from: Design,
   to: Design,
-  dialect: Migrating,
+  dialect: Provable,
   query: Query,
   options: ProofOptions & { names?: { from: string; to: string } } = {}
 ): Promise<Proof> {
@@ -143,7 +143,7 @@ function standIns(
   const tables = [...external.values()].map((table) => standIn(table, catalogs))
   const enums =
     catalogs[0]?.enums.filter((list) =>
-      tables.some((table) => table.columns.some((column) => column.type === dialect.quote(list.name)))
+      tables.some((table) => table.columns.some((column) => column.type.list === list.id))
     ) ?? []
   const without = (catalog: Catalog): Catalog => ({
     ...catalog,
@@ -172,7 +172,7 @@ function standIns(
 function standIn(table: CatalogTable, catalogs: readonly Catalog[]): CatalogTable {
   const references = catalogs.flatMap((catalog) =>
     catalog.tables.flatMap((each) =>
-      each.foreignKeys.filter((key) => !each.external && key.table === table.name)
+      each.foreignKeys.filter((key) => !each.external && key.table === table.id)
     )
   )
   const isUsed = (key: CatalogKey): boolean => references.some((each) => sameSet(each.refersTo, key.columns))
@@ -286,19 +286,14 @@ class StepRun {
   /** `besides`: tables that may be there as well. */
   async compare(expected: Catalog, columnOrder: boolean, besides: readonly string[] = []): Promise<void> {
     const found = await this.dialect.engine.read(this.query)
-    const strangers = new Set([
-      ...besides,
-      ...expected.tables.filter((table) => table.external).map((table) => table.name)
-    ])
-    const own = (catalog: Catalog): Catalog => ({
-      ...catalog,
-      tables: catalog.tables.filter((table) => !strangers.has(table.name))
-    })
+    const others = expected.tables.filter((table) => table.external).map((table) => table.name)
     const { oneDefault, oneExpression, asPrinted } = this.dialect.engine
     this.step.differences.push(
-      ...compareCatalogs(own(expected), own(found), {
+      ...compareCatalogs(expected, found, {
         columnOrder,
+        besides: new Set([...besides, ...others]),
         notes: this.dialect.facts.comments,
+        quote: this.dialect.quote,
         oneDefault,
         oneExpression,
         ...(asPrinted && { asPrinted })

@@ -2,7 +2,7 @@ import { toJunction } from '../../core/restructure/to-junction.ts'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Design, Key, Table } from '../../core/design/model.ts'
 import type { Parsed } from '../../core/design/type.ts'
-import { MIGRATING } from '../../core/dialect/index.ts'
+import { PROVABLE } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { adoptPolicy } from '../../core/naming/policy.ts'
@@ -368,7 +368,7 @@ const CHANGES: [what: string, ...operations: Operation[]][] = [
   ]
 ]
 
-describe.each(MIGRATING.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
+describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
   let engine: Engine
   beforeAll(async () => {
     engine = await openEngine(dialect)

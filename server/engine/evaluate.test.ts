@@ -6,6 +6,7 @@ import { PROVABLE } from '../../core/dialect/index.ts'
 import { evaluate } from '../../core/rows/evaluate.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import type { Engine } from './engine.ts'
+import { nameOfColumn, plainSql } from '../../core/dialect/written.ts'
 import { openEngine } from './open.ts'
 import { times } from '../../tests/times.ts'
 
@@ -101,11 +102,13 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         fc.asyncProperty(condition, async (typed) => {
           const read = readExpression(typed, { columns, enums: [] })
           if (!read.ok) throw new Error(`${typed}: ${read.message}`)
-          const checked =
-            dialect.catalog({
-              ...design,
-              tables: [{ ...table, checks: [{ id: 'x_c', condition: read.value }] }]
-            }).catalog.tables[0]?.checks[0]?.condition ?? ''
+          const [made] = dialect.catalog({
+            ...design,
+            tables: [{ ...table, checks: [{ id: 'x_c', condition: read.value }] }]
+          }).catalog.tables
+          const checked = plainSql(made?.checks[0]?.condition ?? [], (id) =>
+            dialect.quote(made ? nameOfColumn(made, id) : id)
+          )
           const found = await engine.query(
             `SELECT id, CASE WHEN ${checked} THEN 1 WHEN NOT (${checked}) THEN 0 END AS said FROM trial ORDER BY id`
           )

@@ -1,4 +1,4 @@
-import { DIALECTS, isMigrating, isProvable } from '../../core/dialect/index.ts'
+import { DIALECTS, isProvable } from '../../core/dialect/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
 import { proveDesign, proveMigration, type Proof } from '../../core/version/proof.ts'
@@ -36,12 +36,9 @@ async function prove(job: string, task: ProofTask): Promise<void> {
     engine ??= openEngine(dialect)
     const { query, title } = await engine
     const report = (proof: Proof): void => send({ job, kind: 'progress', proof, title })
-    if (task.from && !isMigrating(dialect))
-      throw new Error(`Migrations are not written for ${dialect.title} yet.`)
-    const proof =
-      task.from && isMigrating(dialect)
-        ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
-        : await proveDesign(task.to, dialect, query, { report, signal })
+    const proof = task.from
+      ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
+      : await proveDesign(task.to, dialect, query, { report, signal })
     send({ job, kind: 'done', proof, title })
   } catch (error) {
     engine = undefined

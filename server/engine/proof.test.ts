@@ -5,7 +5,7 @@ import { fullName } from '../../core/design/directory.ts'
 import type { Design } from '../../core/design/model.ts'
 import { findingsIn } from '../../core/check/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
-import { DIALECTS, isMigrating, type Migrating } from '../../core/dialect/index.ts'
+import { DIALECTS, type Provable } from '../../core/dialect/index.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
@@ -48,44 +48,42 @@ describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations 
     )
   })
 
-  if (isMigrating(dialect))
-    it('migrates to what it grows into and back, and the rows are there', async () => {
-      await fc.assert(
-        fc.asyncProperty(choices(25), choices(20), async (first, second) => {
-          const [from, to] = twoStates(first, second).map((each) => usable(each, name)) as [Design, Design]
-          if (!othersStay(from, to)) return
-          const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
-          await migrates(empty, to, dialect, engine)
-        }),
-        { numRuns: times(migrations) }
-      )
-    })
+  it('migrates to what it grows into and back, and the rows are there', async () => {
+    await fc.assert(
+      fc.asyncProperty(choices(25), choices(20), async (first, second) => {
+        const [from, to] = twoStates(first, second).map((each) => usable(each, name)) as [Design, Design]
+        if (!othersStay(from, to)) return
+        const empty = { ...from, tables: from.tables.map((table) => ({ ...table, rows: [] })) }
+        await migrates(empty, to, dialect, engine)
+      }),
+      { numRuns: times(migrations) }
+    )
+  })
 
-  if (isMigrating(dialect))
-    it('migrates from the demo with its rows, whatever its keys become', async () => {
-      const demo = fernhollow().versions[3]?.design as Design
-      await fc.assert(
-        fc.asyncProperty(choices(12, 1), async (taken) => {
-          // Every other choice is one of a key.
-          const to = usable(
-            grow(
-              taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]),
-              demo
-            ),
-            name
-          )
-          if (othersStay(demo, to)) await migrates(demo, to, dialect, engine)
-        }),
-        { numRuns: times(Math.ceil(migrations / 4)) }
-      )
-    })
+  it('migrates from the demo with its rows, whatever its keys become', async () => {
+    const demo = fernhollow().versions[3]?.design as Design
+    await fc.assert(
+      fc.asyncProperty(choices(12, 1), async (taken) => {
+        // Every other choice is one of a key.
+        const to = usable(
+          grow(
+            taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest]),
+            demo
+          ),
+          name
+        )
+        if (othersStay(demo, to)) await migrates(demo, to, dialect, engine)
+      }),
+      { numRuns: times(Math.ceil(migrations / 4)) }
+    )
+  })
 })
 
 /**
  * Rows may stand in the way of a change: a column that becomes required, a value that cannot be converted, a
  * key that is not one any more. The engine refuses then; what the plan can know beforehand it has warned of.
  */
-async function migrates(from: Design, to: Design, dialect: Migrating, engine: Engine): Promise<void> {
+async function migrates(from: Design, to: Design, dialect: Provable, engine: Engine): Promise<void> {
   const proof = await proveMigration(from, to, dialect, engine.query)
   const failed = proof.steps.find((step) => step.state === 'failed')
   const { warnings } = planMigration(from, to, dialect)

@@ -5,8 +5,8 @@ import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import type { Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
-import { bothActions, type Words } from '../write.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
+import { migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import {
   asPrinted,
@@ -20,6 +20,7 @@ import {
   quoteText,
   TYPES
 } from './types.ts'
+import { words } from './write.ts'
 
 /** MariaDB 10.11 and later, with InnoDB. */
 export const facts: Facts = {
@@ -162,28 +163,9 @@ function isCounted(table: Table, column: Column): boolean {
   )
 }
 
-const words: Words = {
-  quote,
-  column: (column) => {
-    const parts = [column.type]
-    // A stored one takes no column that a reference changes by itself.
-    if (column.computed !== undefined) parts.push(`GENERATED ALWAYS AS (${column.computed}) VIRTUAL`)
-    if (column.required) parts.push('NOT NULL')
-    if (column.generated) parts.push('AUTO_INCREMENT')
-    else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
-    if (column.note !== undefined) parts.push(`COMMENT ${quoteText(column.note)}`)
-    return parts.join(' ')
-  },
-  actions: bothActions,
-  // Texts are told apart as they are written, and not by what they look like.
-  tail: (table) =>
-    ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
-  descending: true
-}
-
 export const mariadb: Provable = {
   ...dialectOf('mariadb', speech, words),
-  migrate: undefined,
+  migrate: (input) => migrate(input, speech),
   engine: {
     ordersColumns: true,
     oneDefault,

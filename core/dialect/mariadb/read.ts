@@ -26,17 +26,17 @@ const plainType = (type: string): string =>
 export async function read(query: Query): Promise<Catalog> {
   const tables = new Map<string, CatalogTable>()
   for (const row of await query(TABLES))
-    tables.set(String(row.name), { ...bareTable('', String(row.name)), note: textOf(row.note) })
+    tables.set(String(row.name), { ...bareTable(String(row.name), String(row.name)), note: textOf(row.note) })
   for (const row of await query(COLUMNS)) {
     const computed = textOf(row.computed)
     tables.get(String(row.tbl))?.columns.push({
-      id: '',
+      id: String(row.name),
       name: String(row.name),
-      type: plainType(String(row.type)),
+      type: { sql: plainType(String(row.type)) },
       required: row.nullable === 'NO',
       generated: /auto_increment/i.test(String(row.extra)),
       note: textOf(row.note),
-      computed,
+      computed: computed === undefined ? undefined : [computed],
       // A column without a default reads as the word NULL, or as nothing where it is required.
       default:
         computed !== undefined || row.dflt === null || row.dflt === 'NULL' ? undefined : String(row.dflt)
@@ -45,7 +45,7 @@ export async function read(query: Query): Promise<Catalog> {
   for (const row of await query(CHECKS))
     tables
       .get(String(row.tbl))
-      ?.checks.push({ id: '', name: String(row.name), condition: String(row.clause) })
+      ?.checks.push({ id: '', name: String(row.name), condition: [String(row.clause)] })
   for (const row of await query(REFERENCES)) {
     const table = tables.get(String(row.tbl))
     const known = table?.foreignKeys.find((key) => key.name === row.name)

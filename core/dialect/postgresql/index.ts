@@ -1,6 +1,6 @@
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
-import type { Migrating } from '../dialect.ts'
+import type { Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import { migrate } from './migrate.ts'
@@ -59,7 +59,7 @@ const speech: Speech = {
   }
 }
 
-export const postgresql: Migrating = {
+export const postgresql: Provable = {
   ...dialectOf('postgresql', speech, words),
   migrate: (input) => migrate(input, speech),
   engine: {

@@ -1,7 +1,7 @@
 import type { Action } from '../../design/model.ts'
 import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
-import { qualify } from '../qualified.ts'
+import { qualify, schemaOf } from '../qualified.ts'
 import { fromPrinted, fromPrintedDefault, quote } from './types.ts'
 
 /** pg_constraint.confdeltype and confupdtype (PostgreSQL manual, 53.13). */
@@ -57,8 +57,9 @@ export async function read(query: Query): Promise<Catalog> {
   const schemas = new Set<string>()
   for (const { id, name, schema, note } of await query(TABLES)) {
     if (schema !== null) schemas.add(String(schema))
+    const qualified = qualify(schema === null ? undefined : String(schema), String(name))
     tables.set(String(id), {
-      ...bareTable('', qualify(schema === null ? undefined : String(schema), String(name))),
+      ...bareTable(qualified, qualified),
       note: textOf(note)
     })
   }
@@ -66,22 +67,22 @@ export async function read(query: Query): Promise<Catalog> {
     const type = fromPrinted(String(row.type))
     const computed = row.computed === true
     tables.get(String(row.table))?.columns.push({
-      id: '',
+      id: String(row.name),
       name: String(row.name),
-      type,
+      type: { sql: type },
       required: row.required === true,
       generated: row.generated === true,
       note: textOf(row.note),
       default: computed
         ? undefined
         : fromPrintedDefault(row.default === null ? null : String(row.default), type),
-      computed: computed ? String(row.default) : undefined
+      computed: computed ? [String(row.default)] : undefined
     })
   }
   for (const row of await query(CONSTRAINTS)) {
     const table = tables.get(String(row.table))
     const name = String(row.name) + (row.validated === false ? ' (not validated)' : '')
-    if (row.kind === 'c') table?.checks.push({ id: '', name, condition: String(row.condition) })
+    if (row.kind === 'c') table?.checks.push({ id: '', name, condition: [String(row.condition)] })
     if (row.kind === 'c') continue
     const key = { id: '', name, columns: namesIn(row.columns) }
     if (row.kind === 'p' && table) table.primaryKey = key
@@ -102,7 +103,7 @@ export async function read(query: Query): Promise<Catalog> {
       columns: namesIn(row.columns),
       unique: row.unique === true,
       descending: JSON.parse(String(row.descending)) as boolean[],
-      where: textOf(row.condition)
+      where: row.condition === null ? undefined : [String(row.condition)]
     })
   }
   for (const row of await query(POLICIES)) {
@@ -111,7 +112,7 @@ export async function read(query: Query): Promise<Catalog> {
       name: String(row.name),
       command: COMMAND[String(row.command)] ?? '',
       role: textOf(row.role),
-      condition: String(row.condition)
+      condition: [String(row.condition)]
     })
   }
   const enums = (await query(ENUMS)).map((row) => ({
@@ -119,7 +120,7 @@ export async function read(query: Query): Promise<Catalog> {
     name: String(row.name),
     values: namesIn(row.values)
   }))
-  return { schemas: [...schemas], enums, tables: [...tables.values()] }
+  return { schemas: [...schemas].map((name) => ({ id: name, name })), enums, tables: [...tables.values()] }
 }
 
 const textOf = (value: unknown): string | undefined =>
@@ -128,8 +129,8 @@ const namesIn = (json: unknown): string[] => JSON.parse(String(json)) as string[
 
 /** Drops every table, type and further schema that is not the engine's own. */
 export async function reset(query: Query): Promise<void> {
-  const { tables, enums, schemas } = await read(query)
-  const here = tables.filter((table) => !schemas.some((schema) => table.name.startsWith(`${schema}\u0000`)))
+  const { tables, enums } = await read(query)
+  const here = tables.filter((table) => schemaOf(table.name) === undefined)
   if (here.length > 0) await query(`DROP TABLE ${here.map((table) => quote(table.name)).join(', ')} CASCADE`)
   for (const { nspname } of await query(
     `SELECT nspname FROM pg_namespace WHERE ${OURS('oid')} AND nspname <> current_schema()`

@@ -1,7 +1,7 @@
 import { generatedColumn } from '../../design/directory.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
-import type { Migrating } from '../dialect.ts'
+import type { Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
@@ -64,7 +64,7 @@ const speech: Speech = {
     const worked = from.default?.kind === 'expression' && column.default !== undefined
     return {
       ...column,
-      type: counted ? 'INTEGER' : lone ? 'INT' : column.type,
+      type: counted || lone ? { ...column.type, sql: counted ? 'INTEGER' : 'INT' } : column.type,
       required: from.required,
       generated: counted,
       default: worked ? `(${column.default as string})` : column.default
@@ -94,7 +94,7 @@ function isCounted(table: Table, column: Column): boolean {
   )
 }
 
-export const sqlite: Migrating = {
+export const sqlite: Provable = {
   // It adds no constraint later, so references that run in a circle stand inside their tables.
   ...dialectOf('sqlite', speech, words, 'inside'),
   migrate: (input) => migrate(input, speech),

@@ -1,12 +1,12 @@
 import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
-import { fold } from '../../design/directory.ts'
+import { byId } from '../../design/by-id.ts'
 import { NameGiver } from '../../naming/fit.ts'
 import { columnById, ownTables, sort, tableById, type Keepsake, type MigrationInput } from '../migration.ts'
-import { prepare, type PrepareWords } from '../prepare.ts'
 import type { Adding } from '../../design/carry.ts'
 import { MoveWriter } from '../moves.ts'
 import type { Speech } from '../speech.ts'
 import { quoteText } from '../quote.ts'
+import { prepare } from './prepare.ts'
 import { quote } from './types.ts'
 import { createIndexes, createTable, indexText } from './write.ts'
 
@@ -24,9 +24,10 @@ interface Making {
  * begins, and checked before it ends.
  */
 export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
-  const { steps: first, input: given } = prepare(ownTables(whole), prepareWords)
+  const { steps: first, input: given } = prepare(ownTables(whole))
+  const known = byId(whole.to.tables)
   const tables = sort(given.from.tables, given.to.tables)
-  const makings = tablesToMake(given)
+  const makings = tablesToMake(given, whole)
   const aside = new Aside(given, [...tables.gone, ...makings.flatMap((making) => making.from ?? [])])
   const input = { ...given, restore: given.restore.map((each) => aside.keepsake(each)) }
   const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
@@ -40,7 +41,7 @@ export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
     ),
     ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
     ...aside.set(),
-    ...makings.map(({ to }) => ({ sql: createTable(to), says: `make ${to.name}` })),
+    ...makings.map(({ to }) => ({ sql: createTable(to, known), says: `make ${to.name}` })),
     ...moves.results().map(({ name, select }) => ({
       sql: `CREATE TEMP TABLE ${quote(name)} AS\n  ${select}`,
       says: 'work out once what is read more than once'
@@ -143,44 +144,21 @@ class Aside {
   }
 }
 
-/** SQLite numbers every row of a table; a table can have a column of the name that the number goes by. */
-const ROW_NUMBERS = ['rowid', 'oid', '_rowid_']
-
-const prepareWords: PrepareWords = {
-  quote,
-  place: quote,
-  nameLimit: undefined,
-  count(table, column) {
-    const row = ROW_NUMBERS.find((name) => !table.columns.some((each) => fold(each.name) === name)) ?? 'rowid'
-    const [place, name] = [quote(table.name), quote(column.name)]
-    return {
-      as: { ...column, required: false, generated: false },
-      statements: [
-        {
-          sql: `ALTER TABLE ${place} ADD COLUMN ${name} ${column.type}`,
-          says: `add ${column.name} to ${table.name}`
-        },
-        {
-          sql: `UPDATE ${place} AS own SET ${name} = counted.n\n  FROM (SELECT ${row} AS r, row_number() OVER (ORDER BY ${row}) AS n FROM ${place}) AS counted\n  WHERE counted.r = own.${row}`,
-          says: `count ${column.name} of ${table.name}`
-        }
-      ]
-    }
-  }
-}
-
 /** The tables that are new or whose definition differs. */
-function tablesToMake({ from, to }: MigrationInput): Making[] {
+function tablesToMake({ from, to }: MigrationInput, whole: MigrationInput): Making[] {
   return to.tables.flatMap((table): Making[] => {
     const before = from.tables.find((each) => each.id === table.id)
-    return before && isSame(before, table) ? [] : [{ from: before, to: table }]
+    return before && isSame(before, table, whole) ? [] : [{ from: before, to: table }]
   })
 }
 
 /** Whether a table stays as it is: its definition, and which column is which. */
-function isSame(before: CatalogTable, after: CatalogTable): boolean {
+function isSame(before: CatalogTable, after: CatalogTable, { from, to }: MigrationInput): boolean {
   const ids = (table: CatalogTable): string => table.columns.map(({ id }) => id).join()
-  return ids(before) === ids(after) && createTable(before) === createTable(after)
+  return (
+    ids(before) === ids(after) &&
+    createTable(before, byId(from.tables)) === createTable(after, byId(to.tables))
+  )
 }
 
 function hasIndex(table: CatalogTable, of: CatalogTable, index: CatalogIndex): boolean {

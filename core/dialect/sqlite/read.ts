@@ -3,6 +3,7 @@ import { tokens, type Token } from '../../sql/lexer.ts'
 import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
 import { quoteText } from '../quote.ts'
+import type { Written } from '../written.ts'
 import { quote } from './types.ts'
 
 /**
@@ -39,17 +40,17 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
     .map((column) => String(column.name))
   const counted = tokens(sql).some((token) => token.word === 'AUTOINCREMENT')
   const table: CatalogTable = {
-    ...bareTable('', name),
+    ...bareTable(name, name),
     checks: checksIn(sql),
     columns: columns.map((column) => ({
-      id: '',
+      id: String(column.name),
       name: String(column.name),
-      type: String(column.type),
+      type: { sql: String(column.type) },
       required: Number(column.required) === 1,
       default: column.dflt_value === null ? undefined : String(column.dflt_value),
       generated: counted && Number(column.pk) === 1,
       // Hidden 2 and 3 are computed columns (SQLite, "PRAGMA table_xinfo").
-      computed: Number(column.hidden) >= 2 ? computed.get(String(column.name)) : undefined,
+      computed: Number(column.hidden) >= 2 ? [computed.get(String(column.name)) ?? ''] : undefined,
       note: undefined
     })),
     primaryKey:
@@ -90,13 +91,13 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
 }
 
 /** The condition of an index on some of the rows stands only in its text. */
-async function conditionOf(query: Query, index: string): Promise<string | undefined> {
+async function conditionOf(query: Query, index: string): Promise<Written | undefined> {
   const [row] = await query(
     `SELECT sql FROM sqlite_schema WHERE type = 'index' AND name = ${quoteText(index)}`
   )
   const sql = String(row?.sql ?? '')
   const where = tokens(sql).find((token) => token.word === 'WHERE')
-  return where && sql.slice(where.at + 'WHERE'.length).trim()
+  return where && [sql.slice(where.at + 'WHERE'.length).trim()]
 }
 
 /** What stands between the parenthesis at the place and the one that closes it. */
@@ -114,7 +115,7 @@ function checksIn(sql: string): CatalogTable['checks'] {
   const all = tokens(sql)
   return all.flatMap((token, at) =>
     token.word === 'CONSTRAINT' && all[at + 2]?.word === 'CHECK'
-      ? [{ id: '', name: all[at + 1]?.text ?? '', condition: inside(sql, all, at + 3) }]
+      ? [{ id: '', name: all[at + 1]?.text ?? '', condition: [inside(sql, all, at + 3)] }]
       : []
   )
 }

@@ -1,12 +1,20 @@
 import type { CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
-import { bothActions, createIndex, createTable as writeTable, type Words } from '../write.ts'
+import {
+  bothActions,
+  conditionOf,
+  createIndex,
+  createTable as writeTable,
+  type Tables,
+  type Words
+} from '../write.ts'
 import { quote } from './types.ts'
 
 export const words: Words = {
   quote,
   column: (column, table) => {
-    const parts = [column.type]
-    if (column.computed !== undefined) parts.push(`GENERATED ALWAYS AS (${column.computed}) STORED`)
+    const parts = [column.type.sql]
+    if (column.computed !== undefined)
+      parts.push(`GENERATED ALWAYS AS (${conditionOf(words, table, column.computed)}) STORED`)
     if (column.required) parts.push('NOT NULL')
     if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
     if (column.generated && table.primaryKey)
@@ -18,7 +26,8 @@ export const words: Words = {
   descending: true
 }
 
-export const createTable = (table: CatalogTable, name = table.name): string => writeTable(table, words, name)
+export const createTable = (table: CatalogTable, tables: Tables, name = table.name): string =>
+  writeTable(table, tables, words, name)
 export const createIndexes = (table: CatalogTable): Statement[] =>
   table.indexes.map((index) => createIndex(table, index, words))
 export const indexText = (table: CatalogTable, index: CatalogIndex): string =>

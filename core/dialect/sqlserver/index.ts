@@ -2,13 +2,14 @@ import { columnOf, generatedColumn, referencesTo } from '../../design/directory.
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
-import type { CatalogTable, Statement } from '../catalog.ts'
+import type { CatalogTable } from '../catalog.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
-import { nameParts, sayTable } from '../qualified.ts'
-import { bothActions, type Words } from '../write.ts'
+import { written, type Written } from '../written.ts'
+import { migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
+import { OWN_SCHEMA, words } from './write.ts'
 
 /** SQL Server 2017 and later. */
 export const facts: Facts = {
@@ -19,7 +20,7 @@ export const facts: Facts = {
   folds: 'not',
   reserved: RESERVED,
   schemas: true,
-  ownSchema: 'dbo',
+  ownSchema: OWN_SCHEMA,
   rowPolicies: false,
   partialIndexes: true,
   emptyIsDistinct: false,
@@ -101,8 +102,8 @@ function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<st
       )
   )
   if (open.length === 0) return table
-  const filled = (columns: readonly string[]): string =>
-    columns.map((name) => `${quote(name)} IS NOT NULL`).join(' AND ')
+  const filled = (columns: readonly string[]): Written =>
+    written((name) => columns.map((id) => `${name(id)} IS NOT NULL`).join(' AND '))
   return {
     ...table,
     uniques: table.uniques.filter((key) => !open.includes(key)),
@@ -118,58 +119,8 @@ function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<st
   }
 }
 
-const words: Words = {
-  quote,
-  column: (column) => {
-    // The type of a computed column follows from what it is computed from.
-    if (column.computed !== undefined)
-      return `AS (${column.computed}) PERSISTED${column.required ? ' NOT NULL' : ''}`
-    const parts = [column.type]
-    if (column.generated) parts.push('IDENTITY(1, 1)')
-    parts.push(column.required ? 'NOT NULL' : 'NULL')
-    if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
-    return parts.join(' ')
-  },
-  actions: bothActions,
-  // CREATE SCHEMA must be alone in its batch.
-  before: (catalog) =>
-    catalog.schemas.map((schema) => ({
-      sql: `IF schema_id(${quoteText(schema)}) IS NULL EXEC(${quoteText(`CREATE SCHEMA ${quote(schema)}`)})`,
-      says: `make the schema ${schema}`
-    })),
-  after: notes,
-  descending: true
-}
-
-function notes(table: CatalogTable): Statement[] {
-  const [name = '', schema = facts.ownSchema ?? ''] = nameParts(table.name).reverse()
-  const describe = (note: string, column?: string): string => {
-    const place = [
-      `N'SCHEMA', ${quoteText(schema)}`,
-      `N'TABLE', ${quoteText(name)}`,
-      ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])
-    ]
-    return `EXEC sp_addextendedproperty N'MS_Description', ${quoteText(note)}, ${place.join(', ')}`
-  }
-  return [
-    ...(table.note === undefined
-      ? []
-      : [{ sql: describe(table.note), says: `say what ${sayTable(table.name)} is` }]),
-    ...table.columns.flatMap((column) =>
-      column.note === undefined
-        ? []
-        : [
-            {
-              sql: describe(column.note, column.name),
-              says: `say what ${sayTable(table.name)}.${column.name} is`
-            }
-          ]
-    )
-  ]
-}
-
 export const sqlserver: Dialect = {
   ...dialectOf('sqlserver', speech, words),
-  migrate: undefined,
+  migrate: (input) => migrate(input, speech),
   engine: undefined
 }

@@ -1,11 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { emptyDesign } from '../design/model.ts'
-import { bareTable, type Catalog, type CatalogColumn, type CatalogTable } from './catalog.ts'
-import type { Keepsake, MigrationInput } from './migration.ts'
-import { prepare, type PrepareWords } from './prepare.ts'
-import { qualify } from './qualified.ts'
-import { quote } from './postgresql/types.ts'
-import { place } from './postgresql/write.ts'
+import { emptyDesign } from '../../design/model.ts'
+import { bareTable, type Catalog, type CatalogColumn, type CatalogTable } from '../catalog.ts'
+import type { Keepsake, MigrationInput } from '../migration.ts'
+import { prepare } from './prepare.ts'
 
 const column = (
   id: string,
@@ -15,7 +12,7 @@ const column = (
 ): CatalogColumn => ({
   id,
   name,
-  type,
+  type: { sql: type },
   required: true,
   default: undefined,
   generated: false,
@@ -28,15 +25,6 @@ const table = (id: string, name: string, ...columns: CatalogColumn[]): CatalogTa
   columns
 })
 const catalog = (...tables: CatalogTable[]): Catalog => ({ schemas: [], enums: [], tables })
-const words: PrepareWords = {
-  quote,
-  place,
-  nameLimit: { most: 63, of: 'bytes' },
-  count: (of, counted) => ({
-    statements: [{ sql: `count ${of.name}.${counted.name}`, says: 'count' }],
-    as: counted
-  })
-}
 const input = (from: Catalog, to: Catalog, rest: Partial<MigrationInput>): MigrationInput => ({
   from,
   to,
@@ -58,24 +46,26 @@ const PEN = table('t_pen', 'pen', column('c_pen_ward', 'ward', 'char(3)'))
 describe('the first steps of a migration', () => {
   it('are none where nothing comes early', () => {
     const given = input(catalog(WARD, PEN), catalog(WARD, PEN), {})
-    expect(prepare(given, words)).toEqual({ steps: [], input: given })
+    expect(prepare(given)).toEqual({ steps: [], input: given })
   })
 
   it('count a new column under another name while its own is still in use', () => {
     const to = catalog(WARD, table('t_pen', 'pen', column('c_new', 'Ward', 'integer', { generated: true })))
     const { steps, input: after } = prepare(
-      input(catalog(WARD, PEN), to, { early: [{ table: 't_pen', column: 'c_new' }] }),
-      words
+      input(catalog(WARD, PEN), to, { early: [{ table: 't_pen', column: 'c_new' }] })
     )
-    expect(steps.map(({ sql }) => sql)).toEqual(['count pen.Ward_2'])
+    expect(steps.map(({ sql }) => sql)).toEqual([
+      'ALTER TABLE pen ADD COLUMN "Ward_2" integer',
+      'UPDATE pen AS own SET "Ward_2" = counted.n\n  FROM (SELECT rowid AS r, row_number() OVER (ORDER BY rowid) AS n FROM pen) AS counted\n  WHERE counted.r = own.rowid'
+    ])
     // The rest goes on as if it had always been.
     expect(after.from.tables[1]?.columns.map(({ name }) => name)).toEqual(['ward', 'Ward_2'])
   })
 
   it('quote every name, whatever it is and wherever it stands', () => {
-    const [schema, odd] = ['a"b', "o'neill; --"]
-    const from = catalog(table('t_ward', qualify(schema, odd), column('c_id', 'select')))
-    const to = catalog(table('t_ward', qualify(schema, odd), column('c_code', 'x; DROP TABLE y', 'char(3)')))
+    const odd = 'a"b; --'
+    const from = catalog(table('t_ward', odd, column('c_id', 'select')))
+    const to = catalog(table('t_ward', odd, column('c_code', 'x; DROP TABLE y', 'char(3)')))
     const keepsake: Keepsake = {
       name: 'kept; 🦔',
       table: 't_ward',
@@ -83,12 +73,11 @@ describe('the first steps of a migration', () => {
       columns: [{ id: 'c_code', name: 'x', why: 'dropped' }]
     }
     const { steps } = prepare(
-      input(from, to, { early: [{ table: 't_ward', column: 'c_code' }], restore: [keepsake] }),
-      words
+      input(from, to, { early: [{ table: 't_ward', column: 'c_code' }], restore: [keepsake] })
     )
     expect(steps.map(({ sql }) => sql)).toEqual([
-      'ALTER TABLE "a""b"."o\'neill; --" ADD COLUMN "x; DROP TABLE y" char(3)',
-      'UPDATE "a""b"."o\'neill; --" AS own SET "x; DROP TABLE y" = kept.c_code\n  FROM "kept; 🦔" AS kept\n  WHERE kept.c_id = own."select"'
+      'ALTER TABLE "a""b; --" ADD COLUMN "x; DROP TABLE y" char(3)',
+      'UPDATE "a""b; --" AS own SET "x; DROP TABLE y" = kept.c_code\n  FROM "kept; 🦔" AS kept\n  WHERE kept.c_id = own."select"'
     ])
   })
 
@@ -107,8 +96,7 @@ describe('the first steps of a migration', () => {
       input(from, catalog(WARD, PEN), {
         early: [{ table: 't_ward', column: 'c_code' }],
         restore: [keepsake]
-      }),
-      words
+      })
     )
     expect(steps.map(({ sql }) => sql)).toEqual([
       'ALTER TABLE ward ADD COLUMN ward_code char(3)',

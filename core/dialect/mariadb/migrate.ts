@@ -1,0 +1,272 @@
+import { byId } from '../../design/by-id.ts'
+import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { MigrationInput } from '../migration.ts'
+import type { Speech } from '../speech.ts'
+import { State } from '../state.ts'
+import { StepWriter, type Said, type Update } from '../step-writer.ts'
+import type { Constraint, ConstraintKind, ShapeStep } from '../step.ts'
+import { stepsOf } from '../steps.ts'
+import type { InPlace } from '../survival.ts'
+import { columnsOf, constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
+import { nameOfColumn } from '../written.ts'
+import { quote, quoteText } from './types.ts'
+import { words } from './write.ts'
+
+/**
+ * What MariaDB changes in place (MariaDB, "ALTER TABLE"): indexes are the only constraints that can be
+ * called otherwise, and a reference holds the columns on both its sides to what they are.
+ */
+export const inPlace: InPlace = {
+  renames: ['primaryKey', 'unique', 'index'],
+  renamesSchemas: false,
+  ordersColumns: true,
+  notesInside: true,
+  stands: (what, from, to) => {
+    const isSame = from.type.sql === to.type.sql
+    if (what === 'foreignKey') return isSame && (from.required || !to.required)
+    if (what === 'check' || what === 'computed') return isSame && from.name === to.name
+    return true
+  },
+  indexesReferences: true,
+  remakes: () => false,
+  addsToList: () => false
+}
+
+/**
+ * Each statement that changes a table is kept at once (MariaDB, "Atomic DDL"), so nothing can be taken back
+ * as a whole; what a value stands in the way of is refused, whatever the server's mode is.
+ */
+export function migrate(input: MigrationInput, speech: Speech): Statement[] {
+  const steps = stepsOf(input, { quote, facts: speech.facts, inPlace })
+  const statements = new Writer(input, speech).write(steps)
+  if (statements.length === 0) return []
+  const mode = 'STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION'
+  return [
+    {
+      sql: `SET SESSION sql_mode = '${mode}'`,
+      says: 'refuse what does not fit, and change nothing by itself'
+    },
+    ...statements
+  ]
+}
+
+class Writer extends StepWriter {
+  protected shape(step: ShapeStep): Said[] {
+    const { state } = this
+    switch (step.kind) {
+      case 'makeTable':
+        return [one(createTable(step.table, this.tables, words), `make ${step.table.name}`)]
+      case 'dropTable': {
+        const { name } = state.table(step.table)
+        return [one(`DROP TABLE ${quote(name)}`, `drop ${name}`)]
+      }
+      case 'renameTable': {
+        const { name } = state.table(step.table)
+        return [one(`RENAME TABLE ${quote(name)} TO ${quote(step.name)}`, `call ${name} ${step.name}`)]
+      }
+      case 'noteTable': {
+        const table = state.table(step.table)
+        return [alter(table, `COMMENT = ${quoteText(step.note ?? '')}`, `say what ${table.name} is`)]
+      }
+      case 'addColumn':
+        return this.add(state.table(step.table), step.column, step.after)
+      case 'renameColumn': {
+        const table = state.table(step.table)
+        const { name } = state.column(step.table, step.column)
+        const says = `call ${table.name}.${name} ${step.name}`
+        return [alter(table, `RENAME COLUMN ${quote(name)} TO ${quote(step.name)}`, says)]
+      }
+      case 'changeColumn':
+        return this.change(state.table(step.table), state.column(step.table, step.column.id), step.column)
+      case 'dropColumn': {
+        const table = state.table(step.table)
+        const { name } = state.column(step.table, step.column)
+        return [alter(table, `DROP COLUMN ${quote(name)}`, `drop ${name} of ${table.name}`)]
+      }
+      case 'orderColumns':
+        return this.order(state.table(step.table), step.order)
+      case 'addConstraint':
+        return this.addConstraint(state.table(step.table), step)
+      case 'renameConstraint': {
+        const table = state.table(step.table)
+        const { name } = state.constraint(step.table, step.of, step.id).key
+        const says = `call ${name} ${step.name}`
+        return [alter(table, `RENAME INDEX ${quote(name)} TO ${quote(step.name)}`, says)]
+      }
+      case 'dropConstraint':
+        return this.dropConstraint(state.table(step.table), step.of, step.id)
+      // There are no schemas, no lists of values as types, and no row policies.
+      default:
+        return []
+    }
+  }
+
+  /** A lock is given up at the next statement that changes a table (MariaDB, "LOCK TABLES"). */
+  protected lock(): Said[] {
+    return []
+  }
+
+  /** Also what passes is a table of its own, so that it is still there when the connection was lost. */
+  protected createAs(name: string, select: string, says: string): Said[] {
+    return [one(`CREATE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)]
+  }
+
+  protected dropPassing(name: string): Said {
+    return one(`DROP TABLE ${quote(name)}`, 'what was worked out is in its place')
+  }
+
+  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+    const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')
+    const condition = where === undefined ? '' : `\n  WHERE ${where}`
+    return [
+      one(`UPDATE ${quote(table.name)} AS own\n  JOIN ${from} ON ${on}\n  SET ${values}${condition}`, says)
+    ]
+  }
+
+  /** A value is turned into what its column holds when it is put there, or refused. */
+  protected convert(sql: string, _from: CatalogType, _to: CatalogType): string {
+    return sql
+  }
+
+  private add(table: CatalogTable, column: CatalogColumn, after: string | undefined): Said[] {
+    const says = `${column.computed === undefined ? 'add' : 'compute'} ${column.name} of ${table.name}`
+    const place = after === undefined ? '' : ` AFTER ${quote(nameOfColumn(table, after))}`
+    const grown = { ...table, columns: [...table.columns, column] }
+    // A new column that must be filled would be, with a zero or an empty text.
+    const isHeld = column.required && column.default === undefined && column.computed === undefined
+    const first = isHeld ? { ...column, required: false, generated: false } : column
+    const added = alter(table, `ADD COLUMN ${definition(first, grown)}${place}`, says)
+    if (!isHeld) return [added]
+    if (column.generated) return [added, ...count(table, column)]
+    return [
+      added,
+      one(
+        `ALTER TABLE ${quote(table.name)} MODIFY COLUMN ${definition(column, grown)}`,
+        `require ${table.name}.${column.name}`
+      )
+    ]
+  }
+
+  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+    const changed = { ...table, columns: table.columns.map((each) => (each === old ? column : each)) }
+    if (old.computed === undefined || column.computed !== undefined)
+      return [
+        alter(table, `MODIFY COLUMN ${definition(column, changed)}`, `change ${table.name}.${column.name}`)
+      ]
+    // What is computed is nowhere kept: a column in its place takes what it comes to.
+    const says = `${table.name}.${column.name} is no longer computed`
+    const passing = { ...column, name: `${column.name.slice(0, 55)}_kept` }
+    const [name, kept] = [quote(column.name), quote(passing.name)]
+    const alters = `ALTER TABLE ${quote(table.name)}`
+    return [
+      one(
+        `${alters} ADD COLUMN ${definition({ ...passing, required: false, generated: false }, table)} AFTER ${name}`,
+        says
+      ),
+      one(`UPDATE ${quote(table.name)} SET ${kept} = ${name}`, says),
+      one(`${alters} DROP COLUMN ${name}`, says),
+      one(`${alters} CHANGE COLUMN ${kept} ${definition(column, changed)}`, says)
+    ]
+  }
+
+  /** Each column that does not stand behind the one that it is to stand behind goes there. */
+  private order(table: CatalogTable, order: readonly string[]): Said[] {
+    const standing = table.columns.map(({ id }) => id)
+    return order.flatMap((id, at): Said[] => {
+      if (standing[at] === id) return []
+      standing.splice(standing.indexOf(id), 1)
+      standing.splice(at, 0, id)
+      const column = byId(table.columns).get(id)
+      if (!column) return []
+      const before = order[at - 1]
+      const place = before === undefined ? 'FIRST' : `AFTER ${quote(nameOfColumn(table, before))}`
+      return [
+        alter(
+          table,
+          `MODIFY COLUMN ${definition(column, table)} ${place}`,
+          `put the columns of ${table.name} in order`
+        )
+      ]
+    })
+  }
+
+  private addConstraint(table: CatalogTable, step: Extract<ShapeStep, { kind: 'addConstraint' }>): Said[] {
+    const after = new State({ schemas: [], enums: [], tables: [table] })
+    after.take(step)
+    const { constraint } = step
+    return [
+      alter(table, `ADD ${this.clause(table, constraint)}`, sayConstraint(table, constraint, this.tables)),
+      ...recounted(table, after.table(table.id))
+    ]
+  }
+
+  private clause(table: CatalogTable, constraint: Constraint): string {
+    const { kind, key } = constraint
+    if (kind === 'primaryKey') return `PRIMARY KEY (${columnsOf(words, table, key.columns)})`
+    if (kind !== 'index') return constraintClause(table, constraint, this.tables, words)
+    return `${key.unique ? 'UNIQUE ' : ''}INDEX ${quote(key.name)} (${indexColumns(table, key, words)})`
+  }
+
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
+    const { name } = this.state.constraint(table.id, kind, id).key
+    const says = `drop ${name} of ${table.name}`
+    const after = new State({ schemas: [], enums: [], tables: [table] })
+    after.take({ kind: 'dropConstraint', table: table.id, of: kind, id })
+    const uncounted = recounted(table, after.table(table.id))
+    switch (kind) {
+      case 'primaryKey':
+        return [...uncounted, alter(table, 'DROP PRIMARY KEY', says)]
+      case 'unique':
+      case 'index':
+        return [...uncounted, alter(table, `DROP INDEX ${quote(name)}`, says)]
+      case 'check':
+        return [alter(table, `DROP CONSTRAINT ${quote(name)}`, says)]
+      case 'foreignKey':
+        // The engine makes an index for a reference that has none, and calls it as that is called.
+        return [
+          alter(table, `DROP FOREIGN KEY ${quote(name)}`, says),
+          alter(table, `DROP INDEX IF EXISTS ${quote(name)}`, says)
+        ]
+    }
+  }
+}
+
+const one = (sql: string, says: string): Said => ({ sql, says })
+
+const alter = (table: CatalogTable, sql: string, says: string): Said => ({
+  alters: `ALTER TABLE ${quote(table.name)}`,
+  sql,
+  says
+})
+
+/** Counted is a column only as long as a key or an index begins with it. */
+function isCounted(table: CatalogTable, column: CatalogColumn): boolean {
+  const keys = [table.primaryKey, ...table.uniques, ...table.indexes]
+  return column.generated && keys.some((key) => key?.columns[0] === column.id)
+}
+
+const definition = (column: CatalogColumn, table: CatalogTable): string =>
+  `${quote(column.name)} ${words.column({ ...column, generated: isCounted(table, column) }, table)}`
+
+/** Columns that are counted from now on, or no longer, because a key comes or goes. */
+function recounted(before: CatalogTable, after: CatalogTable): Said[] {
+  return before.columns
+    .filter((column) => isCounted(before, column) !== isCounted(after, column))
+    .map((column) =>
+      alter(
+        after,
+        `MODIFY COLUMN ${definition(column, after)}`,
+        `${after.name}.${column.name} is counted by its key`
+      )
+    )
+}
+
+/** A number for each row that is there. */
+function count(table: CatalogTable, column: CatalogColumn): Said[] {
+  const says = `count ${column.name} of ${table.name}`
+  const order = table.primaryKey ? ` ORDER BY ${columnsOf(words, table, table.primaryKey.columns)}` : ''
+  return [
+    one('SET @counted = 0', says),
+    one(`UPDATE ${quote(table.name)} SET ${quote(column.name)} = (@counted := @counted + 1)${order}`, says)
+  ]
+}

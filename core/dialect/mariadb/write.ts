@@ -1,0 +1,22 @@
+import { bothActions, conditionOf, type Words } from '../write.ts'
+import { quote, quoteText } from './types.ts'
+
+export const words: Words = {
+  quote,
+  column: (column, table) => {
+    const parts = [column.type.sql]
+    // A stored one takes no column that a reference changes by itself.
+    if (column.computed !== undefined)
+      parts.push(`GENERATED ALWAYS AS (${conditionOf(words, table, column.computed)}) VIRTUAL`)
+    if (column.required) parts.push('NOT NULL')
+    if (column.generated) parts.push('AUTO_INCREMENT')
+    else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
+    if (column.note !== undefined) parts.push(`COMMENT ${quoteText(column.note)}`)
+    return parts.join(' ')
+  },
+  actions: bothActions,
+  // Texts are told apart as they are written, and not by what they look like.
+  tail: (table) =>
+    ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
+  descending: true
+}

@@ -1,0 +1,290 @@
+import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { MigrationInput } from '../migration.ts'
+import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
+import { quoteText } from '../quote.ts'
+import type { Speech } from '../speech.ts'
+import { StepWriter, type Said, type Update } from '../step-writer.ts'
+import type { Constraint, ConstraintKind, ShapeStep } from '../step.ts'
+import { stepsOf } from '../steps.ts'
+import type { InPlace } from '../survival.ts'
+import { commentsOn, constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
+import { quote } from './types.ts'
+import { words } from './write.ts'
+
+/**
+ * What Oracle changes in place (Oracle, "ALTER TABLE"): names of everything; a type only to one that holds
+ * more of the same; what is counted is so from its beginning, and a table stays with its user.
+ */
+export const inPlace: InPlace = {
+  renames: ['primaryKey', 'unique', 'foreignKey', 'check', 'index'],
+  renamesSchemas: false,
+  ordersColumns: false,
+  notesInside: false,
+  stands: (what, from, to) => {
+    if (from.type.sql !== to.type.sql && !isWider(from.type, to.type)) return false
+    if (what === 'computed') return from.type.sql === to.type.sql && from.name === to.name
+    return from.computed === undefined || to.computed !== undefined
+  },
+  indexesReferences: false,
+  remakes: (from, to) =>
+    schemaOf(from.name) !== schemaOf(to.name) ||
+    from.columns.some((column) =>
+      to.columns.some((each) => each.id === column.id && !column.generated && each.generated)
+    ),
+  addsToList: () => false
+}
+
+/** Each statement that changes a table is kept at once, so nothing can be taken back as a whole. */
+export function migrate(input: MigrationInput, speech: Speech): Statement[] {
+  const steps = stepsOf(input, { quote, facts: speech.facts, inPlace })
+  const statements = new Writer(input, speech).write(steps)
+  return statements.length === 0 ? [] : [...statements, { sql: 'COMMIT', says: 'keep the rows as they are' }]
+}
+
+class Writer extends StepWriter {
+  protected shape(step: ShapeStep): Said[] {
+    const { state } = this
+    switch (step.kind) {
+      case 'makeTable':
+        return [one(createTable(step.table, this.tables, words), `make ${sayTable(step.table.name)}`)]
+      case 'renameTable': {
+        const { name } = state.table(step.table)
+        const to = nameParts(step.name).at(-1) ?? ''
+        return [one(`ALTER TABLE ${place(name)} RENAME TO ${quote(to)}`, `call ${sayTable(name)} ${to}`)]
+      }
+      case 'moveTable': {
+        const table = state.table(step.table)
+        return this.remake(table, { ...table, name: step.name })
+      }
+      case 'noteTable': {
+        const { name } = state.table(step.table)
+        return [
+          one(
+            `COMMENT ON TABLE ${place(name)} IS ${quoteText(step.note ?? '')}`,
+            `say what ${sayTable(name)} is`
+          )
+        ]
+      }
+      case 'dropTable': {
+        const { name } = state.table(step.table)
+        return [one(`DROP TABLE ${place(name)}`, `drop ${sayTable(name)}`)]
+      }
+      case 'addColumn': {
+        const table = state.table(step.table)
+        const { column } = step
+        const grown = { ...table, columns: [...table.columns, column] }
+        return [
+          alter(
+            table,
+            `ADD (${quote(column.name)} ${words.column(column, grown)})`,
+            `add ${column.name} to ${sayTable(table.name)}`
+          )
+        ]
+      }
+      case 'renameColumn': {
+        const table = state.table(step.table)
+        const { name } = state.column(step.table, step.column)
+        return [
+          alter(
+            table,
+            `RENAME COLUMN ${quote(name)} TO ${quote(step.name)}`,
+            `call ${sayTable(table.name)}.${name} ${step.name}`
+          )
+        ]
+      }
+      case 'changeColumn':
+        return this.change(state.table(step.table), state.column(step.table, step.column.id), step.column)
+      case 'dropColumn': {
+        const table = state.table(step.table)
+        const { name } = state.column(step.table, step.column)
+        return [alter(table, `DROP COLUMN ${quote(name)}`, `drop ${name} of ${sayTable(table.name)}`)]
+      }
+      case 'addConstraint':
+        return [this.constrain(state.table(step.table), step.constraint)]
+      case 'renameConstraint': {
+        const table = state.table(step.table)
+        const { name } = state.constraint(step.table, step.of, step.id).key
+        const says = `call ${name} ${step.name}`
+        return [
+          step.of === 'index'
+            ? one(`ALTER INDEX ${beside(table, name)} RENAME TO ${quote(step.name)}`, says)
+            : alter(table, `RENAME CONSTRAINT ${quote(name)} TO ${quote(step.name)}`, says)
+        ]
+      }
+      case 'dropConstraint':
+        return [this.dropConstraint(state.table(step.table), step.of, step.id)]
+      // A schema is a user, and is there already; there are no lists of values as types and no row policies.
+      default:
+        return []
+    }
+  }
+
+  /** A lock is given up at the next statement that changes a table (Oracle, "LOCK TABLE"). */
+  protected lock(): Said[] {
+    return []
+  }
+
+  protected createAs(name: string, select: string, says: string): Said[] {
+    return [one(`CREATE TABLE ${quote(name)} AS\n  ${select}`, says)]
+  }
+
+  protected dropPassing(name: string): Said {
+    return one(`DROP TABLE ${quote(name)}`, 'what was worked out is in its place')
+  }
+
+  /** What a row goes by cannot be set as well, so what else must hold stands behind the values. */
+  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+    const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')
+    const condition = where === undefined ? '' : ` WHERE ${where}`
+    return [
+      one(
+        `MERGE INTO ${place(table.name)} own\n  USING ${from} ON (${on})\n  WHEN MATCHED THEN UPDATE SET ${values}${condition}`,
+        says
+      )
+    ]
+  }
+
+  protected override insert(
+    table: CatalogTable,
+    given: { name: string; value: string }[],
+    rows: string,
+    says: string
+  ): Said[] {
+    const counted = table.columns.filter(
+      (each) => each.generated && given.some(({ name }) => name === each.name)
+    )
+    return [...super.insert(table, given, rows, says), ...counted.map((column) => countOn(table, column))]
+  }
+
+  protected convert(sql: string, from: CatalogType, to: CatalogType): string {
+    if (isText(from) && isText(to)) return sql
+    if (to.sql === 'clob') return `to_clob(${sql})`
+    if (isText(to)) return `to_char(${sql})`
+    return from.sql === 'clob' ? `CAST(to_char(${sql}) AS ${to.sql})` : `CAST(${sql} AS ${to.sql})`
+  }
+
+  /** Only what changes is said: a column that is required already cannot be made so. */
+  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+    const at = `${sayTable(table.name)}.${column.name}`
+    const changed = { ...table, columns: table.columns.map((each) => (each === old ? column : each)) }
+    if (!old.generated && column.generated) return this.remake(table, changed)
+    const retyped = old.type.sql !== column.type.sql
+    const isOther =
+      (retyped && !isWider(old.type, column.type)) ||
+      (old.computed !== undefined && column.computed === undefined)
+    if (isOther) return this.replace(table, old, column)
+    const parts = [
+      ...(retyped ? [column.type.sql] : []),
+      ...(old.default === column.default || column.generated ? [] : [`DEFAULT ${column.default ?? 'NULL'}`]),
+      ...(old.required === column.required ? [] : [column.required ? 'NOT NULL' : 'NULL'])
+    ]
+    return [
+      ...(old.generated && !column.generated
+        ? [alter(table, `MODIFY (${quote(column.name)} DROP IDENTITY)`, `${at} is no longer generated`)]
+        : []),
+      ...(parts.length > 0
+        ? [alter(table, `MODIFY (${quote(column.name)} ${parts.join(' ')})`, `change ${at}`)]
+        : []),
+      ...(old.note === column.note ? [] : [comment(table, column)])
+    ]
+  }
+
+  /** A type that is another is had by a column in its place. */
+  private replace(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+    const says = `make ${sayTable(table.name)}.${column.name} ${column.type.sql}`
+    const passing = `${column.name.slice(0, 60)}_kept`
+    const bare = { ...column, required: false, default: undefined, note: undefined, generated: false }
+    const [name, kept] = [quote(column.name), quote(passing)]
+    return [
+      alter(table, `ADD (${kept} ${column.type.sql})`, says),
+      one(`UPDATE ${place(table.name)} SET ${kept} = ${this.convert(name, old.type, column.type)}`, says),
+      alter(table, `DROP COLUMN ${name}`, says),
+      alter(table, `RENAME COLUMN ${kept} TO ${name}`, says),
+      ...this.change(table, bare, column)
+    ]
+  }
+
+  /** What cannot be had in place: the table is made anew. Nothing hangs on it by then. */
+  private remake(table: CatalogTable, changed: CatalogTable): Said[] {
+    const says = `make ${sayTable(table.name)} anew`
+    const bare = nameParts(changed.name).at(-1) ?? ''
+    const moves = table.name !== changed.name
+    const name = moves ? changed.name : qualify(schemaOf(table.name), `new_${bare.slice(0, 100)}`)
+    const made = {
+      ...changed,
+      name,
+      primaryKey: undefined,
+      uniques: [],
+      checks: [],
+      foreignKeys: [],
+      indexes: []
+    }
+    const names = changed.columns
+      .filter((each) => each.computed === undefined)
+      .map((each) => quote(each.name))
+      .join(', ')
+    return [
+      one(createTable(made, this.tables, words), says),
+      one(`INSERT INTO ${place(name)} (${names})\n  SELECT ${names} FROM ${place(table.name)}`, says),
+      ...changed.columns.filter((each) => each.generated).map((column) => countOn(made, column)),
+      one(`DROP TABLE ${place(table.name)}`, says),
+      ...(moves ? [] : [one(`ALTER TABLE ${place(name)} RENAME TO ${quote(bare)}`, says)]),
+      ...commentsOn(changed, words, quoteText)
+    ]
+  }
+
+  private constrain(table: CatalogTable, constraint: Constraint): Said {
+    if (constraint.kind === 'index') return createIndex(table, constraint.key, words)
+    const clause = constraintClause(table, constraint, this.tables, words)
+    return alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))
+  }
+
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said {
+    const { name } = this.state.constraint(table.id, kind, id).key
+    const says = `drop ${name} of ${sayTable(table.name)}`
+    return kind === 'index'
+      ? one(`DROP INDEX ${beside(table, name)}`, says)
+      : alter(table, `DROP CONSTRAINT ${quote(name)}`, says)
+  }
+}
+
+const one = (sql: string, says: string): Said => ({ sql, says })
+
+const place = (name: string): string => tableIn(words, name)
+
+const alter = (table: CatalogTable, sql: string, says: string): Said =>
+  one(`ALTER TABLE ${place(table.name)} ${sql}`, says)
+
+/** What stands in a table's schema. */
+const beside = (table: CatalogTable, name: string): string => place(qualify(schemaOf(table.name), name))
+
+const isText = ({ sql }: CatalogType): boolean => /^(varchar2|char|clob)/.test(sql)
+
+/** Whether a column can become so as it stands: more digits or more characters of the same. */
+function isWider(from: CatalogType, to: CatalogType): boolean {
+  const sizes = ({ sql }: CatalogType): [kind: string, ...number[]] => {
+    const [kind = '', ...numbers] = sql.split(/[(,) ]+/)
+    return [kind, ...numbers.map(Number).filter((n) => !Number.isNaN(n))]
+  }
+  const [[one, before = 0, scale = 0], [other, after = 0, scaled = 0]] = [sizes(from), sizes(to)]
+  if (one !== other) return false
+  if (one === 'number') return scaled >= scale && after - scaled >= before - scale
+  return one === 'varchar2' && after >= before
+}
+
+/** What is counted goes on from the largest number there is. */
+function countOn(table: CatalogTable, column: CatalogColumn): Said {
+  const counted = `${quote(column.name)} GENERATED BY DEFAULT AS IDENTITY (START WITH LIMIT VALUE)`
+  return alter(
+    table,
+    `MODIFY (${counted})`,
+    `count ${sayTable(table.name)}.${column.name} on from the largest number there is`
+  )
+}
+
+function comment(table: CatalogTable, { name, note }: CatalogColumn): Said {
+  return one(
+    `COMMENT ON COLUMN ${place(table.name)}.${quote(name)} IS ${quoteText(note ?? '')}`,
+    `say what ${sayTable(table.name)}.${name} is`
+  )
+}

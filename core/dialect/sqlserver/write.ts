@@ -1,0 +1,63 @@
+import type { CatalogTable, Statement } from '../catalog.ts'
+import { nameParts, sayTable } from '../qualified.ts'
+import { bothActions, conditionOf, type Words } from '../write.ts'
+import { quote, quoteText } from './types.ts'
+
+export const words: Words = {
+  quote,
+  column: (column, table) => {
+    // The type of a computed column follows from what it is computed from.
+    if (column.computed !== undefined)
+      return `AS (${conditionOf(words, table, column.computed)}) PERSISTED${column.required ? ' NOT NULL' : ''}`
+    const parts = [column.type.sql]
+    if (column.generated) parts.push('IDENTITY(1, 1)')
+    parts.push(column.required ? 'NOT NULL' : 'NULL')
+    if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
+    return parts.join(' ')
+  },
+  actions: bothActions,
+  // CREATE SCHEMA must be alone in its batch.
+  before: (catalog) => catalog.schemas.map(({ name }) => createSchema(name)),
+  after: notes,
+  descending: true
+}
+
+export function createSchema(name: string): Statement {
+  const create = `EXEC(${quoteText(`CREATE SCHEMA ${quote(name)}`)})`
+  return { sql: `IF schema_id(${quoteText(name)}) IS NULL ${create}`, says: `make the schema ${name}` }
+}
+
+/** Where tables stand that name no schema. */
+export const OWN_SCHEMA = 'dbo'
+
+/** Every note of a table. */
+export function notes(table: CatalogTable): Statement[] {
+  return [
+    ...describe(table, undefined, table.note),
+    ...table.columns.flatMap((column) => describe(table, undefined, column.note, column.name))
+  ]
+}
+
+/** The statement that makes a note, says it otherwise, or takes it away. */
+export function describe(
+  table: CatalogTable,
+  before: string | undefined,
+  note: string | undefined,
+  column?: string
+): Statement[] {
+  if (before === note) return []
+  const [name = '', schema = OWN_SCHEMA] = nameParts(table.name).reverse()
+  const place = [
+    `N'SCHEMA', ${quoteText(schema)}`,
+    `N'TABLE', ${quoteText(name)}`,
+    ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])
+  ]
+  const what = before === undefined ? 'add' : note === undefined ? 'drop' : 'update'
+  const said = note === undefined ? '' : ` ${quoteText(note)},`
+  return [
+    {
+      sql: `EXEC sp_${what}extendedproperty N'MS_Description',${said} ${place.join(', ')}`,
+      says: `say what ${sayTable(table.name)}${column === undefined ? '' : `.${column}`} is`
+    }
+  ]
+}

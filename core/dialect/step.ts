@@ -1,0 +1,92 @@
+import type { Adding, Fill } from '../design/carry.ts'
+import type {
+  CatalogCheck,
+  CatalogColumn,
+  CatalogEnum,
+  CatalogForeignKey,
+  CatalogIndex,
+  CatalogKey,
+  CatalogRowPolicy,
+  CatalogSchema,
+  CatalogTable
+} from './catalog.ts'
+import type { Keepsake } from './migration.ts'
+
+/** A constraint or an index, by what it is. */
+export type Constraint =
+  | { kind: 'primaryKey' | 'unique'; key: CatalogKey }
+  | { kind: 'foreignKey'; key: CatalogForeignKey }
+  | { kind: 'index'; key: CatalogIndex }
+  | { kind: 'check'; key: CatalogCheck }
+export type ConstraintKind = Constraint['kind']
+
+/**
+ * One step of a migration, by ids and without a dialect. ./steps.ts works them out, ./state.ts says what
+ * there is after each, and the dialects say them in their words. Names of tables are as in a catalog.
+ */
+export type Step = ShapeStep | RowStep
+
+/** What changes the catalog. */
+export type ShapeStep =
+  | { kind: 'makeSchema'; schema: CatalogSchema }
+  | { kind: 'renameSchema'; schema: string; name: string }
+  | { kind: 'dropSchema'; name: string }
+  | { kind: 'makeList'; list: CatalogEnum }
+  /** Also its id, where another takes its place; `sql`: how it is written as a type from then on. */
+  | { kind: 'renameList'; list: string; as: { id: string; name: string; sql: string } }
+  | { kind: 'addToList'; list: string; values: string[] }
+  | { kind: 'dropList'; list: string }
+  /** With columns, keys and checks; references, indexes and row policies come by steps of their own. */
+  | { kind: 'makeTable'; table: CatalogTable }
+  /** Within its schema. */
+  | { kind: 'renameTable'; table: string; name: string }
+  | { kind: 'moveTable'; table: string; name: string }
+  | { kind: 'noteTable'; table: string; note: string | undefined }
+  | { kind: 'dropTable'; table: string }
+  /** `after`: where it stands, in an engine that puts columns in order; undefined at the end. */
+  | { kind: 'addColumn'; table: string; column: CatalogColumn; after?: string | undefined }
+  | { kind: 'renameColumn'; table: string; column: string; name: string }
+  /** Everything about it but its name. */
+  | { kind: 'changeColumn'; table: string; column: CatalogColumn }
+  | { kind: 'dropColumn'; table: string; column: string }
+  | { kind: 'orderColumns'; table: string; order: string[] }
+  | { kind: 'addConstraint'; table: string; constraint: Constraint }
+  | { kind: 'renameConstraint'; table: string; of: ConstraintKind; id: string; name: string }
+  | { kind: 'dropConstraint'; table: string; of: ConstraintKind; id: string }
+  | { kind: 'setPolicies'; table: string; policies: CatalogRowPolicy[] }
+
+/** What moves rows, and keeps them aside. */
+export type RowStep =
+  /** Nobody writes the tables from here on. */
+  | { kind: 'lock'; tables: string[] }
+  | { kind: 'keep'; keepsake: Keepsake }
+  /** An intermediate result of the flow is worked out. */
+  | { kind: 'stage'; result: string }
+  /** All rows of a table come back. */
+  | { kind: 'putBackRows'; keepsake: Keepsake }
+  /** Columns that are there and empty get what was kept. */
+  | { kind: 'putBack'; keepsake: Keepsake; columns: string[] }
+  | { kind: 'fill'; fill: Fill }
+  | { kind: 'addRows'; adding: Adding }
+  /** The default goes where a column is empty. */
+  | { kind: 'fillEmpty'; table: string; column: string }
+  /** What narrowed values have become is kept beside what they were. */
+  | { kind: 'noteNarrowed'; keepsake: Keepsake; column: string }
+  /** What narrowed values were comes back, where they are still what they had become. */
+  | { kind: 'putBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
+  | { kind: 'unstage'; result: string }
+  | { kind: 'dropKeepsake'; keepsake: Keepsake }
+
+/** All that holds a table's rows, or speeds up looking for them. */
+export function constraintsOf(table: CatalogTable): Constraint[] {
+  return [
+    ...(table.primaryKey ? [{ kind: 'primaryKey' as const, key: table.primaryKey }] : []),
+    ...table.uniques.map((key) => ({ kind: 'unique' as const, key })),
+    ...table.foreignKeys.map((key) => ({ kind: 'foreignKey' as const, key })),
+    ...table.checks.map((key) => ({ kind: 'check' as const, key })),
+    ...table.indexes.map((key) => ({ kind: 'index' as const, key }))
+  ]
+}
+
+/** The id by which a list of values goes that another takes the place of, until it is dropped. */
+export const asideId = (list: string): string => `${list}_aside`

@@ -1,0 +1,513 @@
+import type { Adding, Fill } from '../design/carry.ts'
+import { byId } from '../design/by-id.ts'
+import { tablesRead } from '../design/row-query.ts'
+import { NameGiver } from '../naming/fit.ts'
+import { parentsFirst, type CatalogColumn, type CatalogEnum, type CatalogTable } from './catalog.ts'
+import type { Facts } from './facts.ts'
+import { ownTables, sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
+import { nameParts, qualify, schemaOf } from './qualified.ts'
+import { State } from './state.ts'
+import {
+  asideId,
+  constraintsOf,
+  type Constraint,
+  type ConstraintKind,
+  type ShapeStep,
+  type Step
+} from './step.ts'
+import { Survival, type InPlace } from './survival.ts'
+
+/** What steps are worked out with, beside what changes. */
+export interface StepWords {
+  quote(name: string): string
+  facts: Pick<Facts, 'nameLimit' | 'refusedInNames'>
+  inPlace: InPlace
+}
+
+/**
+ * The steps from one state to another, in the order that holds for every dialect: what is read is kept and
+ * worked out first; constraints that change go; names change; what is new comes and gets its rows, while
+ * everything is still there that they are read from; columns change; what is gone goes; constraints come.
+ */
+export function stepsOf(input: MigrationInput, words: StepWords): Step[] {
+  return new Working(ownTables(input), words).all()
+}
+
+class Working {
+  private readonly steps: Step[] = []
+  private readonly state: State
+  private readonly survival: Survival
+  private readonly names: NameGiver
+  private readonly tables: ReturnType<typeof sort<CatalogTable>>
+  /** Lists of values that another takes the place of, by the ids that they have until they go. */
+  private readonly replaced = new Map<string, string>()
+
+  constructor(
+    private readonly input: MigrationInput,
+    private readonly words: StepWords
+  ) {
+    this.state = new State(input.from)
+    this.survival = new Survival(input, words.inPlace)
+    this.tables = sort(input.from.tables, input.to.tables)
+    const { nameLimit, refusedInNames } = words.facts
+    this.names = new NameGiver(nameLimit, refusedInNames)
+    for (const name of namesIn(input)) this.names.give(name)
+  }
+
+  all(): Step[] {
+    const { input } = this
+    this.lockWhatIsRead()
+    this.addEarly()
+    for (const keepsake of input.keep) this.do({ kind: 'keep', keepsake })
+    for (const { name } of input.flow.results) this.do({ kind: 'stage', result: name })
+    this.clearTheWay()
+    this.rename()
+    this.make()
+    this.addColumns()
+    for (const fill of input.flow.fills) if (this.isThere(fill)) this.do({ kind: 'fill', fill })
+    for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
+    for (const { name } of input.flow.results) this.do({ kind: 'unstage', result: name })
+    for (const pair of this.tables.kept) this.changeColumns(pair)
+    for (const pair of this.tables.kept) this.compute(pair)
+    this.drop()
+    this.order()
+    this.constrain()
+    for (const table of input.to.tables) this.describe(table)
+    for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
+    return this.steps
+  }
+
+  private do(step: Step): void {
+    this.state.take(step)
+    this.steps.push(step)
+  }
+
+  /** What is moved leads into a table that is there after. */
+  private isThere({ table }: Fill | Adding): boolean {
+    return byId(this.input.to.tables).has(table)
+  }
+
+  private lockWhatIsRead(): void {
+    const { from, keep, flow } = this.input
+    const queries = [
+      ...flow.results.map(({ query }) => query),
+      ...flow.adds.map(({ rows }) => rows),
+      ...flow.fills.map((fill) => fill.from)
+    ]
+    const read = new Set([
+      ...keep.map((keepsake) => keepsake.table),
+      ...flow.fills.map((fill) => fill.table),
+      ...queries.flatMap(tablesRead)
+    ])
+    const tables = from.tables.map(({ id }) => id).filter((id) => read.has(id))
+    if (tables.length > 0) this.do({ kind: 'lock', tables })
+  }
+
+  /** New columns in the tables as they are, counted or put back, so that what is moved can be read by them. */
+  private addEarly(): void {
+    const { early, restore, to } = this.input
+    for (const place of early) {
+      const wanted = columnIn(byId(to.tables).get(place.table), place.column)
+      if (!wanted) continue
+      const name = this.freeIn(this.state.table(place.table), wanted.name)
+      const keepsake = restore.find(
+        (each) => each.table === place.table && each.columns.some(({ id }) => id === place.column)
+      )
+      const bare = loose({ ...wanted, name })
+      const column = wanted.generated ? { ...bare, required: true, generated: true } : bare
+      this.do({ kind: 'addColumn', table: place.table, column })
+      if (keepsake) this.do({ kind: 'putBack', keepsake, columns: [place.column] })
+    }
+  }
+
+  private freeIn(table: CatalogTable, name: string): string {
+    const { nameLimit, refusedInNames } = this.words.facts
+    const names = new NameGiver(nameLimit, refusedInNames)
+    for (const column of table.columns) names.give(column.name)
+    return names.give(name)
+  }
+
+  /** Row policies and constraints that go, or that change in more than their names; references first. */
+  private clearTheWay(): void {
+    for (const { from, to } of this.tables.kept)
+      if (from.rowPolicies.length > 0 && !this.survival.ofPolicies(from, to))
+        this.do({ kind: 'setPolicies', table: from.id, policies: [] })
+    const come = new Set(this.input.to.tables.flatMap(constraintsOf).map(({ key }) => key.name))
+    const drops = this.input.from.tables.flatMap((table) => {
+      const after = byId(this.input.to.tables).get(table.id)
+      return constraintsOf(table)
+        .filter((each) =>
+          after
+            ? !this.survival.of(table, each)
+            : // The rest goes with its table, unless another is to be called so.
+              each.kind === 'foreignKey' || come.has(each.key.name)
+        )
+        .map((constraint) => ({ table: table.id, constraint }))
+    })
+    const RANK: Record<ConstraintKind, number> = {
+      foreignKey: 0,
+      check: 1,
+      index: 2,
+      unique: 3,
+      primaryKey: 4
+    }
+    drops.sort((a, b) => RANK[a.constraint.kind] - RANK[b.constraint.kind])
+    for (const { table, constraint } of drops)
+      this.do({ kind: 'dropConstraint', table, of: constraint.kind, id: constraint.key.id })
+    for (const { from, to } of this.tables.kept)
+      for (const column of this.survival.remade(from, to))
+        this.do({ kind: 'dropColumn', table: from.id, column: column.id })
+  }
+
+  private rename(): void {
+    this.renameSchemas()
+    this.renameLists()
+    this.renameTables()
+    for (const { to } of this.tables.kept) this.renameConstraints(to)
+    for (const { to } of this.tables.kept) this.renameColumns(to)
+  }
+
+  private renameSchemas(): void {
+    const { kept, made } = sort(this.input.from.schemas, this.input.to.schemas)
+    if (this.words.inPlace.renamesSchemas) {
+      this.renameAll(
+        kept.map(({ from, to }) => ({ id: to.id, from: from.name, to: to.name })),
+        made.map(({ name }) => name),
+        (schema, name) => this.do({ kind: 'renameSchema', schema, name })
+      )
+    }
+    const there = new Set(this.state.catalog.schemas.map(({ name }) => name))
+    for (const schema of this.input.to.schemas)
+      if (!there.has(schema.name)) this.do({ kind: 'makeSchema', schema })
+  }
+
+  private renameLists(): void {
+    const { kept, gone, made } = sort(this.input.from.enums, this.input.to.enums)
+    const { quote } = this.words
+    const replaced = kept.filter((pair) => this.isReplaced(pair))
+    for (const { from } of replaced) {
+      const name = this.names.give(`old_${from.name}`)
+      const id = asideId(from.id)
+      this.replaced.set(from.id, id)
+      this.do({ kind: 'renameList', list: from.id, as: { id, name, sql: quote(name) } })
+    }
+    const called = new Set(this.input.to.enums.map((list) => list.name))
+    for (const { id, name } of gone.filter((list) => called.has(list.name))) {
+      const passing = this.names.give(`old_${name}`)
+      this.do({ kind: 'renameList', list: id, as: { id, name: passing, sql: quote(passing) } })
+    }
+    this.renameAll(
+      kept
+        .filter((pair) => !replaced.includes(pair))
+        .map(({ from, to }) => ({ id: to.id, from: from.name, to: to.name })),
+      [...made, ...replaced.map(({ to }) => to)].map(({ name }) => name),
+      (list, name) => this.do({ kind: 'renameList', list, as: { id: list, name, sql: quote(name) } })
+    )
+    for (const { from, to } of kept)
+      if (!same(from.values, to.values) && !this.replaced.has(from.id))
+        this.do({ kind: 'addToList', list: from.id, values: to.values })
+  }
+
+  /** A list that loses a value or is ordered anew is made anew, as is one that gets a value which is used. */
+  private isReplaced({ from, to }: Pair<CatalogEnum>): boolean {
+    if (same(from.values, to.values)) return false
+    const { flow, restore } = this.input
+    const holds = new Set(
+      this.input.to.tables
+        .filter((table) => table.columns.some((column) => column.type.list === to.id))
+        .map(({ id }) => id)
+    )
+    const touched = [...flow.adds, ...flow.fills, ...restore].some(({ table }) => holds.has(table))
+    return touched || !this.words.inPlace.addsToList(from.values, to.values, this.input)
+  }
+
+  private renameTables(): void {
+    const { kept, gone, made } = this.tables
+    const taken = new Set([...made, ...kept.map(({ to }) => to)].map(({ name }) => name))
+    const rename = (table: string, name: string): void =>
+      this.do({ kind: 'renameTable', table, name: qualify(schemaOf(this.state.table(table).name), name) })
+    for (const { id } of gone) {
+      const { name } = this.state.table(id)
+      if (taken.has(name)) rename(id, this.names.give(`old_${bareName(name)}`))
+    }
+    const crossing = kept.filter(({ to }) => schemaOf(this.state.table(to.id).name) !== schemaOf(to.name))
+    const now = (id: string): string => bareName(this.state.table(id).name)
+    // What goes to another schema under another name, or where its own is taken, gets a passing one first.
+    const isTaken = this.takenIn()
+    for (const { to } of crossing)
+      if (now(to.id) !== bareName(to.name) || isTaken(to.name))
+        rename(to.id, this.names.give(`old_${now(to.id)}`))
+    for (const { to } of crossing) this.passConstraints(to, isTaken)
+    const crossed = new Set(crossing.map(({ to }) => to.id))
+    const moving = kept.filter(({ to }) => !crossed.has(to.id))
+    this.renameAll(
+      moving.map(({ to }) => ({ id: to.id, from: now(to.id), to: bareName(to.name) })),
+      [...made, ...crossing.map(({ to }) => to)].map(({ name }) => bareName(name)),
+      rename
+    )
+    for (const { to } of crossing)
+      this.do({ kind: 'moveTable', table: to.id, name: qualify(schemaOf(to.name), now(to.id)) })
+    for (const { to } of crossing) if (now(to.id) !== bareName(to.name)) rename(to.id, bareName(to.name))
+  }
+
+  /** Whether anything is called so, with its schema, at this point. */
+  private takenIn(): (name: string) => boolean {
+    const taken = new Set(
+      this.state.catalog.tables.flatMap((table) => [
+        table.name,
+        ...constraintsOf(table).map(({ key }) => qualify(schemaOf(table.name), key.name))
+      ])
+    )
+    return (name) => taken.has(name)
+  }
+
+  /** A table takes its constraints along, which must have names that are free where it goes. */
+  private passConstraints(to: CatalogTable, isTaken: (name: string) => boolean): void {
+    for (const { kind, key } of constraintsOf(this.state.table(to.id))) {
+      if (!isTaken(qualify(schemaOf(to.name), key.name)) || !this.words.inPlace.renames.includes(kind))
+        continue
+      const name = this.names.give(`old_${key.name}`)
+      this.do({ kind: 'renameConstraint', table: to.id, of: kind, id: key.id, name })
+    }
+  }
+
+  private renameConstraints(to: CatalogTable): void {
+    const before = byId(this.input.from.tables).get(to.id)
+    if (!before) return
+    const kept = constraintsOf(before).flatMap((each) => {
+      const after = this.survival.of(before, each)
+      if (!after) return []
+      const now = this.state.constraint(to.id, each.kind, each.key.id)
+      return [{ id: each.key.id, kind: each.kind, from: now.key.name, to: after.key.name }]
+    })
+    const kinds = new Map(kept.map(({ id, kind }) => [id, kind]))
+    this.renameAll(kept, [], (id, name) =>
+      this.do({ kind: 'renameConstraint', table: to.id, of: kinds.get(id) as ConstraintKind, id, name })
+    )
+  }
+
+  private renameColumns(to: CatalogTable): void {
+    const now = this.state.table(to.id)
+    const { kept, gone, made } = sort(now.columns, to.columns)
+    const rename = (column: string, name: string): void =>
+      this.do({ kind: 'renameColumn', table: to.id, column, name })
+    const come = new Set([...made, ...kept.map((pair) => pair.to)].map(({ name }) => name.toLowerCase()))
+    for (const { id, name } of gone)
+      if (come.has(name.toLowerCase())) rename(id, this.names.give(`old_${name}`))
+    this.renameAll(
+      kept.map((pair) => ({ id: pair.to.id, from: pair.from.name, to: pair.to.name })),
+      made.map(({ name }) => name),
+      rename
+    )
+  }
+
+  /** Renames so that no two things have a name at once: what is in the way gets a passing name first. */
+  private renameAll(
+    all: readonly { id: string; from: string; to: string }[],
+    come: readonly string[],
+    rename: (id: string, name: string) => void
+  ): void {
+    const changing = all.filter(({ from, to }) => from !== to)
+    const takers = new Map<string, number>()
+    for (const name of [...come, ...changing.map(({ to }) => to)].map(folded))
+      takers.set(name, (takers.get(name) ?? 0) + 1)
+    const isTaken = ({ from, to }: { from: string; to: string }): boolean =>
+      (takers.get(folded(from)) ?? 0) > (folded(from) === folded(to) ? 1 : 0)
+    for (const each of changing.filter(isTaken)) rename(each.id, this.names.give(`old_${each.from}`))
+    for (const { id, to } of changing) rename(id, to)
+  }
+
+  private make(): void {
+    const { enums } = this.input.to
+    const { made } = sort(this.input.from.enums, enums)
+    for (const list of enums)
+      if (made.includes(list) || this.replaced.has(list.id)) this.do({ kind: 'makeList', list })
+    for (const table of parentsFirst(this.tables.made)) {
+      const bare = { ...table, foreignKeys: [], indexes: [], rowPolicies: [] }
+      const columns = table.columns.map((column) => this.asItComes(column))
+      const note = this.words.inPlace.notesInside ? table.note : undefined
+      this.do({ kind: 'makeTable', table: { ...bare, columns, note } })
+    }
+    for (const { id } of this.tables.made) {
+      const keepsake = this.input.restore.find((each) => each.table === id && each.columns.length === 0)
+      if (keepsake) this.do({ kind: 'putBackRows', keepsake })
+    }
+  }
+
+  private addColumns(): void {
+    for (const { to } of this.tables.kept) {
+      for (const column of to.columns) {
+        if (column.computed !== undefined || columnIn(this.state.table(to.id), column.id)) continue
+        const first = this.getsItsValues(to, column) ? loose(column) : this.asItComes(column)
+        this.do({ kind: 'addColumn', table: to.id, column: first, after: this.placeOf(to, column) })
+      }
+    }
+    for (const keepsake of this.input.restore) {
+      const table = byId(this.input.to.tables).get(keepsake.table)
+      const columns = keepsake.columns
+        .filter(({ id, why }) => why === 'dropped' && this.isPlainNew(table, id))
+        .map(({ id }) => id)
+      if (columns.length > 0) this.do({ kind: 'putBack', keepsake, columns })
+    }
+  }
+
+  /** Where notes stand beside what they are about, they come when it is there. */
+  private asItComes(column: CatalogColumn): CatalogColumn {
+    return this.words.inPlace.notesInside ? column : { ...column, note: undefined }
+  }
+
+  private isPlainNew(table: CatalogTable | undefined, id: string): boolean {
+    const isEarly = this.input.early.some((place) => place.column === id)
+    return !isEarly && columnIn(table, id)?.computed === undefined && columnIn(table, id) !== undefined
+  }
+
+  /** Whether the rows that are there get a new column by what is moved or put back. */
+  private getsItsValues({ id }: CatalogTable, column: CatalogColumn): boolean {
+    const { flow, restore } = this.input
+    return [...flow.fills, ...restore].some(
+      (each) => each.table === id && each.columns.some((one) => one.id === column.id)
+    )
+  }
+
+  /** The column behind which a new one stands, where the engine puts them in order. */
+  private placeOf(to: CatalogTable, column: CatalogColumn): string | undefined {
+    if (!this.words.inPlace.ordersColumns) return undefined
+    const now = this.state.table(to.id)
+    const before = to.columns.slice(0, to.columns.indexOf(column)).reverse()
+    return before.find(({ id }) => columnIn(now, id))?.id
+  }
+
+  private changeColumns({ to }: Pair<CatalogTable>): void {
+    const { keep, restore } = this.input
+    for (const column of to.columns) {
+      const now = columnIn(this.state.table(to.id), column.id)
+      if (!now || sameColumn(now, column)) continue
+      const fills = column.required && !now.required && column.default !== undefined
+      if (fills) {
+        const first = { ...column, required: false, generated: false }
+        if (!sameColumn(now, first)) this.do({ kind: 'changeColumn', table: to.id, column: first })
+        this.do({ kind: 'fillEmpty', table: to.id, column: column.id })
+      }
+      this.do({ kind: 'changeColumn', table: to.id, column })
+    }
+    for (const keepsake of keep.filter(({ table }) => table === to.id))
+      for (const { id } of keepsake.columns.filter(({ why }) => why === 'narrowed'))
+        if (columnIn(this.state.table(to.id), id)) this.do({ kind: 'noteNarrowed', keepsake, column: id })
+    for (const keepsake of restore.filter(({ table }) => table === to.id))
+      for (const { id } of keepsake.columns.filter(({ why }) => why === 'narrowed')) {
+        const narrowed = columnIn(byId(this.input.from.tables).get(to.id), id)
+        if (narrowed) this.do({ kind: 'putBackNarrowed', keepsake, column: id, narrowed })
+      }
+  }
+
+  /** What is computed comes last: any of the others may be what it is computed from. */
+  private compute({ to }: Pair<CatalogTable>): void {
+    for (const column of to.columns) {
+      if (column.computed === undefined || columnIn(this.state.table(to.id), column.id)) continue
+      const after = this.placeOf(to, column)
+      this.do({ kind: 'addColumn', table: to.id, column: this.asItComes(column), after })
+      for (const keepsake of this.input.keep.filter(({ table }) => table === to.id))
+        if (keepsake.columns.some(({ id }) => id === column.id))
+          this.do({ kind: 'noteNarrowed', keepsake, column: column.id })
+    }
+  }
+
+  private drop(): void {
+    for (const { to } of this.tables.kept)
+      for (const { id } of sort(this.state.table(to.id).columns, to.columns).gone)
+        this.do({ kind: 'dropColumn', table: to.id, column: id })
+    for (const { id } of this.tables.gone) this.do({ kind: 'dropTable', table: id })
+    for (const { id } of sort(this.input.from.enums, this.input.to.enums).gone)
+      this.do({ kind: 'dropList', list: id })
+    for (const id of this.replaced.values()) this.do({ kind: 'dropList', list: id })
+    const wanted = new Set(this.input.to.schemas.map(({ name }) => name))
+    for (const { name } of this.state.catalog.schemas)
+      if (!wanted.has(name)) this.do({ kind: 'dropSchema', name })
+  }
+
+  private order(): void {
+    if (!this.words.inPlace.ordersColumns) return
+    for (const { to } of this.tables.kept) {
+      const order = to.columns.map(({ id }) => id)
+      const now = this.state.table(to.id).columns.map(({ id }) => id)
+      if (!same(order, now)) this.do({ kind: 'orderColumns', table: to.id, order })
+    }
+  }
+
+  private constrain(): void {
+    const missing = this.input.to.tables.flatMap((table) => {
+      const there = constraintsOf(this.state.table(table.id))
+      const isThere = ({ kind, key }: Constraint): boolean =>
+        there.some((each) => each.kind === kind && each.key.id === key.id)
+      return constraintsOf(table)
+        .filter((each) => !isThere(each))
+        .map((constraint): Extract<ShapeStep, { kind: 'addConstraint' }> => ({
+          kind: 'addConstraint',
+          table: table.id,
+          constraint
+        }))
+    })
+    const RANK: Record<ConstraintKind, number> = {
+      primaryKey: 0,
+      unique: 1,
+      check: 2,
+      index: 3,
+      foreignKey: 4
+    }
+    missing.sort((a, b) => RANK[a.constraint.kind] - RANK[b.constraint.kind])
+    for (const step of missing) this.do(step)
+  }
+
+  /** Notes and row policies. */
+  private describe(table: CatalogTable): void {
+    const now = this.state.table(table.id)
+    if (now.note !== table.note) this.do({ kind: 'noteTable', table: table.id, note: table.note })
+    for (const column of table.columns)
+      if (columnIn(this.state.table(table.id), column.id)?.note !== column.note)
+        this.do({ kind: 'changeColumn', table: table.id, column })
+    if (JSON.stringify(now.rowPolicies) !== JSON.stringify(table.rowPolicies))
+      this.do({ kind: 'setPolicies', table: table.id, policies: table.rowPolicies })
+  }
+}
+
+/** Every name that there is before or after. */
+function namesIn({ from, to, keep, restore, flow }: MigrationInput): string[] {
+  const tables = [...from.tables, ...to.tables]
+  return [
+    ...[...from.enums, ...to.enums, ...from.schemas, ...to.schemas].map(({ name }) => name),
+    ...tables.flatMap((table) => [
+      bareName(table.name),
+      ...constraintsOf(table).map(({ key }) => key.name),
+      ...table.columns.map(({ name }) => name)
+    ]),
+    ...[...keep, ...restore].map(({ name }: Keepsake) => name),
+    ...flow.results.map(({ name }) => `carried_${name}`)
+  ]
+}
+
+/** A column as it comes where it gets its values later: empty. */
+const loose = (column: CatalogColumn): CatalogColumn => ({
+  ...column,
+  required: false,
+  generated: false,
+  default: undefined,
+  computed: undefined,
+  note: undefined
+})
+
+const folded = (name: string): string => name.toLowerCase()
+
+const bareName = (name: string): string => nameParts(name).at(-1) ?? name
+
+const columnIn = (table: CatalogTable | undefined, id: string): CatalogColumn | undefined =>
+  table && byId(table.columns).get(id)
+
+const same = (one: readonly string[], other: readonly string[]): boolean =>
+  one.length === other.length && one.every((each, at) => each === other[at])
+
+/** Whether both are the same but for the name and the note. */
+function sameColumn(one: CatalogColumn, other: CatalogColumn): boolean {
+  const facts = ({ type, required, default: begins, generated, computed }: CatalogColumn): string =>
+    JSON.stringify([type.sql, type.list, required, begins, generated, computed])
+  return facts(one) === facts(other)
+}

@@ -1,0 +1,132 @@
+import { byId } from '../design/by-id.ts'
+import type { CatalogColumn, CatalogKey, CatalogTable } from './catalog.ts'
+import type { MigrationInput } from './migration.ts'
+import { constraintsOf, type Constraint, type ConstraintKind } from './step.ts'
+import { columnsIn, sameWritten, type Written } from './written.ts'
+
+/** What leans on columns, and may have to go while one of them changes. */
+export type Leaning = ConstraintKind | 'computed' | 'policy'
+
+/** What an engine changes in place; the rest is taken away, and made again when the change is done. */
+export interface InPlace {
+  /** The constraints that can be called otherwise. */
+  renames: readonly ConstraintKind[]
+  renamesSchemas: boolean
+  /** Whether a table's columns have an order that can be chosen. */
+  ordersColumns: boolean
+  /** Whether a note stands in the definition of what it is about, and not beside it. */
+  notesInside: boolean
+  /** Whether what leans on a column stands while that becomes another. */
+  stands(what: Leaning, from: CatalogColumn, to: CatalogColumn): boolean
+  /** Whether a reference leans on an index of its own columns, so that it goes where that goes. */
+  indexesReferences: boolean
+  /** Whether a table has to be made anew for a change, so that nothing that hangs on it stands. */
+  remakes(from: CatalogTable, to: CatalogTable): boolean
+  /** Whether a list of values becomes the other by values that are added. */
+  addsToList(from: readonly string[], to: readonly string[], input: MigrationInput): boolean
+}
+
+/** What of a table's constraints, policies and computed columns outlives a migration, by a change of name at most. */
+export class Survival {
+  private readonly known = new Map<string, Constraint | undefined>()
+
+  constructor(
+    private readonly input: Pick<MigrationInput, 'from' | 'to'>,
+    private readonly inPlace: InPlace
+  ) {}
+
+  /** What a constraint of a table as it was becomes, or nothing. */
+  of(from: CatalogTable, constraint: Constraint): Constraint | undefined {
+    const id = `${from.id} ${constraint.kind} ${constraint.key.id}`
+    if (!this.known.has(id)) this.known.set(id, this.survivor(from, constraint))
+    return this.known.get(id)
+  }
+
+  /** Whether row policies stay as they are. */
+  ofPolicies(from: CatalogTable, to: CatalogTable): boolean {
+    const mentioned = from.rowPolicies.map(({ condition }) => condition)
+    return (
+      JSON.stringify(from.rowPolicies) === JSON.stringify(to.rowPolicies) &&
+      mentioned.every((condition) => this.stands('policy', from, to, columnsIn(condition)))
+    )
+  }
+
+  /** Computed columns that go for now: they are computed otherwise, or from what changes. */
+  remade(from: CatalogTable, to: CatalogTable): CatalogColumn[] {
+    return from.columns.filter((column) => this.isRemade(from, to, column))
+  }
+
+  private isRemade(from: CatalogTable, to: CatalogTable, column: CatalogColumn): boolean {
+    const after = byId(to.columns).get(column.id)
+    if (!after) return column.computed !== undefined
+    if (after.computed === undefined) return false
+    if (!sameWritten(column.computed, after.computed) || column.type.sql !== after.type.sql) return true
+    return !this.stands('computed', from, to, columnsIn(after.computed))
+  }
+
+  private survivor(from: CatalogTable, constraint: Constraint): Constraint | undefined {
+    const { inPlace } = this
+    const to = byId(this.input.to.tables).get(from.id)
+    if (!to || inPlace.remakes(from, to)) return undefined
+    const { kind, key } = constraint
+    const after = constraintsOf(to).find((each) => each.kind === kind && each.key.id === key.id)
+    if (!after || (key.name !== after.key.name && !inPlace.renames.includes(kind))) return undefined
+    const stays = this.saysTheSame(constraint, after) && this.stands(kind, from, to, leansOn(constraint))
+    if (!stays) return undefined
+    return constraint.kind !== 'foreignKey' || this.referenceStays(from, to, constraint) ? after : undefined
+  }
+
+  private saysTheSame(one: Constraint, other: Constraint): boolean {
+    const says = ({ key }: Constraint): string => JSON.stringify({ ...key, name: '' })
+    return says(one) === says(other)
+  }
+
+  private stands(what: Leaning, from: CatalogTable, to: CatalogTable, columns: readonly string[]): boolean {
+    return columns.every((id) => {
+      const [before, after] = [from, to].map((table) => byId(table.columns).get(id))
+      if (!before || !after) return before === after
+      return !this.isRemade(from, to, before) && this.inPlace.stands(what, before, after)
+    })
+  }
+
+  /** A reference leans on a key of the other table, and in some engines on an index of its own. */
+  private referenceStays(
+    from: CatalogTable,
+    to: CatalogTable,
+    { key }: Extract<Constraint, { kind: 'foreignKey' }>
+  ): boolean {
+    const referred = byId(this.input.from.tables).get(key.table)
+    const becomes = byId(this.input.to.tables).get(key.table)
+    // Another system's table is in neither, and stays as it is.
+    if (!referred || !becomes) return referred === becomes
+    if (!this.stands('foreignKey', referred, becomes, key.refersTo)) return false
+    const isSet = ({ columns }: CatalogKey): boolean =>
+      columns.length === key.refersTo.length && columns.every((id) => key.refersTo.includes(id))
+    const keys = constraintsOf(referred).filter(
+      (each) => (each.kind === 'primaryKey' || each.kind === 'unique') && isSet(each.key)
+    )
+    if (!keys.every((each) => this.of(referred, each))) return false
+    if (!this.inPlace.indexesReferences) return true
+    return (
+      this.indexesStay(from, key.columns) && this.indexesStay(referred, key.refersTo) && from.id === to.id
+    )
+  }
+
+  /** Whether every key and index that begins with the columns stays. */
+  private indexesStay(table: CatalogTable, columns: readonly string[]): boolean {
+    const begins = (each: Constraint): boolean =>
+      each.kind !== 'check' &&
+      each.kind !== 'foreignKey' &&
+      columns.every((id) => each.key.columns.slice(0, columns.length).includes(id))
+    return constraintsOf(table)
+      .filter(begins)
+      .every((each) => this.of(table, each))
+  }
+}
+
+/** The columns that a constraint is about. */
+function leansOn({ kind, key }: Constraint): readonly string[] {
+  const mentioned = (sql: Written | undefined): string[] => (sql ? columnsIn(sql) : [])
+  if (kind === 'check') return mentioned(key.condition)
+  return kind === 'index' ? [...key.columns, ...mentioned(key.where)] : key.columns
+}
