@@ -6,6 +6,8 @@ import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Printed, RowContext, RowOptions } from './rows.ts'
 import type { MigrationInput } from './migration.ts'
+import type { Step } from './step.ts'
+import type { InPlace } from './survival.ts'
 
 export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'oracle'
 
@@ -49,8 +51,10 @@ export interface Dialect {
    * left out.
    */
   create(catalog: Catalog): Statement[]
-  /** The statements that lead from one state to another. */
-  migrate(input: MigrationInput): Statement[]
+  /** What the engine changes in place, which ./steps.ts asks. */
+  inPlace: InPlace
+  /** The statements for the steps that lead from one state to another. */
+  migrate(input: MigrationInput, steps: readonly Step[]): Statement[]
   /** What proves it, where the engine runs here. */
   engine: EngineSide | undefined
 }

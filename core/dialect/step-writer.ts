@@ -5,7 +5,7 @@ import { MoveWriter, type MovedColumn } from './moves.ts'
 import { sayTable } from './qualified.ts'
 import type { Speech } from './speech.ts'
 import { State } from './state.ts'
-import { asideId, type RowStep, type ShapeStep, type Step } from './step.ts'
+import { asideId, isShapeStep, type RowStep, type ShapeStep, type Step } from './step.ts'
 import { nameOfColumn } from './written.ts'
 import { tableIn, type Tables } from './write.ts'
 
@@ -85,7 +85,7 @@ export abstract class StepWriter {
   }
 
   private say(step: Step): Said[] {
-    return isRowStep(step) ? this.rows(step) : this.shape(step)
+    return isShapeStep(step) ? this.shape(step) : this.rows(step)
   }
 
   /** What changes the catalog, in the dialect's words. */
@@ -322,23 +322,6 @@ export abstract class StepWriter {
     })
   }
 }
-
-const ROW_STEPS: ReadonlySet<Step['kind']> = new Set<RowStep['kind']>([
-  'lock',
-  'keep',
-  'stage',
-  'putBackRows',
-  'putBack',
-  'fill',
-  'addRows',
-  'fillEmpty',
-  'noteNarrowed',
-  'putBackNarrowed',
-  'unstage',
-  'dropKeepsake'
-])
-
-const isRowStep = (step: Step): step is RowStep => ROW_STEPS.has(step.kind)
 
 /** One ALTER TABLE of its clauses: on a line where it is one. */
 function altering({

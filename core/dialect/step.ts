@@ -90,3 +90,20 @@ export function constraintsOf(table: CatalogTable): Constraint[] {
 
 /** The id by which a list of values goes that another takes the place of, until it is dropped. */
 export const asideId = (list: string): string => `${list}_aside`
+
+const ROW_STEPS: ReadonlySet<Step['kind']> = new Set<RowStep['kind']>([
+  'lock',
+  'keep',
+  'stage',
+  'putBackRows',
+  'putBack',
+  'fill',
+  'addRows',
+  'fillEmpty',
+  'noteNarrowed',
+  'putBackNarrowed',
+  'unstage',
+  'dropKeepsake'
+])
+
+export const isShapeStep = (step: Step): step is ShapeStep => !ROW_STEPS.has(step.kind)

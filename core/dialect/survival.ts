@@ -20,6 +20,8 @@ export interface InPlace {
   stands(what: Leaning, from: CatalogColumn, to: CatalogColumn): boolean
   /** Whether a reference leans on an index of its own columns, so that it goes where that goes. */
   indexesReferences: boolean
+  /** Whether a reference follows the table that it leads to when that is called otherwise. */
+  referencesFollow: boolean
   /** Whether a table has to be made anew for a change, so that nothing that hangs on it stands. */
   remakes(from: CatalogTable, to: CatalogTable): boolean
   /** Whether a list of values becomes the other by values that are added. */
@@ -73,7 +75,7 @@ export class Survival {
     if (!after || (key.name !== after.key.name && !inPlace.renames.includes(kind))) return undefined
     const stays = this.saysTheSame(constraint, after) && this.stands(kind, from, to, leansOn(constraint))
     if (!stays) return undefined
-    return constraint.kind !== 'foreignKey' || this.referenceStays(from, to, constraint) ? after : undefined
+    return constraint.kind !== 'foreignKey' || this.referenceStays(from, constraint) ? after : undefined
   }
 
   private saysTheSame(one: Constraint, other: Constraint): boolean {
@@ -90,15 +92,13 @@ export class Survival {
   }
 
   /** A reference leans on a key of the other table, and in some engines on an index of its own. */
-  private referenceStays(
-    from: CatalogTable,
-    to: CatalogTable,
-    { key }: Extract<Constraint, { kind: 'foreignKey' }>
-  ): boolean {
+  private referenceStays(from: CatalogTable, { key }: Extract<Constraint, { kind: 'foreignKey' }>): boolean {
     const referred = byId(this.input.from.tables).get(key.table)
     const becomes = byId(this.input.to.tables).get(key.table)
+    if (this.inPlace.indexesReferences && !this.indexesStay(from, key.columns)) return false
     // Another system's table is in neither, and stays as it is.
     if (!referred || !becomes) return referred === becomes
+    if (!this.inPlace.referencesFollow && referred.name !== becomes.name) return false
     if (!this.stands('foreignKey', referred, becomes, key.refersTo)) return false
     const isSet = ({ columns }: CatalogKey): boolean =>
       columns.length === key.refersTo.length && columns.every((id) => key.refersTo.includes(id))
@@ -106,10 +106,7 @@ export class Survival {
       (each) => (each.kind === 'primaryKey' || each.kind === 'unique') && isSet(each.key)
     )
     if (!keys.every((each) => this.of(referred, each))) return false
-    if (!this.inPlace.indexesReferences) return true
-    return (
-      this.indexesStay(from, key.columns) && this.indexesStay(referred, key.refersTo) && from.id === to.id
-    )
+    return !this.inPlace.indexesReferences || this.indexesStay(referred, key.refersTo)
   }
 
   /** Whether every key and index that begins with the columns stays. */

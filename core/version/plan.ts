@@ -1,7 +1,9 @@
 import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect, Remark } from '../dialect/dialect.ts'
-import type { Keepsake } from '../dialect/migration.ts'
+import type { Keepsake, MigrationInput } from '../dialect/migration.ts'
+import type { Step } from '../dialect/step.ts'
+import { stepsOf } from '../dialect/steps.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
 import { lookedUpIn, movesBetween, readOnTheWay, type Moves } from './moves.ts'
@@ -11,6 +13,8 @@ import { carriedIn, leftOut, losses, newlyHeld, unconvertible, unfillable, type 
 export interface MigrationPlan {
   up: Statement[]
   down: Statement[]
+  /** What they say, by ids and without a dialect. */
+  steps: { up: Step[]; down: Step[] }
   /** What the two steps move. */
   moves: { up: Moves; down: Moves }
   /**
@@ -40,27 +44,31 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
   })
   const there = movesBetween(from, to, early)
   const back = movesBetween(to, from, readOnTheWay(to, from, keptColumns(from, keepsakes)))
-  const up = dialect.migrate({
-    from: before.catalog,
-    to: after.catalog,
-    keep: keepsakes,
-    restore: [],
-    early: there.early,
-    flow: there.flow,
-    state: there.grown
-  })
-  const down = dialect.migrate({
-    from: after.catalog,
-    to: before.catalog,
-    keep: [],
-    restore: keepsakes,
-    early: back.early,
-    flow: back.flow,
-    state: back.grown
-  })
+  const inputs: Record<'up' | 'down', MigrationInput> = {
+    up: {
+      from: before.catalog,
+      to: after.catalog,
+      keep: keepsakes,
+      restore: [],
+      early: there.early,
+      flow: there.flow,
+      state: there.grown
+    },
+    down: {
+      from: after.catalog,
+      to: before.catalog,
+      keep: [],
+      restore: keepsakes,
+      early: back.early,
+      flow: back.flow,
+      state: back.grown
+    }
+  }
+  const steps = { up: stepsOf(inputs.up, dialect), down: stepsOf(inputs.down, dialect) }
   return {
-    up,
-    down,
+    up: dialect.migrate(inputs.up, steps.up),
+    down: dialect.migrate(inputs.down, steps.down),
+    steps,
     moves: { up: there, down: back },
     keepsakes,
     warnings: {

@@ -6,7 +6,7 @@ import { dialectOf } from '../make.ts'
 import type { Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
-import { migrate } from './migrate.ts'
+import { inPlace, migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import {
   asPrinted,
@@ -165,7 +165,8 @@ function isCounted(table: Table, column: Column): boolean {
 
 export const mariadb: Provable = {
   ...dialectOf('mariadb', speech, words),
-  migrate: (input) => migrate(input, speech),
+  inPlace,
+  migrate: (input, steps) => migrate(input, steps, speech),
   engine: {
     ordersColumns: true,
     oneDefault,

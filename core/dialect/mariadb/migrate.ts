@@ -4,8 +4,7 @@ import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
 import { StepWriter, type Said, type Update } from '../step-writer.ts'
-import type { Constraint, ConstraintKind, ShapeStep } from '../step.ts'
-import { stepsOf } from '../steps.ts'
+import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { columnsOf, constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
@@ -22,12 +21,15 @@ export const inPlace: InPlace = {
   ordersColumns: true,
   notesInside: true,
   stands: (what, from, to) => {
+    // What is no longer computed gets a column in its place.
+    if (from.computed !== undefined && to.computed === undefined) return false
     const isSame = from.type.sql === to.type.sql
     if (what === 'foreignKey') return isSame && (from.required || !to.required)
     if (what === 'check' || what === 'computed') return isSame && from.name === to.name
     return true
   },
   indexesReferences: true,
+  referencesFollow: true,
   remakes: () => false,
   addsToList: () => false
 }
@@ -36,8 +38,7 @@ export const inPlace: InPlace = {
  * Each statement that changes a table is kept at once (MariaDB, "Atomic DDL"), so nothing can be taken back
  * as a whole; what a value stands in the way of is refused, whatever the server's mode is.
  */
-export function migrate(input: MigrationInput, speech: Speech): Statement[] {
-  const steps = stepsOf(input, { quote, facts: speech.facts, inPlace })
+export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
   if (statements.length === 0) return []
   const mode = 'STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION'

@@ -5,7 +5,7 @@ import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
-import { migrate } from './migrate.ts'
+import { inPlace, migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
@@ -99,6 +99,7 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
 
 export const oracle: Dialect = {
   ...dialectOf('oracle', speech, words),
-  migrate: (input) => migrate(input, speech),
+  inPlace,
+  migrate: (input, steps) => migrate(input, steps, speech),
   engine: undefined
 }

@@ -4,8 +4,7 @@ import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { StepWriter, type Said, type Update } from '../step-writer.ts'
-import type { Constraint, ConstraintKind, ShapeStep } from '../step.ts'
-import { stepsOf } from '../steps.ts'
+import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { commentsOn, constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
 import { quote } from './types.ts'
@@ -26,6 +25,7 @@ export const inPlace: InPlace = {
     return from.computed === undefined || to.computed !== undefined
   },
   indexesReferences: false,
+  referencesFollow: true,
   remakes: (from, to) =>
     schemaOf(from.name) !== schemaOf(to.name) ||
     from.columns.some((column) =>
@@ -35,8 +35,7 @@ export const inPlace: InPlace = {
 }
 
 /** Each statement that changes a table is kept at once, so nothing can be taken back as a whole. */
-export function migrate(input: MigrationInput, speech: Speech): Statement[] {
-  const steps = stepsOf(input, { quote, facts: speech.facts, inPlace })
+export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
   return statements.length === 0 ? [] : [...statements, { sql: 'COMMIT', says: 'keep the rows as they are' }]
 }

@@ -3,7 +3,7 @@ import { dialectOf } from '../make.ts'
 import type { Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
-import { migrate } from './migrate.ts'
+import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
@@ -61,7 +61,8 @@ const speech: Speech = {
 
 export const postgresql: Provable = {
   ...dialectOf('postgresql', speech, words),
-  migrate: (input) => migrate(input, speech),
+  inPlace,
+  migrate: (input, steps) => migrate(input, steps, speech),
   engine: {
     ordersColumns: false,
     oneDefault: canonicalDefault,

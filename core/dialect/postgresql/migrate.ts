@@ -4,8 +4,7 @@ import { nameParts, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { StepWriter, type Said, type Update } from '../step-writer.ts'
-import type { Constraint, ShapeStep } from '../step.ts'
-import { stepsOf } from '../steps.ts'
+import type { Constraint, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, sayConstraint } from '../write.ts'
 import { fitName } from '../../naming/fit.ts'
@@ -38,6 +37,7 @@ export const inPlace: InPlace = {
     return what === 'foreignKey' && isText(from.type) && isText(to.type)
   },
   indexesReferences: false,
+  referencesFollow: true,
   remakes: () => false,
   // A value that is added cannot be used in the same transaction (PostgreSQL manual, ALTER TYPE).
   addsToList: (from, to, { to: after }) => {
@@ -55,8 +55,7 @@ const LIMIT = { most: 63, of: 'bytes' } as const
 /**
  * One transaction. What a row stands in the way of is refused within it, so that nothing is half done.
  */
-export function migrate(input: MigrationInput, speech: Speech): Statement[] {
-  const steps = stepsOf(input, { quote, facts: speech.facts, inPlace })
+export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
   if (statements.length === 0) return []
   return [{ sql: 'BEGIN', says: 'all of it, or nothing' }, ...statements, { sql: 'COMMIT', says: 'keep it' }]

@@ -5,7 +5,7 @@ import type { Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
-import { migrate } from './migrate.ts'
+import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, oneExpression, quote, TYPES } from './types.ts'
@@ -97,7 +97,8 @@ function isCounted(table: Table, column: Column): boolean {
 export const sqlite: Provable = {
   // It adds no constraint later, so references that run in a circle stand inside their tables.
   ...dialectOf('sqlite', speech, words, 'inside'),
-  migrate: (input) => migrate(input, speech),
+  inPlace,
+  migrate: (input, steps) => migrate(input, steps, speech),
   engine: {
     ordersColumns: true,
     // The parentheses around what is worked out are not given back.

@@ -4,16 +4,34 @@ import { NameGiver } from '../../naming/fit.ts'
 import { columnById, ownTables, sort, tableById, type Keepsake, type MigrationInput } from '../migration.ts'
 import type { Adding } from '../../design/carry.ts'
 import { MoveWriter } from '../moves.ts'
+import { isShapeStep, type Step } from '../step.ts'
+import type { InPlace } from '../survival.ts'
 import type { Speech } from '../speech.ts'
 import { quoteText } from '../quote.ts'
 import { prepare } from './prepare.ts'
 import { quote } from './types.ts'
-import { createIndexes, createTable, indexText } from './write.ts'
+import { createIndexes, createTable } from './write.ts'
 
 /** A table that is made in the course of a migration: new, or anew where `from` is what it was. */
 interface Making {
   from: CatalogTable | undefined
   to: CatalogTable
+}
+
+/** SQLite changes nothing of a table in place but its indexes (SQLite, "ALTER TABLE"). */
+export const inPlace: InPlace = {
+  renames: [],
+  renamesSchemas: false,
+  ordersColumns: true,
+  notesInside: false,
+  stands: (_what, from, to) =>
+    from.name === to.name &&
+    from.type.sql === to.type.sql &&
+    (from.computed === undefined) === (to.computed === undefined),
+  indexesReferences: false,
+  referencesFollow: false,
+  remakes: () => false,
+  addsToList: () => false
 }
 
 /**
@@ -23,22 +41,18 @@ interface Making {
  * that was set aside, and so can drop nothing. Foreign keys are off meanwhile, said before the transaction
  * begins, and checked before it ends.
  */
-export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
+export function migrate(whole: MigrationInput, logical: readonly Step[], speech: Speech): Statement[] {
   const { steps: first, input: given } = prepare(ownTables(whole))
   const known = byId(whole.to.tables)
   const tables = sort(given.from.tables, given.to.tables)
-  const makings = tablesToMake(given, whole)
+  const makings = tablesToMake(given, logical)
   const aside = new Aside(given, [...tables.gone, ...makings.flatMap((making) => making.from ?? [])])
   const input = { ...given, restore: given.restore.map((each) => aside.keepsake(each)) }
-  const standing = tables.kept.filter((pair) => !makings.some((making) => making.to === pair.to))
-  const moves = writerOf(input, speech, aside)
+  const indexes = indexSteps(given, logical, makings)
+  const moves = writerOf({ ...input, from: withOthers(input.from, whole.from) }, speech, aside)
   const steps = [
     ...first,
-    ...standing.flatMap(({ from, to }) =>
-      from.indexes
-        .filter((index) => !hasIndex(to, from, index))
-        .map((index) => ({ sql: `DROP INDEX ${quote(index.name)}`, says: `drop an index of ${from.name}` }))
-    ),
+    ...indexes.gone.map(({ name }) => ({ sql: `DROP INDEX ${quote(name)}`, says: `drop the index ${name}` })),
     ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
     ...aside.set(),
     ...makings.map(({ to }) => ({ sql: createTable(to, known), says: `make ${to.name}` })),
@@ -56,9 +70,7 @@ export function migrate(whole: MigrationInput, speech: Speech): Statement[] {
     ),
     ...aside.drop(),
     ...makings.flatMap(({ to }) => createIndexes(to)),
-    ...standing.flatMap(({ from, to }) =>
-      createIndexes({ ...to, indexes: to.indexes.filter((index) => !hasIndex(from, to, index)) })
-    ),
+    ...indexes.made.flatMap(({ table, index }) => createIndexes({ ...table, indexes: [index] })),
     ...moves.results().map(({ name }) => ({
       sql: `DROP TABLE temp.${quote(name)}`,
       says: 'what was worked out is in its place'
@@ -144,25 +156,44 @@ class Aside {
   }
 }
 
-/** The tables that are new or whose definition differs. */
-function tablesToMake({ from, to }: MigrationInput, whole: MigrationInput): Making[] {
-  return to.tables.flatMap((table): Making[] => {
-    const before = from.tables.find((each) => each.id === table.id)
-    return before && isSame(before, table, whole) ? [] : [{ from: before, to: table }]
-  })
-}
-
-/** Whether a table stays as it is: its definition, and which column is which. */
-function isSame(before: CatalogTable, after: CatalogTable, { from, to }: MigrationInput): boolean {
-  const ids = (table: CatalogTable): string => table.columns.map(({ id }) => id).join()
-  return (
-    ids(before) === ids(after) &&
-    createTable(before, byId(from.tables)) === createTable(after, byId(to.tables))
+/** The tables that are new, or of which a step changes more than an index. */
+function tablesToMake({ from, to }: MigrationInput, steps: readonly Step[]): Making[] {
+  const touched = new Set(
+    steps.flatMap((step) => {
+      const isIndex =
+        (step.kind === 'addConstraint' && step.constraint.kind === 'index') ||
+        (step.kind === 'dropConstraint' && step.of === 'index')
+      return isShapeStep(step) && 'table' in step && typeof step.table === 'string' && !isIndex
+        ? [step.table]
+        : []
+    })
   )
+  const before = byId(from.tables)
+  return to.tables
+    .filter((table) => !before.has(table.id) || touched.has(table.id))
+    .map((table) => ({ from: before.get(table.id), to: table }))
 }
 
-function hasIndex(table: CatalogTable, of: CatalogTable, index: CatalogIndex): boolean {
-  return table.indexes.some((other) => indexText(of, other) === indexText(of, index))
+/** The indexes that go and come where their table stays; those of a table that is made anew go with it. */
+function indexSteps(
+  { from, to }: MigrationInput,
+  steps: readonly Step[],
+  makings: readonly Making[]
+): { gone: CatalogIndex[]; made: { table: CatalogTable; index: CatalogIndex }[] } {
+  const isMade = (id: string): boolean => makings.some((making) => making.to.id === id)
+  const [before, after] = [byId(from.tables), byId(to.tables)]
+  const gone = steps.flatMap((step) => {
+    if (step.kind !== 'dropConstraint' || isMade(step.table) || !after.has(step.table)) return []
+    return before.get(step.table)?.indexes.filter(({ id }) => id === step.id) ?? []
+  })
+  const made = steps.flatMap((step) => {
+    const table = 'table' in step && typeof step.table === 'string' ? after.get(step.table) : undefined
+    const isIndex = step.kind === 'addConstraint' && step.constraint.kind === 'index'
+    return isIndex && table && !isMade(table.id)
+      ? [{ table, index: step.constraint.key as CatalogIndex }]
+      : []
+  })
+  return { gone, made }
 }
 
 const list = (names: readonly string[]): string => names.map(quote).join(', ')
@@ -280,6 +311,12 @@ function addRows(adding: Adding, input: MigrationInput, moves: MoveWriter): Stat
       says
     )
   ]
+}
+
+/** What belongs to another system by then can still be read. */
+function withOthers(from: Catalog, whole: Catalog): Catalog {
+  const known = byId(from.tables)
+  return { ...from, tables: [...from.tables, ...whole.tables.filter(({ id }) => !known.has(id))] }
 }
 
 /** Columns are called as they were until everything has been read; tables may have been set aside. */

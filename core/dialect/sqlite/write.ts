@@ -1,4 +1,4 @@
-import type { CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
+import type { CatalogTable, Statement } from '../catalog.ts'
 import {
   bothActions,
   conditionOf,
@@ -30,5 +30,3 @@ export const createTable = (table: CatalogTable, tables: Tables, name = table.na
   writeTable(table, tables, words, name)
 export const createIndexes = (table: CatalogTable): Statement[] =>
   table.indexes.map((index) => createIndex(table, index, words))
-export const indexText = (table: CatalogTable, index: CatalogIndex): string =>
-  createIndex(table, index, words).sql

@@ -6,7 +6,7 @@ import type { CatalogTable } from '../catalog.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
-import { migrate } from './migrate.ts'
+import { inPlace, migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
 import { OWN_SCHEMA, words } from './write.ts'
@@ -121,6 +121,7 @@ function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<st
 
 export const sqlserver: Dialect = {
   ...dialectOf('sqlserver', speech, words),
-  migrate: (input) => migrate(input, speech),
+  inPlace,
+  migrate: (input, steps) => migrate(input, steps, speech),
   engine: undefined
 }

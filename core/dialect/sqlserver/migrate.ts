@@ -3,8 +3,7 @@ import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import type { Speech } from '../speech.ts'
 import { StepWriter, type Said, type Update } from '../step-writer.ts'
-import type { ConstraintKind, ShapeStep } from '../step.ts'
-import { stepsOf } from '../steps.ts'
+import type { ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
 import { quote, quoteText } from './types.ts'
@@ -25,6 +24,7 @@ export const inPlace: InPlace = {
     return isSame && from.computed === to.computed && (!isSaid || from.name === to.name)
   },
   indexesReferences: false,
+  referencesFollow: true,
   remakes: (from, to) =>
     from.columns.some((column) => to.columns.some((each) => isCountedAnew(column, each))),
   addsToList: () => false
@@ -37,8 +37,7 @@ const isCountedAnew = (one: CatalogColumn, other: CatalogColumn): boolean =>
  * One transaction, over batches: whatever fails takes all of it back, and what stands behind is then passed
  * over, though the client may go on.
  */
-export function migrate(input: MigrationInput, speech: Speech): Statement[] {
-  const steps = stepsOf(input, { quote, facts: speech.facts, inPlace })
+export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
   if (statements.length === 0) return []
   return [

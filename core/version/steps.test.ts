@@ -1,0 +1,109 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { choices, grow, Maker } from '../../tests/designs.ts'
+import { times } from '../../tests/times.ts'
+import type { Design } from '../design/model.ts'
+import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
+import type { Dialect } from '../dialect/dialect.ts'
+import { DIALECTS } from '../dialect/index.ts'
+import { State } from '../dialect/state.ts'
+import { constraintsOf, type Step } from '../dialect/step.ts'
+import { planMigration } from './plan.ts'
+
+/** A catalog in which nothing is left of the order in which it was put together; logical types are the design's. */
+function plain({ schemas, enums, tables }: Catalog, of: (table: CatalogTable) => boolean, inOrder: boolean) {
+  const sorted = <T extends { id: string }>(list: readonly T[]): T[] =>
+    [...list].sort((a, b) => (a.id < b.id ? -1 : 1))
+  return {
+    schemas: sorted(schemas),
+    enums: sorted(enums),
+    tables: sorted(tables.filter(of)).map((table) => ({
+      id: table.id,
+      name: table.name,
+      note: table.note,
+      columns: (inOrder ? table.columns : sorted(table.columns)).map(({ type, ...column }) => ({
+        ...column,
+        type: [type.sql, type.list]
+      })),
+      constraints: constraintsOf(table)
+        .map(({ kind, key }) => JSON.stringify([kind, Object.entries(key).sort()]))
+        .sort(),
+      rowPolicies: table.rowPolicies
+    }))
+  }
+}
+
+/** The steps over the first catalog come to the second, there and back. */
+function holds(from: Design, to: Design, dialect: Dialect, count: (steps: readonly Step[]) => void): void {
+  const { steps } = planMigration(from, to, dialect)
+  const [before, after] = [from, to].map((design) => dialect.catalog(design).catalog) as [Catalog, Catalog]
+  const others = new Set(
+    [...before.tables, ...after.tables].filter((table) => table.external).map(({ id }) => id)
+  )
+  const isOwn = (table: CatalogTable): boolean => !others.has(table.id)
+  for (const [start, end, way] of [
+    [before, after, steps.up],
+    [after, before, steps.down]
+  ] as const) {
+    const state = new State({ ...start, tables: start.tables.filter(isOwn) })
+    for (const step of way) state.take(step)
+    const { ordersColumns } = dialect.inPlace
+    expect(plain(state.catalog, isOwn, ordersColumns)).toEqual(plain(end, isOwn, ordersColumns))
+    count(way)
+  }
+}
+
+const EVERY_KIND: Step['kind'][] = [
+  'makeTable',
+  'dropTable',
+  'renameTable',
+  'addColumn',
+  'dropColumn',
+  'renameColumn',
+  'changeColumn',
+  'addConstraint',
+  'dropConstraint',
+  'keep',
+  'putBack',
+  'putBackRows',
+  'fill',
+  'addRows',
+  'noteNarrowed',
+  'putBackNarrowed'
+]
+
+describe.each(Object.values<Dialect>(DIALECTS).map((dialect) => [dialect.title, dialect] as const))(
+  'the steps of a migration in %s',
+  (_, dialect) => {
+    it('come to the catalog that is wanted, from any state to any other and back', () => {
+      const seen = new Map<Step['kind'], number>()
+      const count = (steps: readonly Step[]): void => {
+        for (const { kind } of steps) seen.set(kind, (seen.get(kind) ?? 0) + 1)
+      }
+      fc.assert(
+        fc.property(choices(25), choices(20), (first, second) => {
+          const maker = new Maker()
+          const from = grow(first, undefined, maker)
+          holds(from, grow(second, from, maker), dialect, count)
+        }),
+        { numRuns: times(500) }
+      )
+      const demo = fernhollow().versions[3]?.design as Design
+      fc.assert(
+        fc.property(choices(14, 1), (taken) => {
+          const keys = taken.map(([kind, ...rest], at) => [at % 2 ? kind : 25 + (kind % 2), ...rest])
+          holds(demo, grow(keys as typeof taken, demo), dialect, count)
+        }),
+        { numRuns: times(150) }
+      )
+      const missing = EVERY_KIND.filter((kind) => (seen.get(kind) ?? 0) < 5)
+      expect(missing.map((kind) => `${kind}: ${seen.get(kind) ?? 0}`)).toEqual([])
+    })
+
+    it('lead from every version of the demo to every other', () => {
+      const states = fernhollow().versions.map(({ design }) => design)
+      for (const from of states) for (const to of states) holds(from, to, dialect, () => undefined)
+    })
+  }
+)
