@@ -145,7 +145,10 @@ export async function plan(
     dialect: dialect.name,
     changes,
     warnings: made.warnings,
-    keepsakes: made.keepsakes.map((each) => each.name),
+    keepsakes: {
+      up: made.keepsakes.up.map((each) => each.name),
+      down: made.keepsakes.down.map((each) => each.name)
+    },
     up: made.up,
     down: made.down
   }

@@ -1,15 +1,23 @@
 import type { Flow } from '../design/carry.ts'
+import type { RowQuery } from '../design/row-query.ts'
 import type { Design } from '../design/model.ts'
-import type { Catalog, CatalogColumn, CatalogKey, CatalogTable } from './catalog.ts'
+import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
 
 /**
- * Where a migration keeps what it would otherwise drop: a table beside the others, made by the up step
- * and emptied into place and removed by the down step. With no `columns` the whole table is kept.
+ * Where a migration keeps what the other side has no place for: a table beside the others, made by one way
+ * and put back and removed by the other. Its columns are called by their ids, since names may change
+ * meanwhile.
  */
 export interface Keepsake {
   name: string
-  /** Id of the table, and of the columns of its key, by which rows are found again. */
+  /** Id of the table. */
   table: string
+  /**
+   * How rows are found again: not at all, because the whole table goes; by a key that stays; or by all
+   * columns that stay, and in order among those that are the same in them.
+   */
+  by: 'table' | 'key' | 'row'
+  /** Ids of the columns of that key, or of those that stay. */
   key: string[]
   columns: {
     id: string
@@ -20,6 +28,8 @@ export interface Keepsake {
      */
     why: 'dropped' | 'narrowed'
   }[]
+  /** Of a whole table: the rows that the other way makes by itself, and the columns that they have. */
+  returns: { rows: RowQuery; given: string[] }[]
 }
 
 /** A column of a table, by ids. */
@@ -33,11 +43,13 @@ export interface MigrationInput {
   to: Catalog
   /** Made before anything is dropped. */
   keep: Keepsake[]
-  /** Put back, and removed. */
+  /** Put back, where they are there, and removed. */
   restore: Keepsake[]
   /** What is moved, as queries over `state`: the design before, with the columns that come early. */
   flow: Flow
   state: Design
+  /** The design after. */
+  after: Design
   /**
    * New columns that must be there before anything is looked up, or kept: the engine counts them, or they
    * are put back.
@@ -94,9 +106,4 @@ export function tableById(catalog: Catalog, id: string): CatalogTable {
   const found = catalog.tables.find((table) => table.id === id)
   if (!found) throw new Error(`no table ${id}`)
   return found
-}
-
-/** A key's columns as ids, so that it can be compared across a rename. */
-export function columnIds(table: CatalogTable, key: Pick<CatalogKey, 'columns'>): string[] {
-  return key.columns.map((name) => table.columns.find((column) => column.name === name)?.id ?? name)
 }

@@ -140,7 +140,7 @@ export class MoveWriter {
   }
 
   /** Where a fill takes from, under an alias: what stands in FROM, and its columns. */
-  source({ from }: Fill, alias: string): { sql: string; column(id: string): MovedColumn } {
+  source({ from }: Pick<Fill, 'from'>, alias: string): { sql: string; column(id: string): MovedColumn } {
     const columns = columnsOf(from, this.context.ground)
     const called = this.speech.quote(alias)
     if (from.kind === 'table' || from.kind === 'result') {

@@ -59,13 +59,19 @@ export type ShapeStep =
 export type RowStep =
   /** Nobody writes the tables from here on. */
   | { kind: 'lock'; tables: string[] }
+  /** A keepsake of the other way is there, or an empty one is made. */
+  | { kind: 'expect'; keepsake: Keepsake }
   | { kind: 'keep'; keepsake: Keepsake }
+  /** Which rows of a whole table the other way will make by itself. */
+  | { kind: 'mark'; keepsake: Keepsake }
   /** An intermediate result of the flow is worked out. */
   | { kind: 'stage'; result: string }
   /** All rows of a table come back. */
   | { kind: 'putBackRows'; keepsake: Keepsake }
-  /** Columns that are there and empty get what was kept. */
+  /** Columns get what was kept, in the rows that were there. */
   | { kind: 'putBack'; keepsake: Keepsake; columns: string[] }
+  /** Rows in which a column is empty get a number, from the largest on. */
+  | { kind: 'number'; table: string; column: string }
   | { kind: 'fill'; fill: Fill }
   | { kind: 'addRows'; adding: Adding }
   /** The default goes where a column is empty. */
@@ -93,10 +99,13 @@ export const asideId = (list: string): string => `${list}_aside`
 
 const ROW_STEPS: ReadonlySet<Step['kind']> = new Set<RowStep['kind']>([
   'lock',
+  'expect',
   'keep',
+  'mark',
   'stage',
   'putBackRows',
   'putBack',
+  'number',
   'fill',
   'addRows',
   'fillEmpty',

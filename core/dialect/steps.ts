@@ -1,5 +1,6 @@
 import type { Adding, Fill } from '../design/carry.ts'
 import { byId } from '../design/by-id.ts'
+import { columnOf, tableOf } from '../design/directory.ts'
 import { tablesRead } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { parentsFirst, type CatalogColumn, type CatalogEnum, type CatalogTable } from './catalog.ts'
@@ -57,6 +58,7 @@ class Working {
   all(): Step[] {
     const { input } = this
     this.lockWhatIsRead()
+    for (const keepsake of input.restore) this.do({ kind: 'expect', keepsake })
     this.addEarly()
     for (const keepsake of input.keep) this.do({ kind: 'keep', keepsake })
     for (const { name } of input.flow.results) this.do({ kind: 'stage', result: name })
@@ -66,6 +68,7 @@ class Working {
     this.addColumns()
     for (const fill of input.flow.fills) if (this.isThere(fill)) this.do({ kind: 'fill', fill })
     for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
+    this.putBackRows()
     for (const { name } of input.flow.results) this.do({ kind: 'unstage', result: name })
     for (const pair of this.tables.kept) this.changeColumns(pair)
     for (const pair of this.tables.kept) this.compute(pair)
@@ -73,6 +76,7 @@ class Working {
     this.order()
     this.constrain()
     for (const table of input.to.tables) this.describe(table)
+    for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
   }
@@ -114,10 +118,18 @@ class Working {
         (each) => each.table === place.table && each.columns.some(({ id }) => id === place.column)
       )
       const bare = loose({ ...wanted, name })
-      const column = wanted.generated ? { ...bare, required: true, generated: true } : bare
-      this.do({ kind: 'addColumn', table: place.table, column })
+      const isCounted = this.isCounted(place.table, place.column)
+      const begins = isCounted ? undefined : wanted.default
+      this.do({ kind: 'addColumn', table: place.table, column: { ...bare, default: begins } })
       if (keepsake) this.do({ kind: 'putBack', keepsake, columns: [place.column] })
+      if (isCounted) this.do({ kind: 'number', table: place.table, column: place.column })
     }
+  }
+
+  /** Whether rows are numbered by the column, which not every engine does by itself. */
+  private isCounted(table: string, column: string): boolean {
+    const after = tableOf(this.input.after, table)
+    return (after && columnOf(after, column))?.default?.kind === 'generated'
   }
 
   private freeIn(table: CatalogTable, name: string): string {
@@ -328,8 +340,12 @@ class Working {
       const note = this.words.inPlace.notesInside ? table.note : undefined
       this.do({ kind: 'makeTable', table: { ...bare, columns, note } })
     }
-    for (const { id } of this.tables.made) {
-      const keepsake = this.input.restore.find((each) => each.table === id && each.columns.length === 0)
+  }
+
+  /** Whole tables that come back, those that others refer to first. */
+  private putBackRows(): void {
+    for (const { id } of parentsFirst(this.tables.made)) {
+      const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
       if (keepsake) this.do({ kind: 'putBackRows', keepsake })
     }
   }
@@ -348,6 +364,8 @@ class Working {
         .filter(({ id, why }) => why === 'dropped' && this.isPlainNew(table, id))
         .map(({ id }) => id)
       if (columns.length > 0) this.do({ kind: 'putBack', keepsake, columns })
+      for (const column of columns)
+        if (this.isCounted(keepsake.table, column)) this.do({ kind: 'number', table: keepsake.table, column })
     }
   }
 
@@ -361,12 +379,12 @@ class Working {
     return !isEarly && columnIn(table, id)?.computed === undefined && columnIn(table, id) !== undefined
   }
 
-  /** Whether the rows that are there get a new column by what is moved or put back. */
+  /** Whether the rows that are there get a new column by what is moved or put back, and nothing else. */
   private getsItsValues({ id }: CatalogTable, column: CatalogColumn): boolean {
-    const { flow, restore } = this.input
-    return [...flow.fills, ...restore].some(
-      (each) => each.table === id && each.columns.some((one) => one.id === column.id)
-    )
+    const gives = (each: { table: string; columns: readonly { id: string }[] }): boolean =>
+      each.table === id && each.columns.some((one) => one.id === column.id)
+    const isLeft = column.default === undefined || column.generated
+    return this.input.flow.fills.some(gives) || (isLeft && this.input.restore.some(gives))
   }
 
   /** The column behind which a new one stands, where the engine puts them in order. */
@@ -390,7 +408,7 @@ class Working {
       }
       this.do({ kind: 'changeColumn', table: to.id, column })
     }
-    for (const keepsake of keep.filter(({ table }) => table === to.id))
+    for (const keepsake of keep.filter(({ table, by }) => table === to.id && by === 'key'))
       for (const { id } of keepsake.columns.filter(({ why }) => why === 'narrowed'))
         if (columnIn(this.state.table(to.id), id)) this.do({ kind: 'noteNarrowed', keepsake, column: id })
     for (const keepsake of restore.filter(({ table }) => table === to.id))
@@ -406,7 +424,7 @@ class Working {
       if (column.computed === undefined || columnIn(this.state.table(to.id), column.id)) continue
       const after = this.placeOf(to, column)
       this.do({ kind: 'addColumn', table: to.id, column: this.asItComes(column), after })
-      for (const keepsake of this.input.keep.filter(({ table }) => table === to.id))
+      for (const keepsake of this.input.keep.filter(({ table, by }) => table === to.id && by === 'key'))
         if (keepsake.columns.some(({ id }) => id === column.id))
           this.do({ kind: 'noteNarrowed', keepsake, column: column.id })
     }

@@ -1,6 +1,9 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Design, Table } from '../design/model.ts'
-import type { Fill } from '../design/carry.ts'
+import type { Fill, Flow } from '../design/carry.ts'
+import { mapLeaves, saidEmpty, type RowQuery } from '../design/row-query.ts'
+import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
+import { groundOf } from '../carry/ground.ts'
 import type { Type } from '../design/type.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, Place } from '../dialect/migration.ts'
@@ -10,8 +13,10 @@ import type { Warning } from './warnings.ts'
 
 interface Keeping {
   after: Catalog
+  /** What the way back moves. */
+  back: Pick<Flow, 'results' | 'adds'>
   /** What the way back fills from elsewhere, so that it need not be kept. */
-  back: readonly Fill[]
+  filled: readonly Fill[]
   nameFor(table: string): string
 }
 
@@ -22,17 +27,18 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { after: catalog, back, nameFor }: Keeping
+  { after: catalog, back, filled, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early: Place[] = []
   const keepsakes: Keepsake[] = []
   const warnings: Warning[] = []
   for (const table of from.tables) {
     const after = tableOf(to, table.id)
+    if (table === after || table.external || after?.external) continue
     const name = nameFor(table.name)
-    if (table.external || after?.external) continue
     if (!after) {
-      keepsakes.push({ name, table: table.id, key: [], columns: [] })
+      const returns = returnsTo(table, to, back)
+      keepsakes.push({ name, table: table.id, by: 'table', key: [], columns: [], returns })
       warnings.push({
         table: table.id,
         message: `${table.name} is dropped. Its rows are kept in ${name}.`,
@@ -40,31 +46,76 @@ export function findKeepsakes(
       })
       continue
     }
-    const columns =
-      table === after
-        ? []
-        : lossyColumns(table, after).filter(
-            (column) =>
-              !back.some((fill) => fillsColumn(fill, table.id, column.id) && reachesEveryRow(fill, table))
-          )
+    const columns = lossyColumns(table, after).filter(
+      (column) =>
+        !filled.some((fill) => fillsColumn(fill, table.id, column.id) && reachesEveryRow(fill, table))
+    )
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
     const key = lastingKey(table, after, columns) ?? (made && [made])
     if (made && key?.includes(made) && !early.some((place) => place.column === made))
       early.push({ table: table.id, column: made })
+    const found = key
+      ? { by: 'key' as const, key }
+      : { by: 'row' as const, key: stayingColumns(table, after, columns) }
+    keepsakes.push({ name, table: table.id, ...found, columns, returns: [] })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
-    if (!key) {
-      warnings.push({
-        table: table.id,
-        message: `${said}: the values are lost, because no key of ${table.name} outlives the change to find the rows again by.`,
-        effect: 'lost'
-      })
-      continue
-    }
-    keepsakes.push({ name, table: table.id, key, columns })
-    warnings.push({ table: table.id, message: `${said}: the values are kept in ${name}.`, effect: 'kept' })
+    const how = key
+      ? ''
+      : ` No key of ${table.name} outlives the change: rows are known by all that stays of them.`
+    warnings.push({
+      table: table.id,
+      message: `${said}: the values are kept in ${name}.${how}`,
+      effect: 'kept'
+    })
   }
   return { keepsakes, warnings, early }
+}
+
+/** The rows of a table that goes which the way back makes by itself, over the tables that there are then. */
+function returnsTo(
+  table: Table,
+  to: Design,
+  { results, adds }: Pick<Flow, 'results' | 'adds'>
+): Keepsake['returns'] {
+  const known = new Map(results.map(({ name, query }) => [name, query]))
+  const whole = (query: RowQuery): RowQuery =>
+    mapLeaves(query, (leaf) => {
+      const result = leaf.kind === 'result' ? known.get(leaf.name) : undefined
+      return result ? whole(result) : leaf
+    })
+  return adds
+    .filter((adding) => adding.table === table.id)
+    .flatMap((adding) => {
+      const rows = whole(adding.rows)
+      const empty = saidEmpty(rows)
+      const given = columnsThere(rows, to)?.filter((id) => columnOf(table, id) && !empty.has(id))
+      return given && given.length > 0 ? [{ rows, given }] : []
+    })
+}
+
+/** The columns of rows over a design; nothing where they cannot be told from it alone. */
+function columnsThere(rows: RowQuery, design: Design): string[] | undefined {
+  try {
+    return columnsOf(rows, groundOf(design, new Map())).map(({ id }) => id)
+  } catch (error) {
+    if (error instanceof BrokenQuery) return undefined
+    throw error
+  }
+}
+
+/** The columns of rows that are the same on both sides of the change, and can be compared. */
+function stayingColumns(before: Table, after: Table, lossy: Keepsake['columns']): string[] {
+  return before.columns
+    .filter(
+      ({ id, type, computed }) =>
+        computed === undefined &&
+        columnOf(after, id)?.computed === undefined &&
+        columnOf(after, id) !== undefined &&
+        isComparable(type) &&
+        !lossy.some((column) => column.id === id)
+    )
+    .map(({ id }) => id)
 }
 
 /**

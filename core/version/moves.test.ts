@@ -50,7 +50,8 @@ const back = (from: Design, to: Design): Moves => movesBetween(to, from)
 const keepsakes = (from: Design, to: Design): ReturnType<typeof findKeepsakes> =>
   findKeepsakes(from, to, {
     after: DIALECTS.sqlite.catalog(to).catalog,
-    back: back(from, to).flow.fills,
+    back: back(from, to).flow,
+    filled: back(from, to).flow.fills,
     nameFor: (name) => `kept_${name}`
   })
 
@@ -250,7 +251,7 @@ describe('what a migration keeps', () => {
     })
   })
 
-  it('is lost, and said to be, where no key outlives the change', () => {
+  it('is found again by all that stays, where no key outlives the change', () => {
     const skill =
       table(start, 't_volunteer_skill').foreignKeys.find((key) => key.table === 't_skill')?.id ?? ''
     const on = { table: 't_volunteer_skill' }
@@ -260,6 +261,15 @@ describe('what a migration keeps', () => {
       { kind: 'foreignKey.remove', ...on, foreignKey: skill },
       { kind: 'column.remove', ...on, column: 'c_volunteer_skill_skill_id' }
     )
-    expect(keepsakes(start, lost)).toMatchObject({ keepsakes: [], warnings: [{ ...on, effect: 'lost' }] })
+    expect(keepsakes(start, lost)).toMatchObject({
+      keepsakes: [
+        {
+          by: 'row',
+          key: ['volunteer_id', 'level', 'since'].map((name) => `c_volunteer_skill_${name}`),
+          columns: [{ name: 'skill_id', why: 'dropped' }]
+        }
+      ],
+      warnings: [{ ...on, effect: 'kept' }]
+    })
   })
 })

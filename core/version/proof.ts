@@ -87,7 +87,9 @@ export function proveMigration(
   const { catalog: before } = dialect.catalog(filled)
   const { catalog: after } = dialect.catalog(to)
   const { from: old = 'the state before', to: fresh = 'the state after' } = options.names ?? {}
-  const kept = plan.keepsakes.map((keepsake) => keepsake.name)
+  const [kept, since] = [plan.keepsakes.up, plan.keepsakes.down].map((all) =>
+    all.map(({ name }) => name)
+  ) as [string[], string[]]
   const stands = standIns([before, after], dialect)
   const others = [...before.tables, ...after.tables]
     .filter((table) => table.external)
@@ -108,7 +110,7 @@ export function proveMigration(
     { name: `compare with ${fresh}`, run: (step) => step.compare(after, order, [...kept, ...others]) },
     { name: 'look for the rows', run: (step) => step.survivors(plan.moves.up, filled, to, after) },
     { name: 'down', run: (step) => step.execute(plan.down) },
-    { name: `compare with ${old}`, run: (step) => step.compare(before, order, others) },
+    { name: `compare with ${old}`, run: (step) => step.compare(before, order, [...since, ...others]) },
     { name: 'look for the rows again', run: (step) => step.rows(filled, before) },
     {
       name: 'up once more',

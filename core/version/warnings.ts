@@ -1,7 +1,6 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
-import { idsNamed } from '../design/row-query.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Keepsake } from '../dialect/migration.ts'
@@ -315,32 +314,3 @@ const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
   message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`,
   effect: 'kept'
 })
-
-/** What the down step drops that the up step had made. */
-export function losses(from: Design, to: Design, { flow }: Moves): Warning[] {
-  const read = idsNamed([flow.results, flow.adds, flow.fills])
-  return from.tables.flatMap((table): Warning[] => {
-    const after = tableOf(to, table.id)
-    if (!after)
-      return [
-        {
-          table: table.id,
-          message: `Going back drops ${table.name} with the rows it has by then.`,
-          effect: 'lost'
-        }
-      ]
-    const gone =
-      table === after
-        ? []
-        : table.columns.filter((column) => !columnOf(after, column.id) && !read.has(column.id))
-    return gone.length === 0
-      ? []
-      : [
-          {
-            table: table.id,
-            message: `Going back drops ${gone.map((column) => `${table.name}.${column.name}`).join(', ')} with the values by then.`,
-            effect: 'lost'
-          }
-        ]
-  })
-}

@@ -110,7 +110,7 @@ describe.each([
     expect(await dialect.engine.read(engine.query)).toEqual(before)
   })
 
-  it('cuts no text to make it fit: it stops there, or leaves the text as it is', async () => {
+  it('cuts no text to make it fit: it stops there', async () => {
     const text = (length: number): Column => ({
       id: 'c_code',
       name: 'code',
@@ -148,7 +148,7 @@ describe.each([
     await engine.query('ROLLBACK').catch(() => undefined)
     const rows = await engine.query('SELECT code FROM ward')
     expect(rows.map((row) => String(row.code)).sort()).toEqual([...codes].sort())
-    if (stopped !== '') expect(stopped).toMatch(/too long/)
+    expect(stopped).toMatch(/too long|CHECK constraint failed/)
   })
 
   it('exchanges two names, keeps what is narrowed, and leaves alone what was changed since', async () => {

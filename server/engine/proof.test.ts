@@ -100,7 +100,7 @@ async function migrates(from: Design, to: Design, dialect: Provable, engine: Eng
 }
 
 const STANDS_IN_THE_WAY =
-  /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate|too long/
+  /NOT NULL|null value|null values|UNIQUE|unique|FOREIGN KEY|foreign key|out of range|overflow|invalid input|CHECK constraint failed|violate|too long|Data truncated|Incorrect|Duplicate entry|must_hold|yes/
 
 /** What another system does to its tables no migration can do; both states must know them alike. */
 function othersStay(from: Design, to: Design): boolean {

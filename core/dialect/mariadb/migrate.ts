@@ -3,7 +3,7 @@ import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../cat
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
-import { StepWriter, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { columnsOf, constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
@@ -110,6 +110,24 @@ class Writer extends StepWriter {
   /** Also what passes is a table of its own, so that it is still there when the connection was lost. */
   protected createAs(name: string, select: string, says: string): Said[] {
     return [one(`CREATE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)]
+  }
+
+  protected createMissing(name: string, columns: string, says: string): Said {
+    return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns}) ENGINE = InnoDB`, says)
+  }
+
+  /** A column of its own, with a number in each row. */
+  protected rowId(table: CatalogTable): RowId {
+    const says = `tell the rows of ${table.name} apart`
+    return {
+      before: [
+        one(`ALTER TABLE ${quote(table.name)} ADD COLUMN row_no bigint`, says),
+        one('SET @counted = 0', says),
+        one(`UPDATE ${quote(table.name)} SET row_no = (@counted := @counted + 1)`, says)
+      ],
+      columns: ['row_no'],
+      after: [one(`ALTER TABLE ${quote(table.name)} DROP COLUMN row_no`, says)]
+    }
   }
 
   protected dropPassing(name: string): Said {

@@ -3,7 +3,7 @@ import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
-import { StepWriter, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { commentsOn, constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
@@ -125,6 +125,20 @@ class Writer extends StepWriter {
 
   protected createAs(name: string, select: string, says: string): Said[] {
     return [one(`CREATE TABLE ${quote(name)} AS\n  ${select}`, says)]
+  }
+
+  /** 955: there is one already (Oracle, "Database Error Messages"). */
+  protected createMissing(name: string, columns: string, says: string): Said {
+    const create = quoteText(`CREATE TABLE ${quote(name)} (${columns})`)
+    return one(
+      `BEGIN\n  EXECUTE IMMEDIATE ${create};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -955 THEN RAISE; END IF;\nEND;`,
+      says
+    )
+  }
+
+  /** Where a row stands (Oracle, "ROWID Pseudocolumn"). */
+  protected rowId(): RowId {
+    return { before: [], columns: ['ROWID'], after: [] }
   }
 
   protected dropPassing(name: string): Said {

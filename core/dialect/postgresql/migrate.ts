@@ -3,7 +3,7 @@ import type { MigrationInput } from '../migration.ts'
 import { nameParts, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
-import { StepWriter, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, sayConstraint } from '../write.ts'
@@ -172,6 +172,15 @@ class Writer extends StepWriter {
   protected createAs(name: string, select: string, says: string, passing: boolean): Said[] {
     if (!passing) return [one(`CREATE TABLE ${quote(name)} AS ${select}`, says)]
     return [one(`CREATE TEMP TABLE ${quote(name)} ON COMMIT DROP AS\n  ${select}`, says)]
+  }
+
+  protected createMissing(name: string, columns: string, says: string): Said {
+    return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
+  }
+
+  /** Where a row stands, until it is changed (PostgreSQL manual, 5.5). */
+  protected rowId(): RowId {
+    return { before: [], columns: ['ctid'], after: [] }
   }
 
   protected dropPassing(name: string): Said {

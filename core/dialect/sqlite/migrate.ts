@@ -1,22 +1,16 @@
-import type { Catalog, CatalogIndex, CatalogTable, Statement } from '../catalog.ts'
 import { byId } from '../../design/by-id.ts'
+import { fold } from '../../design/directory.ts'
 import { NameGiver } from '../../naming/fit.ts'
-import { columnById, ownTables, sort, tableById, type Keepsake, type MigrationInput } from '../migration.ts'
-import type { Adding } from '../../design/carry.ts'
-import { MoveWriter } from '../moves.ts'
-import { isShapeStep, type Step } from '../step.ts'
-import type { InPlace } from '../survival.ts'
-import type { Speech } from '../speech.ts'
+import type { Catalog, CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import { sort, type MigrationInput } from '../migration.ts'
 import { quoteText } from '../quote.ts'
-import { prepare } from './prepare.ts'
+import type { Speech } from '../speech.ts'
+import { isShapeStep, type ShapeStep, type Step } from '../step.ts'
+import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
+import type { InPlace } from '../survival.ts'
+import { converted, holdsValue } from './convert.ts'
 import { quote } from './types.ts'
 import { createIndexes, createTable } from './write.ts'
-
-/** A table that is made in the course of a migration: new, or anew where `from` is what it was. */
-interface Making {
-  from: CatalogTable | undefined
-  to: CatalogTable
-}
 
 /** SQLite changes nothing of a table in place but its indexes (SQLite, "ALTER TABLE"). */
 export const inPlace: InPlace = {
@@ -35,52 +29,15 @@ export const inPlace: InPlace = {
 }
 
 /**
- * SQLite changes no constraint in place: each table whose definition differs is set aside under a passing
- * name, made anew and filled from there (SQLite, "ALTER TABLE", 7). Its own client goes on after an error,
- * so whatever may fail takes all of it back (ON CONFLICT ROLLBACK); what comes after that finds nothing
- * that was set aside, and so can drop nothing. Foreign keys are off meanwhile, said before the transaction
- * begins, and checked before it ends.
+ * Each table whose definition differs is set aside under a passing name, gets its new columns there, is made
+ * anew and filled from there (SQLite, "ALTER TABLE", 7). The engine's own client goes on after an error, so
+ * whatever may fail takes all of it back (ON CONFLICT ROLLBACK); what comes after that finds nothing that was
+ * set aside, and so can drop nothing. Foreign keys are off meanwhile, said before the transaction begins, and
+ * checked before it ends.
  */
-export function migrate(whole: MigrationInput, logical: readonly Step[], speech: Speech): Statement[] {
-  const { steps: first, input: given } = prepare(ownTables(whole))
-  const known = byId(whole.to.tables)
-  const tables = sort(given.from.tables, given.to.tables)
-  const makings = tablesToMake(given, logical)
-  const aside = new Aside(given, [...tables.gone, ...makings.flatMap((making) => making.from ?? [])])
-  const input = { ...given, restore: given.restore.map((each) => aside.keepsake(each)) }
-  const indexes = indexSteps(given, logical, makings)
-  const moves = writerOf({ ...input, from: withOthers(input.from, whole.from) }, speech, aside)
-  const steps = [
-    ...first,
-    ...indexes.gone.map(({ name }) => ({ sql: `DROP INDEX ${quote(name)}`, says: `drop the index ${name}` })),
-    ...input.keep.map((keepsake) => makeKeepsake(keepsake, input.from)),
-    ...aside.set(),
-    ...makings.map(({ to }) => ({ sql: createTable(to, known), says: `make ${to.name}` })),
-    ...moves.results().map(({ name, select }) => ({
-      sql: `CREATE TEMP TABLE ${quote(name)} AS\n  ${select}`,
-      says: 'work out once what is read more than once'
-    })),
-    ...makings.flatMap((making) => fill(making, input, moves, aside)),
-    ...checkCopies(makings, aside),
-    ...input.flow.adds.flatMap((adding) => addRows(adding, input, moves)),
-    ...makings.flatMap((making) =>
-      input.keep
-        .filter((keepsake) => keepsake.table === making.to.id)
-        .flatMap((keepsake) => noteNarrowed(keepsake, making))
-    ),
-    ...aside.drop(),
-    ...makings.flatMap(({ to }) => createIndexes(to)),
-    ...indexes.made.flatMap(({ table, index }) => createIndexes({ ...table, indexes: [index] })),
-    ...moves.results().map(({ name }) => ({
-      sql: `DROP TABLE temp.${quote(name)}`,
-      says: 'what was worked out is in its place'
-    })),
-    ...input.restore.map((keepsake) => ({
-      sql: `DROP TABLE ${quote(keepsake.name)}`,
-      says: `drop the keepsake ${keepsake.name}`
-    }))
-  ]
+export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   if (steps.length === 0) return []
+  const aside = new Aside(input, tablesMadeAnew(input, steps))
   return [
     { sql: 'PRAGMA foreign_keys = OFF', says: 'references are checked at the end instead' },
     {
@@ -93,9 +50,9 @@ export function migrate(whole: MigrationInput, logical: readonly Step[], speech:
       sql: `CREATE TEMP TABLE ${HOLDS.replace('temp.', '')} (yes INTEGER NOT NULL CHECK (yes))`,
       says: 'what must hold before anything goes on'
     },
-    ...steps,
+    ...new Writer(input, aside, speech).write(steps),
     ...checkIndexes(input.to),
-    checkReferences(),
+    check('NOT EXISTS (SELECT 1 FROM pragma_foreign_key_check)', 'see that every reference leads somewhere'),
     { sql: `DROP TABLE ${HOLDS}`, says: 'it has held' },
     { sql: 'COMMIT', says: 'keep it' },
     { sql: 'PRAGMA legacy_alter_table = OFF', says: 'as it was' },
@@ -103,37 +60,61 @@ export function migrate(whole: MigrationInput, logical: readonly Step[], speech:
   ]
 }
 
+/** The tables that stay and of which a step changes more than an index. */
+function tablesMadeAnew({ from, to }: MigrationInput, steps: readonly Step[]): Set<string> {
+  const isIndex = (step: ShapeStep): boolean =>
+    (step.kind === 'addConstraint' && step.constraint.kind === 'index') ||
+    (step.kind === 'dropConstraint' && step.of === 'index')
+  const touched = steps.flatMap((step) => {
+    const isOf = isShapeStep(step) && 'table' in step && typeof step.table === 'string'
+    return isOf && !isIndex(step) ? [step.table as string] : []
+  })
+  const [before, after] = [byId(from.tables), byId(to.tables)]
+  return new Set(touched.filter((id) => before.has(id) && after.has(id)))
+}
+
 /**
  * What is set aside under passing names until everything has been read: tables that go or are made anew,
  * and the keepsakes that are put back. Only under these names is anything dropped.
  */
 class Aside {
+  readonly tables: readonly CatalogTable[]
   private readonly names = new Map<string, string>()
   private readonly keepsakes = new Map<string, string>()
 
   constructor(
-    input: MigrationInput,
-    private readonly tables: readonly CatalogTable[]
+    private readonly input: MigrationInput,
+    /** Ids of the tables that are made anew. */
+    readonly anew: ReadonlySet<string>
   ) {
+    const { from, to, keep, restore } = input
+    const others = new Set([...from.tables, ...to.tables].filter((each) => each.external).map(({ id }) => id))
+    const gone = sort(from.tables, to.tables).gone.filter(({ id }) => !others.has(id))
+    this.tables = [...gone, ...from.tables.filter(({ id }) => anew.has(id))]
     const names = new NameGiver(undefined)
-    for (const table of [...input.from.tables, ...input.to.tables]) names.give(table.name)
-    for (const { name } of [...input.keep, ...input.restore]) names.give(name)
-    for (const table of tables) this.names.set(table.id, names.give(`old_${table.name}`))
-    for (const { name } of input.restore) this.keepsakes.set(name, names.give(`old_${name}`))
+    for (const { name } of [...from.tables, ...to.tables, ...keep, ...restore]) names.give(name)
+    for (const table of this.tables) this.names.set(table.id, names.give(`old_${table.name}`))
+    for (const { name } of restore) this.keepsakes.set(name, names.give(`old_${name}`))
   }
 
-  /** What a table of before is called meanwhile. */
-  nameOf(table: CatalogTable): string {
-    return this.names.get(table.id) ?? table.name
+  /** The catalog before, with what is set aside called so. */
+  catalog(): Catalog {
+    const { from } = this.input
+    const called = (table: CatalogTable): CatalogTable => ({
+      ...table,
+      name: this.names.get(table.id) ?? table.name
+    })
+    return { ...from, tables: from.tables.map(called) }
   }
 
-  keepsake(keepsake: Keepsake): Keepsake {
-    return { ...keepsake, name: this.keepsakes.get(keepsake.name) ?? keepsake.name }
+  /** What a keepsake that is put back is called meanwhile. */
+  keepsake(name: string): string {
+    return this.keepsakes.get(name) ?? name
   }
 
-  set(): Statement[] {
+  set(): Said[] {
     const renamed = [
-      ...this.tables.map((table): [string, string] => [table.name, this.nameOf(table)]),
+      ...this.tables.map(({ id, name }): [string, string] => [name, this.names.get(id) ?? name]),
       ...this.keepsakes
     ]
     if (renamed.length === 0) return []
@@ -148,186 +129,257 @@ class Aside {
     ]
   }
 
-  drop(): Statement[] {
-    return this.tables.map((table) => ({
-      sql: `DROP TABLE ${quote(this.nameOf(table))}`,
-      says: `drop the old ${table.name}`
+  drop(): Said[] {
+    return this.tables.map(({ id, name }) => ({
+      sql: `DROP TABLE ${quote(this.names.get(id) ?? name)}`,
+      says: `drop the old ${name}`
     }))
   }
 }
 
-/** The tables that are new, or of which a step changes more than an index. */
-function tablesToMake({ from, to }: MigrationInput, steps: readonly Step[]): Making[] {
-  const touched = new Set(
-    steps.flatMap((step) => {
-      const isIndex =
-        (step.kind === 'addConstraint' && step.constraint.kind === 'index') ||
-        (step.kind === 'dropConstraint' && step.of === 'index')
-      return isShapeStep(step) && 'table' in step && typeof step.table === 'string' && !isIndex
-        ? [step.table]
-        : []
-    })
-  )
-  const before = byId(from.tables)
-  return to.tables
-    .filter((table) => !before.has(table.id) || touched.has(table.id))
-    .map((table) => ({ from: before.get(table.id), to: table }))
-}
+/** What needs the new tables, so that they are made before the first of it. */
+const NEEDS_NEW: ReadonlySet<Step['kind']> = new Set<Step['kind']>([
+  'addRows',
+  'putBackRows',
+  'unstage',
+  'noteNarrowed',
+  'mark',
+  'dropKeepsake'
+])
 
-/** The indexes that go and come where their table stays; those of a table that is made anew go with it. */
-function indexSteps(
-  { from, to }: MigrationInput,
-  steps: readonly Step[],
-  makings: readonly Making[]
-): { gone: CatalogIndex[]; made: { table: CatalogTable; index: CatalogIndex }[] } {
-  const isMade = (id: string): boolean => makings.some((making) => making.to.id === id)
-  const [before, after] = [byId(from.tables), byId(to.tables)]
-  const gone = steps.flatMap((step) => {
-    if (step.kind !== 'dropConstraint' || isMade(step.table) || !after.has(step.table)) return []
-    return before.get(step.table)?.indexes.filter(({ id }) => id === step.id) ?? []
-  })
-  const made = steps.flatMap((step) => {
-    const table = 'table' in step && typeof step.table === 'string' ? after.get(step.table) : undefined
-    const isIndex = step.kind === 'addConstraint' && step.constraint.kind === 'index'
-    return isIndex && table && !isMade(table.id)
-      ? [{ table, index: step.constraint.key as CatalogIndex }]
-      : []
-  })
-  return { gone, made }
-}
+class Writer extends StepWriter {
+  /** What is read: the tables as they were, with the columns that they got where they were set aside. */
+  private readonly old: Map<string, CatalogTable>
+  private isAside = false
+  private isMade = false
+  private readonly whole: MigrationInput
+  /** Narrowed values that are put back when their table is copied. */
+  private narrowing: Extract<Step, { kind: 'putBackNarrowed' }>[] = []
+  /** Where what they were is until then, and whether it is: the names of two columns, by the column's id. */
+  private readonly restored = new Map<string, [value: string, isKept: string]>()
 
-const list = (names: readonly string[]): string => names.map(quote).join(', ')
-
-/** The columns of a keepsake are called by their ids, since names may change meanwhile. */
-function makeKeepsake(keepsake: Keepsake, from: Catalog): Statement {
-  const table = tableById(from, keepsake.table)
-  const wanted =
-    keepsake.columns.length === 0
-      ? table.columns
-      : [...keepsake.key, ...keepsake.columns.map((each) => each.id)].map((id) => columnById(table, id))
-  return {
-    sql: `CREATE TABLE ${quote(keepsake.name)} AS SELECT ${wanted.map((column) => `${quote(column.name)} AS ${quote(column.id)}`).join(', ')} FROM ${quote(table.name)}`,
-    says:
-      keepsake.columns.length === 0
-        ? `keep the rows of ${table.name}`
-        : `keep ${keepsake.columns.map((each) => each.name).join(', ')} of ${table.name}`
+  constructor(
+    whole: MigrationInput,
+    private readonly aside: Aside,
+    speech: Speech
+  ) {
+    const from = aside.catalog()
+    super({ ...whole, from }, speech)
+    this.whole = whole
+    this.old = new Map(from.tables.map((table) => [table.id, table]))
   }
-}
 
-function noteNarrowed(keepsake: Keepsake, making: Making): Statement[] {
-  return keepsake.columns
-    .filter((each) => each.why === 'narrowed')
-    .flatMap(({ id }) => {
-      const match = keepsake.key
-        .map((key) => `n.${quote(columnById(making.to, key).name)} = ${quote(keepsake.name)}.${quote(key)}`)
-        .join(' AND ')
-      return [
-        {
-          sql: `ALTER TABLE ${quote(keepsake.name)} ADD COLUMN ${quote(`${id}_became`)}`,
-          says: 'keep what the narrowed values became'
-        },
-        {
-          sql: `UPDATE ${quote(keepsake.name)} SET ${quote(`${id}_became`)} = (SELECT n.${quote(columnById(making.to, id).name)} FROM ${quote(making.to.name)} AS n WHERE ${match})`,
-          says: 'keep what the narrowed values became'
-        }
-      ]
-    })
-}
-
-/**
- * The rows that a table has to begin with: copied from what it was, or put back from where they were kept.
- */
-function fill(making: Making, input: MigrationInput, moves: MoveWriter, aside: Aside): Statement[] {
-  const { from, to } = making
-  if (from) return [{ sql: copy(from, to, input, moves, aside), says: `copy the rows of ${to.name}` }]
-  const keepsake = input.restore.find((each) => each.table === to.id && each.columns.length === 0)
-  return keepsake ? [{ sql: refill(to, keepsake), says: `put the kept rows of ${to.name} back` }] : []
-}
-
-/**
- * INSERT … SELECT from the old table into the new one: what stays, what is put back, and defaults for what
- * is empty and must not be.
- */
-function copy(
-  from: CatalogTable,
-  to: CatalogTable,
-  { restore, flow }: MigrationInput,
-  moves: MoveWriter,
-  aside: Aside
-): string {
-  const own = (id: string): string => `o.${quote(columnById(from, id).name)}`
-  const fills = flow.fills
-    .filter((each) => each.table === to.id)
-    .map((each, at) => ({ fill: each, alias: `f${at + 1}`, ...moves.source(each, `f${at + 1}`) }))
-  const keepsakes = restore.filter((each) => each.table === to.id && each.columns.length > 0)
-  const given = to.columns.filter((column) => column.computed === undefined)
-  const values = given.map((column) => {
-    const old = from.columns.find((each) => each.id === column.id)
-    const keepsake = keepsakes.find((each) => each.columns.some((kept) => kept.id === column.id))
-    const kept = keepsake && `${quote(keepsake.name)}.${quote(column.id)}`
-    const had = old && `o.${quote(old.name)}`
-    const filled = fills.flatMap(({ fill: each, column: source }) =>
-      each.columns.filter(({ id }) => id === column.id).map((taken) => source(taken.from).sql)
-    )[0]
-    let value = had ?? filled ?? kept ?? column.default ?? 'NULL'
-    if (had && kept && keepsake.columns.some((each) => each.id === column.id && each.why === 'narrowed'))
-      value = `CASE WHEN ${quote(keepsake.name)}.${quote(keepsake.key[0] as string)} IS NOT NULL AND ${had} IS ${quote(keepsake.name)}.${quote(`${column.id}_became`)} THEN ${kept} ELSE ${had} END`
-    return column.required && !old?.required && column.default !== undefined && value !== column.default
-      ? `coalesce(${value}, ${column.default})`
-      : value
-  })
-  const joins = keepsakes.map((keepsake) => {
-    const on = keepsake.key
-      .map((id) => `${quote(keepsake.name)}.${quote(id)} = o.${quote(columnById(from, id).name)}`)
-      .join(' AND ')
-    return ` LEFT JOIN ${quote(keepsake.name)} ON ${on}`
-  })
-  for (const { fill: each, sql, column } of fills) {
-    const on = moves.agreed(each, own, (id) => column(id).sql)
-    joins.push(`\n  LEFT JOIN ${sql} ON ${on}`)
+  override write(steps: readonly Step[]): Statement[] {
+    this.narrowing = steps.flatMap((step) => (step.kind === 'putBackNarrowed' ? [step] : []))
+    const said = [
+      ...steps.flatMap((step) => this.inTurn(step)),
+      ...this.makeAnew(),
+      ...this.makeIndexes(steps)
+    ]
+    return said.map(({ sql, says }) => ({ sql, says }))
   }
-  return `INSERT OR ROLLBACK INTO ${quote(to.name)} (${list(given.map((column) => column.name))})\n  SELECT ${values.join(', ')}\n  FROM ${quote(aside.nameOf(from))} AS o${joins.join('')}`
-}
 
-function refill(table: CatalogTable, keepsake: Keepsake): string {
-  const given = table.columns.filter((column) => column.computed === undefined)
-  return `INSERT OR ROLLBACK INTO ${quote(table.name)} (${list(given.map((column) => column.name))})\n  SELECT ${given.map((column) => quote(column.id)).join(', ')} FROM ${quote(keepsake.name)}`
-}
+  /** What is left at the end for indexes: those of old tables are gone by then, and with them their names. */
+  private makeIndexes(steps: readonly Step[]): Said[] {
+    const made = steps.flatMap((step) => {
+      if (step.kind !== 'addConstraint' || step.constraint.kind !== 'index') return []
+      const table = byId(this.input.to.tables).get(step.table)
+      return table && !this.aside.anew.has(table.id) ? [{ ...table, indexes: [step.constraint.key] }] : []
+    })
+    const anew = this.input.to.tables.filter(({ id }) => this.aside.anew.has(id))
+    return [...this.aside.drop(), ...[...anew, ...made].flatMap(createIndexes)]
+  }
 
-/** Rows that come into a table, new or made anew, or as it stands. */
-function addRows(adding: Adding, input: MigrationInput, moves: MoveWriter): Statement[] {
-  const target = input.to.tables.find((table) => table.id === adding.table)
-  if (!target) return []
-  const { columns, select } = moves.adding(adding, target)
-  const names = columns.map(({ id }) => columnById(target, id).name)
-  const says = `carry rows into ${target.name}`
-  return [
-    {
-      sql: `INSERT OR ROLLBACK INTO ${quote(target.name)} (${list(names)})\n  ${select(false)}`,
-      says
-    },
-    check(
-      `EXISTS (SELECT 1 FROM ${quote(target.name)}) OR NOT EXISTS (${select(false).replaceAll('\n', '\n  ')})`,
-      says
+  private inTurn(step: Step): Said[] {
+    if (step.kind === 'lock') return []
+    if (step.kind === 'expect') return this.rows(step)
+    const first = this.isAside ? [] : this.aside.set()
+    this.isAside = true
+    const made = NEEDS_NEW.has(step.kind) ? this.makeAnew() : []
+    // What is empty and must not be is filled when it is copied, and what was narrowed is put back then.
+    const isCopied = step.kind === 'fillEmpty' || step.kind === 'putBackNarrowed'
+    const said = isCopied ? [] : isShapeStep(step) ? this.shape(step) : this.rows(step)
+    return [...first, ...made, ...said]
+  }
+
+  /** What changes in a table that is made anew changes then. */
+  protected shape(step: ShapeStep): Said[] {
+    switch (step.kind) {
+      case 'makeTable': {
+        const table = byId(this.input.to.tables).get(step.table.id) ?? step.table
+        this.state.take({ kind: 'makeTable', table })
+        return [one(createTable(table, byId(this.whole.to.tables)), `make ${table.name}`)]
+      }
+      case 'addColumn':
+        return this.isGivenEarly(step.table, step.column) ? this.add(step) : []
+      case 'dropConstraint': {
+        const { name } = this.state.constraint(step.table, step.of, step.id).key
+        const stays = byId(this.input.to.tables).has(step.table) && !this.aside.anew.has(step.table)
+        return stays ? [one(`DROP INDEX ${quote(name)}`, `drop the index ${name}`)] : []
+      }
+      default:
+        return []
+    }
+  }
+
+  /** Whether a new column gets its values before its table is made anew. */
+  private isGivenEarly(table: string, { id, computed }: CatalogColumn): boolean {
+    const { flow, restore, early } = this.input
+    const gives = [...flow.fills, ...restore].some(
+      (each) => each.table === table && each.columns.some((column) => column.id === id)
     )
-  ]
+    return computed === undefined && (gives || early.some((place) => place.column === id))
+  }
+
+  private add({ table: id, column }: Extract<ShapeStep, { kind: 'addColumn' }>): Said[] {
+    const table = this.state.table(id)
+    const names = new NameGiver(undefined)
+    for (const { name } of table.columns) names.give(name)
+    const bare = {
+      ...column,
+      name: names.give(column.name),
+      required: false,
+      generated: false,
+      default: undefined
+    }
+    this.state.take({ kind: 'addColumn', table: id, column: bare })
+    this.old.set(id, this.state.table(id))
+    const [place, name] = [quote(table.name), quote(bare.name)]
+    const says = `add ${column.name} to ${table.name}`
+    return [
+      one(`ALTER TABLE ${place} ADD COLUMN ${name} ${bare.type.sql}`, says),
+      ...(column.default === undefined || column.generated
+        ? []
+        : [one(`UPDATE OR ROLLBACK ${place} SET ${name} = ${column.default}`, `${says}, with its default`)])
+    ]
+  }
+
+  /** Each table that changes is made anew and gets its rows, all of them. */
+  private makeAnew(): Said[] {
+    if (this.isMade) return []
+    this.isMade = true
+    const known = byId(this.whole.to.tables)
+    const anew = this.input.to.tables.filter(({ id }) => this.aside.anew.has(id))
+    const narrowed = this.narrowing.flatMap((step) => this.findNarrowed(step))
+    for (const table of anew) this.state.take({ kind: 'makeTable', table })
+    return [
+      ...narrowed,
+      ...anew.map((table) => one(createTable(table, known), `make ${table.name}`)),
+      ...anew.flatMap((table) => this.copy(this.old.get(table.id) as CatalogTable, table))
+    ]
+  }
+
+  /** What narrowed values were, beside what they have become. */
+  private findNarrowed(step: Extract<Step, { kind: 'putBackNarrowed' }>): Said[] {
+    const { table: id } = step.keepsake
+    const table = this.state.table(id)
+    const names = new NameGiver(undefined)
+    for (const { name } of table.columns) names.give(name)
+    for (const [value, isKept] of this.restored.values()) for (const name of [value, isKept]) names.give(name)
+    const { name } = this.state.column(id, step.column)
+    const [kept, isKept] = [names.give(`${name}_kept`), names.give(`${name}_is_kept`)]
+    this.restored.set(step.column, [kept, isKept])
+    const { value, where } = this.narrowed(step)
+    const says = `find what was kept of ${table.name}.${name}`
+    return [
+      one(`ALTER TABLE ${quote(table.name)} ADD COLUMN ${quote(kept)}`, says),
+      one(`ALTER TABLE ${quote(table.name)} ADD COLUMN ${quote(isKept)}`, says),
+      ...this.fromKeepsake(
+        step.keepsake,
+        [
+          { column: kept, value },
+          { column: isKept, value: '1' }
+        ],
+        says,
+        where
+      )
+    ]
+  }
+
+  private copy(old: CatalogTable, table: CatalogTable): Said[] {
+    const had = byId(old.columns)
+    const given = table.columns.filter((column) => column.computed === undefined && had.has(column.id))
+    const values = given.map((column) => {
+      const before = had.get(column.id) as CatalogColumn
+      const narrowed = this.restored.get(column.id)?.map(quote)
+      const plain = converted(quote(before.name), before.type, column.type)
+      const value = narrowed ? `CASE WHEN ${narrowed[1]} THEN ${narrowed[0]} ELSE ${plain} END` : plain
+      const isFilled = column.required && !before.required && column.default !== undefined
+      return isFilled ? `coalesce(${value}, ${column.default})` : value
+    })
+    const held = given.flatMap((column) => {
+      const before = had.get(column.id) as CatalogColumn
+      const holds = holdsValue(quote(before.name), before.type, column.type)
+      const says = `see that every ${table.name}.${column.name} can be ${column.type.sql}`
+      return holds === undefined
+        ? []
+        : [check(`NOT EXISTS (SELECT 1 FROM ${quote(old.name)} WHERE NOT (${holds}))`, says)]
+    })
+    const count = (name: string): string => `(SELECT count(*) FROM ${quote(name)})`
+    const into = given.length === 0 ? '' : ` (${given.map(({ name }) => quote(name)).join(', ')})`
+    const rows = given.length === 0 ? 'DEFAULT VALUES' : `SELECT ${values.join(', ')} FROM ${quote(old.name)}`
+    return [
+      ...held,
+      one(`INSERT OR ROLLBACK INTO ${quote(table.name)}${into}\n  ${rows}`, `copy the rows of ${table.name}`),
+      check(`${count(table.name)} = ${count(old.name)}`, `see that ${table.name} has every row`)
+    ]
+  }
+
+  protected override source(id: string): CatalogTable {
+    return this.old.get(id) ?? this.state.table(id)
+  }
+
+  protected override place(table: string): string {
+    return quote(this.isAside ? this.aside.keepsake(table) : table)
+  }
+
+  protected lock(): Said[] {
+    return []
+  }
+
+  protected createAs(name: string, select: string, says: string, passing: boolean): Said[] {
+    return [one(`CREATE ${passing ? 'TEMP ' : ''}TABLE ${quote(name)} AS\n  ${select}`, says)]
+  }
+
+  protected createMissing(name: string, columns: string, says: string): Said {
+    return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
+  }
+
+  protected dropPassing(name: string): Said {
+    return one(`DROP TABLE temp.${quote(name)}`, 'what was worked out is in its place')
+  }
+
+  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+    const values = sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
+    const condition = where === undefined ? on : `${on} AND ${where}`
+    const place = this.place(table.name)
+    return [
+      one(`UPDATE OR ROLLBACK ${place} AS own SET ${values}\n  FROM ${from}\n  WHERE ${condition}`, says)
+    ]
+  }
+
+  protected override insert(...given: Parameters<StepWriter['insert']>): Said[] {
+    const [table, , rows, says] = given
+    const some = `EXISTS (SELECT 1 FROM ${this.place(table.name)})`
+    return [
+      ...super.insert(...given).map(({ sql }) => one(sql.replace(/^INSERT/, 'INSERT OR ROLLBACK'), says)),
+      check(`${some} OR NOT EXISTS (${rows.replaceAll('\n', '\n  ')})`, says)
+    ]
+  }
+
+  protected convert(sql: string, from: CatalogType, to: CatalogType): string {
+    return converted(sql, from, to)
+  }
+
+  /** SQLite numbers every row of a table; a table can have a column of the name that the number goes by. */
+  protected rowId({ columns }: CatalogTable): RowId {
+    const isTaken = (name: string): boolean => columns.some((column) => fold(column.name) === name)
+    const name = ['rowid', 'oid', '_rowid_'].find((each) => !isTaken(each)) ?? 'rowid'
+    return { before: [], columns: [name], after: [] }
+  }
 }
 
-/** What belongs to another system by then can still be read. */
-function withOthers(from: Catalog, whole: Catalog): Catalog {
-  const known = byId(from.tables)
-  return { ...from, tables: [...from.tables, ...whole.tables.filter(({ id }) => !known.has(id))] }
-}
-
-/** Columns are called as they were until everything has been read; tables may have been set aside. */
-function writerOf(input: MigrationInput, speech: Speech, aside: Aside): MoveWriter {
-  return new MoveWriter(input, speech, {
-    table: (id) => aside.nameOf(tableById(input.from, id)),
-    column: (id, table) => columnById(table, id).name,
-    list: () => '',
-    place: quote
-  })
-}
+const one = (sql: string, says: string): Said => ({ sql, says })
 
 /** Where conditions are put that must hold. */
 const HOLDS = 'temp.must_hold'
@@ -337,26 +389,11 @@ function check(condition: string, says: string): Statement {
   return { sql: `INSERT OR ROLLBACK INTO ${HOLDS} SELECT ${condition}`, says }
 }
 
-/** Every row that was there is there before anything is dropped. */
-function checkCopies(makings: readonly Making[], aside: Aside): Statement[] {
-  return makings.flatMap(({ from, to }) => {
-    if (!from) return []
-    const count = (name: string): string => `(SELECT count(*) FROM ${quote(name)})`
-    return [check(`${count(to.name)} = ${count(aside.nameOf(from))}`, `see that ${to.name} has every row`)]
-  })
-}
-
 /** An index that could not be made stops nothing by itself. */
 function checkIndexes({ tables }: Catalog): Statement[] {
-  const names = tables.flatMap((table) => table.indexes.map((index) => quoteText(index.name)))
+  const own = tables.filter((table) => !table.external)
+  const names = own.flatMap((table) => table.indexes.map((index) => quoteText(index.name)))
   if (names.length === 0) return []
   const found = `SELECT count(*) FROM sqlite_schema WHERE type = 'index' AND name IN (${names.join(', ')})`
   return [check(`(${found}) = ${names.length}`, 'see that every index is there')]
-}
-
-function checkReferences(): Statement {
-  return check(
-    'NOT EXISTS (SELECT 1 FROM pragma_foreign_key_check)',
-    'see that every reference leads somewhere'
-  )
 }

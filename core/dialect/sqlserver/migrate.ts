@@ -2,7 +2,7 @@ import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../cat
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import type { Speech } from '../speech.ts'
-import { StepWriter, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
@@ -169,6 +169,27 @@ class Writer extends StepWriter {
   protected createAs(name: string, select: string, says: string): Said[] {
     const rows = select.replaceAll('\n', '\n  ')
     return [one(`SELECT * INTO ${quote(name)}\nFROM (${rows}) AS kept`, says)]
+  }
+
+  protected createMissing(name: string, columns: string, says: string): Said {
+    return one(
+      `IF object_id(${quoteText(quote(name))}) IS NULL CREATE TABLE ${quote(name)} (${columns})`,
+      says
+    )
+  }
+
+  /** A column of its own, with a number in each row. */
+  protected rowId(table: CatalogTable): RowId {
+    const says = `tell the rows of ${sayTable(table.name)} apart`
+    const numbered = `SELECT row_no, row_number() OVER (ORDER BY (SELECT NULL)) AS n FROM ${place(table.name)}`
+    return {
+      before: [
+        one(`ALTER TABLE ${place(table.name)} ADD row_no bigint NULL`, says),
+        one(`WITH numbered AS (${numbered})\nUPDATE numbered SET row_no = n`, says)
+      ],
+      columns: ['row_no'],
+      after: [one(`ALTER TABLE ${place(table.name)} DROP COLUMN row_no`, says)]
+    }
   }
 
   protected dropPassing(name: string): Said {
