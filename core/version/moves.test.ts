@@ -2,6 +2,7 @@ import { toJunction } from '../restructure/to-junction.ts'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { changeOfMind } from '../../tests/minds.ts'
 import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
 import { carryRows } from '../carry/apply.ts'
@@ -16,7 +17,6 @@ import { DIALECTS } from '../dialect/index.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { proposeJunction } from '../relate/propose.ts'
-import { splitRepeated } from '../restructure/split.ts'
 import { generatedInstead, switchKey } from '../restructure/another-key.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
 import { movesBetween, reachesEveryRow, RowsAfter, type Moves } from './moves.ts'
@@ -54,34 +54,6 @@ const keepsakes = (from: Design, to: Design): ReturnType<typeof findKeepsakes> =
     filled: back(from, to).flow.fills,
     nameFor: (name) => `kept_${name}`
   })
-
-/** A change of mind about the design, chosen by numbers; nothing where that one cannot be. */
-function changeOfMind(design: Design, numbers: Numbers): { kind: string; operation: Operation } | undefined {
-  const some = numbers.pick(design.tables)
-  const as = (kind: string, parsed: Parsed<Operation> | undefined) =>
-    parsed?.ok ? { kind, operation: parsed.value } : undefined
-  switch (numbers.next(4)) {
-    case 0:
-      return as('counted', generatedInstead(design, some))
-    case 1: {
-      const unique = numbers.pick(some.uniques)
-      return unique && as('switched', switchKey(design, some, unique))
-    }
-    case 2: {
-      const texts = (of: Table) => of.columns.filter((each) => each.type.kind === 'text' && !each.required)
-      const wide = numbers.pick(design.tables.filter((each) => texts(each).length > 1))
-      const split = wide && splitRepeated(design, wide, 'said', texts(wide).slice(0, 2))
-      return split && { kind: 'split', operation: split.operation }
-    }
-    default: {
-      const reference = numbers.pick(some.foreignKeys)
-      const one = reference && tableOf(design, reference.table)
-      if (!one || !some.primaryKey || reference.key !== one.primaryKey?.id) return undefined
-      const junction = proposeJunction(design, some, one)
-      return { kind: 'resolved', operation: toJunction(design, some, reference, junction) }
-    }
-  }
-}
 
 /** Rows as they are compared: the values of some columns, each in one spelling, in one order. */
 const said = (rows: readonly Row[], columns: readonly Column[]): string[] =>

@@ -1,0 +1,143 @@
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Design } from '../../core/design/model.ts'
+import { PROVABLE, type Provable } from '../../core/dialect/index.ts'
+import { apply } from '../../core/edit/apply.ts'
+import { insertRows } from '../../core/rows/statements.ts'
+import { planMigration, type MigrationPlan } from '../../core/version/plan.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { changeOfMind, plainChange } from '../../tests/minds.ts'
+import { Numbers } from '../../tests/queries.ts'
+import { times } from '../../tests/times.ts'
+import { Writes } from '../../tests/writes.ts'
+import type { Engine } from './engine.ts'
+import { openEngine } from './open.ts'
+
+/** The demo's third version, without what is another system's. */
+const start = withoutOthers(fernhollow().versions[2]?.design as Design)
+
+function withoutOthers(design: Design): Design {
+  const others = new Set(design.tables.filter((table) => table.external).map(({ id }) => id))
+  return {
+    ...design,
+    carries: [],
+    tables: design.tables
+      .filter((table) => !others.has(table.id))
+      .map((table) => ({
+        ...table,
+        rowPolicies: [],
+        foreignKeys: table.foreignKeys.filter((key) => !others.has(key.table))
+      }))
+  }
+}
+
+/** What becomes of a design by changes that numbers choose, one state after each. */
+function evolved(numbers: Numbers, count: number, seen: (kind: string) => void): Design[] {
+  const states = [start]
+  for (let n = 0; n < count; n++) {
+    const design = states.at(-1) as Design
+    const change = numbers.next(5) < 3 ? changeOfMind(design, numbers) : plainChange(design, numbers, n)
+    const result = change && apply(design, change.operation)
+    if (!result?.ok) continue
+    states.push(result.design)
+    seen(change?.kind ?? '')
+  }
+  return states
+}
+
+describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
+  'on %s',
+  (_, dialect: Provable) => {
+    let engine: Engine
+    beforeAll(async () => {
+      engine = await openEngine(dialect)
+    })
+    afterAll(() => engine.close())
+
+    const run = async (plan: MigrationPlan, way: 'up' | 'down'): Promise<void> => {
+      for (const { sql } of plan[way]) await engine.query(sql)
+    }
+
+    const make = async (design: Design): Promise<void> => {
+      await dialect.engine.reset(engine.query)
+      for (const sql of dialect.engine.onConnect) await engine.query(sql)
+      const { catalog } = dialect.catalog(design)
+      for (const { sql } of [...dialect.create(catalog), ...insertRows(design, catalog, dialect)])
+        await engine.query(sql)
+    }
+
+    it('what was written after the way up is there again after down and up, and not one row less or more', async () => {
+      const counts = new Map<string, number>()
+      const seen = (kind: string): void => void counts.set(kind, (counts.get(kind) ?? 0) + 1)
+      await fc.assert(
+        fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 60, maxLength: 90 }), async (given) => {
+          const numbers = new Numbers(given)
+          const to = evolved(numbers, 5, seen).at(-1) as Design
+          const plan = planMigration(start, to, dialect)
+          // What rows may stand in the way of is told of beforehand, and is not what is looked for here.
+          if ([...plan.warnings.up, ...plan.warnings.down].some(({ effect }) => effect === 'stops')) return
+          await make(start)
+          await run(plan, 'up')
+          const writes = new Writes(to, dialect, engine, numbers)
+          await writes.some(25)
+          for (const [kind, count] of Object.entries(writes.done)) for (let n = 0; n < count; n++) seen(kind)
+          const written = await writes.everything()
+          await run(plan, 'down')
+          await run(plan, 'up')
+          expect(await writes.everything()).toEqual(written)
+          seen('told')
+        }),
+        { numRuns: times(40), endOnFailure: true }
+      )
+      const kinds = [
+        'resolved',
+        'split',
+        'counted',
+        'new table',
+        'new column',
+        'column goes',
+        'inserted',
+        'updated',
+        'deleted',
+        'told'
+      ]
+      expect(kinds.filter((kind) => (counts.get(kind) ?? 0) < 2)).toEqual([])
+    })
+
+    it('a way over another state comes to the same rows as the way past it, there and back', async () => {
+      let told = 0
+      await fc.assert(
+        fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 30, maxLength: 40 }), async (given) => {
+          const numbers = new Numbers(given)
+          const states = evolved(numbers, 6, () => undefined)
+          const [middle, to] = [states[numbers.next(states.length)], states.at(-1)] as [Design, Design]
+          const [first, second, whole] = [
+            planMigration(start, middle, dialect),
+            planMigration(middle, to, dialect),
+            planMigration(start, to, dialect)
+          ]
+          const warnings = [first, second, whole].flatMap((plan) => [
+            ...plan.warnings.up,
+            ...plan.warnings.down
+          ])
+          if (middle === start || middle === to || warnings.some(({ effect }) => effect === 'stops')) return
+          const rows = (design: Design) => new Writes(design, dialect, engine, numbers).everything()
+          await make(start)
+          const before = await rows(start)
+          await run(first, 'up')
+          await run(second, 'up')
+          const over = await rows(to)
+          await run(second, 'down')
+          await run(first, 'down')
+          expect(await rows(start)).toEqual(before)
+          await make(start)
+          await run(whole, 'up')
+          expect(await rows(to)).toEqual(over)
+          told++
+        }),
+        { numRuns: times(30), endOnFailure: true }
+      )
+      expect(told).toBeGreaterThan(3)
+    })
+  }
+)
