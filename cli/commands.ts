@@ -2,12 +2,13 @@ import { join } from 'node:path'
 import { findingsIn } from '../core/check/index.ts'
 import { writeDesignFile } from '../core/design/file.ts'
 import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../core/dialect/index.ts'
-import { script, type Dialect } from '../core/dialect/dialect.ts'
+import type { Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
 import { compareDesigns } from '../core/version/compare.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble, type Proof } from '../core/version/proof.ts'
+import { migrationScript, setAside, whyNothing, type Ends, type Way } from '../core/version/script.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { openDesign, put } from './files.ts'
 import { layered } from './layered.ts'
@@ -136,11 +137,16 @@ export async function plan(
   { as, output, prove: wanted }: { as: string; output: string; prove?: boolean }
 ): Promise<Outcome> {
   const dialect = needDialect(as)
+  const provable = wanted ? needProvable(as) : undefined
   const [before, after] = [openDesign(from).design, openDesign(to).design]
   const made = planMigration(before, after, dialect)
   const changes = compareDesigns(before, after)
-  put(header(dialect, before, after, 'up') + script(made.up), join(output, 'up.sql'))
-  put(header(dialect, after, before, 'down') + script(made.down), join(output, 'down.sql'))
+  const write = (way: Way, ends: Ends): void => {
+    const text = migrationScript(made, way, dialect, ends)
+    put(text === '' ? `-- ${whyNothing(changes, dialect)}\n` : text, join(output, `${way}.sql`))
+  }
+  write('up', { from: before.name, to: after.name })
+  write('down', { from: after.name, to: before.name })
   const json = {
     dialect: dialect.name,
     changes,
@@ -155,25 +161,28 @@ export async function plan(
   put(`${JSON.stringify(json, null, 2)}\n`, join(output, 'plan.json'))
   const words = [
     `${output}: up.sql, down.sql and plan.json, for ${dialect.title}`,
-    ...(made.up.length === 0 ? ['  Nothing to do: the two are the same to the engine.'] : []),
+    ...(made.up.length === 0 ? [`  ${whyNothing(changes, dialect)}`] : []),
     ...changes.map((change) => `  ${change.sentence}`),
-    ...sayWarnings(made)
+    ...sayWarnings(made),
+    ...sayAside(made, before, after)
   ]
-  if (!wanted) return { status: 0, json, words }
-  const provable = needProvable(as)
+  if (!provable) return { status: 0, json, words }
   const proof = await withEngine(provable, (query) => proveMigration(before, after, provable, query))
   return { status: proof.status, json: { ...json, proof: proof.json }, words: [...words, ...proof.words] }
-}
-
-function header(dialect: Dialect, from: Design, to: Design, step: string): string {
-  const oneLine = (name: string): string => name.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')
-  return `-- ${step}: ${oneLine(from.name)} to ${oneLine(to.name)}, for ${dialect.title}\n\n`
 }
 
 const sayWarnings = ({ warnings }: MigrationPlan): string[] => [
   ...warnings.up.map((each) => `  up: ${each.message}`),
   ...warnings.down.map((each) => `  down: ${each.message}`)
 ]
+
+/** What each way leaves beside the tables, with how many of the design's own rows. */
+const sayAside = (plan: MigrationPlan, before: Design, after: Design): string[] =>
+  (['up', 'down'] as const).flatMap((way) =>
+    setAside(plan, way, way === 'up' ? before : after).map(
+      ({ name, says, rows }) => `  ${way}: sets aside ${says} in ${name} (${rows} of the design's own rows)`
+    )
+  )
 
 const names = (dialects: readonly Dialect[]): string => dialects.map((each) => each.name).join(', ')
 

@@ -125,9 +125,9 @@ program
   .description('writes the migration between two design files')
   .argument('<from>', 'the design file to start from')
   .argument('<to>', 'the design file to end at')
-  .requiredOption('--as <dialect>', 'sqlite or postgresql')
+  .requiredOption('--as <dialect>', 'sqlite, postgresql, mariadb, sqlserver or oracle')
   .requiredOption('-o, --output <dir>', 'the folder for up.sql, down.sql and plan.json')
-  .option('--prove', 'run it on the engine, up, down and up again')
+  .option('--prove', 'run it on the engine, up, down and up again; on sqlite, postgresql and mariadb')
   .option(...JSON_OPTION)
   .action(
     (from: string, to: string, options: { as: string; output: string; prove?: boolean; json?: boolean }) =>

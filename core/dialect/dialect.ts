@@ -6,6 +6,7 @@ import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Printed, RowContext, RowOptions } from './rows.ts'
 import type { MigrationInput } from './migration.ts'
+import type { WayInput } from './restart.ts'
 import type { Step } from './step.ts'
 import type { InPlace } from './survival.ts'
 
@@ -51,12 +52,39 @@ export interface Dialect {
    * left out.
    */
   create(catalog: Catalog): Statement[]
+  /** How the engine's own client takes a script. */
+  client: Client
   /** What the engine changes in place, which ./steps.ts asks. */
   inPlace: InPlace
   /** The statements for the steps that lead from one state to another. */
   migrate(input: MigrationInput, steps: readonly Step[]): Statement[]
+  /**
+   * A way that can be stopped anywhere and run again, where the engine keeps each statement at once. `table`:
+   * where account is kept of how far it has come.
+   */
+  restart?(ways: Record<'up' | 'down', WayInput>, way: 'up' | 'down', table: string): Statement[]
   /** What proves it, where the engine runs here. */
   engine: EngineSide | undefined
+}
+
+/** How an engine's own client takes a script. */
+export interface Client {
+  /** What the client is told first. */
+  begin: string[]
+  /** A statement with what ends it. */
+  end(sql: string): string
+  /** Whether a migration can be taken back as a whole, for a person. */
+  keeps: string
+  /** Drops a table that may not be there. */
+  dropIfThere(table: string): string
+}
+
+/** Statements that end with a semicolon, within one transaction. */
+export const PLAIN_CLIENT: Client = {
+  begin: [],
+  end: (sql) => `${sql};`,
+  keeps: 'One transaction: all of it, or nothing.',
+  dropIfThere: (table) => `DROP TABLE IF EXISTS ${table}`
 }
 
 /** A dialect whose engine runs here. */

@@ -17,6 +17,8 @@ export interface Said extends Statement {
    * another by steps of one kind stand in one statement.
    */
   alters?: string
+  /** What is to be done first where this is taken back half-way. */
+  cleanup?: string
 }
 
 /** New values for the rows of a table from those of another. */
@@ -56,7 +58,7 @@ const RETURNS = 'returns'
  * its own words for left open.
  */
 export abstract class RowWriter {
-  protected readonly state: State
+  protected state: State
   protected readonly moves: MoveWriter
   /** What the other way makes by itself, as it comes out of the state after. */
   private readonly returning: MoveWriter
@@ -112,6 +114,10 @@ export abstract class RowWriter {
     return { sql: `ALTER TABLE ${this.place(table)} ADD ${this.speech.quote(name)} ${type}`, says }
   }
 
+  protected dropKept(name: string): string {
+    return `DROP TABLE ${this.place(name)}`
+  }
+
   protected place(table: string): string {
     return tableIn(this.speech, table)
   }
@@ -149,12 +155,7 @@ export abstract class RowWriter {
       case 'putBackNarrowed':
         return this.putBackNarrowed(step)
       case 'dropKeepsake':
-        return [
-          {
-            sql: `DROP TABLE ${this.place(step.keepsake.name)}`,
-            says: `drop the keepsake ${step.keepsake.name}`
-          }
-        ]
+        return [{ sql: this.dropKept(step.keepsake.name), says: `drop the keepsake ${step.keepsake.name}` }]
     }
   }
 
@@ -220,7 +221,7 @@ export abstract class RowWriter {
   /** What is kept is of the state before, what is put back of the state after. */
   private typeWhenKept(keepsake: Keepsake, id: string): CatalogType {
     const { keep, from, to } = this.input
-    const catalog = keep.includes(keepsake) ? from : to
+    const catalog = keep.some(({ name }) => name === keepsake.name) ? from : to
     const column = byId(byId(catalog.tables).get(keepsake.table)?.columns ?? []).get(id)
     return column?.type ?? this.state.column(keepsake.table, id).type
   }

@@ -14,6 +14,11 @@ export class State {
     this.enums = catalog.enums
   }
 
+  /** The same, to go on from by itself. */
+  clone(): State {
+    return new State(this.catalog)
+  }
+
   get catalog(): Catalog {
     return { schemas: this.schemas, enums: this.enums, tables: [...this.byId.values()] }
   }

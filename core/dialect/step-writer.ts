@@ -3,6 +3,7 @@ import type { Statement } from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
 import { RowWriter, type Said } from './row-writer.ts'
 import type { Speech } from './speech.ts'
+import type { State } from './state.ts'
 import { isShapeStep, type ShapeStep, type Step } from './step.ts'
 import type { Tables } from './write.ts'
 
@@ -31,39 +32,63 @@ export abstract class StepWriter extends RowWriter {
 
   /** The statements for the steps. */
   write(steps: readonly Step[]): Statement[] {
-    const statements: Statement[] = []
-    let open: Clauses | undefined
-    const close = (): void => {
-      if (open) statements.push(altering(open))
-      open = undefined
-    }
+    return this.groups(steps).flatMap(({ statements }) => statements)
+  }
+
+  /** The same from a state on that is not the first. */
+  writeFrom(state: State, steps: readonly Step[]): Statement[] {
+    this.state = state
+    return this.write(steps)
+  }
+
+  /** The statements in groups that can be done and taken back by themselves: those of a step, or of several in one. */
+  groups(steps: readonly Step[]): Group[] {
+    const groups: Group[] = []
+    let last: (Group & { said: Said[] }) | undefined
     for (const step of steps) {
-      for (const said of isShapeStep(step) ? this.shape(step) : this.rows(step)) {
-        if (open && (open.alters !== said.alters || open.kind !== step.kind)) close()
-        if (said.alters === undefined) statements.push({ sql: said.sql, says: said.says })
-        else {
-          open ??= { alters: said.alters, kind: step.kind, clauses: [], says: [] }
-          open.clauses.push(said.sql)
-          if (!open.says.includes(said.says)) open.says.push(said.says)
-        }
-      }
+      const said = isShapeStep(step) ? this.shape(step) : this.rows(step)
+      const before = this.state.clone()
       this.state.take(step)
+      if (said.length === 0) continue
+      const [alters] = said.map((each) => each.alters)
+      const isOne =
+        alters !== undefined && [...(last?.said ?? []), ...said].every((each) => each.alters === alters)
+      if (last && isOne && last.steps.every(({ kind }) => kind === step.kind)) {
+        last.steps.push(step)
+        last.said.push(...said)
+      } else {
+        last = { steps: [step], before, said, statements: [], cleanups: [] }
+        groups.push(last)
+      }
+      last.statements = joined(last.said)
+      last.cleanups = last.said.flatMap(({ cleanup }) => cleanup ?? [])
     }
-    close()
-    return statements
+    return groups
   }
 }
 
-/** Clauses of one ALTER TABLE, by steps of one kind. */
-interface Clauses {
-  alters: string
-  kind: Step['kind']
-  clauses: string[]
-  says: string[]
+/** Statements that belong together. */
+export interface Group {
+  steps: Step[]
+  /** What there is before them. */
+  before: State
+  statements: Statement[]
+  /** What is to be done first where they are taken back half-way. */
+  cleanups: string[]
 }
 
-/** On a line where it is one. */
-function altering({ alters, clauses, says }: Clauses): Statement {
-  const sql = clauses.length === 1 ? `${alters} ${clauses[0]}` : `${alters}\n  ${clauses.join(',\n  ')}`
-  return { sql, says: says.join('; ') }
+/** Clauses of one ALTER TABLE that follow one another stand in one statement: on a line where it is one. */
+function joined(said: readonly Said[]): Statement[] {
+  const statements: (Statement & { alters: string | undefined; clauses: string[] })[] = []
+  for (const { sql, says, alters } of said) {
+    const last = statements.at(-1)
+    if (alters === undefined || last?.alters !== alters)
+      statements.push({ sql: alters === undefined ? sql : `${alters} ${sql}`, says, alters, clauses: [sql] })
+    else {
+      last.clauses.push(sql)
+      last.sql = `${alters}\n  ${last.clauses.join(',\n  ')}`
+      if (!last.says.split('; ').includes(says)) last.says += `; ${says}`
+    }
+  }
+  return statements.map(({ sql, says }) => ({ sql, says }))
 }

@@ -2,6 +2,7 @@ import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect, Remark } from '../dialect/dialect.ts'
 import type { Keepsake, MigrationInput, Place } from '../dialect/migration.ts'
+import type { WayInput } from '../dialect/restart.ts'
 import type { Step } from '../dialect/step.ts'
 import { stepsOf } from '../dialect/steps.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
@@ -13,6 +14,10 @@ import { carriedIn, leftOut, newlyHeld, unconvertible, unfillable, type Warning 
 export interface MigrationPlan {
   up: Statement[]
   down: Statement[]
+  /** What they are written from. */
+  ways: Record<'up' | 'down', WayInput>
+  /** The same, but for names that go by what changes: of tables that a migration has of its own. */
+  tail: string
   /** What they say, by ids and without a dialect. */
   steps: { up: Step[]; down: Step[] }
   /** What the two steps move. */
@@ -41,15 +46,15 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
   const kept = findKeepsakes(from, to, {
     after: after.catalog,
     back: backFlow,
-    // What is read from elsewhere on the way back need not be kept.
-    filled: lookedUpIn(backFlow),
+    // What is read from elsewhere on the way back need not be kept, unless one may be stopped half-way.
+    filled: dialect.facts.rollsBack ? lookedUpIn(backFlow) : [],
     nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
   })
   // What is written by then has no place in the state before: the next way up finds it again.
   const since = findKeepsakes(to, from, {
     after: before.catalog,
     back: thereFlow,
-    filled: lookedUpIn(thereFlow),
+    filled: dialect.facts.rollsBack ? lookedUpIn(thereFlow) : [],
     nameFor: (table) => names.give(`since_${table}_${tail}`)
   })
   const there = movesBetween(from, to, [
@@ -91,6 +96,8 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
     up: dialect.migrate(inputs.up, steps.up),
     down: dialect.migrate(inputs.down, steps.down),
     steps,
+    tail,
+    ways: { up: { input: inputs.up, steps: steps.up }, down: { input: inputs.down, steps: steps.down } },
     moves: { up: there, down: back },
     keepsakes: { up: kept.keepsakes, down: since.keepsakes },
     warnings: {

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Design } from '../../core/design/model.ts'
-import { script, type DialectName } from '../../core/dialect/dialect.ts'
-import { DIALECTS, MIGRATING, PROVABLE } from '../../core/dialect/index.ts'
+import type { DialectName } from '../../core/dialect/dialect.ts'
+import { DIALECTS, dialectsOf, PROVABLE } from '../../core/dialect/index.ts'
 import { compareDesigns } from '../../core/version/compare.ts'
 import { planMigration } from '../../core/version/plan.ts'
+import { dropKeepsakes, migrationScript, setAside, whyNothing, type Way } from '../../core/version/script.ts'
 import { api, type StateName } from '../api/client.ts'
 import { download } from '../parts/files.ts'
 import SqlText from '../parts/SqlText.vue'
@@ -20,8 +21,11 @@ const failure = ref('')
 
 const from = ref<StateName | undefined>()
 const to = ref<StateName>('draft')
-const dialect = ref<DialectName>(MIGRATING[0]?.name ?? 'postgresql')
-const writer = computed(() => MIGRATING.find((each) => each.name === dialect.value))
+const chosen = ref<DialectName | undefined>()
+const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
+const writer = computed(
+  () => dialects.value.find((each) => each.name === chosen.value) ?? dialects.value[0] ?? DIALECTS.postgresql
+)
 const last = computed(() => store.versions.at(-1)?.number)
 watch(
   last,
@@ -58,24 +62,30 @@ const say = (state: StateName | undefined): string => (state === 'draft' ? 'the 
 
 const changes = computed(() => (before.value && after.value ? compareDesigns(before.value, after.value) : []))
 const plan = computed(() =>
-  before.value && after.value && writer.value && from.value !== to.value
+  before.value && after.value && from.value !== to.value
     ? planMigration(before.value, after.value, writer.value)
     : undefined
 )
-const up = computed(() => script(plan.value?.up ?? []))
-const down = computed(() => script(plan.value?.down ?? []))
+function scriptOf(way: Way): string {
+  if (!plan.value) return ''
+  const [start, end] = way === 'up' ? [from.value, to.value] : [to.value, from.value]
+  const ends = { from: `${store.design?.name ?? ''}, ${say(start)}`, to: say(end) }
+  return migrationScript(plan.value, way, writer.value, ends)
+}
+const up = computed(() => scriptOf('up'))
+const down = computed(() => scriptOf('down'))
+const nothing = computed(() => whyNothing(changes.value, writer.value))
+const aside = computed(() => ({
+  up: plan.value && before.value ? setAside(plan.value, 'up', before.value) : [],
+  down: plan.value && after.value ? setAside(plan.value, 'down', after.value) : []
+}))
+const warningsOf = (way: Way) => plan.value?.warnings[way].filter(({ effect }) => effect !== 'kept') ?? []
 
 const { job, failure: proofFailure, running, start, stop, cancel } = useProof()
 watch([from, to], stop)
-const engines = ref<DialectName[]>(MIGRATING.map((each) => each.name))
-const migrating = computed(() => engines.value.filter((name) => MIGRATING.some((each) => each.name === name)))
+const engines = ref<DialectName[]>(PROVABLE.map((each) => each.name))
 function prove(what: 'state' | 'migration'): void {
-  void start(
-    store.id,
-    to.value,
-    what === 'migration' ? from.value : undefined,
-    what === 'migration' ? migrating.value : engines.value
-  )
+  void start(store.id, to.value, what === 'migration' ? from.value : undefined, engines.value)
 }
 
 async function save(): Promise<void> {
@@ -95,10 +105,15 @@ async function save(): Promise<void> {
 
 function take(step: 'up' | 'down'): void {
   download(
-    `${say(from.value)} to ${say(to.value)} ${dialect.value} ${step}.sql`,
+    `${say(from.value)} to ${say(to.value)} ${writer.value.name} ${step}.sql`,
     step === 'up' ? up.value : down.value,
     'text/plain'
   )
+}
+
+function takeDrop(): void {
+  if (plan.value)
+    download('drop what is set aside.sql', dropKeepsakes(plan.value, writer.value), 'text/plain')
 }
 
 const KIND = { added: '+', removed: '−', renamed: '→', changed: '~', carried: '⇥' }
@@ -134,10 +149,10 @@ const KIND_WORD = {
 
     <div v-if="before && after && from !== to" class="body">
       <section class="words" aria-label="What changes">
-        <template v-if="plan && plan.warnings.up.length > 0">
+        <template v-if="warningsOf('up').length > 0">
           <h2>before you run it</h2>
           <ul class="warnings">
-            <li v-for="(warning, at) in plan.warnings.up" :key="at" :class="warning.effect">
+            <li v-for="(warning, at) in warningsOf('up')" :key="at" :class="warning.effect">
               {{ warning.message }}
             </li>
           </ul>
@@ -154,13 +169,30 @@ const KIND_WORD = {
             }}</span><span class="visually-hidden">{{ KIND_WORD[change.kind] }}: </span>{{ change.sentence }}
           </li>
         </ul>
-        <template v-if="plan">
-          <h2 v-if="plan.warnings.down.length > 0">before you go back</h2>
+        <template v-if="warningsOf('down').length > 0">
+          <h2>before you go back</h2>
           <ul class="warnings">
-            <li v-for="(warning, at) in plan.warnings.down" :key="at" :class="warning.effect">
+            <li v-for="(warning, at) in warningsOf('down')" :key="at" :class="warning.effect">
               {{ warning.message }}
             </li>
           </ul>
+        </template>
+        <template v-if="aside.up.length + aside.down.length > 0">
+          <h2>
+            set aside, and put back
+            <button type="button" class="link away" @click="takeDrop">script that drops it</button>
+          </h2>
+          <template v-for="way in ['up', 'down'] as const" :key="way">
+            <p v-if="aside[way].length > 0" class="quiet">
+              {{ way === 'up' ? 'by up, until down:' : 'by down, until up again:' }}
+            </p>
+            <ul class="warnings">
+              <li v-for="each in aside[way]" :key="each.name" class="kept">
+                {{ each.says }}, {{ each.rows }} {{ each.rows === 1 ? 'row' : 'rows' }} here
+                <code>{{ each.name }}</code>
+              </li>
+            </ul>
+          </template>
         </template>
       </section>
       <section
@@ -171,12 +203,13 @@ const KIND_WORD = {
         <h2>
           <b>{{ step }}</b>
           <span v-if="step === 'up'" class="dialects"
-            ><label v-for="each in MIGRATING" :key="each.name" :class="{ on: dialect === each.name }"
-              ><input v-model="dialect" type="radio" name="dialect" :value="each.name" />{{
+            ><label v-for="each in dialects" :key="each.name" :class="{ on: writer === each }"
+              ><input v-model="chosen" type="radio" name="dialect" :value="each.name" />{{
                 each.title
               }}</label
             ></span
           >
+          <span v-if="step === 'down' && !writer.engine" class="quiet">worked out, not run</span>
           <button type="button" class="link away" @click="take(step)">download</button>
         </h2>
         <div class="page">
@@ -184,10 +217,8 @@ const KIND_WORD = {
             v-if="step === 'up' ? up : down"
             :text="step === 'up' ? up : down"
             highlight
-            :label="`${step}, ${DIALECTS[dialect].title}`" />
-          <p v-else class="quiet nothing">
-            Nothing to do: to {{ DIALECTS[dialect].title }} the two are the same.
-          </p>
+            :label="`${step}, ${writer.title}`" />
+          <p v-else class="quiet nothing">{{ nothing }}</p>
         </div>
       </section>
     </div>
@@ -218,12 +249,7 @@ const KIND_WORD = {
           v-if="plan"
           type="button"
           class="button main"
-          :disabled="running || migrating.length === 0"
-          :title="
-            migrating.length < engines.length
-              ? `On ${migrating.map((name) => DIALECTS[name].title).join(' and ')}: migrations are written for no other yet`
-              : undefined
-          "
+          :disabled="running || engines.length === 0"
           @click="prove('migration')">
           Prove the migration, up and down
         </button>
@@ -330,6 +356,11 @@ h2 {
 }
 .warnings .kept {
   box-shadow: inset 3px 0 0 var(--act);
+}
+.warnings code {
+  display: block;
+  font-size: 12px;
+  color: var(--quiet);
 }
 .sql {
   display: flex;

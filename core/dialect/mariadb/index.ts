@@ -3,10 +3,12 @@ import type { Column, Table } from '../../design/model.ts'
 import { columnsNamedBy } from '../table-builder.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
-import type { Provable } from '../dialect.ts'
-import type { Facts } from '../facts.ts'
+import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
+import type { CatalogIndex, CatalogTable } from '../catalog.ts'
+import { keyBytes, type Facts } from '../facts.ts'
+import { byId } from '../../design/by-id.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
-import { inPlace, migrate } from './migrate.ts'
+import { inPlace, migrate, restart } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import {
   asPrinted,
@@ -106,6 +108,7 @@ const speech: Speech = {
   finish: (table) =>
     uniquesAsKeys({
       ...table,
+      indexes: table.indexes.map((index) => (isHashed(table, index) ? upwards(index) : index)),
       note: table.note?.slice(0, NOTE.table),
       primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' }
     }),
@@ -155,6 +158,20 @@ function withSources(table: Table, named: readonly Column[]): Column[] {
   return [...all]
 }
 
+/** A unique index that is longer than a key may be is held by a hash, which has no direction. */
+function isHashed({ columns }: CatalogTable, index: CatalogIndex): boolean {
+  const bytes = (id: string): number => {
+    const type = byId(columns).get(id)?.type.type
+    return type ? (keyBytes(type) ?? 0) : 0
+  }
+  return index.unique && index.columns.reduce((sum, id) => sum + bytes(id), 0) > KEY_BYTES
+}
+
+const upwards = (index: CatalogIndex): CatalogIndex => ({
+  ...index,
+  descending: index.columns.map(() => false)
+})
+
 /** AUTO_INCREMENT stands only on a column that a key begins with. */
 function isCounted(table: Table, column: Column): boolean {
   return (
@@ -165,8 +182,17 @@ function isCounted(table: Table, column: Column): boolean {
 
 export const mariadb: Provable = {
   ...dialectOf('mariadb', speech, words),
+  client: {
+    ...PLAIN_CLIENT,
+    // A statement of several stands between others.
+    begin: ['DELIMITER //'],
+    end: (sql) => `${sql} //`,
+    keeps:
+      'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.'
+  },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
+  restart: (ways, way, table) => restart(ways, way, table, speech),
   engine: {
     ordersColumns: true,
     oneDefault,

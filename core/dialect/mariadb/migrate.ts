@@ -3,6 +3,7 @@ import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../cat
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
+import { restartable, type RestartWords, type WayInput } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
@@ -41,29 +42,68 @@ export const inPlace: InPlace = {
 export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
   if (statements.length === 0) return []
-  const mode = 'STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION'
-  return [
-    {
-      sql: `SET SESSION sql_mode = '${mode}'`,
-      says: 'refuse what does not fit, and change nothing by itself'
-    },
-    ...statements
-  ]
+  return [STRICT, ...statements]
 }
 
-class Writer extends StepWriter {
+/** A way that goes on from where it was stopped. */
+export function restart(
+  ways: Record<'up' | 'down', WayInput>,
+  way: 'up' | 'down',
+  table: string,
+  speech: Speech
+): Statement[] {
+  const account = quote(table)
+  const of = (which: string): string => `(SELECT done FROM ${account} WHERE way = ${quoteText(which)})`
+  const words: RestartWords = {
+    account: `CREATE TABLE IF NOT EXISTS ${account} (way varchar(4) PRIMARY KEY, done int NOT NULL) ENGINE = InnoDB`,
+    when: ({ way: which, atLeast, below }, statements, then) => {
+      const condition = `${of(which)} BETWEEN ${atLeast} AND ${below - 1}`
+      const told = `UPDATE ${account} SET done = ${then} WHERE way = ${quoteText(which)}`
+      const isRows = statements.every((sql) => /^(UPDATE|INSERT|DELETE)/.test(sql))
+      // What changes rows is told of in one transaction with them; what changes tables can be done again.
+      const body =
+        isRows && statements.length > 0
+          ? ['START TRANSACTION', ...statements, told, 'COMMIT']
+          : [...statements, told]
+      return `IF ${condition} THEN\n${body.map((sql) => `  ${sql.replaceAll('\n', '\n  ')};\n`).join('')}END IF`
+    },
+    begin: (which) => `INSERT IGNORE INTO ${account} VALUES (${quoteText(which)}, 0)`,
+    settle: (from, to, done) =>
+      `INSERT INTO ${account} SELECT ${quoteText(to)}, ${done} FROM ${account} AS other WHERE way = ${quoteText(from)} AND done < 0`,
+    end: (other) => `DELETE FROM ${account} WHERE way = ${quoteText(other)}`
+  }
+  return restartable(ways, way, (input) => new Writer(input, speech), words, [STRICT])
+}
+
+const STRICT: Statement = {
+  sql: "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION'",
+  says: 'refuse what does not fit, and change nothing by itself'
+}
+
+/** Says every step so that it can be done again without harm. */
+export class Writer extends StepWriter {
   protected shape(step: ShapeStep): Said[] {
     const { state } = this
     switch (step.kind) {
       case 'makeTable':
-        return [one(createTable(step.table, this.tables, words), `make ${step.table.name}`)]
+        return [
+          one(
+            createTable(step.table, this.tables, words).replace(
+              /^CREATE TABLE/,
+              'CREATE TABLE IF NOT EXISTS'
+            ),
+            `make ${step.table.name}`
+          )
+        ]
       case 'dropTable': {
         const { name } = state.table(step.table)
-        return [one(`DROP TABLE ${quote(name)}`, `drop ${name}`)]
+        return [one(`DROP TABLE IF EXISTS ${quote(name)}`, `drop ${name}`)]
       }
       case 'renameTable': {
         const { name } = state.table(step.table)
-        return [one(`RENAME TABLE ${quote(name)} TO ${quote(step.name)}`, `call ${name} ${step.name}`)]
+        return [
+          one(`RENAME TABLE IF EXISTS ${quote(name)} TO ${quote(step.name)}`, `call ${name} ${step.name}`)
+        ]
       }
       case 'noteTable': {
         const table = state.table(step.table)
@@ -75,14 +115,14 @@ class Writer extends StepWriter {
         const table = state.table(step.table)
         const { name } = state.column(step.table, step.column)
         const says = `call ${table.name}.${name} ${step.name}`
-        return [alter(table, `RENAME COLUMN ${quote(name)} TO ${quote(step.name)}`, says)]
+        return [alter(table, `RENAME COLUMN IF EXISTS ${quote(name)} TO ${quote(step.name)}`, says)]
       }
       case 'changeColumn':
         return this.change(state.table(step.table), state.column(step.table, step.column.id), step.column)
       case 'dropColumn': {
         const table = state.table(step.table)
         const { name } = state.column(step.table, step.column)
-        return [alter(table, `DROP COLUMN ${quote(name)}`, `drop ${name} of ${table.name}`)]
+        return [alter(table, `DROP COLUMN IF EXISTS ${quote(name)}`, `drop ${name} of ${table.name}`)]
       }
       case 'orderColumns':
         return this.order(state.table(step.table), step.order)
@@ -92,7 +132,7 @@ class Writer extends StepWriter {
         const table = state.table(step.table)
         const { name } = state.constraint(step.table, step.of, step.id).key
         const says = `call ${name} ${step.name}`
-        return [alter(table, `RENAME INDEX ${quote(name)} TO ${quote(step.name)}`, says)]
+        return [alter(table, `RENAME INDEX IF EXISTS ${quote(name)} TO ${quote(step.name)}`, says)]
       }
       case 'dropConstraint':
         return this.dropConstraint(state.table(step.table), step.of, step.id)
@@ -109,7 +149,7 @@ class Writer extends StepWriter {
 
   /** Also what passes is a table of its own, so that it is still there when the connection was lost. */
   protected createAs(name: string, select: string, says: string): Said[] {
-    return [one(`CREATE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)]
+    return [one(`CREATE OR REPLACE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)]
   }
 
   protected createMissing(name: string, columns: string, says: string): Said {
@@ -121,17 +161,23 @@ class Writer extends StepWriter {
     const says = `tell the rows of ${table.name} apart`
     return {
       before: [
-        one(`ALTER TABLE ${quote(table.name)} ADD COLUMN row_no bigint`, says),
-        one('SET @counted = 0', says),
-        one(`UPDATE ${quote(table.name)} SET row_no = (@counted := @counted + 1)`, says)
+        {
+          sql: `ALTER TABLE ${quote(table.name)} ADD COLUMN IF NOT EXISTS row_no bigint`,
+          says,
+          cleanup: `ALTER TABLE ${quote(table.name)} DROP COLUMN IF EXISTS row_no`
+        },
+        one(
+          `UPDATE ${quote(table.name)} JOIN (SELECT @counted := 0) AS nothing SET row_no = (@counted := @counted + 1)`,
+          says
+        )
       ],
       columns: ['row_no'],
-      after: [one(`ALTER TABLE ${quote(table.name)} DROP COLUMN row_no`, says)]
+      after: [one(`ALTER TABLE ${quote(table.name)} DROP COLUMN IF EXISTS row_no`, says)]
     }
   }
 
   protected dropPassing(name: string): Said {
-    return one(`DROP TABLE ${quote(name)}`, 'what was worked out is in its place')
+    return one(`DROP TABLE IF EXISTS ${quote(name)}`, 'what was worked out is in its place')
   }
 
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
@@ -147,6 +193,14 @@ class Writer extends StepWriter {
     return sql
   }
 
+  protected override addPlainColumn(table: string, name: string, type: string, says: string): Said {
+    return one(`ALTER TABLE ${quote(table)} ADD COLUMN IF NOT EXISTS ${quote(name)} ${type}`, says)
+  }
+
+  protected override dropKept(name: string): string {
+    return `DROP TABLE IF EXISTS ${quote(name)}`
+  }
+
   private add(table: CatalogTable, column: CatalogColumn, after: string | undefined): Said[] {
     const says = `${column.computed === undefined ? 'add' : 'compute'} ${column.name} of ${table.name}`
     const place = after === undefined ? '' : ` AFTER ${quote(nameOfColumn(table, after))}`
@@ -154,9 +208,8 @@ class Writer extends StepWriter {
     // A new column that must be filled would be, with a zero or an empty text.
     const isHeld = column.required && column.default === undefined && column.computed === undefined
     const first = isHeld ? { ...column, required: false, generated: false } : column
-    const added = alter(table, `ADD COLUMN ${definition(first, grown)}${place}`, says)
+    const added = alter(table, `ADD COLUMN IF NOT EXISTS ${definition(first, grown)}${place}`, says)
     if (!isHeld) return [added]
-    if (column.generated) return [added, ...count(table, column)]
     return [
       added,
       one(
@@ -178,13 +231,14 @@ class Writer extends StepWriter {
     const [name, kept] = [quote(column.name), quote(passing.name)]
     const alters = `ALTER TABLE ${quote(table.name)}`
     return [
-      one(
-        `${alters} ADD COLUMN ${definition({ ...passing, required: false, generated: false }, table)} AFTER ${name}`,
-        says
-      ),
+      {
+        sql: `${alters} ADD COLUMN IF NOT EXISTS ${definition({ ...passing, required: false, generated: false }, table)} AFTER ${name}`,
+        says,
+        cleanup: `${alters} DROP COLUMN IF EXISTS ${kept}`
+      },
       one(`UPDATE ${quote(table.name)} SET ${kept} = ${name}`, says),
-      one(`${alters} DROP COLUMN ${name}`, says),
-      one(`${alters} CHANGE COLUMN ${kept} ${definition(column, changed)}`, says)
+      one(`${alters} DROP COLUMN IF EXISTS ${name}`, says),
+      one(`${alters} CHANGE COLUMN IF EXISTS ${kept} ${definition(column, changed)}`, says)
     ]
   }
 
@@ -220,10 +274,21 @@ class Writer extends StepWriter {
   }
 
   private clause(table: CatalogTable, constraint: Constraint): string {
-    const { kind, key } = constraint
-    if (kind === 'primaryKey') return `PRIMARY KEY (${columnsOf(words, table, key.columns)})`
-    if (kind !== 'index') return constraintClause(table, constraint, this.tables, words)
-    return `${key.unique ? 'UNIQUE ' : ''}INDEX ${quote(key.name)} (${indexColumns(table, key, words)})`
+    if (constraint.kind === 'primaryKey')
+      return `PRIMARY KEY IF NOT EXISTS (${columnsOf(words, table, constraint.key.columns)})`
+    if (constraint.kind === 'unique') {
+      const { name, columns } = constraint.key
+      return `UNIQUE INDEX IF NOT EXISTS ${quote(name)} (${columnsOf(words, table, columns)})`
+    }
+    if (constraint.kind === 'index') {
+      const { name, unique } = constraint.key
+      const columns = indexColumns(table, constraint.key, words)
+      return `${unique ? 'UNIQUE ' : ''}INDEX IF NOT EXISTS ${quote(name)} (${columns})`
+    }
+    const clause = constraintClause(table, constraint, this.tables, words)
+    return constraint.kind === 'check'
+      ? clause.replace(/^CONSTRAINT/, 'CONSTRAINT IF NOT EXISTS')
+      : clause.replace(' FOREIGN KEY (', ` FOREIGN KEY IF NOT EXISTS ${quote(constraint.key.name)} (`)
   }
 
   private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
@@ -234,16 +299,16 @@ class Writer extends StepWriter {
     const uncounted = recounted(table, after.table(table.id))
     switch (kind) {
       case 'primaryKey':
-        return [...uncounted, alter(table, 'DROP PRIMARY KEY', says)]
+        return [...uncounted, alter(table, 'DROP INDEX IF EXISTS `PRIMARY`', says)]
       case 'unique':
       case 'index':
-        return [...uncounted, alter(table, `DROP INDEX ${quote(name)}`, says)]
+        return [...uncounted, alter(table, `DROP INDEX IF EXISTS ${quote(name)}`, says)]
       case 'check':
-        return [alter(table, `DROP CONSTRAINT ${quote(name)}`, says)]
+        return [alter(table, `DROP CONSTRAINT IF EXISTS ${quote(name)}`, says)]
       case 'foreignKey':
         // The engine makes an index for a reference that has none, and calls it as that is called.
         return [
-          alter(table, `DROP FOREIGN KEY ${quote(name)}`, says),
+          alter(table, `DROP FOREIGN KEY IF EXISTS ${quote(name)}`, says),
           alter(table, `DROP INDEX IF EXISTS ${quote(name)}`, says)
         ]
     }
@@ -278,14 +343,4 @@ function recounted(before: CatalogTable, after: CatalogTable): Said[] {
         `${after.name}.${column.name} is counted by its key`
       )
     )
-}
-
-/** A number for each row that is there. */
-function count(table: CatalogTable, column: CatalogColumn): Said[] {
-  const says = `count ${column.name} of ${table.name}`
-  const order = table.primaryKey ? ` ORDER BY ${columnsOf(words, table, table.primaryKey.columns)}` : ''
-  return [
-    one('SET @counted = 0', says),
-    one(`UPDATE ${quote(table.name)} SET ${quote(column.name)} = (@counted := @counted + 1)${order}`, says)
-  ]
 }

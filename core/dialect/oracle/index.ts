@@ -99,6 +99,14 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
 
 export const oracle: Dialect = {
   ...dialectOf('oracle', speech, words),
+  client: {
+    begin: ['SET DEFINE OFF', 'SET SQLBLANKLINES ON', 'WHENEVER SQLERROR EXIT FAILURE ROLLBACK'],
+    // A block ends by itself, and is sent by a line of its own.
+    end: (sql) => (/^(BEGIN|DECLARE)\b/.test(sql) ? `${sql}\n/` : `${sql};`),
+    keeps: 'Each statement is kept at once: keep others from writing while it runs.',
+    dropIfThere: (table) =>
+      `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${table}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
+  },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: undefined

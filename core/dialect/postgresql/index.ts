@@ -1,6 +1,6 @@
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
-import type { Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import { inPlace, migrate } from './migrate.ts'
@@ -61,6 +61,7 @@ const speech: Speech = {
 
 export const postgresql: Provable = {
   ...dialectOf('postgresql', speech, words),
+  client: PLAIN_CLIENT,
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: {

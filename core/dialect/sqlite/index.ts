@@ -1,7 +1,7 @@
 import { generatedColumn } from '../../design/directory.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
-import type { Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
@@ -97,6 +97,7 @@ function isCounted(table: Table, column: Column): boolean {
 export const sqlite: Provable = {
   // It adds no constraint later, so references that run in a circle stand inside their tables.
   ...dialectOf('sqlite', speech, words, 'inside'),
+  client: PLAIN_CLIENT,
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: {

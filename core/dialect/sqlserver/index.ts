@@ -3,7 +3,7 @@ import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import type { CatalogTable } from '../catalog.ts'
-import type { Dialect } from '../dialect.ts'
+import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
 import { inPlace, migrate } from './migrate.ts'
@@ -121,6 +121,8 @@ function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<st
 
 export const sqlserver: Dialect = {
   ...dialectOf('sqlserver', speech, words),
+  // A batch ends with a line of its own; a column cannot be used in the batch that adds it.
+  client: { ...PLAIN_CLIENT, end: (sql) => `${sql};\nGO` },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: undefined

@@ -1,0 +1,90 @@
+import type { Dialect } from '../dialect/dialect.ts'
+import type { Statement } from '../dialect/catalog.ts'
+import { tableOf } from '../design/directory.ts'
+import type { Design } from '../design/model.ts'
+import type { Keepsake } from '../dialect/migration.ts'
+import type { Change } from './compare.ts'
+import type { MigrationPlan } from './plan.ts'
+
+export type Way = 'up' | 'down'
+
+/** What a way of a migration leads from and to, as a person calls it. */
+export interface Ends {
+  from: string
+  to: string
+}
+
+/**
+ * One way of a migration as a script for the engine's own client: what is to be known before it runs at its
+ * head, and each statement under a line that says what it is for. Empty where there is nothing to do.
+ */
+export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect, ends: Ends): string {
+  if (plan[way].length === 0) return ''
+  const statements = statementsOf(plan, way, dialect)
+  const { client } = dialect
+  const stops = plan.warnings[way].filter(({ effect }) => effect === 'stops')
+  const others = plan.warnings[way].filter(({ effect }) => effect !== 'stops')
+  const head = [
+    `${way}: ${ends.from} to ${ends.to}, for ${dialect.title}`,
+    client.keeps,
+    ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
+    ...others.map(({ message }) => message),
+    ...(stops.length > 0
+      ? ['It stops, and changes nothing more:', ...stops.map(({ message }) => `- ${message}`)]
+      : [])
+  ]
+  return [
+    ...head.map(comment),
+    ...(client.begin.length > 0 ? ['', ...client.begin] : []),
+    ...statements.map((statement, at) => said(statement, statements[at - 1], client)),
+    ''
+  ].join('\n')
+}
+
+/** What a script runs: where the engine keeps each statement at once, so that it can be run again. */
+export function statementsOf(plan: MigrationPlan, way: Way, dialect: Dialect): Statement[] {
+  if (plan[way].length === 0) return []
+  return dialect.restart?.(plan.ways, way, `progress_${plan.tail}`) ?? plan[way]
+}
+
+function said({ sql, says }: Statement, before: Statement | undefined, client: Dialect['client']): string {
+  const heading = says === before?.says ? [] : ['', comment(says)]
+  return [...heading, client.end(sql)].join('\n')
+}
+
+/** A name may hold anything but a line break: a comment ends there and nowhere else. */
+const comment = (text: string): string => `-- ${text.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}`
+
+/** What stays set aside after a way, until the other puts it back or a person drops it. */
+export interface SetAside {
+  name: string
+  says: string
+  /** Of the design's own rows, so many. */
+  rows: number
+}
+
+export function setAside(plan: MigrationPlan, way: Way, from: Design): SetAside[] {
+  return plan.keepsakes[way].map((keepsake) => {
+    const table = tableOf(from, keepsake.table)
+    return { name: keepsake.name, says: sayKept(keepsake, table?.name ?? ''), rows: table?.rows.length ?? 0 }
+  })
+}
+
+const sayKept = ({ by, columns }: Keepsake, table: string): string =>
+  by === 'table' ? `the rows of ${table}` : columns.map(({ name }) => `${table}.${name}`).join(', ')
+
+/** What drops, on purpose, all that either way has set aside. */
+export function dropKeepsakes(plan: MigrationPlan, dialect: Dialect): string {
+  const names = [...plan.keepsakes.up, ...plan.keepsakes.down].map(({ name }) => name)
+  const lines = names.map((name) => dialect.client.end(dialect.client.dropIfThere(dialect.quoteTable(name))))
+  return names.length === 0
+    ? ''
+    : [comment('What is dropped here cannot be put back.'), ...dialect.client.begin, ...lines, ''].join('\n')
+}
+
+/** Why there is nothing to do. */
+export function whyNothing(changes: readonly Change[], dialect: Dialect): string {
+  return changes.length === 0
+    ? 'Nothing to do: nothing changes in the schema between the two.'
+    : `Nothing to do: what changes is nothing that ${dialect.title} holds.`
+}
