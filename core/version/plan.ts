@@ -1,26 +1,18 @@
 import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect, Remark } from '../dialect/dialect.ts'
-import type { Keepsake, MigrationInput, Place } from '../dialect/migration.ts'
-import type { WayInput } from '../dialect/restart.ts'
-import type { Step } from '../dialect/step.ts'
-import { stepsOf } from '../dialect/steps.ts'
-import { hash, NameGiver } from '../naming/fit.ts'
-import { findKeepsakes, keptColumns } from './keepsakes.ts'
-import { lookedUpIn, movesBetween, readOnTheWay, type Moves } from './moves.ts'
+import type { Keepsake } from '../dialect/migration.ts'
+import type { Moves } from './moves.ts'
 import { carriedIn, leftOut, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
+import { waysBetween, type Ways } from './ways.ts'
 
 /** A migration from one state of a design to another, and back. */
 export interface MigrationPlan {
   up: Statement[]
   down: Statement[]
-  /** What they are written from. */
-  ways: Record<'up' | 'down', WayInput>
-  /** The same, but for names that go by what changes: of tables that a migration has of its own. */
-  tail: string
-  /** What they say, by ids and without a dialect. */
-  steps: { up: Step[]; down: Step[] }
-  /** What the two steps move. */
+  /** What they are written from: their steps, by ids and without a dialect. */
+  ways: Ways
+  /** What the two ways move. */
   moves: { up: Moves; down: Moves }
   /**
    * What each way keeps so that the other can put it back. They stay until that, or a person, drops them.
@@ -36,91 +28,32 @@ export interface MigrationPlan {
  * was written in between.
  */
 export function planMigration(from: Design, to: Design, dialect: Dialect): MigrationPlan {
-  const before = dialect.catalog(from)
-  const after = dialect.catalog(to)
-  // The same change of schema gives the same names, whatever the rows.
-  const tail = hash(JSON.stringify([before.catalog, after.catalog]))
-  const { nameLimit, refusedInNames } = dialect.facts
-  const names = new NameGiver(nameLimit, refusedInNames)
-  const [thereFlow, backFlow] = [movesBetween(from, to).flow, movesBetween(to, from).flow]
-  const kept = findKeepsakes(from, to, {
-    after: after.catalog,
-    back: backFlow,
-    // What is read from elsewhere on the way back need not be kept, unless one may be stopped half-way.
-    filled: dialect.facts.rollsBack ? lookedUpIn(backFlow) : [],
-    nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
-  })
-  // What is written by then has no place in the state before: the next way up finds it again.
-  const since = findKeepsakes(to, from, {
-    after: before.catalog,
-    back: thereFlow,
-    filled: dialect.facts.rollsBack ? lookedUpIn(thereFlow) : [],
-    nameFor: (table) => names.give(`since_${table}_${tail}`)
-  })
-  const there = movesBetween(from, to, [
-    ...kept.early,
-    ...readOnTheWay(from, to, keptColumns(to, since.keepsakes)).filter(
-      (place) => !includes(kept.early, place)
-    )
-  ])
-  const back = movesBetween(to, from, [
-    ...since.early,
-    ...readOnTheWay(to, from, keptColumns(from, kept.keepsakes)).filter(
-      (place) => !includes(since.early, place)
-    )
-  ])
-  const inputs: Record<'up' | 'down', MigrationInput> = {
-    up: {
-      from: before.catalog,
-      to: after.catalog,
-      keep: kept.keepsakes,
-      restore: since.keepsakes,
-      early: there.early,
-      flow: there.flow,
-      state: there.grown,
-      after: to
-    },
-    down: {
-      from: after.catalog,
-      to: before.catalog,
-      keep: since.keepsakes,
-      restore: kept.keepsakes,
-      early: back.early,
-      flow: back.flow,
-      state: back.grown,
-      after: from
-    }
-  }
-  const steps = { up: stepsOf(inputs.up, dialect), down: stepsOf(inputs.down, dialect) }
+  const ways = waysBetween(from, to, dialect)
+  const { up, down } = ways
   return {
-    up: dialect.migrate(inputs.up, steps.up),
-    down: dialect.migrate(inputs.down, steps.down),
-    steps,
-    tail,
-    ways: { up: { input: inputs.up, steps: steps.up }, down: { input: inputs.down, steps: steps.down } },
-    moves: { up: there, down: back },
-    keepsakes: { up: kept.keepsakes, down: since.keepsakes },
+    up: dialect.migrate(up.input, up.steps),
+    down: dialect.migrate(down.input, down.steps),
+    ways,
+    moves: { up: up.moves, down: down.moves },
+    keepsakes: { up: up.input.keep, down: down.input.keep },
     warnings: {
       up: [
-        ...kept.warnings,
+        ...up.warnings,
         ...unconvertible(from, to),
-        ...unfillable(from, to, after.catalog, there),
-        ...newlyHeld(from, to, there),
-        ...carriedIn(from, to, there, after.catalog),
-        ...leftOut(there)
+        ...unfillable(from, to, up.input.to, up.moves),
+        ...newlyHeld(from, to, up.moves),
+        ...carriedIn(from, to, up.moves, up.input.to),
+        ...leftOut(up.moves)
       ],
       down: [
-        ...since.warnings,
+        ...down.warnings,
         ...unconvertible(to, from),
-        ...unfillable(to, from, before.catalog, back, kept.keepsakes),
-        ...newlyHeld(to, from, back),
-        ...carriedIn(to, from, back, before.catalog),
-        ...leftOut(back)
+        ...unfillable(to, from, down.input.to, down.moves, down.input.restore),
+        ...newlyHeld(to, from, down.moves),
+        ...carriedIn(to, from, down.moves, down.input.to),
+        ...leftOut(down.moves)
       ]
     },
-    remarks: after.remarks
+    remarks: dialect.catalog(to).remarks
   }
 }
-
-const includes = (places: readonly Place[], { table, column }: Place): boolean =>
-  places.some((place) => place.table === table && place.column === column)

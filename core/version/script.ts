@@ -44,7 +44,7 @@ export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect,
 /** What a script runs: where the engine keeps each statement at once, so that it can be run again. */
 export function statementsOf(plan: MigrationPlan, way: Way, dialect: Dialect): Statement[] {
   if (plan[way].length === 0) return []
-  return dialect.restart?.(plan.ways, way, `progress_${plan.tail}`) ?? plan[way]
+  return dialect.restart?.(plan.ways, way, `progress_${plan.ways.tail}`) ?? plan[way]
 }
 
 function said({ sql, says }: Statement, before: Statement | undefined, client: Dialect['client']): string {

@@ -9,7 +9,7 @@ import type { Dialect } from '../dialect/dialect.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { State } from '../dialect/state.ts'
 import { constraintsOf, type Step } from '../dialect/step.ts'
-import { planMigration } from './plan.ts'
+import { waysBetween } from './ways.ts'
 
 /** A catalog in which nothing is left of the order in which it was put together; logical types are the design's. */
 function plain({ schemas, enums, tables }: Catalog, of: (table: CatalogTable) => boolean, inOrder: boolean) {
@@ -36,15 +36,15 @@ function plain({ schemas, enums, tables }: Catalog, of: (table: CatalogTable) =>
 
 /** The steps over the first catalog come to the second, there and back. */
 function holds(from: Design, to: Design, dialect: Dialect, count: (steps: readonly Step[]) => void): void {
-  const { steps } = planMigration(from, to, dialect)
+  const ways = waysBetween(from, to, dialect)
   const [before, after] = [from, to].map((design) => dialect.catalog(design).catalog) as [Catalog, Catalog]
   const others = new Set(
     [...before.tables, ...after.tables].filter((table) => table.external).map(({ id }) => id)
   )
   const isOwn = (table: CatalogTable): boolean => !others.has(table.id)
   for (const [start, end, way] of [
-    [before, after, steps.up],
-    [after, before, steps.down]
+    [before, after, ways.up.steps],
+    [after, before, ways.down.steps]
   ] as const) {
     const state = new State({ ...start, tables: start.tables.filter(isOwn) })
     for (const step of way) state.take(step)

@@ -334,7 +334,9 @@ describe('a migration plan', () => {
     expect(compareDesigns(grown, result.design).map((change) => change.sentence)).toContain(
       'volunteer_skill.skill_name is looked up in the skill that skill_id refers to.'
     )
-    for (const dialect of Object.values(DIALECTS)) {
+    const whole = Object.values(DIALECTS).filter(({ facts }) => facts.rollsBack)
+    expect(whole.length).toBeGreaterThan(2)
+    for (const dialect of whole) {
       const { up, down, keepsakes, warnings } = planMigration(grown, result.design, dialect)
       expect(keepsakes).toEqual({ up: [], down: [] })
       expect(script(up)).toMatch(/skill (\w+)\s+(?:WHERE|ON) \(?\1\.skill_id = \w+\.skill_id/)
@@ -388,7 +390,9 @@ describe('a migration plan', () => {
     if (!required.ok) throw new Error(required.refusal.message)
     for (const dialect of Object.values(DIALECTS))
       expect(
-        planMigration(grown, required.design, dialect).warnings.up.map((warning) => warning.message)
+        planMigration(grown, required.design, dialect)
+          .warnings.up.filter(({ effect }) => effect === 'stops')
+          .map((warning) => warning.message)
       ).toEqual([
         'shift.skill_name becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.'
       ])
@@ -471,7 +475,7 @@ describe('a migration plan', () => {
       tables: design.tables.map((table) => ({ ...table, rows: [] }))
     })
     for (const dialect of Object.values(DIALECTS)) {
-      const { moves: _, ...plan } = planMigration(start, to, dialect)
+      const { moves: _, ways: __, ...plan } = planMigration(start, to, dialect)
       expect(planMigration(bare(start), bare(to), dialect)).toMatchObject(plan)
     }
   })
