@@ -20,11 +20,12 @@ export interface RestartWords {
     statements: readonly string[],
     then: number
   ): string
-  begin(way: string): string
+  /** Unless so many statements of the other way are done, but not all. */
+  begin(way: string, other: string, all: number): string
   /** A way that was taken back whole: the other is as good as done. */
-  settle(from: string, to: string, done: number): string
-  /** The other way can be gone again. */
-  end(other: string): string
+  settle(from: string, to: string, done: number): string[]
+  /** The other way, which was done whole, can be gone again. */
+  end(other: string, all: number): string
 }
 
 /**
@@ -41,20 +42,23 @@ export function restartable(
   const other = way === 'up' ? 'down' : 'up'
   const own = writer(ways[way].input).groups(ways[way].steps)
   const statements = own.flatMap((group) => group.statements)
+  const back = takenBack(ways[other], other, writer, words)
   return [
     ...always,
     { sql: words.account, says: 'how far this has come' },
-    ...takenBack(ways[other], other, writer, words),
     {
-      sql: words.settle(other, way, statements.length),
-      says: `where ${other} was taken back, ${way} is done`
+      sql: words.begin(way, other, back.all),
+      says: `${way} begins, or goes on, unless ${other} was stopped`
     },
-    { sql: words.begin(way), says: `${way} begins, or goes on` },
     ...statements.map(({ sql, says }, at) => ({
-      sql: words.when({ way, atLeast: 0, below: at + 1 }, [sql], at + 1),
+      sql: words.when({ way, atLeast: at, below: at + 1 }, [sql], at + 1),
       says: `${at + 1} of ${statements.length}: ${says}`
     })),
-    { sql: words.end(other), says: `${way} is done` }
+    { sql: words.end(other, back.all), says: `${way} is done` },
+    ...back.statements,
+    ...words
+      .settle(other, way, statements.length)
+      .map((sql) => ({ sql, says: `where ${other} was taken back, ${way} is done` }))
   ]
 }
 
@@ -64,7 +68,7 @@ function takenBack(
   way: string,
   writer: (input: MigrationInput) => StepWriter,
   words: RestartWords
-): Statement[] {
+): { all: number; statements: Statement[] } {
   const back = writer(input)
   let first = 0
   const parts = writer(input)
@@ -74,15 +78,16 @@ function takenBack(
       first = part.last
       return part
     })
-  return parts.reverse().map((part) => ({
+  const statements = parts.reverse().map((part) => ({
     // The next statement may have been done, and its end not been told.
     sql: words.when(
-      { way, atLeast: part.first, below: first },
+      { way, atLeast: part.first, below: part.last },
       undone(part.group, back, input),
       part.first - 1
     ),
     says: `where ${way} was stopped: take back ${part.group.statements[0]?.says ?? ''}`
   }))
+  return { all: first, statements }
 }
 
 function undone(group: Group, writer: StepWriter, input: MigrationInput): string[] {

@@ -16,46 +16,67 @@ const DATABASE = 'proof'
  * this machine only, at a free port.
  */
 export async function openMariadb(): Promise<Engine> {
-  const folder = mkdtempSync(join(tmpdir(), 'patient-key-mariadb-'))
-  // A server does not run as root; it has a user of its own for that.
-  const user = process.getuid?.() === 0 ? ['--user=mysql'] : []
-  let server: ChildProcess | undefined
-  const stop = async (): Promise<void> => {
-    if (server?.exitCode === null) {
-      const gone = new Promise((resolve) => server?.once('exit', resolve))
-      server.kill('SIGKILL')
-      await gone
-    }
-    rmSync(folder, { recursive: true, force: true })
-  }
-  // The server ends with the process that it was started for, however that ends.
-  const ended = (): void => {
-    server?.kill('SIGKILL')
-    rmSync(folder, { recursive: true, force: true })
-  }
-  process.once('exit', ended)
+  const server = await MariadbServer.make()
   try {
-    if (user.length > 0) own(folder)
-    await run('mariadb-install-db', [
-      '--no-defaults',
-      ...user,
-      `--datadir=${folder}`,
-      '--auth-root-authentication-method=normal',
-      '--skip-test-db'
-    ])
+    const connection = await server.start()
+    return await engine(connection, ', started here', () => server.remove())
+  } catch (error) {
+    await server.remove()
+    throw error
+  }
+}
+
+/** A server with a data folder of its own, that can be started again on it. */
+export class MariadbServer {
+  private server: ChildProcess | undefined
+  /** The server ends with the process that it was started for, however that ends. */
+  private readonly ended = (): void => {
+    this.server?.kill('SIGKILL')
+    rmSync(this.folder, { recursive: true, force: true })
+  }
+
+  private constructor(
+    private readonly folder: string,
+    /** A server does not run as root; it has a user of its own for that. */
+    private readonly user: readonly string[]
+  ) {
+    process.once('exit', this.ended)
+  }
+
+  static async make(): Promise<MariadbServer> {
+    const user = process.getuid?.() === 0 ? ['--user=mysql'] : []
+    const server = new MariadbServer(mkdtempSync(join(tmpdir(), 'patient-key-mariadb-')), user)
+    try {
+      if (user.length > 0) own(server.folder)
+      await run('mariadb-install-db', [
+        '--no-defaults',
+        ...user,
+        `--datadir=${server.folder}`,
+        '--auth-root-authentication-method=normal',
+        '--skip-test-db'
+      ])
+      return server
+    } catch (error) {
+      await server.remove()
+      throw error
+    }
+  }
+
+  /** Starts it, and connects to a database that is there from then on. */
+  async start(): Promise<Connection> {
     const port = await freePort()
-    server = spawn(
+    const server = spawn(
       'mariadbd',
       [
         '--no-defaults',
-        ...user,
-        `--datadir=${folder}`,
+        ...this.user,
+        `--datadir=${this.folder}`,
         '--bind-address=127.0.0.1',
         `--port=${port}`,
-        `--socket=${join(folder, 's')}`,
+        `--socket=${join(this.folder, 's')}`,
         '--character-set-server=utf8mb4',
-        // Nothing here outlives the process: speed before durability.
-        '--innodb-flush-log-at-trx-commit=0',
+        // What is kept outlives the server, and need not outlive the machine.
+        '--innodb-flush-log-at-trx-commit=2',
         '--innodb-doublewrite=0',
         '--sync-binlog=0',
         '--skip-name-resolve',
@@ -63,18 +84,27 @@ export async function openMariadb(): Promise<Engine> {
       ],
       { stdio: 'ignore' }
     )
-    const failed = new Promise<never>((_, reject) => server?.once('error', (error) => reject(missing(error))))
+    this.server = server
+    const failed = new Promise<never>((_, reject) => server.once('error', (error) => reject(missing(error))))
     const connection = await Promise.race([answering({ host: '127.0.0.1', port, user: 'root' }), failed])
-    await connection.query(`CREATE DATABASE ${DATABASE} CHARACTER SET utf8mb4`)
+    await connection.query(`CREATE DATABASE IF NOT EXISTS ${DATABASE} CHARACTER SET utf8mb4`)
     await connection.changeUser({ database: DATABASE })
-    return await engine(connection, ', started here', async () => {
-      process.removeListener('exit', ended)
-      await stop()
-    })
-  } catch (error) {
-    process.removeListener('exit', ended)
-    await stop()
-    throw error
+    return connection
+  }
+
+  /** Ends it at once, whatever it is doing. */
+  async kill(): Promise<void> {
+    const { server } = this
+    if (server?.exitCode !== null || server.signalCode !== null) return
+    const gone = new Promise((resolve) => server.once('exit', resolve))
+    server.kill('SIGKILL')
+    await gone
+  }
+
+  async remove(): Promise<void> {
+    process.removeListener('exit', this.ended)
+    await this.kill()
+    rmSync(this.folder, { recursive: true, force: true })
   }
 }
 
@@ -138,6 +168,10 @@ const AS_TEXT: ConnectionOptions = {
   bigNumberStrings: true,
   charset: 'utf8mb4'
 }
+
+/** What is done on a connection. */
+export const engineOf = (connection: Connection): Promise<Engine> =>
+  engine(connection, '', () => Promise.resolve())
 
 async function engine(connection: Connection, where: string, after: () => Promise<void>): Promise<Engine> {
   const query = async (sql: string): Promise<Record<string, unknown>[]> => {

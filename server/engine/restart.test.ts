@@ -1,15 +1,17 @@
+import { spawnSync } from 'node:child_process'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { mariadb } from '../../core/dialect/mariadb/index.ts'
 import type { Statement } from '../../core/dialect/catalog.ts'
 import type { Design } from '../../core/design/model.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { planMigration } from '../../core/version/plan.ts'
-import { statementsOf, type Way } from '../../core/version/script.ts'
+import { migrationScript, statementsOf, type Way } from '../../core/version/script.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
 import { Writes } from '../../tests/writes.ts'
 import type { Engine } from './engine.ts'
+import { engineOf, MariadbServer } from './mariadb.ts'
 import { openEngine } from './open.ts'
 
 const { versions } = fernhollow()
@@ -100,6 +102,77 @@ describe('a migration in MariaDB that is stopped', () => {
       await run(scripts.down)
       expect(await names(), `stopped at ${at}: ${scripts.up[at]?.says}`).toEqual(tablesOf(first))
       expect(await rows(first), `stopped at ${at}`).toEqual(wanted)
+    }
+  })
+  it('is run by the engine’s own client, which goes on after a statement that failed and finds nothing more to do', async () => {
+    const [{ port } = {}] = await engine.query('SELECT @@port AS port')
+    const client = (sql: string): string => {
+      const args = ['--no-defaults', '-h127.0.0.1', `-P${String(port)}`, '-uroot', '--force', 'proof']
+      const { error, stderr } = spawnSync('mariadb', args, { input: sql, encoding: 'utf8' })
+      if (error) throw error
+      return stderr
+    }
+    const ends = { from: 'version 1', to: 'version 4' }
+    const up = migrationScript(plan, 'up', mariadb, ends)
+    const down = migrationScript(plan, 'down', mariadb, { from: ends.to, to: ends.from })
+    await make()
+    const before = await rows(first)
+    expect(client(up)).toBe('')
+    const after = await rows(last)
+    expect(client(up), 'run twice').toBe('')
+    expect(await rows(last)).toEqual(after)
+    expect(client(down)).toBe('')
+    expect(await rows(first)).toEqual(before)
+    for (const at of [20, 40, 70, 85]) {
+      const broken = up.replace(
+        new RegExp(`(-- ${at} of \\d+: .*\\nIF .* THEN\\n) `),
+        '$1  SELECT no_such_function();\n '
+      )
+      expect(client(broken)).toContain('no_such_function')
+      expect(client(down)).toBe('')
+      expect(await rows(first), `failed at ${at}`).toEqual(before)
+      client(broken)
+      expect(client(up)).toBe('')
+      expect(await rows(last), `failed at ${at}`).toEqual(after)
+      expect(client(down)).toBe('')
+    }
+  })
+
+  it('goes on, or is taken back, when the server was killed while a statement ran', async () => {
+    const server = await MariadbServer.make()
+    const open = async (): Promise<void> => {
+      const connection = await server.start()
+      connection.on('error', () => undefined)
+      engine = await engineOf(connection)
+    }
+    const started = engine
+    try {
+      await open()
+      await make()
+      const before = await rows(first)
+      await run(scripts.up)
+      const after = await rows(last)
+      let killed = 0
+      for (const at of places.filter((_, n) => times(1) > 1 || n % 4 === 1)) {
+        for (const way of ['up', 'down'] as const) {
+          await make()
+          await run(scripts.up.slice(0, at))
+          const next = engine.query(scripts.up[at]?.sql ?? 'DO 0').catch(() => undefined)
+          await new Promise((resolve) => setTimeout(resolve, at % 3))
+          await server.kill()
+          await next
+          await open()
+          await run(scripts[way])
+          const [design, wanted] = way === 'up' ? [last, after] : [first, before]
+          expect(await names(), `killed at ${at}, then ${way}`).toEqual(tablesOf(design))
+          expect(await rows(design), `killed at ${at}, then ${way}`).toEqual(wanted)
+          killed++
+        }
+      }
+      expect(killed).toBeGreaterThan(3)
+    } finally {
+      engine = started
+      await server.remove()
     }
   })
 })

@@ -57,7 +57,8 @@ export function restart(
   const words: RestartWords = {
     account: `CREATE TABLE IF NOT EXISTS ${account} (way varchar(4) PRIMARY KEY, done int NOT NULL) ENGINE = InnoDB`,
     when: ({ way: which, atLeast, below }, statements, then) => {
-      const condition = `${of(which)} BETWEEN ${atLeast} AND ${below - 1}`
+      const isOne = below === atLeast + 1
+      const condition = `${of(which)} ${isOne ? `= ${atLeast}` : `BETWEEN ${atLeast} AND ${below - 1}`}`
       const told = `UPDATE ${account} SET done = ${then} WHERE way = ${quoteText(which)}`
       const isRows = statements.every((sql) => /^(UPDATE|INSERT|DELETE)/.test(sql))
       // What changes rows is told of in one transaction with them; what changes tables can be done again.
@@ -67,10 +68,13 @@ export function restart(
           : [...statements, told]
       return `IF ${condition} THEN\n${body.map((sql) => `  ${sql.replaceAll('\n', '\n  ')};\n`).join('')}END IF`
     },
-    begin: (which) => `INSERT IGNORE INTO ${account} VALUES (${quoteText(which)}, 0)`,
-    settle: (from, to, done) =>
-      `INSERT INTO ${account} SELECT ${quoteText(to)}, ${done} FROM ${account} AS other WHERE way = ${quoteText(from)} AND done < 0`,
-    end: (other) => `DELETE FROM ${account} WHERE way = ${quoteText(other)}`
+    begin: (which, other, all) =>
+      `INSERT IGNORE INTO ${account} SELECT ${quoteText(which)}, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} AS stopped WHERE way = ${quoteText(other)} AND done < ${all})`,
+    settle: (from, to, done) => [
+      `INSERT IGNORE INTO ${account} SELECT ${quoteText(to)}, ${done} FROM ${account} AS other WHERE way = ${quoteText(from)} AND done < 0`,
+      `DELETE FROM ${account} WHERE way = ${quoteText(from)} AND done < 0`
+    ],
+    end: (other, all) => `DELETE FROM ${account} WHERE way = ${quoteText(other)} AND done >= ${all}`
   }
   return restartable(ways, way, (input) => new Writer(input, speech), words, [STRICT])
 }
