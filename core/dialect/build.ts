@@ -83,7 +83,8 @@ function grownFrom(before: Built, design: Design, speech: Speech, called: Called
 }
 
 /** The tables put together; what every column of a type loses is said once. */
-function put(design: Design, { facts, enumTypes }: Speech, called: Called, tables: readonly Worked[]): Built {
+function put(design: Design, speech: Speech, called: Called, tables: readonly Worked[]): Built {
+  const { facts, enumTypes } = speech
   const enums = enumTypes
     ? design.enums.map((each) => ({
         id: each.id,
@@ -101,15 +102,11 @@ function put(design: Design, { facts, enumTypes }: Speech, called: Called, table
       remarks.push({ table: each.result.id, message })
     }
   }
-  return {
-    design,
-    called,
-    worked: tables,
-    remarks,
-    catalog: {
-      schemas: facts.schemas ? [...called.schemaNames].map(([id, name]) => ({ id, name })) : [],
-      enums,
-      tables: tables.map((each) => each.result)
-    }
+  const catalog: Catalog = {
+    schemas: facts.schemas ? [...called.schemaNames].map(([id, name]) => ({ id, name })) : [],
+    enums,
+    tables: tables.map((each) => each.result)
   }
+  const whole = speech.whole?.(catalog) ?? { catalog, remarks: [] }
+  return { design, called, worked: tables, remarks: [...remarks, ...whole.remarks], catalog: whole.catalog }
 }

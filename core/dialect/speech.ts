@@ -7,7 +7,8 @@ import type { Default, Value } from '../design/value.ts'
 import type { Expression } from '../sql/expression.ts'
 import { FUNCTIONS } from '../sql/functions.ts'
 import { printExpression, type ExpressionWords } from '../sql/print.ts'
-import type { CatalogColumn, CatalogTable } from './catalog.ts'
+import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
+import type { Remark } from './dialect.ts'
 import { typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
 /** How a dialect says what row queries need beyond expressions. */
@@ -43,6 +44,8 @@ export interface Speech {
   adjust?(column: CatalogColumn, from: { table: Table; column: Column }): CatalogColumn
   /** What it changes in a table when its columns, keys and indexes are known. */
   finish?(table: CatalogTable, from: { table: Table; design: Design }): CatalogTable
+  /** What it changes when all tables are known, and what it has to say on that. */
+  whole?(catalog: Catalog): { catalog: Catalog; remarks: Remark[] }
   /** Why a check on the columns cannot be made, or nothing where it can. */
   refusesCheck?(table: Table, columns: readonly Column[]): string | undefined
   /** What else the dialect has to say on a table. */

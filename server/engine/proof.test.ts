@@ -24,7 +24,7 @@ function twoStates(
 }
 
 const ENGINES: { name: 'sqlite' | 'postgresql' | 'mariadb'; designs: number; migrations: number }[] = [
-  { name: 'sqlite', designs: 400, migrations: 300 },
+  { name: 'sqlite', designs: 250, migrations: 200 },
   { name: 'postgresql', designs: 60, migrations: 60 },
   { name: 'mariadb', designs: 60, migrations: 60 }
 ]

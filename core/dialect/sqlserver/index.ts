@@ -6,6 +6,7 @@ import type { CatalogTable } from '../catalog.ts'
 import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
+import { withoutMeetingCascades } from './cascades.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
@@ -78,6 +79,7 @@ const speech: Speech = {
       from,
       new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))
     ),
+  whole: withoutMeetingCascades,
   remarks: (table) =>
     table.columns
       .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
