@@ -27,6 +27,8 @@ export interface Keepsake {
      * they were empty.
      */
     why: 'dropped' | 'narrowed'
+    /** The other way looks it up elsewhere: it is kept for when this one is stopped and taken back. */
+    spare?: true
   }[]
   /** Of a whole table: the rows that the other way makes by itself, and the columns that they have. */
   returns: { rows: RowQuery; given: string[] }[]

@@ -361,7 +361,7 @@ class Working {
     for (const keepsake of this.input.restore) {
       const table = byId(this.input.to.tables).get(keepsake.table)
       const columns = keepsake.columns
-        .filter(({ id, why }) => why === 'dropped' && this.isPlainNew(table, id))
+        .filter(({ id, why, spare }) => why === 'dropped' && !spare && this.isPlainNew(table, id))
         .map(({ id }) => id)
       if (columns.length > 0) this.do({ kind: 'putBack', keepsake, columns })
       for (const column of columns)
@@ -381,8 +381,8 @@ class Working {
 
   /** Whether the rows that are there get a new column by what is moved or put back, and nothing else. */
   private getsItsValues({ id }: CatalogTable, column: CatalogColumn): boolean {
-    const gives = (each: { table: string; columns: readonly { id: string }[] }): boolean =>
-      each.table === id && each.columns.some((one) => one.id === column.id)
+    const gives = (each: { table: string; columns: readonly { id: string; spare?: true }[] }): boolean =>
+      each.table === id && each.columns.some((one) => one.id === column.id && !one.spare)
     const isLeft = column.default === undefined || column.generated
     return this.input.flow.fills.some(gives) || (isLeft && this.input.restore.some(gives))
   }
@@ -409,10 +409,10 @@ class Working {
       this.do({ kind: 'changeColumn', table: to.id, column })
     }
     for (const keepsake of keep.filter(({ table, by }) => table === to.id && by === 'key'))
-      for (const { id } of keepsake.columns.filter(({ why }) => why === 'narrowed'))
+      for (const { id } of keepsake.columns.filter(({ why, spare }) => why === 'narrowed' && !spare))
         if (columnIn(this.state.table(to.id), id)) this.do({ kind: 'noteNarrowed', keepsake, column: id })
     for (const keepsake of restore.filter(({ table }) => table === to.id))
-      for (const { id } of keepsake.columns.filter(({ why }) => why === 'narrowed')) {
+      for (const { id } of keepsake.columns.filter(({ why, spare }) => why === 'narrowed' && !spare)) {
         const narrowed = columnIn(byId(this.input.from.tables).get(to.id), id)
         if (narrowed) this.do({ kind: 'putBackNarrowed', keepsake, column: id, narrowed })
       }

@@ -17,6 +17,8 @@ interface Keeping {
   back: Pick<Flow, 'results' | 'adds'>
   /** What the way back fills from elsewhere, so that it need not be kept. */
   filled: readonly Fill[]
+  /** Whether this way may be stopped half-way, so that all must be at hand to take it back. */
+  isStopped: boolean
   nameFor(table: string): string
 }
 
@@ -27,7 +29,7 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { after: catalog, back, filled, nameFor }: Keeping
+  { after: catalog, back, filled, isStopped, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early: Place[] = []
   const keepsakes: Keepsake[] = []
@@ -46,10 +48,12 @@ export function findKeepsakes(
       })
       continue
     }
-    const columns = lossyColumns(table, after).filter(
-      (column) =>
-        !filled.some((fill) => fillsColumn(fill, table.id, column.id) && reachesEveryRow(fill, table))
-    )
+    const isLookedUp = (id: string): boolean =>
+      filled.some((fill) => fillsColumn(fill, table.id, id) && reachesEveryRow(fill, table))
+    const columns = lossyColumns(table, after).flatMap((column): Keepsake['columns'] => {
+      if (!isLookedUp(column.id)) return [column]
+      return isStopped ? [{ ...column, spare: true }] : []
+    })
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
     const key = lastingKey(table, after, columns) ?? (made && [made])
@@ -128,7 +132,7 @@ export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): Place
     const isList = (id: string): boolean =>
       before?.columns.find((column) => column.id === id)?.type.kind === 'enum'
     return columns
-      .filter(({ id, why }) => why === 'dropped' && !isList(id))
+      .filter(({ id, why, spare }) => why === 'dropped' && !spare && !isList(id))
       .map(({ id }) => ({ table, column: id }))
   })
 }

@@ -1,6 +1,8 @@
 import type { Dialect } from '../dialect/dialect.ts'
 import type { Statement } from '../dialect/catalog.ts'
+import { byId } from '../design/by-id.ts'
 import { tableOf } from '../design/directory.ts'
+import { sayTable } from '../dialect/qualified.ts'
 import type { Design } from '../design/model.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import type { Change } from './compare.ts'
@@ -23,12 +25,13 @@ export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect,
   const statements = statementsOf(plan, way, dialect)
   const { client } = dialect
   const stops = plan.warnings[way].filter(({ effect }) => effect === 'stops')
-  const others = plan.warnings[way].filter(({ effect }) => effect !== 'stops')
+  const lost = plan.warnings[way].filter(({ effect }) => effect === 'lost')
   const head = [
     `${way}: ${ends.from} to ${ends.to}, for ${dialect.title}`,
     client.keeps,
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
-    ...others.map(({ message }) => message),
+    ...saysAside(plan, way),
+    ...lost.map(({ message }) => message),
     ...(stops.length > 0
       ? ['It stops, and changes nothing more:', ...stops.map(({ message }) => `- ${message}`)]
       : [])
@@ -39,6 +42,18 @@ export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect,
     ...statements.map((statement, at) => said(statement, statements[at - 1], client)),
     ''
   ].join('\n')
+}
+
+/** What is set aside, in a line. */
+function saysAside(plan: MigrationPlan, way: Way): string[] {
+  const kept = plan.keepsakes[way]
+  if (kept.length === 0) return []
+  const tables = byId(plan.ways[way].input.from.tables)
+  const said = kept.map((keepsake) => sayKept(keepsake, sayTable(tables.get(keepsake.table)?.name ?? '')))
+  const prefix = way === 'up' ? 'keepsake' : 'since'
+  return [
+    `Sets aside, for ${way === 'up' ? 'down' : 'up'} to put back: ${said.join('; ')}. It is in tables called ${prefix}_…_${plan.ways.tail}.`
+  ]
 }
 
 /** What a script runs: where the engine keeps each statement at once, so that it can be run again. */
@@ -71,7 +86,7 @@ export function setAside(plan: MigrationPlan, way: Way, from: Design): SetAside[
 }
 
 const sayKept = ({ by, columns }: Keepsake, table: string): string =>
-  by === 'table' ? `the rows of ${table}` : columns.map(({ name }) => `${table}.${name}`).join(', ')
+  by === 'table' ? `rows of ${table}` : columns.map(({ name }) => `${table}.${name}`).join(', ')
 
 /** What drops, on purpose, all that either way has set aside. */
 export function dropKeepsakes(plan: MigrationPlan, dialect: Dialect): string {

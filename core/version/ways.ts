@@ -44,8 +44,8 @@ function keptBetween(from: Design, to: Design, dialect: Dialect, nameFor: (table
   return findKeepsakes(from, to, {
     after: dialect.catalog(to).catalog,
     back,
-    // What is read from elsewhere on the way back need not be kept, unless one may be stopped half-way.
-    filled: dialect.facts.rollsBack ? lookedUpIn(back) : [],
+    filled: lookedUpIn(back),
+    isStopped: !dialect.facts.rollsBack,
     nameFor
   })
 }
