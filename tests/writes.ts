@@ -126,9 +126,9 @@ export class Writes {
     const at = this.numbers.next(Math.max(table.columns.length, 1))
     const column = table.columns[at]
     if (!row || !column || column.computed !== undefined) return undefined
-    const isText = column.type.kind === 'text' && !column.required
-    const value =
-      isText && this.numbers.next(2) === 0 ? this.another(column) : (this.numbers.pick(rows)?.[at] ?? null)
+    const others = rows.flatMap((each) => each[at] ?? [])
+    const isNew = !column.required && (others.length === 0 || this.numbers.next(3) === 0)
+    const value = isNew ? this.another(column) : (this.numbers.pick(rows)?.[at] ?? null)
     const where = this.is(table, row)
     return (
       where &&

@@ -406,4 +406,39 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on 
     for (const row of table(start, 't_admission').rows.slice(2))
       expect(now.get(Number(row.c_admission_admission_id))).toBe(row.c_admission_finder_id ?? null)
   })
+
+  it('what was changed and deleted between down and up stays so, and what has no place there is put back', async () => {
+    const end = carryOut(start, resolved('t_admission', 't_finder')(start))
+    const plan = planMigration(start, end, dialect)
+    const run = async (statements: readonly { sql: string }[]): Promise<void> => {
+      for (const { sql } of statements) await engine.query(sql)
+    }
+    const proof = await proveMigration(start, end, dialect, engine.query)
+    expect(sayTrouble(proof)).toEqual([])
+    const pairs = async (): Promise<string[]> => {
+      const rows = await engine.query('SELECT admission_id AS id, finder_id AS finder FROM admission_finder')
+      return rows.map((row) => `${String(row.id)} ${String(row.finder)}`).sort()
+    }
+    const before = await pairs()
+    const [first = '', second = ''] = before.map((pair) => pair.split(' ')[0] ?? '')
+    const finder = (id: string): string =>
+      before.find((pair) => pair.startsWith(`${id} `))?.split(' ')[1] ?? ''
+    const another = (id: string): string => ['1', '2', '3'].find((each) => each !== finder(id)) ?? ''
+    // A second finder of one admission has no place in the reference; which of the two has is told by the order.
+    await engine.query(
+      `INSERT INTO admission_finder (admission_id, finder_id) VALUES (${first}, ${another(first)})`
+    )
+    await run(plan.down)
+    await engine.query(`UPDATE admission SET finder_id = NULL WHERE admission_id = ${second}`)
+    const third =
+      before.map((pair) => pair.split(' ')[0] ?? '').find((id) => id !== first && id !== second) ?? ''
+    await engine.query(`UPDATE admission SET finder_id = ${another(third)} WHERE admission_id = ${third}`)
+    await run(plan.up)
+    const wanted = [
+      ...before.filter((pair) => ![second, third].includes(pair.split(' ')[0] ?? '')),
+      `${first} ${another(first)}`,
+      `${third} ${another(third)}`
+    ]
+    expect(await pairs()).toEqual(wanted.sort())
+  })
 })
