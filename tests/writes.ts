@@ -13,13 +13,15 @@ export type Found = (string | null)[][]
 
 /** What people do to rows: new ones, other values, fewer; on an engine that holds a design's tables. */
 export class Writes {
-  readonly done = { inserted: 0, updated: 0, deleted: 0, refused: 0 }
+  readonly done = { inserted: 0, updated: 0, deleted: 0, refused: 0, 'told in what is new': 0 }
 
   constructor(
     private readonly design: Design,
     private readonly dialect: Provable,
     private readonly engine: Pick<Engine, 'query'>,
-    private readonly numbers: Numbers
+    private readonly numbers: Numbers,
+    /** What there was before: every other write is where something is new since. */
+    private readonly before: Design = design
   ) {}
 
   private get catalog() {
@@ -45,7 +47,8 @@ export class Writes {
   async some(count: number): Promise<void> {
     const own = this.design.tables.filter((table) => !table.external)
     for (let n = 0; n < count; n++) {
-      const table = this.numbers.pick(own)
+      const fresh = own.filter((table) => table.columns.some((column) => this.isNew(table, column)))
+      const table = this.numbers.pick(fresh.length > 0 && n % 2 === 0 ? fresh : own)
       const kind = this.numbers.pick(['inserted', 'inserted', 'updated', 'deleted'] as const)
       const sql = kind && table && (await this[kind](table))
       if (!sql) continue
@@ -54,7 +57,13 @@ export class Writes {
         () => false
       )
       this.done[isDone ? kind : 'refused']++
+      if (isDone && fresh.includes(table) && kind !== 'deleted') this.done['told in what is new']++
     }
+  }
+
+  private isNew(table: Table, column: Column): boolean {
+    const before = tableOf(this.before, table.id)
+    return !before?.columns.some(({ id }) => id === column.id)
   }
 
   private name(table: Table): string {
@@ -123,7 +132,9 @@ export class Writes {
   private async updated(table: Table): Promise<string | undefined> {
     const rows = await this.rows(table)
     const row = this.numbers.pick(rows)
-    const at = this.numbers.next(Math.max(table.columns.length, 1))
+    const fresh = table.columns.filter((column) => this.isNew(table, column))
+    const chosen = this.numbers.pick(fresh.length > 0 && this.numbers.next(2) === 0 ? fresh : table.columns)
+    const at = chosen ? table.columns.indexOf(chosen) : 0
     const column = table.columns[at]
     if (!row || !column || column.computed !== undefined) return undefined
     const others = rows.flatMap((each) => each[at] ?? [])

@@ -78,7 +78,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
           if ([...plan.warnings.up, ...plan.warnings.down].some(({ effect }) => effect === 'stops')) return
           await make(start)
           await run(plan, 'up')
-          const writes = new Writes(to, dialect, engine, numbers)
+          const writes = new Writes(to, dialect, engine, numbers, start)
           await writes.some(25)
           for (const [kind, count] of Object.entries(writes.done)) for (let n = 0; n < count; n++) seen(kind)
           const written = await writes.everything()
