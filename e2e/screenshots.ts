@@ -64,8 +64,8 @@ try {
     await to?.sendKeys(' ')
     await browser.click('button', 'Prove the migration')
     await browser.driver.wait(
-      async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 2,
-      60_000
+      async () => ((await browser.text('.proof h3')).match(/^proven$/gm) ?? []).length === 3,
+      90_000
     )
   })
 } finally {
