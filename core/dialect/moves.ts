@@ -1,3 +1,4 @@
+import { indented } from './indent.ts'
 import { columnsOf } from '../carry/columns.ts'
 import { groundOf } from '../carry/ground.ts'
 import { byId } from '../design/by-id.ts'
@@ -153,7 +154,7 @@ export class MoveWriter {
     }
     const { sql, names } = printRows(this.speech, from, this.context, { naming: true })
     return {
-      sql: `(${sql.replaceAll('\n', '\n  ')}) ${called}`,
+      sql: `(${indented(sql)}) ${called}`,
       column: (id) => this.moved(columns, id, `${called}.${this.speech.quote(names.get(id) ?? id)}`)
     }
   }

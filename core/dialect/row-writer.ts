@@ -1,3 +1,4 @@
+import { indented } from './indent.ts'
 import { STILL } from '../carry/flow.ts'
 import { byId } from '../design/by-id.ts'
 import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType, Statement } from './catalog.ts'
@@ -138,6 +139,10 @@ export abstract class RowWriter {
       }
       case 'unstage':
         return [this.dropPassing(this.moves.result(step.result).name)]
+      case 'clear': {
+        const { name } = this.state.table(step.table)
+        return [{ sql: `DELETE FROM ${this.place(name)}`, says: `clear ${sayTable(name)}` }]
+      }
       case 'putBackRows':
         return this.putBackRows(step.keepsake)
       case 'putBack':
@@ -199,7 +204,7 @@ export abstract class RowWriter {
     })
     const rows = isSame
       ? select(false)
-      : `SELECT ${given.map(({ value }) => value).join(', ')}\n  FROM (${select(true).replaceAll('\n', '\n  ')}) moved`
+      : `SELECT ${given.map(({ value }) => value).join(', ')}\n  FROM (${indented(select(true))}) moved`
     return this.insert(table, given, rows, `carry rows into ${sayTable(table.name)}`)
   }
 

@@ -1,3 +1,4 @@
+import { indented } from './indent.ts'
 import { columnsOf, type Ground } from '../carry/columns.ts'
 import type { Agreement, Order, Projected, RowQuery, TypedColumn } from '../design/row-query.ts'
 import type { Column } from '../design/model.ts'
@@ -207,7 +208,7 @@ class RowPrinter {
         plain: true,
         required: select ? find(select.columns, id).required : false
       })),
-      from: `(${inner.replaceAll('\n', '\n  ')}) ${called}`,
+      from: `(${indented(inner)}) ${called}`,
       where: [],
       closed: false,
       distinct: false
@@ -346,7 +347,7 @@ class RowPrinter {
     const named = (id: string): string => `${called}.${this.quote(names.get(id) ?? id)}`
     return {
       columns: inner.columns.map((column) => ({ ...column, sql: named(column.id), plain: true })),
-      from: `(${ranked.replaceAll('\n', '\n  ')}) ${called}`,
+      from: `(${indented(ranked)}) ${called}`,
       where: [`${named(PLACE)} = 1`],
       closed: false,
       distinct: false

@@ -66,6 +66,8 @@ export type RowStep =
   | { kind: 'mark'; keepsake: Keepsake }
   /** An intermediate result of the flow is worked out. */
   | { kind: 'stage'; result: string }
+  /** All rows of a table go: they are kept, and come back. */
+  | { kind: 'clear'; table: string }
   /** All rows of a table come back. */
   | { kind: 'putBackRows'; keepsake: Keepsake }
   /** Columns get what was kept, in the rows that were there. */
@@ -103,6 +105,7 @@ const ROW_STEPS: ReadonlySet<Step['kind']> = new Set<RowStep['kind']>([
   'keep',
   'mark',
   'stage',
+  'clear',
   'putBackRows',
   'putBack',
   'number',

@@ -152,7 +152,7 @@ class Working {
           after
             ? !this.survival.of(table, each)
             : // The rest goes with its table, unless another is to be called so.
-              each.kind === 'foreignKey' || come.has(each.key.name)
+              each.kind === 'foreignKey' || (!this.words.inPlace.namesAreOwn && come.has(each.key.name))
         )
         .map((constraint) => ({ table: table.id, constraint }))
     })

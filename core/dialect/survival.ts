@@ -12,6 +12,8 @@ export interface InPlace {
   /** The constraints that can be called otherwise. */
   renames: readonly ConstraintKind[]
   renamesSchemas: boolean
+  /** Whether keys, checks and indexes of two tables may be called the same. */
+  namesAreOwn: boolean
   /** Whether a table's columns have an order that can be chosen. */
   ordersColumns: boolean
   /** Whether a note stands in the definition of what it is about, and not beside it. */

@@ -101,9 +101,16 @@ function addAgain(table: string, column: CatalogColumn, after: string | undefine
 /** A table that is there again, with its rows; references to it have gone before it. */
 function makeAgain(table: CatalogTable, keepsake: Keepsake | undefined): Step[] {
   const bare = { ...table, foreignKeys: [], indexes: [], rowPolicies: [] }
+  // Where it had not gone yet, its rows are still there.
+  const back: Step[] = keepsake
+    ? [
+        { kind: 'clear', table: table.id },
+        { kind: 'putBackRows', keepsake: { ...keepsake, returns: [] } }
+      ]
+    : []
   return [
     { kind: 'makeTable', table: bare },
-    ...(keepsake ? [{ kind: 'putBackRows' as const, keepsake: { ...keepsake, returns: [] } }] : []),
+    ...back,
     ...constraintsOf(table)
       .filter(({ kind }) => kind === 'index' || kind === 'foreignKey')
       .map((constraint): Step => ({ kind: 'addConstraint', table: table.id, constraint }))

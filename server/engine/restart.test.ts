@@ -104,6 +104,30 @@ describe('a migration in MariaDB that is stopped', () => {
       expect(await rows(first), `stopped at ${at}`).toEqual(wanted)
     }
   })
+  it('on the way down goes on, or is taken back, from where it was stopped', async () => {
+    const begun = scripts.down.findIndex(({ sql }) => sql.startsWith('INSERT IGNORE')) + 1
+    const ends = scripts.down.findIndex(({ sql }) => sql.startsWith('DELETE FROM progress'))
+    const stops = Array.from({ length: ends - begun }, (_, n) => begun + n).filter(
+      (at) => times(1) > 1 || at % 7 === 3 || at > ends - 3
+    )
+    expect(stops.length).toBeGreaterThan(6)
+    await make()
+    const before = await rows(first)
+    await run(scripts.up)
+    const after = await rows(last)
+    for (const at of stops) {
+      await make()
+      await run(scripts.up)
+      await run(stopped('down', at))
+      await run(scripts.up)
+      expect(await names(), `stopped at ${at}: ${scripts.down[at]?.says}`).toEqual(tablesOf(last))
+      expect(await rows(last), `stopped at ${at}`).toEqual(after)
+      await run(stopped('down', at))
+      await run(scripts.down)
+      expect(await rows(first), `stopped at ${at}`).toEqual(before)
+    }
+  })
+
   it('is run by the engine’s own client, which goes on after a statement that failed and finds nothing more to do', async () => {
     const [{ port } = {}] = await engine.query('SELECT @@port AS port')
     const client = (sql: string): string => {

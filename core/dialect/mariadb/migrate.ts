@@ -1,3 +1,4 @@
+import { indented } from '../indent.ts'
 import { byId } from '../../design/by-id.ts'
 import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
 import type { MigrationInput } from '../migration.ts'
@@ -10,7 +11,7 @@ import type { InPlace } from '../survival.ts'
 import { columnsOf, constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote, quoteText } from './types.ts'
-import { words } from './write.ts'
+import { isCounted, words } from './write.ts'
 
 /**
  * What MariaDB changes in place (MariaDB, "ALTER TABLE"): indexes are the only constraints that can be
@@ -19,6 +20,7 @@ import { words } from './write.ts'
 export const inPlace: InPlace = {
   renames: ['primaryKey', 'unique', 'index'],
   renamesSchemas: false,
+  namesAreOwn: true,
   ordersColumns: true,
   notesInside: true,
   stands: (what, from, to) => {
@@ -66,7 +68,7 @@ export function restart(
         isRows && statements.length > 0
           ? ['START TRANSACTION', ...statements, told, 'COMMIT']
           : [...statements, told]
-      return `IF ${condition} THEN\n${body.map((sql) => `  ${sql.replaceAll('\n', '\n  ')};\n`).join('')}END IF`
+      return `IF ${condition} THEN\n${body.map((sql) => `  ${indented(sql)};\n`).join('')}END IF`
     },
     begin: (which, other, all) =>
       `INSERT IGNORE INTO ${account} SELECT ${quoteText(which)}, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} AS stopped WHERE way = ${quoteText(other)} AND done < ${all})`,
@@ -327,14 +329,8 @@ const alter = (table: CatalogTable, sql: string, says: string): Said => ({
   says
 })
 
-/** Counted is a column only as long as a key or an index begins with it. */
-function isCounted(table: CatalogTable, column: CatalogColumn): boolean {
-  const keys = [table.primaryKey, ...table.uniques, ...table.indexes]
-  return column.generated && keys.some((key) => key?.columns[0] === column.id)
-}
-
 const definition = (column: CatalogColumn, table: CatalogTable): string =>
-  `${quote(column.name)} ${words.column({ ...column, generated: isCounted(table, column) }, table)}`
+  `${quote(column.name)} ${words.column(column, table)}`
 
 /** Columns that are counted from now on, or no longer, because a key comes or goes. */
 function recounted(before: CatalogTable, after: CatalogTable): Said[] {

@@ -1,3 +1,4 @@
+import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
 import { quote, quoteText } from './types.ts'
 
@@ -9,7 +10,7 @@ export const words: Words = {
     if (column.computed !== undefined)
       parts.push(`GENERATED ALWAYS AS (${conditionOf(words, table, column.computed)}) VIRTUAL`)
     if (column.required) parts.push('NOT NULL')
-    if (column.generated) parts.push('AUTO_INCREMENT')
+    if (isCounted(table, column)) parts.push('AUTO_INCREMENT')
     else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
     if (column.note !== undefined) parts.push(`COMMENT ${quoteText(column.note)}`)
     return parts.join(' ')
@@ -19,4 +20,10 @@ export const words: Words = {
   tail: (table) =>
     ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
   descending: true
+}
+
+/** Counted is a column only as long as a key or an index begins with it. */
+export function isCounted(table: CatalogTable, column: CatalogColumn): boolean {
+  const keys = [table.primaryKey, ...table.uniques, ...table.indexes]
+  return column.generated && keys.some((key) => key?.columns[0] === column.id)
 }

@@ -5,7 +5,7 @@ import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
-import { inPlace, migrate } from './migrate.ts'
+import { inPlace, migrate, restart } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
@@ -103,11 +103,13 @@ export const oracle: Dialect = {
     begin: ['SET DEFINE OFF', 'SET SQLBLANKLINES ON', 'WHENEVER SQLERROR EXIT FAILURE ROLLBACK'],
     // A block ends by itself, and is sent by a line of its own.
     end: (sql) => (/^(BEGIN|DECLARE)\b/.test(sql) ? `${sql}\n/` : `${sql};`),
-    keeps: 'Each statement is kept at once: keep others from writing while it runs.',
+    keeps:
+      'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.',
     dropIfThere: (table) =>
       `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${table}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
   },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
+  restart: (ways, way, table) => restart(ways, way, table, speech),
   engine: undefined
 }

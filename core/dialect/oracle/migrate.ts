@@ -1,8 +1,10 @@
+import { indented } from '../indent.ts'
 import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
+import { restartable, type RestartWords, type WayInput } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
@@ -17,6 +19,7 @@ import { words } from './write.ts'
 export const inPlace: InPlace = {
   renames: ['primaryKey', 'unique', 'foreignKey', 'check', 'index'],
   renamesSchemas: false,
+  namesAreOwn: false,
   ordersColumns: false,
   notesInside: false,
   stands: (what, from, to) => {
@@ -39,6 +42,87 @@ export function migrate(input: MigrationInput, steps: readonly Step[], speech: S
   const statements = new Writer(input, speech).write(steps)
   return statements.length === 0 ? [] : [...statements, { sql: 'COMMIT', says: 'keep the rows as they are' }]
 }
+
+/** What a statement that was done already, or has nothing to do, is refused with (Oracle, "Error Messages"). */
+const DONE_ALREADY = [
+  [955, 'the name is taken'],
+  [942, 'there is no such table'],
+  [1430, 'the column is there'],
+  [904, 'there is no such column'],
+  [957, 'the column is called so'],
+  [2260, 'there is a primary key'],
+  [2261, 'there is such a unique key'],
+  [2264, 'a constraint is called so'],
+  [2275, 'there is such a reference'],
+  [1408, 'the columns have an index'],
+  [1418, 'there is no such index'],
+  [2443, 'there is no such constraint'],
+  [23292, 'there is no constraint of that name'],
+  [1442, 'the column is required'],
+  [1451, 'the column may be empty'],
+  [30673, 'the column is not counted']
+] as const
+
+/** A way that goes on from where it was stopped. */
+export function restart(
+  ways: Record<'up' | 'down', WayInput>,
+  way: 'up' | 'down',
+  table: string,
+  speech: Speech
+): Statement[] {
+  const account = quote(table)
+  const codes = DONE_ALREADY.map(([code]) => `-${code}`).join(', ')
+  const words: RestartWords = {
+    account: block(
+      [
+        `EXECUTE IMMEDIATE ${quoteText(`CREATE TABLE ${account} (way varchar2(4) PRIMARY KEY, done number NOT NULL, tried number NOT NULL)`)}`
+      ],
+      '-955'
+    ),
+    when: ({ way: which, atLeast, below }, statements, then) => {
+      const of = `WHERE way = ${quoteText(which)}`
+      const isBack = then < atLeast
+      const run = statements.flatMap((sql) => [
+        'BEGIN',
+        `  ${isPlain(sql) ? `EXECUTE IMMEDIATE ${quoteText(sql)}` : indented(sql).replace(/;$/, '')};`,
+        // Only what was tried before, and taking back, may find that there is nothing to do.
+        `EXCEPTION WHEN OTHERS THEN IF ${isBack ? '' : `tried <> ${then} OR `}SQLCODE NOT IN (${codes}) THEN RAISE; END IF;`,
+        'END;'
+      ])
+      const lines = [
+        `UPDATE ${account} SET tried = ${then} ${of};`,
+        'COMMIT;',
+        ...run,
+        `UPDATE ${account} SET done = ${then} ${of};`,
+        'COMMIT;'
+      ]
+      return [
+        'DECLARE come number; tried number;',
+        'BEGIN',
+        `  SELECT max(a.done), max(a.tried) INTO come, tried FROM ${account} a ${of};`,
+        `  IF come BETWEEN ${atLeast} AND ${below - 1} THEN`,
+        ...lines.map((line) => `    ${indented(line, 4)}`),
+        '  END IF;',
+        'END;'
+      ].join('\n')
+    },
+    begin: (which, other, all) =>
+      `INSERT INTO ${account} SELECT ${quoteText(which)}, 0, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} WHERE way = ${quoteText(which)} OR (way = ${quoteText(other)} AND done < ${all}))`,
+    settle: (from, to, done) => [
+      `INSERT INTO ${account} SELECT ${quoteText(to)}, ${done}, ${done} FROM ${account} a WHERE way = ${quoteText(from)} AND done < 0 AND NOT EXISTS (SELECT 1 FROM ${account} WHERE way = ${quoteText(to)})`,
+      `DELETE FROM ${account} WHERE way = ${quoteText(from)} AND done < 0`,
+      'COMMIT'
+    ],
+    end: (other, all) => `DELETE FROM ${account} WHERE way = ${quoteText(other)} AND done >= ${all}`
+  }
+  return restartable(ways, way, (input) => new Writer(input, speech), words, [])
+}
+
+/** Whether it is a statement of SQL, and not a block. */
+const isPlain = (sql: string): boolean => !/^(BEGIN|DECLARE)\b/.test(sql)
+
+const block = (lines: readonly string[], passed: string): string =>
+  `BEGIN\n${lines.map((line) => `  ${line};\n`).join('')}EXCEPTION WHEN OTHERS THEN IF SQLCODE <> ${passed} THEN RAISE; END IF;\nEND;`
 
 class Writer extends StepWriter {
   protected shape(step: ShapeStep): Said[] {

@@ -29,6 +29,7 @@ import {
 export const inPlace: InPlace = {
   renames: ['primaryKey', 'unique', 'foreignKey', 'check', 'index'],
   renamesSchemas: true,
+  namesAreOwn: false,
   ordersColumns: false,
   notesInside: false,
   stands: (what, from, to) => {

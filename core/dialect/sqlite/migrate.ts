@@ -1,3 +1,4 @@
+import { indented } from '../indent.ts'
 import { byId } from '../../design/by-id.ts'
 import { fold } from '../../design/directory.ts'
 import { NameGiver } from '../../naming/fit.ts'
@@ -16,6 +17,7 @@ import { createIndexes, createTable } from './write.ts'
 export const inPlace: InPlace = {
   renames: [],
   renamesSchemas: false,
+  namesAreOwn: true,
   ordersColumns: true,
   notesInside: false,
   stands: (_what, from, to) =>
@@ -363,7 +365,7 @@ class Writer extends StepWriter {
     const some = `EXISTS (SELECT 1 FROM ${this.place(table.name)})`
     return [
       ...super.insert(...given).map(({ sql }) => one(sql.replace(/^INSERT/, 'INSERT OR ROLLBACK'), says)),
-      check(`${some} OR NOT EXISTS (${rows.replaceAll('\n', '\n  ')})`, says)
+      check(`${some} OR NOT EXISTS (${indented(rows)})`, says)
     ]
   }
 

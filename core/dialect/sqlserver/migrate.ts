@@ -1,3 +1,4 @@
+import { indented } from '../indent.ts'
 import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
@@ -16,6 +17,7 @@ import { createSchema, describe, notes, OWN_SCHEMA, words } from './write.ts'
 export const inPlace: InPlace = {
   renames: ['primaryKey', 'unique', 'foreignKey', 'check', 'index'],
   renamesSchemas: false,
+  namesAreOwn: false,
   ordersColumns: false,
   notesInside: false,
   stands: (what, from, to) => {
@@ -167,7 +169,7 @@ class Writer extends StepWriter {
   }
 
   protected createAs(name: string, select: string, says: string): Said[] {
-    const rows = select.replaceAll('\n', '\n  ')
+    const rows = indented(select)
     return [one(`SELECT * INTO ${quote(name)}\nFROM (${rows}) AS kept`, says)]
   }
 
