@@ -18,10 +18,18 @@ export interface Output {
 /** A design's SQL in a dialect, with what the dialect cannot say as comments above it. */
 export function writeSql(design: Design, dialect: Dialect): string {
   const { catalog, remarks } = dialect.catalog(design)
-  const head = [`${design.name}, for ${dialect.title}`, ...remarks.map((remark) => remark.message)]
+  const { whole, remember } = dialect.client
+  const head = [
+    `${design.name}, for ${dialect.title}`,
+    ...(remember === undefined ? [] : [remember]),
+    ...remarks.map((remark) => remark.message)
+  ]
   // A name may hold anything but a line break: a comment ends there and nowhere else.
   const comments = head.map((line) => `-- ${line.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`).join('')
-  return `${comments}\n${script(dialect.create(catalog))}`
+  const made = script(dialect.create(catalog))
+  if (!whole || made === '') return `${comments}\n${made}`
+  const [begin, end] = whole
+  return `${comments}\n${begin.map((sql) => `${sql};\n`).join('')}\n${made}\n${end};\n`
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */

@@ -203,7 +203,7 @@ describe('the SQL of a design', () => {
       writeSql(odd, DIALECTS.sqlite)
         .split('\n')
         .filter((line) => line.startsWith('-- ')).length
-    ).toBe(3)
+    ).toBe(4)
     expect(DIALECTS.sqlite.catalog(odd).remarks.map((remark) => remark.message)).toEqual([
       expect.stringContaining('x.n is written as a plain number'),
       expect.stringContaining('sqlite_')

@@ -75,11 +75,15 @@ export interface Client {
   end(sql: string): string
   /** Whether a migration can be taken back as a whole, for a person. */
   keeps: string
+  /** What begins and ends definitions that are made all or not at all, where the engine takes them back. */
+  whole?: [begin: string[], end: string]
+  /** What has to be known of the engine by whoever uses what was made. */
+  remember?: string
   /** Drops a table that may not be there. */
   dropIfThere(table: string): string
 }
 
-/** Statements that end with a semicolon, within one transaction. */
+/** Statements that end with a semicolon. */
 export const PLAIN_CLIENT: Client = {
   begin: [],
   end: (sql) => `${sql};`,

@@ -61,7 +61,7 @@ const speech: Speech = {
 
 export const postgresql: Provable = {
   ...dialectOf('postgresql', speech, words),
-  client: PLAIN_CLIENT,
+  client: { ...PLAIN_CLIENT, whole: [['BEGIN'], 'COMMIT'] },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: {

@@ -97,7 +97,11 @@ function isCounted(table: Table, column: Column): boolean {
 export const sqlite: Provable = {
   // It adds no constraint later, so references that run in a circle stand inside their tables.
   ...dialectOf('sqlite', speech, words, 'inside'),
-  client: PLAIN_CLIENT,
+  client: {
+    ...PLAIN_CLIENT,
+    whole: [['BEGIN'], 'COMMIT'],
+    remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
+  },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: {

@@ -124,7 +124,11 @@ function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<st
 export const sqlserver: Dialect = {
   ...dialectOf('sqlserver', speech, words),
   // A batch ends with a line of its own; a column cannot be used in the batch that adds it.
-  client: { ...PLAIN_CLIENT, end: (sql) => `${sql};\nGO` },
+  client: {
+    ...PLAIN_CLIENT,
+    end: (sql) => `${sql};\nGO`,
+    whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
+  },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   engine: undefined
