@@ -32,7 +32,7 @@ export abstract class StepWriter extends RowWriter {
 
   /** The statements for the steps. */
   write(steps: readonly Step[]): Statement[] {
-    return this.groups(steps).flatMap(({ statements }) => statements)
+    return this.groups(steps, false).flatMap(({ statements }) => statements)
   }
 
   /** The same from a state on that is not the first. */
@@ -42,12 +42,12 @@ export abstract class StepWriter extends RowWriter {
   }
 
   /** The statements in groups that can be done and taken back by themselves: those of a step, or of several in one. */
-  groups(steps: readonly Step[]): Group[] {
+  groups(steps: readonly Step[], withStates = true): Group[] {
     const groups: Group[] = []
     let last: (Group & { said: Said[] }) | undefined
     for (const step of steps) {
       const said = isShapeStep(step) ? this.shape(step) : this.rows(step)
-      const before = this.state.clone()
+      const before = withStates ? this.state.clone() : this.state
       this.state.take(step)
       if (said.length === 0) continue
       const [alters] = said.map((each) => each.alters)
@@ -70,7 +70,7 @@ export abstract class StepWriter extends RowWriter {
 /** Statements that belong together. */
 export interface Group {
   steps: Step[]
-  /** What there is before them. */
+  /** What there is before them, where states were asked for. */
   before: State
   statements: Statement[]
   /** What is to be done first where they are taken back half-way. */

@@ -38,8 +38,10 @@ class Working {
   private readonly steps: Step[] = []
   private readonly state: State
   private readonly survival: Survival
-  private readonly names: NameGiver
+  private giver: NameGiver | undefined
+  /** The tables that are concerned: most of a design stays as it is. */
   private readonly tables: ReturnType<typeof sort<CatalogTable>>
+  private readonly after: CatalogTable[]
   /** Lists of values that another takes the place of, by the ids that they have until they go. */
   private readonly replaced = new Map<string, string>()
 
@@ -49,10 +51,18 @@ class Working {
   ) {
     this.state = new State(input.from)
     this.survival = new Survival(input, words.inPlace)
-    this.tables = sort(input.from.tables, input.to.tables)
-    const { nameLimit, refusedInNames } = words.facts
-    this.names = new NameGiver(nameLimit, refusedInNames)
-    for (const name of namesIn(input)) this.names.give(name)
+    this.tables = changing(sort(input.from.tables, input.to.tables))
+    this.after = [...this.tables.made, ...this.tables.kept.map(({ to }) => to)]
+  }
+
+  /** Gives passing names; most migrations need none. */
+  private get names(): NameGiver {
+    if (this.giver) return this.giver
+    const { nameLimit, refusedInNames } = this.words.facts
+    const giver = new NameGiver(nameLimit, refusedInNames)
+    for (const name of new Set(namesIn(this.input))) giver.give(name)
+    this.giver = giver
+    return giver
   }
 
   all(): Step[] {
@@ -75,7 +85,7 @@ class Working {
     this.drop()
     this.order()
     this.constrain()
-    for (const table of input.to.tables) this.describe(table)
+    for (const table of this.after) this.describe(table)
     for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
@@ -144,8 +154,9 @@ class Working {
     for (const { from, to } of this.tables.kept)
       if (from.rowPolicies.length > 0 && !this.survival.ofPolicies(from, to))
         this.do({ kind: 'setPolicies', table: from.id, policies: [] })
-    const come = new Set(this.input.to.tables.flatMap(constraintsOf).map(({ key }) => key.name))
-    const drops = this.input.from.tables.flatMap((table) => {
+    const come = new Set(this.after.flatMap(constraintsOf).map(({ key }) => key.name))
+    const before = [...this.tables.gone, ...this.tables.kept.map(({ from }) => from)]
+    const drops = before.flatMap((table) => {
       const after = byId(this.input.to.tables).get(table.id)
       return constraintsOf(table)
         .filter((each) =>
@@ -453,7 +464,7 @@ class Working {
   }
 
   private constrain(): void {
-    const missing = this.input.to.tables.flatMap((table) => {
+    const missing = this.after.flatMap((table) => {
       const there = constraintsOf(this.state.table(table.id))
       const isThere = ({ kind, key }: Constraint): boolean =>
         there.some((each) => each.kind === kind && each.key.id === key.id)
@@ -486,6 +497,17 @@ class Working {
     if (JSON.stringify(now.rowPolicies) !== JSON.stringify(table.rowPolicies))
       this.do({ kind: 'setPolicies', table: table.id, policies: table.rowPolicies })
   }
+}
+
+/** Of the tables that stay those that differ, and those that refer to one that does. */
+function changing({
+  gone,
+  made,
+  kept
+}: ReturnType<typeof sort<CatalogTable>>): ReturnType<typeof sort<CatalogTable>> {
+  const differ = new Set(kept.filter(({ from, to }) => from !== to).map(({ to }) => to.id))
+  const leans = ({ to }: Pair<CatalogTable>): boolean => to.foreignKeys.some((key) => differ.has(key.table))
+  return { gone, made, kept: kept.filter((pair) => differ.has(pair.to.id) || leans(pair)) }
 }
 
 /** Every name that there is before or after. */
