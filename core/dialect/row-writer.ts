@@ -92,7 +92,6 @@ export abstract class RowWriter {
   protected abstract createAs(name: string, select: string, says: string, passing: boolean): Said[]
   /** A table, unless it is there already. */
   protected abstract createMissing(name: string, columns: string, says: string): Said
-  protected abstract dropPassing(name: string): Said
   protected abstract rowId(table: CatalogTable): RowId
 
   /** A table that is read, as it stands at this point. */
@@ -115,8 +114,13 @@ export abstract class RowWriter {
     return { sql: `ALTER TABLE ${this.place(table)} ADD ${this.speech.quote(name)} ${type}`, says }
   }
 
-  protected dropKept(name: string): string {
-    return `DROP TABLE ${this.place(name)}`
+  /** A table that was made on the way, as it is written. */
+  protected passing(name: string): string {
+    return this.speech.quote(name)
+  }
+
+  protected drop(place: string): string {
+    return `DROP TABLE ${place}`
   }
 
   protected place(table: string): string {
@@ -138,7 +142,12 @@ export abstract class RowWriter {
         return this.createAs(name, select, 'work out once what is read more than once', true)
       }
       case 'unstage':
-        return [this.dropPassing(this.moves.result(step.result).name)]
+        return [
+          {
+            sql: this.drop(this.passing(this.moves.result(step.result).name)),
+            says: 'what was worked out is in its place'
+          }
+        ]
       case 'clear': {
         const { name } = this.state.table(step.table)
         return [{ sql: `DELETE FROM ${this.place(name)}`, says: `clear ${sayTable(name)}` }]
@@ -160,7 +169,9 @@ export abstract class RowWriter {
       case 'putBackNarrowed':
         return this.putBackNarrowed(step)
       case 'dropKeepsake':
-        return [{ sql: this.dropKept(step.keepsake.name), says: `drop the keepsake ${step.keepsake.name}` }]
+        return [
+          { sql: this.drop(this.place(step.keepsake.name)), says: `drop the keepsake ${step.keepsake.name}` }
+        ]
     }
   }
 

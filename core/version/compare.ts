@@ -6,7 +6,7 @@ import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Carry } from '../design/carry.ts'
 import { sameType, typeText } from '../design/type.ts'
 import { defaultText } from '../design/default.ts'
-import { isJunction } from '../relate/junction.ts'
+import { junctionSides } from '../relate/junction.ts'
 
 export type ChangeKind = 'added' | 'removed' | 'renamed' | 'changed' | 'carried'
 
@@ -90,8 +90,9 @@ function compareShared(from: Design, to: Design): Change[] {
 }
 
 function newTableWords(to: Design, table: Table): string {
-  if (isJunction(table))
-    return `: a junction of ${[...new Set(table.foreignKeys.map((each) => tableOf(to, each.table)?.name))].join(' and ')}, with ${table.columns.length} columns`
+  const sides = junctionSides(table)
+  if (sides.length > 0)
+    return `: a junction of ${[...new Set(sides.map((each) => tableOf(to, each.table)?.name))].join(' and ')}, with ${table.columns.length} columns`
   return `, with ${table.columns.length} ${table.columns.length === 1 ? 'column' : 'columns'}`
 }
 

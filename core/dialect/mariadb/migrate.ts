@@ -182,10 +182,6 @@ export class Writer extends StepWriter {
     }
   }
 
-  protected dropPassing(name: string): Said {
-    return one(`DROP TABLE IF EXISTS ${quote(name)}`, 'what was worked out is in its place')
-  }
-
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
     const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? '' : `\n  WHERE ${where}`
@@ -203,8 +199,8 @@ export class Writer extends StepWriter {
     return one(`ALTER TABLE ${quote(table)} ADD COLUMN IF NOT EXISTS ${quote(name)} ${type}`, says)
   }
 
-  protected override dropKept(name: string): string {
-    return `DROP TABLE IF EXISTS ${quote(name)}`
+  protected override drop(place: string): string {
+    return `DROP TABLE IF EXISTS ${place}`
   }
 
   private add(table: CatalogTable, column: CatalogColumn, after: string | undefined): Said[] {

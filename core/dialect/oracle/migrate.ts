@@ -225,10 +225,6 @@ class Writer extends StepWriter {
     return { before: [], columns: ['ROWID'], after: [] }
   }
 
-  protected dropPassing(name: string): Said {
-    return one(`DROP TABLE ${quote(name)}`, 'what was worked out is in its place')
-  }
-
   /** What a row goes by cannot be set as well, so what else must hold stands behind the values. */
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
     const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')

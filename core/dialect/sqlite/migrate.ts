@@ -347,8 +347,8 @@ class Writer extends StepWriter {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
   }
 
-  protected dropPassing(name: string): Said {
-    return one(`DROP TABLE temp.${quote(name)}`, 'what was worked out is in its place')
+  protected override passing(name: string): string {
+    return `temp.${quote(name)}`
   }
 
   protected update({ table, sets, from, on, where, says }: Update): Said[] {

@@ -194,10 +194,6 @@ class Writer extends StepWriter {
     }
   }
 
-  protected dropPassing(name: string): Said {
-    return one(`DROP TABLE ${quote(name)}`, 'what was worked out is in its place')
-  }
-
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
     const values = sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? '' : `\nWHERE ${where}`
