@@ -32,6 +32,10 @@ describe('the demo', () => {
     expect(said).toContain('patient.ring is renamed to ring_no.')
     expect(said).toContain('dose is new: a junction of admission and medicine, with 5 columns.')
     expect(said).toContain('What admission.medicine_id held is carried into dose.')
+    // Who diagnosed is told of in a junction, and is none of its sides.
+    expect(compareDesigns(first, fourth).map((change) => change.sentence)).toContain(
+      'diagnosis is new: a junction of admission and condition, with 5 columns.'
+    )
     expect(compareDesigns(fourth, design).map((change) => change.kind)).toEqual(['added', 'renamed', 'added'])
   })
 
