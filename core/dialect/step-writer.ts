@@ -1,19 +1,20 @@
 import { byId } from '../design/by-id.ts'
 import type { Statement } from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
-import { RowWriter, type Said } from './row-writer.ts'
+import { KeepsakeWriter } from './keepsake-writer.ts'
+import type { Said } from './row-writer.ts'
 import type { Speech } from './speech.ts'
 import type { State } from './state.ts'
-import { isShapeStep, type ShapeStep, type Step } from './step.ts'
+import { isKeepStep, isShapeStep, type ShapeStep, type Step } from './step.ts'
 import type { Tables } from './write.ts'
 
 export type { RowId, Said, Update } from './row-writer.ts'
 
 /**
  * Says the steps of a migration one after the other, each over what there is by then. What moves rows is
- * said in ./row-writer.ts; what changes the catalog is the dialect's to say.
+ * said in ./row-writer.ts, what is kept in ./keepsake-writer.ts; what changes the catalog is the dialect's to say.
  */
-export abstract class StepWriter extends RowWriter {
+export abstract class StepWriter extends KeepsakeWriter {
   private readonly others: Tables
 
   constructor(input: MigrationInput, speech: Speech) {
@@ -28,6 +29,11 @@ export abstract class StepWriter extends RowWriter {
   protected get tables(): Tables {
     const { state, others } = this
     return { get: (id) => state.tables.get(id) ?? others.get(id) }
+  }
+
+  protected say(step: Step): Said[] {
+    if (isShapeStep(step)) return this.shape(step)
+    return isKeepStep(step) ? this.keepAside(step) : this.moveRows(step)
   }
 
   /** The statements for the steps. */
@@ -46,7 +52,7 @@ export abstract class StepWriter extends RowWriter {
     const groups: Group[] = []
     let last: (Group & { said: Said[] }) | undefined
     for (const step of steps) {
-      const said = isShapeStep(step) ? this.shape(step) : this.rows(step)
+      const said = this.say(step)
       const before = withStates ? this.state.clone() : this.state
       this.state.take(step)
       if (said.length === 0) continue

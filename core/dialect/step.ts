@@ -55,35 +55,40 @@ export type ShapeStep =
   | { kind: 'dropConstraint'; table: string; of: ConstraintKind; id: string }
   | { kind: 'setPolicies'; table: string; policies: CatalogRowPolicy[] }
 
-/** What moves rows, and keeps them aside. */
-export type RowStep =
+/** What moves rows. */
+export type MoveStep =
   /** Nobody writes the tables from here on. */
   | { kind: 'lock'; tables: string[] }
-  /** A keepsake of the other way is there, or an empty one is made. */
-  | { kind: 'expect'; keepsake: Keepsake }
-  | { kind: 'keep'; keepsake: Keepsake }
-  /** Which rows of a whole table the other way will make by itself. */
-  | { kind: 'mark'; keepsake: Keepsake }
   /** An intermediate result of the flow is worked out. */
   | { kind: 'stage'; result: string }
   /** All rows of a table go: they are kept, and come back. */
   | { kind: 'clear'; table: string }
-  /** All rows of a table come back. */
-  | { kind: 'putBackRows'; keepsake: Keepsake }
-  /** Columns get what was kept, in the rows that were there. */
-  | { kind: 'putBack'; keepsake: Keepsake; columns: string[] }
   /** Rows in which a column is empty get a number, from the largest on. */
   | { kind: 'number'; table: string; column: string }
   | { kind: 'fill'; fill: Fill }
   | { kind: 'addRows'; adding: Adding }
   /** The default goes where a column is empty. */
   | { kind: 'fillEmpty'; table: string; column: string }
+  | { kind: 'unstage'; result: string }
+
+/** What keeps rows aside, and puts them back. */
+export type KeepStep =
+  /** A keepsake of the other way is there, or an empty one is made. */
+  | { kind: 'expect'; keepsake: Keepsake }
+  | { kind: 'keep'; keepsake: Keepsake }
+  /** Which rows of a whole table the other way will make by itself. */
+  | { kind: 'mark'; keepsake: Keepsake }
+  /** All rows of a table come back. */
+  | { kind: 'putBackRows'; keepsake: Keepsake }
+  /** Columns get what was kept, in the rows that were there. */
+  | { kind: 'putBack'; keepsake: Keepsake; columns: string[] }
   /** What narrowed values have become is kept beside what they were. */
   | { kind: 'noteNarrowed'; keepsake: Keepsake; column: string }
   /** What narrowed values were comes back, where they are still what they had become. */
   | { kind: 'putBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
-  | { kind: 'unstage'; result: string }
   | { kind: 'dropKeepsake'; keepsake: Keepsake }
+
+export type RowStep = MoveStep | KeepStep
 
 /** All that holds a table's rows, or speeds up looking for them. */
 export function constraintsOf(table: CatalogTable): Constraint[] {
@@ -99,23 +104,28 @@ export function constraintsOf(table: CatalogTable): Constraint[] {
 /** The id by which a list of values goes that another takes the place of, until it is dropped. */
 export const asideId = (list: string): string => `${list}_aside`
 
-const ROW_STEPS: ReadonlySet<Step['kind']> = new Set<RowStep['kind']>([
+const MOVE_STEPS: ReadonlySet<Step['kind']> = new Set<MoveStep['kind']>([
   'lock',
-  'expect',
-  'keep',
-  'mark',
   'stage',
   'clear',
-  'putBackRows',
-  'putBack',
   'number',
   'fill',
   'addRows',
   'fillEmpty',
+  'unstage'
+])
+
+const KEEP_STEPS: ReadonlySet<Step['kind']> = new Set<KeepStep['kind']>([
+  'expect',
+  'keep',
+  'mark',
+  'putBackRows',
+  'putBack',
   'noteNarrowed',
   'putBackNarrowed',
-  'unstage',
   'dropKeepsake'
 ])
 
-export const isShapeStep = (step: Step): step is ShapeStep => !ROW_STEPS.has(step.kind)
+export const isKeepStep = (step: Step): step is KeepStep => KEEP_STEPS.has(step.kind)
+
+export const isShapeStep = (step: Step): step is ShapeStep => !MOVE_STEPS.has(step.kind) && !isKeepStep(step)

@@ -194,13 +194,13 @@ class Writer extends StepWriter {
 
   private inTurn(step: Step): Said[] {
     if (step.kind === 'lock') return []
-    if (step.kind === 'expect') return this.rows(step)
+    if (step.kind === 'expect') return this.say(step)
     const first = this.isAside ? [] : this.aside.set()
     this.isAside = true
     const made = NEEDS_NEW.has(step.kind) ? this.makeAnew() : []
     // What is empty and must not be is filled when it is copied, and what was narrowed is put back then.
     const isCopied = step.kind === 'fillEmpty' || step.kind === 'putBackNarrowed'
-    const said = isCopied ? [] : isShapeStep(step) ? this.shape(step) : this.rows(step)
+    const said = isCopied ? [] : this.say(step)
     return [...first, ...made, ...said]
   }
 

@@ -1,0 +1,384 @@
+import { STILL } from '../carry/flow.ts'
+import { byId } from '../design/by-id.ts'
+import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from './catalog.ts'
+import type { Keepsake, MigrationInput } from './migration.ts'
+import type { MoveWriter } from './moves.ts'
+import { sayTable } from './qualified.ts'
+import { RowWriter, type Said, type Update } from './row-writer.ts'
+import type { Speech } from './speech.ts'
+import type { KeepStep } from './step.ts'
+import { nameOfColumn } from './written.ts'
+
+/** The place of a row among those that are the same in all columns that stay. */
+const SAME_NO = 'same_no'
+/** Of a whole table: 1 where the other way makes the row by itself. */
+const RETURNS = 'returns'
+
+/** Says what is kept aside, how its rows are found again, and what of it comes back. */
+export abstract class KeepsakeWriter extends RowWriter {
+  /** What the other way makes by itself, as it comes out of the state after. */
+  private readonly returning: MoveWriter
+
+  constructor(input: MigrationInput, speech: Speech) {
+    super(input, speech)
+    const { from, to, after } = input
+    this.returning = this.mover({ from: to, to: from, flow: STILL, state: after }, (id) =>
+      this.state.table(id)
+    )
+  }
+
+  protected keepAside(step: KeepStep): Said[] {
+    switch (step.kind) {
+      case 'expect':
+        return [this.expectKeepsake(step.keepsake)]
+      case 'keep':
+        return this.keep(step.keepsake)
+      case 'mark':
+        return this.mark(step.keepsake)
+      case 'putBackRows':
+        return this.putBackRows(step.keepsake)
+      case 'putBack':
+        return this.putBack(step.keepsake, step.columns)
+      case 'noteNarrowed':
+        return this.noteNarrowed(step.keepsake, step.column)
+      case 'putBackNarrowed':
+        return this.putBackNarrowed(step)
+      case 'dropKeepsake':
+        return [
+          { sql: this.drop(this.place(step.keepsake.name)), says: `drop the keepsake ${step.keepsake.name}` }
+        ]
+    }
+  }
+
+  /** A column's value as a keepsake holds it. */
+  private asKept(sql: string, { type }: CatalogColumn): string {
+    return this.asType({ sql, type }, this.keptType(type))
+  }
+
+  /** A column of a keepsake as the value of a column that there is now. */
+  private fromKept(keepsake: Keepsake, alias: string, id: string, now: CatalogColumn): string {
+    const type = this.keptType(this.typeWhenKept(keepsake, id))
+    return this.asType({ sql: `${alias}.${this.speech.quote(id)}`, type }, now.type)
+  }
+
+  /** What is kept is of the state before, what is put back of the state after. */
+  private typeWhenKept(keepsake: Keepsake, id: string): CatalogType {
+    const { keep, from, to } = this.input
+    const catalog = keep.some(({ name }) => name === keepsake.name) ? from : to
+    const column = byId(byId(catalog.tables).get(keepsake.table)?.columns ?? []).get(id)
+    return column?.type ?? this.state.column(keepsake.table, id).type
+  }
+
+  private get bigint(): string {
+    return this.moves.typeSql({ kind: 'integer', size: 'big' })
+  }
+
+  /** A keepsake that the other way has made, or an empty one: so the same script serves for every time. */
+  private expectKeepsake(keepsake: Keepsake): Said {
+    const { quote } = this.speech
+    const { name, table, by, key, columns, returns } = keepsake
+    const type = (id: string): string => this.keptType(this.typeWhenKept(keepsake, id)).sql
+    const before = byId(this.input.from.tables).get(table)
+    const narrowed = columns.flatMap(({ id, why }) => {
+      const became = why === 'narrowed' ? byId(before?.columns ?? []).get(id) : undefined
+      return became ? [`${quote(`${id}_became`)} ${this.keptType(became.type).sql}`] : []
+    })
+    const whole = byId(this.input.to.tables).get(table)?.columns ?? []
+    const ids = by === 'table' ? whole.map(({ id }) => id) : [...key, ...columns.map(({ id }) => id)]
+    const all = [
+      ...ids.map((id) => `${quote(id)} ${type(id)}`),
+      ...narrowed,
+      ...(by === 'row' ? [`${SAME_NO} ${this.bigint}`] : []),
+      ...(returns.length > 0 ? [`${RETURNS} ${this.bigint}`] : [])
+    ]
+    return this.createMissing(name, all.join(', '), `what the other way has kept, or nothing: ${name}`)
+  }
+
+  private keep(keepsake: Keepsake): Said[] {
+    const { quote } = this.speech
+    const { name, table: id, by, key, columns } = keepsake
+    const table = this.state.table(id)
+    const wanted =
+      by === 'table'
+        ? table.columns
+        : [...key, ...columns.map((each) => each.id)].map((column) => this.state.column(id, column))
+    const selected = wanted.map(
+      (column) => `${this.asKept(quote(column.name), column)} AS ${quote(column.id)}`
+    )
+    if (by === 'row') {
+      const becoming = this.becoming(keepsake)
+      selected.push(...becoming.map(({ sql, as }) => `${sql} AS ${as}`))
+      selected.push(
+        `${this.sameNo(
+          keepsake,
+          becoming.map(({ sql }) => sql)
+        )} AS ${SAME_NO}`
+      )
+    }
+    const what = by === 'table' ? 'the rows' : columns.map((each) => each.name).join(', ')
+    const select = `SELECT ${selected.join(', ')} FROM ${this.place(table.name)}`
+    return this.createAs(name, select, `keep ${what} of ${sayTable(table.name)}`, false)
+  }
+
+  /** Where no key stays, what values will become is worked out beforehand. */
+  private becoming({ table, columns }: Keepsake): { sql: string; as: string }[] {
+    const { quote } = this.speech
+    return columns
+      .filter(({ why }) => why === 'narrowed')
+      .map(({ id }) => {
+        const now = this.state.column(table, id)
+        const after = byId(byId(this.input.to.tables).get(table)?.columns ?? []).get(id) ?? now
+        const became = this.asType({ sql: quote(now.name), type: now.type }, after.type)
+        const isFilled = after.required && !now.required && after.default !== undefined
+        const filled = isFilled ? `coalesce(${became}, ${after.default})` : became
+        return { sql: this.asKept(filled, after), as: quote(`${id}_became`) }
+      })
+  }
+
+  /** The place of a row among those that are the same in all that stays: in the order of what changes. */
+  private sameNo({ table, key }: Keepsake, changing: readonly string[]): string {
+    const { quote, rows } = this.speech
+    const same = key.map((id) => quote(nameOfColumn(this.state.table(table), id)))
+    const parts = same.length > 0 ? `PARTITION BY ${same.join(', ')} ` : ''
+    const order = changing.length > 0 ? changing : same.slice(0, 1)
+    return `row_number() OVER (${parts}ORDER BY ${order.join(', ') || `(SELECT NULL${rows.noTable ?? ''})`})`
+  }
+
+  /** Which rows of a whole table the other way will make by itself, from what there is now. */
+  private mark(keepsake: Keepsake): Said[] {
+    const { quote } = this.speech
+    const { name, table, returns } = keepsake
+    const before = byId(this.input.from.tables).get(table)
+    if (!before) return []
+    const says = `see which of what is kept in ${name} is still told by what there is`
+    const marks = returns.flatMap(({ rows: from, given }) => {
+      const { sql, column } = this.returning.source({ from }, 'found')
+      const on = given.filter((id) => !byId(before.columns).get(id)?.generated)
+      return this.update({
+        table: { ...before, name },
+        sets: [{ column: RETURNS, value: '1' }],
+        from: sql,
+        on: on
+          .map((id) => {
+            const type = this.keptType(this.typeWhenKept(keepsake, id))
+            const isSure = byId(before.columns).get(id)?.required ?? false
+            return this.agree(`own.${quote(id)}`, this.asType(column(id), type), isSure)
+          })
+          .join(' AND '),
+        says
+      })
+    })
+    return [this.addPlainColumn(name, RETURNS, this.bigint, says), ...marks]
+  }
+
+  /** The rows of a whole table come back where nothing has taken their place and what they refer to is there. */
+  private putBackRows(keepsake: Keepsake): Said[] {
+    const { name, table: id, returns } = keepsake
+    const table = this.state.table(id)
+    const plain = table.columns.filter((column) => column.computed === undefined)
+    const given = plain.map((column) => ({
+      name: column.name,
+      value: this.fromKept(keepsake, 'kept', column.id, column)
+    }))
+    const wanted = byId(this.input.to.tables).get(id)
+    const fits = [
+      ...(returns.length > 0 ? [`kept.${RETURNS} IS NULL`, ...this.noneIsThere(keepsake, table)] : []),
+      ...(wanted?.foreignKeys ?? []).flatMap((key) => this.leadsSomewhere(keepsake, key, 'kept') ?? [])
+    ]
+    const where = fits.length === 0 ? '' : `\n  WHERE ${fits.join('\n    AND ')}`
+    const values = given.map(({ value }) => value).join(', ')
+    const rows = `SELECT ${values} FROM ${this.place(name)} kept${where}`
+    return [
+      ...this.putBackBeside(keepsake, table),
+      ...this.insert(table, given, rows, `put the kept rows of ${sayTable(table.name)} back`)
+    ]
+  }
+
+  /** Rows that have been made get back what they were not made with. */
+  private putBackBeside(keepsake: Keepsake, table: CatalogTable): Said[] {
+    return keepsake.returns.flatMap(({ given }) => {
+      const others = table.columns.filter(
+        (column) => column.computed === undefined && !column.generated && !given.includes(column.id)
+      )
+      if (others.length === 0) return []
+      const on = given
+        .map((id) => this.state.column(table.id, id))
+        .filter((column) => !column.generated)
+        .map((column) =>
+          this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
+        )
+      return this.update({
+        table,
+        sets: others.map((column) => ({
+          column: column.name,
+          value: this.fromKept(keepsake, 'kept', column.id, column)
+        })),
+        from: `${this.place(keepsake.name)} kept`,
+        on: [`kept.${RETURNS} = 1`, ...on].join(' AND '),
+        says: `put back what else was kept of the rows of ${sayTable(table.name)}`
+      })
+    })
+  }
+
+  /** Both are the same; or both are empty, where they may be, which costs an engine its best ways of joining. */
+  private agree(one: string, other: string, isSure: boolean): string {
+    return isSure ? `${one} = ${other}` : this.speech.rows.sameOrEmpty(one, other)
+  }
+
+  /** Conditions: no row is there that has a key of the kept one. */
+  private noneIsThere(keepsake: Keepsake, table: CatalogTable): string[] {
+    return [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques].map((key) => {
+      const same = key.columns.map((id) => {
+        const column = this.state.column(table.id, id)
+        return `${this.own(column)} = ${this.fromKept(keepsake, 'kept', id, column)}`
+      })
+      return `NOT EXISTS (SELECT 1 FROM ${this.place(table.name)} own WHERE ${same.join(' AND ')})`
+    })
+  }
+
+  /** A condition: what a kept row refers to is there. Nothing where that cannot be told, or need not be. */
+  private leadsSomewhere(keepsake: Keepsake, key: CatalogForeignKey, alias: string): string | undefined {
+    const { quote } = this.speech
+    const referred = this.state.tables.get(key.table)
+    const isKept = (id: string): boolean =>
+      keepsake.by === 'table' || [...keepsake.key, ...keepsake.columns.map((each) => each.id)].includes(id)
+    if (!referred || !key.columns.every(isKept)) return undefined
+    const isSelf = referred.id === keepsake.table
+    const pairs = key.columns.map((id, at): [string, string] => [id, key.refersTo[at] as string])
+    if (!pairs.every(([, to]) => byId(referred.columns).has(to))) return undefined
+    const agree = pairs.map(([id, to]) =>
+      isSelf
+        ? `parent.${quote(to)} = ${alias}.${quote(id)}`
+        : `${this.own(this.state.column(referred.id, to), 'parent')} = ${this.fromKept(keepsake, alias, id, this.state.column(referred.id, to))}`
+    )
+    const wanted = byId(byId(this.input.to.tables).get(keepsake.table)?.columns ?? [])
+    const empty = key.columns
+      .filter((id) => !wanted.get(id)?.required)
+      .map((id) => `${alias}.${quote(id)} IS NULL`)
+    const place = this.place(isSelf ? keepsake.name : referred.name)
+    const isThere = `EXISTS (SELECT 1 FROM ${place} parent WHERE ${agree.join(' AND ')})`
+    return empty.length === 0 ? isThere : `(${[...empty, isThere].join(' OR ')})`
+  }
+
+  /** The condition under which a kept row, called `kept`, is that of the table. */
+  private isKept(keepsake: Keepsake, alias: string): string {
+    return keepsake.key
+      .map((id) => {
+        const column = this.state.column(keepsake.table, id)
+        const kept = `kept.${this.speech.quote(id)}`
+        const type = this.keptType(this.typeWhenKept(keepsake, id))
+        const own = this.asKept(this.own(column, alias), column)
+        const wanted = this.asType({ sql: kept, type }, this.keptType(column.type))
+        return this.agree(wanted, own, keepsake.by === 'key' || column.required)
+      })
+      .join(' AND ')
+  }
+
+  private putBack(keepsake: Keepsake, ids: readonly string[]): Said[] {
+    const table = this.state.table(keepsake.table)
+    const columns = ids.map((id) => this.state.column(keepsake.table, id))
+    const names = columns.map(({ name }) => name).join(', ')
+    const sets = columns.map((column) => ({ column: column.name, value: this.kept(keepsake, column) }))
+    return this.fromKeepsake(keepsake, sets, `put the kept ${names} of ${sayTable(table.name)} back`)
+  }
+
+  /** A kept value; of a reference only where what it refers to is still there. */
+  private kept(keepsake: Keepsake, column: CatalogColumn): string {
+    const value = this.fromKept(keepsake, 'kept', column.id, column)
+    const wanted = byId(this.input.to.tables).get(keepsake.table)
+    const isOptional = !byId(wanted?.columns ?? []).get(column.id)?.required
+    const leads = (wanted?.foreignKeys ?? [])
+      .filter((key) => key.columns.includes(column.id) && key.table !== keepsake.table)
+      .flatMap((key) => this.leadsSomewhere(keepsake, key, 'kept') ?? [])
+    return isOptional && leads.length > 0 ? `CASE WHEN ${leads.join(' AND ')} THEN ${value} END` : value
+  }
+
+  /** Sets columns of a table from its keepsake, whichever way its rows are found again. */
+  protected fromKeepsake(keepsake: Keepsake, sets: Update['sets'], says: string, where?: string): Said[] {
+    const table = this.state.table(keepsake.table)
+    const from = `${this.place(keepsake.name)} kept`
+    if (keepsake.by === 'key')
+      return this.update({
+        table,
+        sets,
+        from,
+        on: this.isKept(keepsake, 'own'),
+        ...(where !== undefined && { where }),
+        says
+      })
+    const { before, columns, after } = this.identify(table)
+    const changing = keepsake.columns
+      .filter(({ id, why }) => why === 'narrowed' && byId(table.columns).has(id))
+      .map(({ id }) => this.speech.quote(nameOfColumn(table, id)))
+    const ids = columns.map((column, at) => `own.${column} AS row_id_${at + 1}`)
+    const numbered = `SELECT own.*, ${ids.join(', ')}, ${this.sameNo(keepsake, changing)} AS ${SAME_NO} FROM ${this.place(table.name)} own`
+    const all = `SELECT numbered.row_id_1, ${columns
+      .slice(1)
+      .map((_, at) => `numbered.row_id_${at + 2}, `)
+      .join(
+        ''
+      )}kept.* FROM (${numbered}) numbered\n    JOIN ${from} ON kept.${SAME_NO} = numbered.${SAME_NO}${keepsake.key.length > 0 ? ` AND ${this.isKept(keepsake, 'numbered')}` : ''}`
+    return [
+      ...before,
+      ...this.update({
+        table,
+        sets,
+        from: `(${all}) kept`,
+        on: columns.map((column, at) => `own.${column} = kept.row_id_${at + 1}`).join(' AND '),
+        ...(where !== undefined && { where }),
+        says
+      }),
+      ...after
+    ]
+  }
+
+  private noteNarrowed(keepsake: Keepsake, id: string): Said[] {
+    const { quote } = this.speech
+    const table = this.state.table(keepsake.table)
+    const column = this.state.column(keepsake.table, id)
+    const became = `${id}_became`
+    const says = `keep what the values of ${sayTable(table.name)}.${column.name} have become`
+    return [
+      this.addPlainColumn(keepsake.name, became, this.keptType(column.type).sql, says),
+      ...this.update({
+        table: { ...table, name: keepsake.name },
+        sets: [{ column: became, value: this.asKept(this.own(column, 'now'), column) }],
+        from: `${this.place(table.name)} now`,
+        on: keepsake.key
+          .map((key) => {
+            const now = this.state.column(keepsake.table, key)
+            const type = this.keptType(this.typeWhenKept(keepsake, key))
+            const kept = this.asType({ sql: `own.${quote(key)}`, type }, this.keptType(now.type))
+            return `${kept} = ${this.asKept(this.own(now, 'now'), now)}`
+          })
+          .join(' AND '),
+        says
+      })
+    ]
+  }
+
+  private putBackNarrowed(step: Extract<KeepStep, { kind: 'putBackNarrowed' }>): Said[] {
+    const { keepsake, column: id } = step
+    const column = this.state.column(keepsake.table, id)
+    const { value, where } = this.narrowed(step)
+    return this.fromKeepsake(
+      keepsake,
+      [{ column: column.name, value }],
+      `put the kept values of ${sayTable(this.state.table(keepsake.table).name)}.${column.name} back`,
+      where
+    )
+  }
+
+  /** What a narrowed value was, and when it comes back: where nobody has changed since what it has become. */
+  protected narrowed({ keepsake, column: id, narrowed }: Extract<KeepStep, { kind: 'putBackNarrowed' }>): {
+    value: string
+    where: string
+  } {
+    const column = this.state.column(keepsake.table, id)
+    const became = { sql: `kept.${this.speech.quote(`${id}_became`)}`, type: this.keptType(narrowed.type) }
+    return {
+      value: this.fromKept(keepsake, 'kept', id, column),
+      where: this.speech.rows.sameOrEmpty(this.own(column), this.asType(became, column.type))
+    }
+  }
+}
