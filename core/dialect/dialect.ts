@@ -58,11 +58,8 @@ export interface Dialect {
   inPlace: InPlace
   /** The statements for the steps that lead from one state to another. */
   migrate(input: MigrationInput, steps: readonly Step[]): Statement[]
-  /**
-   * A way that can be stopped anywhere and run again, where the engine keeps each statement at once. `table`:
-   * where account is kept of how far it has come.
-   */
-  restart?(ways: Record<'up' | 'down', WayInput>, way: 'up' | 'down', table: string): Statement[]
+  /** A way that can be stopped anywhere and run again, where the engine keeps each statement at once. */
+  restart?(ways: Record<'up' | 'down', WayInput>, way: 'up' | 'down'): Statement[]
   /** What proves it, where the engine runs here. */
   engine: EngineSide | undefined
 }

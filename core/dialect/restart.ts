@@ -6,6 +6,8 @@ import { undoOf } from './undo.ts'
 
 /** A way of a migration, as it is written from. */
 export interface WayInput {
+  /** What it goes by in the account: the same whether it is a way there or a way back. */
+  id: string
   input: MigrationInput
   steps: readonly Step[]
 }
@@ -43,28 +45,29 @@ export function restartable(
   const own = writer(ways[way].input).groups(ways[way].steps)
   const statements = own.flatMap((group) => group.statements)
   const back = takenBack(ways[other], other, writer, words)
+  const [{ id }, { id: otherId }] = [ways[way], ways[other]]
   return [
     ...always,
     { sql: words.account, says: 'how far this has come' },
     {
-      sql: words.begin(way, other, back.all),
+      sql: words.begin(id, otherId, back.all),
       says: `${way} begins, or goes on, unless ${other} was stopped`
     },
     ...statements.map(({ sql, says }, at) => ({
-      sql: words.when({ way, atLeast: at, below: at + 1 }, [sql], at + 1),
+      sql: words.when({ way: id, atLeast: at, below: at + 1 }, [sql], at + 1),
       says: `${at + 1} of ${statements.length}: ${says}`
     })),
-    { sql: words.end(other, back.all), says: `${way} is done` },
+    { sql: words.end(otherId, back.all), says: `${way} is done` },
     ...back.statements,
     ...words
-      .settle(other, way, statements.length)
+      .settle(otherId, id, statements.length)
       .map((sql) => ({ sql, says: `where ${other} was taken back, ${way} is done` }))
   ]
 }
 
 /** What takes a way back that was stopped: the last that may have begun first. */
 function takenBack(
-  { input, steps }: WayInput,
+  { id, input, steps }: WayInput,
   way: string,
   writer: (input: MigrationInput) => StepWriter,
   words: RestartWords
@@ -81,7 +84,7 @@ function takenBack(
   const statements = parts.reverse().map((part) => ({
     // The next statement may have been done, and its end not been told.
     sql: words.when(
-      { way, atLeast: part.first, below: part.last },
+      { way: id, atLeast: part.first, below: part.last },
       undone(part.group, back, input),
       part.first - 1
     ),
@@ -104,3 +107,7 @@ function undone(group: Group, writer: StepWriter, input: MigrationInput): string
   const after = states.at(-1) ?? group.before
   return [...group.cleanups, ...writer.writeFrom(after.clone(), undo).map(({ sql }) => sql)]
 }
+
+/** The table of account of two ways, whichever of them is the way there. */
+export const accountOf = ({ up, down }: Record<'up' | 'down', WayInput>): string =>
+  `progress_${[up.id, down.id].sort()[0]}`

@@ -50,16 +50,15 @@ function saysAside(plan: MigrationPlan, way: Way): string[] {
   if (kept.length === 0) return []
   const tables = byId(plan.ways[way].input.from.tables)
   const said = kept.map((keepsake) => sayKept(keepsake, sayTable(tables.get(keepsake.table)?.name ?? '')))
-  const prefix = way === 'up' ? 'keepsake' : 'since'
   return [
-    `Sets aside, for ${way === 'up' ? 'down' : 'up'} to put back: ${said.join('; ')}. It is in tables called ${prefix}_…_${plan.ways.tail}.`
+    `Sets aside, for ${way === 'up' ? 'down' : 'up'} to put back: ${said.join('; ')}. It is in tables called keepsake_…_${plan.ways[way].id}.`
   ]
 }
 
 /** What a script runs: where the engine keeps each statement at once, so that it can be run again. */
 export function statementsOf(plan: MigrationPlan, way: Way, dialect: Dialect): Statement[] {
   if (plan[way].length === 0) return []
-  return dialect.restart?.(plan.ways, way, `progress_${plan.ways.tail}`) ?? plan[way]
+  return dialect.restart?.(plan.ways, way) ?? plan[way]
 }
 
 function said({ sql, says }: Statement, before: Statement | undefined, client: Dialect['client']): string {

@@ -468,6 +468,17 @@ describe('a migration plan', () => {
     }
   })
 
+  it('back is what the way there is from the other side, so that each finds what the other has kept', () => {
+    const states = fernhollow().versions.map(({ design }) => design)
+    for (const dialect of Object.values(DIALECTS))
+      for (const [at, from] of states.entries())
+        for (const to of states.slice(at + 1)) {
+          const [plan, turned] = [planMigration(from, to, dialect), planMigration(to, from, dialect)]
+          expect([turned.up, turned.down]).toEqual([plan.down, plan.up])
+          expect(turned.keepsakes).toEqual({ up: plan.keepsakes.down, down: plan.keepsakes.up })
+        }
+  })
+
   it('is the same whatever the rows are', () => {
     const to = after({ kind: 'column.remove', ...at('sex') })
     const bare = (design: Design): Design => ({
@@ -514,7 +525,7 @@ describe('a migration plan', () => {
       [{ kind: 'table.add', table: newTable('ward') }],
       'down',
       'kept',
-      'ward is dropped. Its rows are kept in since_ward_'
+      'ward is dropped. Its rows are kept in keepsake_ward_'
     ],
     [
       'a required column with nothing to put there stops',

@@ -8,14 +8,13 @@ import { findKeepsakes, keptColumns } from './keepsakes.ts'
 import { lookedUpIn, movesBetween, readOnTheWay, type Moves } from './moves.ts'
 import type { Warning } from './warnings.ts'
 
-/** The two ways between two states, each by its steps, with what it moves and what is to be known of it. */
+/** The two ways between two states. The way back is the way there of the states the other way round. */
 export interface Ways {
-  /** What names of a migration's own tables end with: the same for the same change, whatever the rows. */
-  tail: string
   up: OneWay
   down: OneWay
 }
 
+/** A way by its steps, with what it moves and what is to be known of it. */
 export interface OneWay extends WayInput {
   moves: Moves
   /** What is told of what it keeps aside. */
@@ -24,29 +23,27 @@ export interface OneWay extends WayInput {
 
 /** The ways between two states of a design in a dialect, as steps. */
 export function waysBetween(from: Design, to: Design, dialect: Dialect): Ways {
-  const tail = hash(JSON.stringify([dialect.catalog(from).catalog, dialect.catalog(to).catalog]))
-  const { nameLimit, refusedInNames } = dialect.facts
-  const names = new NameGiver(nameLimit, refusedInNames)
-  const kept = keptBetween(from, to, dialect, (table) => names.give(`keepsake_${table}_${tail}`))
-  // What is written by then has no place in the state before: the next way up finds it again.
-  const since = keptBetween(to, from, dialect, (table) => names.give(`since_${table}_${tail}`))
-  return {
-    tail,
-    up: oneWay(from, to, dialect, kept, since),
-    down: oneWay(to, from, dialect, since, kept)
-  }
+  const there = keptBetween(from, to, dialect)
+  const back = keptBetween(to, from, dialect)
+  return { up: oneWay(from, to, dialect, there, back), down: oneWay(to, from, dialect, back, there) }
 }
+
+/** What names of a way's own tables end with: the same for the same change of schema, whatever the rows. */
+const tailOf = (from: Design, to: Design, dialect: Dialect): string =>
+  hash(JSON.stringify([dialect.catalog(from).catalog, dialect.catalog(to).catalog]))
 
 type Kept = ReturnType<typeof findKeepsakes>
 
-function keptBetween(from: Design, to: Design, dialect: Dialect, nameFor: (table: string) => string): Kept {
+function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
+  const tail = tailOf(from, to, dialect)
+  const names = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
   const back = movesBetween(to, from).flow
   return findKeepsakes(from, to, {
     after: dialect.catalog(to).catalog,
     back,
     filled: lookedUpIn(back),
     isStopped: !dialect.facts.rollsBack,
-    nameFor
+    nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
   })
 }
 
@@ -65,5 +62,11 @@ function oneWay(from: Design, to: Design, dialect: Dialect, keeps: Kept, restore
     state: moves.grown,
     after: to
   }
-  return { input, steps: stepsOf(input, dialect), moves, warnings: keeps.warnings }
+  return {
+    id: tailOf(from, to, dialect),
+    input,
+    steps: stepsOf(input, dialect),
+    moves,
+    warnings: keeps.warnings
+  }
 }

@@ -192,7 +192,7 @@ export const mariadb: Provable = {
   },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
-  restart: (ways, way, table) => restart(ways, way, table, speech),
+  restart: (ways, way) => restart(ways, way, speech),
   engine: {
     ordersColumns: true,
     oneDefault,

@@ -4,7 +4,7 @@ import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../cat
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
-import { restartable, type RestartWords, type WayInput } from '../restart.ts'
+import { accountOf, restartable, type RestartWords, type WayInput } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
@@ -51,13 +51,12 @@ export function migrate(input: MigrationInput, steps: readonly Step[], speech: S
 export function restart(
   ways: Record<'up' | 'down', WayInput>,
   way: 'up' | 'down',
-  table: string,
   speech: Speech
 ): Statement[] {
-  const account = quote(table)
+  const account = quote(accountOf(ways))
   const of = (which: string): string => `(SELECT done FROM ${account} WHERE way = ${quoteText(which)})`
   const words: RestartWords = {
-    account: `CREATE TABLE IF NOT EXISTS ${account} (way varchar(4) PRIMARY KEY, done int NOT NULL) ENGINE = InnoDB`,
+    account: `CREATE TABLE IF NOT EXISTS ${account} (way varchar(6) PRIMARY KEY, done int NOT NULL) ENGINE = InnoDB`,
     when: ({ way: which, atLeast, below }, statements, then) => {
       const isOne = below === atLeast + 1
       const condition = `${of(which)} ${isOne ? `= ${atLeast}` : `BETWEEN ${atLeast} AND ${below - 1}`}`

@@ -110,6 +110,6 @@ export const oracle: Dialect = {
   },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
-  restart: (ways, way, table) => restart(ways, way, table, speech),
+  restart: (ways, way) => restart(ways, way, speech),
   engine: undefined
 }

@@ -4,7 +4,7 @@ import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
-import { restartable, type RestartWords, type WayInput } from '../restart.ts'
+import { accountOf, restartable, type RestartWords, type WayInput } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
@@ -67,15 +67,14 @@ const DONE_ALREADY = [
 export function restart(
   ways: Record<'up' | 'down', WayInput>,
   way: 'up' | 'down',
-  table: string,
   speech: Speech
 ): Statement[] {
-  const account = quote(table)
+  const account = quote(accountOf(ways))
   const codes = DONE_ALREADY.map(([code]) => `-${code}`).join(', ')
   const words: RestartWords = {
     account: block(
       [
-        `EXECUTE IMMEDIATE ${quoteText(`CREATE TABLE ${account} (way varchar2(4) PRIMARY KEY, done number NOT NULL, tried number NOT NULL)`)}`
+        `EXECUTE IMMEDIATE ${quoteText(`CREATE TABLE ${account} (way varchar2(6) PRIMARY KEY, done number NOT NULL, tried number NOT NULL)`)}`
       ],
       '-955'
     ),
