@@ -3,27 +3,11 @@ import { byId } from '../design/by-id.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import { tablesRead } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
-import { parentsFirst, type CatalogColumn, type CatalogEnum, type CatalogTable } from './catalog.ts'
-import type { Facts } from './facts.ts'
-import { ownTables, sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
-import { nameParts, qualify, schemaOf } from './qualified.ts'
-import { State } from './state.ts'
-import {
-  asideId,
-  constraintsOf,
-  type Constraint,
-  type ConstraintKind,
-  type ShapeStep,
-  type Step
-} from './step.ts'
-import { Survival, type InPlace } from './survival.ts'
-
-/** What steps are worked out with, beside what changes. */
-export interface StepWords {
-  quote(name: string): string
-  facts: Pick<Facts, 'nameLimit' | 'refusedInNames'>
-  inPlace: InPlace
-}
+import { parentsFirst, type CatalogColumn, type CatalogTable } from './catalog.ts'
+import { columnIn, same, type StepWords } from './course.ts'
+import { ownTables, sort, type MigrationInput, type Pair } from './migration.ts'
+import { Renaming } from './renaming.ts'
+import { constraintsOf, type Constraint, type ConstraintKind, type ShapeStep, type Step } from './step.ts'
 
 /**
  * The steps from one state to another, in the order that holds for every dialect: what is read is kept and
@@ -34,37 +18,7 @@ export function stepsOf(input: MigrationInput, words: StepWords): Step[] {
   return new Working(ownTables(input), words).all()
 }
 
-class Working {
-  private readonly steps: Step[] = []
-  private readonly state: State
-  private readonly survival: Survival
-  private giver: NameGiver | undefined
-  /** The tables that are concerned: most of a design stays as it is. */
-  private readonly tables: ReturnType<typeof sort<CatalogTable>>
-  private readonly after: CatalogTable[]
-  /** Lists of values that another takes the place of, by the ids that they have until they go. */
-  private readonly replaced = new Map<string, string>()
-
-  constructor(
-    private readonly input: MigrationInput,
-    private readonly words: StepWords
-  ) {
-    this.state = new State(input.from)
-    this.survival = new Survival(input, words.inPlace)
-    this.tables = changing(sort(input.from.tables, input.to.tables))
-    this.after = [...this.tables.made, ...this.tables.kept.map(({ to }) => to)]
-  }
-
-  /** Gives passing names; most migrations need none. */
-  private get names(): NameGiver {
-    if (this.giver) return this.giver
-    const { nameLimit, refusedInNames } = this.words.facts
-    const giver = new NameGiver(nameLimit, refusedInNames)
-    for (const name of new Set(namesIn(this.input))) giver.give(name)
-    this.giver = giver
-    return giver
-  }
-
+class Working extends Renaming {
   all(): Step[] {
     const { input } = this
     this.lockWhatIsRead()
@@ -89,11 +43,6 @@ class Working {
     for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
-  }
-
-  private do(step: Step): void {
-    this.state.take(step)
-    this.steps.push(step)
   }
 
   /** What is moved leads into a table that is there after. */
@@ -180,164 +129,6 @@ class Working {
     for (const { from, to } of this.tables.kept)
       for (const column of this.survival.remade(from, to))
         this.do({ kind: 'dropColumn', table: from.id, column: column.id })
-  }
-
-  private rename(): void {
-    this.renameSchemas()
-    this.renameLists()
-    this.renameTables()
-    for (const { to } of this.tables.kept) this.renameConstraints(to)
-    for (const { to } of this.tables.kept) this.renameColumns(to)
-  }
-
-  private renameSchemas(): void {
-    const { kept, made } = sort(this.input.from.schemas, this.input.to.schemas)
-    if (this.words.inPlace.renamesSchemas) {
-      this.renameAll(
-        kept.map(({ from, to }) => ({ id: to.id, from: from.name, to: to.name })),
-        made.map(({ name }) => name),
-        (schema, name) => this.do({ kind: 'renameSchema', schema, name })
-      )
-    }
-    const there = new Set(this.state.catalog.schemas.map(({ name }) => name))
-    for (const schema of this.input.to.schemas)
-      if (!there.has(schema.name)) this.do({ kind: 'makeSchema', schema })
-  }
-
-  private renameLists(): void {
-    const { kept, gone, made } = sort(this.input.from.enums, this.input.to.enums)
-    const { quote } = this.words
-    const replaced = kept.filter((pair) => this.isReplaced(pair))
-    for (const { from } of replaced) {
-      const name = this.names.give(`old_${from.name}`)
-      const id = asideId(from.id)
-      this.replaced.set(from.id, id)
-      this.do({ kind: 'renameList', list: from.id, as: { id, name, sql: quote(name) } })
-    }
-    const called = new Set(this.input.to.enums.map((list) => list.name))
-    for (const { id, name } of gone.filter((list) => called.has(list.name))) {
-      const passing = this.names.give(`old_${name}`)
-      this.do({ kind: 'renameList', list: id, as: { id, name: passing, sql: quote(passing) } })
-    }
-    this.renameAll(
-      kept
-        .filter((pair) => !replaced.includes(pair))
-        .map(({ from, to }) => ({ id: to.id, from: from.name, to: to.name })),
-      [...made, ...replaced.map(({ to }) => to)].map(({ name }) => name),
-      (list, name) => this.do({ kind: 'renameList', list, as: { id: list, name, sql: quote(name) } })
-    )
-    for (const { from, to } of kept)
-      if (!same(from.values, to.values) && !this.replaced.has(from.id))
-        this.do({ kind: 'addToList', list: from.id, values: to.values })
-  }
-
-  /** A list that loses a value or is ordered anew is made anew, as is one that gets a value which is used. */
-  private isReplaced({ from, to }: Pair<CatalogEnum>): boolean {
-    if (same(from.values, to.values)) return false
-    const { flow, restore } = this.input
-    const holds = new Set(
-      this.input.to.tables
-        .filter((table) => table.columns.some((column) => column.type.list === to.id))
-        .map(({ id }) => id)
-    )
-    const touched = [...flow.adds, ...flow.fills, ...restore].some(({ table }) => holds.has(table))
-    return touched || !this.words.inPlace.addsToList(from.values, to.values, this.input)
-  }
-
-  private renameTables(): void {
-    const { kept, gone, made } = this.tables
-    const taken = new Set([...made, ...kept.map(({ to }) => to)].map(({ name }) => name))
-    const rename = (table: string, name: string): void =>
-      this.do({ kind: 'renameTable', table, name: qualify(schemaOf(this.state.table(table).name), name) })
-    for (const { id } of gone) {
-      const { name } = this.state.table(id)
-      if (taken.has(name)) rename(id, this.names.give(`old_${bareName(name)}`))
-    }
-    const crossing = kept.filter(({ to }) => schemaOf(this.state.table(to.id).name) !== schemaOf(to.name))
-    const now = (id: string): string => bareName(this.state.table(id).name)
-    // What goes to another schema under another name, or where its own is taken, gets a passing one first.
-    const isTaken = this.takenIn()
-    for (const { to } of crossing)
-      if (now(to.id) !== bareName(to.name) || isTaken(to.name))
-        rename(to.id, this.names.give(`old_${now(to.id)}`))
-    for (const { to } of crossing) this.passConstraints(to, isTaken)
-    const crossed = new Set(crossing.map(({ to }) => to.id))
-    const moving = kept.filter(({ to }) => !crossed.has(to.id))
-    this.renameAll(
-      moving.map(({ to }) => ({ id: to.id, from: now(to.id), to: bareName(to.name) })),
-      [...made, ...crossing.map(({ to }) => to)].map(({ name }) => bareName(name)),
-      rename
-    )
-    for (const { to } of crossing)
-      this.do({ kind: 'moveTable', table: to.id, name: qualify(schemaOf(to.name), now(to.id)) })
-    for (const { to } of crossing) if (now(to.id) !== bareName(to.name)) rename(to.id, bareName(to.name))
-  }
-
-  /** Whether anything is called so, with its schema, at this point. */
-  private takenIn(): (name: string) => boolean {
-    const taken = new Set(
-      this.state.catalog.tables.flatMap((table) => [
-        table.name,
-        ...constraintsOf(table).map(({ key }) => qualify(schemaOf(table.name), key.name))
-      ])
-    )
-    return (name) => taken.has(name)
-  }
-
-  /** A table takes its constraints along, which must have names that are free where it goes. */
-  private passConstraints(to: CatalogTable, isTaken: (name: string) => boolean): void {
-    for (const { kind, key } of constraintsOf(this.state.table(to.id))) {
-      if (!isTaken(qualify(schemaOf(to.name), key.name)) || !this.words.inPlace.renames.includes(kind))
-        continue
-      const name = this.names.give(`old_${key.name}`)
-      this.do({ kind: 'renameConstraint', table: to.id, of: kind, id: key.id, name })
-    }
-  }
-
-  private renameConstraints(to: CatalogTable): void {
-    const before = byId(this.input.from.tables).get(to.id)
-    if (!before) return
-    const kept = constraintsOf(before).flatMap((each) => {
-      const after = this.survival.of(before, each)
-      if (!after) return []
-      const now = this.state.constraint(to.id, each.kind, each.key.id)
-      return [{ id: each.key.id, kind: each.kind, from: now.key.name, to: after.key.name }]
-    })
-    const kinds = new Map(kept.map(({ id, kind }) => [id, kind]))
-    this.renameAll(kept, [], (id, name) =>
-      this.do({ kind: 'renameConstraint', table: to.id, of: kinds.get(id) as ConstraintKind, id, name })
-    )
-  }
-
-  private renameColumns(to: CatalogTable): void {
-    const now = this.state.table(to.id)
-    const { kept, gone, made } = sort(now.columns, to.columns)
-    const rename = (column: string, name: string): void =>
-      this.do({ kind: 'renameColumn', table: to.id, column, name })
-    const come = new Set([...made, ...kept.map((pair) => pair.to)].map(({ name }) => name.toLowerCase()))
-    for (const { id, name } of gone)
-      if (come.has(name.toLowerCase())) rename(id, this.names.give(`old_${name}`))
-    this.renameAll(
-      kept.map((pair) => ({ id: pair.to.id, from: pair.from.name, to: pair.to.name })),
-      made.map(({ name }) => name),
-      rename
-    )
-  }
-
-  /** Renames so that no two things have a name at once: what is in the way gets a passing name first. */
-  private renameAll(
-    all: readonly { id: string; from: string; to: string }[],
-    come: readonly string[],
-    rename: (id: string, name: string) => void
-  ): void {
-    const changing = all.filter(({ from, to }) => from !== to)
-    const takers = new Map<string, number>()
-    for (const name of [...come, ...changing.map(({ to }) => to)].map(folded))
-      takers.set(name, (takers.get(name) ?? 0) + 1)
-    const isTaken = ({ from, to }: { from: string; to: string }): boolean =>
-      (takers.get(folded(from)) ?? 0) > (folded(from) === folded(to) ? 1 : 0)
-    for (const each of changing.filter(isTaken)) rename(each.id, this.names.give(`old_${each.from}`))
-    for (const { id, to } of changing) rename(id, to)
   }
 
   private make(): void {
@@ -499,32 +290,6 @@ class Working {
   }
 }
 
-/** Of the tables that stay those that differ, and those that refer to one that does. */
-function changing({
-  gone,
-  made,
-  kept
-}: ReturnType<typeof sort<CatalogTable>>): ReturnType<typeof sort<CatalogTable>> {
-  const differ = new Set(kept.filter(({ from, to }) => from !== to).map(({ to }) => to.id))
-  const leans = ({ to }: Pair<CatalogTable>): boolean => to.foreignKeys.some((key) => differ.has(key.table))
-  return { gone, made, kept: kept.filter((pair) => differ.has(pair.to.id) || leans(pair)) }
-}
-
-/** Every name that there is before or after. */
-function namesIn({ from, to, keep, restore, flow }: MigrationInput): string[] {
-  const tables = [...from.tables, ...to.tables]
-  return [
-    ...[...from.enums, ...to.enums, ...from.schemas, ...to.schemas].map(({ name }) => name),
-    ...tables.flatMap((table) => [
-      bareName(table.name),
-      ...constraintsOf(table).map(({ key }) => key.name),
-      ...table.columns.map(({ name }) => name)
-    ]),
-    ...[...keep, ...restore].map(({ name }: Keepsake) => name),
-    ...flow.results.map(({ name }) => `carried_${name}`)
-  ]
-}
-
 /** A column as it comes where it gets its values later: empty. */
 const loose = (column: CatalogColumn): CatalogColumn => ({
   ...column,
@@ -534,16 +299,6 @@ const loose = (column: CatalogColumn): CatalogColumn => ({
   computed: undefined,
   note: undefined
 })
-
-const folded = (name: string): string => name.toLowerCase()
-
-const bareName = (name: string): string => nameParts(name).at(-1) ?? name
-
-const columnIn = (table: CatalogTable | undefined, id: string): CatalogColumn | undefined =>
-  table && byId(table.columns).get(id)
-
-const same = (one: readonly string[], other: readonly string[]): boolean =>
-  one.length === other.length && one.every((each, at) => each === other[at])
 
 /** Whether both are the same but for the name and the note. */
 function sameColumn(one: CatalogColumn, other: CatalogColumn): boolean {

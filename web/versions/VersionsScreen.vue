@@ -149,6 +149,9 @@ const KIND_WORD = {
 
     <div v-if="before && after && from !== to" class="body">
       <section class="words" aria-label="What changes">
+        <p v-if="plan && !writer.engine" class="quiet">
+          The scripts for {{ writer.title }} are worked out, not run: a proof runs on the engines below.
+        </p>
         <template v-if="warningsOf('up').length > 0">
           <h2>before you run it</h2>
           <ul class="warnings">
@@ -209,7 +212,6 @@ const KIND_WORD = {
               }}</label
             ></span
           >
-          <span v-if="step === 'down' && !writer.engine" class="quiet">worked out, not run</span>
           <button type="button" class="link away" @click="take(step)">download</button>
         </h2>
         <div class="page">
@@ -318,6 +320,9 @@ h2 {
   list-style: none;
   margin: 0 0 12px;
   padding: 0;
+}
+.words > p {
+  margin: 0 0 10px;
 }
 .words li {
   padding: 2px 0 2px 22px;
