@@ -84,9 +84,38 @@ describe('the command line', () => {
     })
     for (const name of ['up.sql', 'down.sql', 'plan.json']) expect(existsSync(at(`plan/${name}`))).toBe(true)
     expect(readFileSync(at('plan/up.sql'), 'utf8')).toContain('INSERT OR ROLLBACK INTO dose')
+    const between = run(
+      'plan',
+      `${at('demo.json')}@1`,
+      `${at('demo.json')}@2`,
+      '--as',
+      'sqlite',
+      '-o',
+      at('named')
+    )
+    expect(between.status).toBe(0)
+    const body = (path: string): string[] => readFileSync(at(path), 'utf8').split('\n').slice(1)
+    expect(body('named/up.sql')).toEqual(body('plan/up.sql'))
     expect(
       run('plan', at('v2.json'), at('v2.json'), '--as', 'postgresql', '-o', at('nothing')).err
     ).toContain('Nothing to do')
+  })
+
+  it('writes all versions as a chain, which brings a database up to date', () => {
+    const done = run('plan', at('demo.json'), '--chain', '--as', 'sqlite', '-o', at('chain'), '--json')
+    expect(done.status).toBe(0)
+    const { versions, since } = JSON.parse(done.out) as { versions: number[]; since: unknown[] }
+    expect(versions).toEqual([1, 2, 3, 4])
+    expect(since.length, 'the draft has gone on').toBeGreaterThan(0)
+    const shell = spawnSync('sqlite3', [at('trial.sqlite')], {
+      input: readFileSync(at('chain/up-to-date.sql')),
+      cwd: at('chain'),
+      encoding: 'utf8'
+    })
+    expect([shell.status, shell.stderr]).toEqual([0, ''])
+    expect(shell.stdout).toContain('Done: this database is at version 4.')
+    const without = run('plan', at('v1.json'), '--chain', '--as', 'sqlite', '-o', at('none'))
+    expect([without.status, without.err]).toEqual([2, expect.stringContaining('has no version yet')])
   })
 
   it.each([

@@ -6,11 +6,12 @@ import type { Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
 import { compareDesigns } from '../core/version/compare.ts'
+import { chainOf } from '../core/version/chain.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble, type Proof } from '../core/version/proof.ts'
 import { migrationScript, setAside, whyNothing, type Ends, type Way } from '../core/version/script.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
-import { openDesign, put } from './files.ts'
+import { openDesign, openState, put } from './files.ts'
 import { layered } from './layered.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { passwordFor, type PasswordOptions } from './password.ts'
@@ -138,15 +139,15 @@ export async function plan(
 ): Promise<Outcome> {
   const dialect = needDialect(as)
   const provable = wanted ? needProvable(as) : undefined
-  const [before, after] = [openDesign(from).design, openDesign(to).design]
-  const made = planMigration(before, after, dialect)
-  const changes = compareDesigns(before, after)
+  const [before, after] = [openState(from), openState(to)]
+  const made = planMigration(before.design, after.design, dialect)
+  const changes = compareDesigns(before.design, after.design)
   const write = (way: Way, ends: Ends): void => {
     const text = migrationScript(made, way, dialect, ends)
     put(text === '' ? `-- ${whyNothing(changes, dialect)}\n` : text, join(output, `${way}.sql`))
   }
-  write('up', { from: before.name, to: after.name })
-  write('down', { from: after.name, to: before.name })
+  write('up', { from: before.called, to: after.called })
+  write('down', { from: after.called, to: before.called })
   const json = {
     dialect: dialect.name,
     changes,
@@ -164,11 +165,42 @@ export async function plan(
     ...(made.up.length === 0 ? [`  ${whyNothing(changes, dialect)}`] : []),
     ...changes.map((change) => `  ${change.sentence}`),
     ...sayWarnings(made),
-    ...sayAside(made, before, after)
+    ...sayAside(made, before.design, after.design)
   ]
   if (!provable) return { status: 0, json, words }
-  const proof = await withEngine(provable, (query) => proveMigration(before, after, provable, query))
+  const proof = await withEngine(provable, (query) =>
+    proveMigration(before.design, after.design, provable, query)
+  )
   return { status: proof.status, json: { ...json, proof: proof.json }, words: [...words, ...proof.words] }
+}
+
+/** Writes all versions of a design into a folder, as scripts that look first where a database stands. */
+export function planChain(path: string, { as, output }: { as: string; output: string }): Outcome {
+  const dialect = needDialect(as)
+  const { design, versions } = openDesign(path)
+  const last = versions.at(-1)
+  if (!last)
+    throw new CannotDo(`${path}: ${design.name} has no version yet, so there is no chain. Save one first.`)
+  const files = chainOf(versions, dialect)
+  for (const file of files) put(file.text, join(output, ...file.path.split('/')))
+  const since = compareDesigns(last.design, design)
+  return {
+    status: 0,
+    json: {
+      dialect: dialect.name,
+      versions: versions.map(({ number }) => number),
+      files: files.map((file) => file.path),
+      since
+    },
+    words: [
+      `${output}: ${versions.length === 1 ? 'version 1' : `versions 1 to ${last.number}`} of ${design.name}, for ${dialect.title}; README.txt says how to run them`,
+      ...(since.length === 0
+        ? []
+        : [
+            `  the draft has ${since.length} ${since.length === 1 ? 'change' : 'changes'} since version ${last.number}, which ${since.length === 1 ? 'is' : 'are'} in no version yet, and so not in here`
+          ])
+    ]
+  }
 }
 
 const sayWarnings = ({ warnings }: MigrationPlan): string[] => [

@@ -1,8 +1,9 @@
-import { closeSync, mkdirSync, openSync, readSync, writeFileSync } from 'node:fs'
+import { closeSync, existsSync, mkdirSync, openSync, readSync, writeFileSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { BOUNDS } from '../core/bounds.ts'
 import { readDesignFile, type DesignFile } from '../core/design/file.ts'
 import { decodeText } from '../core/design/json.ts'
+import type { Design } from '../core/design/model.ts'
 import { CannotDo } from './outcome.ts'
 
 /** The design file at the path. Refuses in one line that names the file. */
@@ -10,6 +11,23 @@ export function openDesign(path: string): DesignFile {
   const file = readDesignFile(readText(path, BOUNDS.file))
   if (!file.ok) throw new CannotDo(`${path}: ${file.message}`)
   return file.value
+}
+
+/** A state of a design: the draft of a file, or one of its versions, as in `design.json@3`. */
+export function openState(place: string): { design: Design; called: string } {
+  const [, path, number] = /^(.+)@(\d+)$/.exec(place) ?? []
+  if (path === undefined || existsSync(place)) {
+    const { design } = openDesign(place)
+    return { design, called: design.name }
+  }
+  const { design, versions } = openDesign(path)
+  const version = versions.find((each) => String(each.number) === number)
+  const last = versions.at(-1)?.number
+  if (!version)
+    throw new CannotDo(
+      `${path}: there is no version ${number}; ${last === undefined ? 'it has none yet' : `its last is ${last}`}.`
+    )
+  return { design: version.design, called: `${design.name}, version ${number}` }
 }
 
 /** The text of a file of up to so many bytes; whatever is behind the path, no more is read of it. */

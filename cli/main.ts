@@ -2,7 +2,7 @@ import { homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, CommanderError } from 'commander'
 import { backup, restore } from './backups.ts'
-import { check, demo, listOutputs, plan, prove, write } from './commands.ts'
+import { check, demo, listOutputs, plan, planChain, prove, write } from './commands.ts'
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
@@ -122,16 +122,33 @@ program
 
 program
   .command('plan')
-  .description('writes the migration between two design files')
-  .argument('<from>', 'the design file to start from')
-  .argument('<to>', 'the design file to end at')
+  .description('writes the migration between two states of a design, or all its versions as a chain')
+  .argument('<from>', 'the design file to start from, or a version in one: DESIGN@3')
+  .argument('[to]', 'the design file, or version, to end at; none with --chain')
   .requiredOption('--as <dialect>', 'sqlite, postgresql, mariadb, sqlserver or oracle')
-  .requiredOption('-o, --output <dir>', 'the folder for up.sql, down.sql and plan.json')
+  .requiredOption('-o, --output <dir>', 'the folder to write to')
+  .option(
+    '--chain',
+    'all versions as scripts, from nothing to the last and back, each of which looks first where a database stands'
+  )
   .option('--prove', 'run it on the engine, up, down and up again; on sqlite, postgresql and mariadb')
   .option(...JSON_OPTION)
   .action(
-    (from: string, to: string, options: { as: string; output: string; prove?: boolean; json?: boolean }) =>
-      finish(options, () => plan(from, to, options))
+    (
+      from: string,
+      to: string | undefined,
+      options: { as: string; output: string; prove?: boolean; chain?: boolean; json?: boolean }
+    ) =>
+      finish(options, () => {
+        if (options.chain && to !== undefined)
+          throw new CannotDo('A chain has all versions of one design: name one file, or leave --chain out.')
+        if (options.chain && options.prove)
+          throw new CannotDo('A chain is not proven as a whole: prove one migration, without --chain.')
+        if (options.chain) return planChain(from, options)
+        if (to === undefined)
+          throw new CannotDo('Say where to: patient-key plan FROM TO, or --chain for all versions of FROM.')
+        return plan(from, to, options)
+      })
   )
 
 program

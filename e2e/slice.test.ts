@@ -1,6 +1,8 @@
-import { existsSync, readdirSync, readFileSync, mkdtempSync, rmSync } from 'node:fs'
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
+import { unzipSync } from 'fflate'
 import { afterAll, describe, expect, it } from 'vitest'
 import type { Design } from '../core/design/model.ts'
 import { By, Key } from './browser.ts'
@@ -229,5 +231,27 @@ describe('a newcomer', () => {
     expect(await browser.text('.proof')).toContain('up once more')
     expect(await browser.text('.proof')).not.toContain('failed')
     expect(((await browser.text('.proof')).match(/^good$/gm) ?? []).length).toBe(24)
+  })
+
+  it('takes all versions as a folder of scripts', async () => {
+    await browser.click('button', 'folder of all versions')
+    const file = join(downloads, 'Ward book sqlite.zip')
+    await browser.driver.wait(() => existsSync(file), 20_000)
+    const files = unzipSync(readFileSync(file))
+    expect(Object.keys(files)).toEqual(
+      expect.arrayContaining(['0001/up.sql', '0002/down.sql', 'up-to-date.sql'])
+    )
+    const database = join(downloads, 'ward.sqlite')
+    for (const [name, text] of Object.entries(files)) {
+      mkdirSync(dirname(join(downloads, name)), { recursive: true })
+      writeFileSync(join(downloads, name), text)
+    }
+    const shell = spawnSync('sqlite3', [database], {
+      input: files['up-to-date.sql'],
+      cwd: downloads,
+      encoding: 'utf8'
+    })
+    expect([shell.stderr, shell.status]).toEqual(['', 0])
+    expect(shell.stdout).toContain('Done: this database is at version 2.')
   })
 })

@@ -6,8 +6,8 @@ import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Printed, RowContext, RowOptions } from './rows.ts'
 import type { MigrationInput } from './migration.ts'
-import type { WayInput } from './restart.ts'
-import type { Step } from './step.ts'
+import type { ChainWords } from './chain.ts'
+import type { Step, WayInputs } from './step.ts'
 import type { InPlace } from './survival.ts'
 
 export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'oracle'
@@ -59,7 +59,9 @@ export interface Dialect {
   /** The statements for the steps that lead from one state to another. */
   migrate(input: MigrationInput, steps: readonly Step[]): Statement[]
   /** A way that can be stopped anywhere and run again, where the engine keeps each statement at once. */
-  restart?(ways: Record<'up' | 'down', WayInput>, way: 'up' | 'down'): Statement[]
+  restart?(ways: WayInputs, way: 'up' | 'down'): Statement[]
+  /** All versions as scripts that look first where the database stands. */
+  chain: ChainWords
   /** What proves it, where the engine runs here. */
   engine: EngineSide | undefined
 }

@@ -14,7 +14,7 @@ export function dialectOf(
   speech: Speech,
   words: Words,
   circles?: 'after' | 'inside'
-): Omit<Dialect, 'client' | 'inPlace' | 'migrate' | 'engine'> {
+): Omit<Dialect, 'client' | 'inPlace' | 'migrate' | 'chain' | 'engine'> {
   const { facts, types, quote, literal } = speech
   return {
     name,

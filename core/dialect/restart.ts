@@ -1,16 +1,9 @@
 import type { Statement } from './catalog.ts'
+import type { Line } from './chain.ts'
 import type { MigrationInput } from './migration.ts'
-import type { Step } from './step.ts'
+import type { WayInput, WayInputs } from './step.ts'
 import type { Group, StepWriter } from './step-writer.ts'
 import { undoOf } from './undo.ts'
-
-/** A way of a migration, as it is written from. */
-export interface WayInput {
-  /** What it goes by in the account: the same whether it is a way there or a way back. */
-  id: string
-  input: MigrationInput
-  steps: readonly Step[]
-}
 
 /** How a dialect says what keeps account of how far a migration has come. */
 export interface RestartWords {
@@ -22,12 +15,29 @@ export interface RestartWords {
     statements: readonly string[],
     then: number
   ): string
-  /** Unless so many statements of the other way are done, but not all. */
-  begin(way: string, other: string, all: number): string
+  /** How many statements of a way are done; empty where it has not begun. */
+  done(way: string): string
+  /** Unless so many statements of the other way are done, but not all; and only where a condition holds. */
+  begin(way: string, other: string, all: number, only?: string): string
   /** A way that was taken back whole: the other is as good as done. */
   settle(from: string, to: string, done: number): string[]
   /** The other way, which was done whole, can be gone again. */
   end(other: string, all: number): string
+}
+
+/** How far the two ways of a migration have come, by the account: how many are done, of how many. */
+export interface Course {
+  account: string
+  own: { done: string; all: number }
+  other: { done: string; all: number }
+}
+
+/** What holds a way to where the database stands. */
+export interface Gate {
+  first: Line[]
+  /** The condition under which it begins. */
+  only: string
+  last: Line[]
 }
 
 /**
@@ -35,22 +45,29 @@ export interface RestartWords {
  * stopped half-way, that is taken back instead, statement by statement, and then this one is done.
  */
 export function restartable(
-  ways: Record<'up' | 'down', WayInput>,
+  ways: WayInputs,
   way: 'up' | 'down',
   writer: (input: MigrationInput) => StepWriter,
   words: RestartWords,
-  always: readonly Statement[]
-): Statement[] {
+  always: readonly Statement[],
+  gateFor?: (course: Course) => Gate
+): Line[] {
   const other = way === 'up' ? 'down' : 'up'
   const own = writer(ways[way].input).groups(ways[way].steps)
   const statements = own.flatMap((group) => group.statements)
   const back = takenBack(ways[other], other, writer, words)
   const [{ id }, { id: otherId }] = [ways[way], ways[other]]
+  const gate = gateFor?.({
+    account: accountOf(ways),
+    own: { done: words.done(id), all: statements.length },
+    other: { done: words.done(otherId), all: back.all }
+  })
   return [
     ...always,
     { sql: words.account, says: 'how far this has come' },
+    ...(gate?.first ?? []),
     {
-      sql: words.begin(id, otherId, back.all),
+      sql: words.begin(id, otherId, back.all, gate?.only),
       says: `${way} begins, or goes on, unless ${other} was stopped`
     },
     ...statements.map(({ sql, says }, at) => ({
@@ -61,7 +78,8 @@ export function restartable(
     ...back.statements,
     ...words
       .settle(otherId, id, statements.length)
-      .map((sql) => ({ sql, says: `where ${other} was taken back, ${way} is done` }))
+      .map((sql) => ({ sql, says: `where ${other} was taken back, ${way} is done` })),
+    ...(gate?.last ?? [])
   ]
 }
 
@@ -109,5 +127,4 @@ function undone(group: Group, writer: StepWriter, input: MigrationInput): string
 }
 
 /** The table of account of two ways, whichever of them is the way there. */
-export const accountOf = ({ up, down }: Record<'up' | 'down', WayInput>): string =>
-  `progress_${[up.id, down.id].sort()[0]}`
+export const accountOf = ({ up, down }: WayInputs): string => `progress_${[up.id, down.id].sort()[0]}`

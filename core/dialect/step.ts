@@ -10,7 +10,7 @@ import type {
   CatalogSchema,
   CatalogTable
 } from './catalog.ts'
-import type { Keepsake } from './migration.ts'
+import type { Keepsake, MigrationInput } from './migration.ts'
 
 /** A constraint or an index, by what it is. */
 export type Constraint =
@@ -89,6 +89,16 @@ export type KeepStep =
   | { kind: 'dropKeepsake'; keepsake: Keepsake }
 
 export type RowStep = MoveStep | KeepStep
+
+/** A way of a migration, as it is written from. */
+export interface WayInput {
+  /** What it goes by in an account: the same whether it is a way there or a way back. */
+  id: string
+  input: MigrationInput
+  steps: readonly Step[]
+}
+/** The two ways between two states. */
+export type WayInputs = Record<'up' | 'down', WayInput>
 
 /** All that holds a table's rows, or speeds up looking for them. */
 export function constraintsOf(table: CatalogTable): Constraint[] {

@@ -3,7 +3,15 @@ import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect, Remark } from '../dialect/dialect.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import type { Moves } from './moves.ts'
-import { carriedIn, leftOut, newlyHeld, unconvertible, unfillable, type Warning } from './warnings.ts'
+import {
+  carriedIn,
+  leftOut,
+  neededFirst,
+  newlyHeld,
+  unconvertible,
+  unfillable,
+  type Warning
+} from './warnings.ts'
 import { waysBetween, type Ways } from './ways.ts'
 
 /** A migration from one state of a design to another, and back. */
@@ -39,6 +47,7 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
     warnings: {
       up: [
         ...up.warnings,
+        ...neededFirst(up.input.from, up.input.to),
         ...unconvertible(from, to),
         ...unfillable(from, to, up.input.to, up.moves),
         ...newlyHeld(from, to, up.moves),
@@ -47,6 +56,7 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
       ],
       down: [
         ...down.warnings,
+        ...neededFirst(down.input.from, down.input.to),
         ...unconvertible(to, from),
         ...unfillable(to, from, down.input.to, down.moves, down.input.restore),
         ...newlyHeld(to, from, down.moves),

@@ -1,5 +1,6 @@
 import type { Dialect } from '../dialect/dialect.ts'
 import type { Statement } from '../dialect/catalog.ts'
+import type { Line } from '../dialect/chain.ts'
 import { byId } from '../design/by-id.ts'
 import { tableOf } from '../design/directory.ts'
 import { sayTable } from '../dialect/qualified.ts'
@@ -24,11 +25,16 @@ export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect,
   if (plan[way].length === 0) return ''
   const statements = statementsOf(plan, way, dialect)
   const { client } = dialect
+  return scriptOf(headOf(plan, way, dialect, ends), statements, client)
+}
+
+/** What is to be known of a way before it runs. */
+export function headOf(plan: MigrationPlan, way: Way, dialect: Dialect, ends: Ends): string[] {
   const stops = plan.warnings[way].filter(({ effect }) => effect === 'stops')
   const lost = plan.warnings[way].filter(({ effect }) => effect === 'lost')
-  const head = [
+  return [
     `${way}: ${ends.from} to ${ends.to}, for ${dialect.title}`,
-    client.keeps,
+    dialect.client.keeps,
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
     ...saysAside(plan, way),
     ...lost.map(({ message }) => message),
@@ -36,10 +42,14 @@ export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect,
       ? ['It stops, and changes nothing more:', ...stops.map(({ message }) => `- ${message}`)]
       : [])
   ]
+}
+
+/** Statements as a script for the engine's own client, each under a line that says what it is for. */
+export function scriptOf(head: readonly string[], lines: readonly Line[], client: Dialect['client']): string {
   return [
     ...head.map(comment),
     ...(client.begin.length > 0 ? ['', ...client.begin] : []),
-    ...statements.map((statement, at) => said(statement, statements[at - 1], client)),
+    ...lines.map((line, at) => said(line, lines[at - 1], client)),
     ''
   ].join('\n')
 }
@@ -61,9 +71,10 @@ export function statementsOf(plan: MigrationPlan, way: Way, dialect: Dialect): S
   return dialect.restart?.(plan.ways, way) ?? plan[way]
 }
 
-function said({ sql, says }: Statement, before: Statement | undefined, client: Dialect['client']): string {
+function said(line: Line, before: Line | undefined, client: Dialect['client']): string {
+  const { sql, says } = line
   const heading = says === before?.says ? [] : ['', comment(says)]
-  return [...heading, client.end(sql)].join('\n')
+  return [...heading, line.isForClient ? sql : client.end(sql)].join('\n')
 }
 
 /** A name may hold anything but a line break: a comment ends there and nowhere else. */

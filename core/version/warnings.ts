@@ -1,9 +1,11 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import { byId } from '../design/by-id.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Keepsake } from '../dialect/migration.ts'
+import { sayTable } from '../dialect/qualified.ts'
 import { holdsAll } from './holds.ts'
 import { isFilled, RowsAfter, type AddedRows, type Moves } from './moves.ts'
 
@@ -314,3 +316,35 @@ const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
   message: `${table.name}.${column.name} is put back from what was kept; a row added since has nothing to put there, and the down step stops at it.`,
   effect: 'kept'
 })
+
+/** What somebody else makes, and must be there: another system's tables that are referred to, and roles. */
+export function neededFirst(before: Catalog, after: Catalog): Warning[] {
+  const had = byId(before.tables)
+  const others = new Map(after.tables.filter((each) => each.external).map((each) => [each.id, each]))
+  return after.tables.flatMap((table) => {
+    const old = had.get(table.id)
+    if (table === old) return []
+    const stops = (message: string): Warning => ({ table: table.id, message, effect: 'stops' })
+    const known = new Set(old?.foreignKeys.map((key) => key.table))
+    const tables = new Set(table.foreignKeys.map((key) => key.table).filter((id) => !known.has(id)))
+    const roles = new Set(
+      table.rowPolicies
+        .filter(({ id }) => !old?.rowPolicies.some((each) => each.id === id))
+        .flatMap(({ role }) => role ?? [])
+    )
+    return [
+      ...[...tables].flatMap((id) => {
+        const other = others.get(id)
+        if (!other) return []
+        return stops(
+          `${sayTable(table.name)} refers to ${sayTable(other.name)}, which another system keeps: the migration stops where that table is not there.`
+        )
+      }),
+      ...[...roles].map((role) =>
+        stops(
+          `A row policy of ${sayTable(table.name)} is for the role ${role}: the migration stops where there is no such role.`
+        )
+      )
+    ]
+  })
+}

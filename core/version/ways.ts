@@ -1,7 +1,7 @@
 import type { Design } from '../design/model.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import type { MigrationInput, Place } from '../dialect/migration.ts'
-import type { WayInput } from '../dialect/restart.ts'
+import type { WayInput } from '../dialect/step.ts'
 import { stepsOf } from '../dialect/steps.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'

@@ -11,6 +11,7 @@ import { download } from '../parts/files.ts'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
 import ProofView from './ProofView.vue'
+import { useChain } from './useChain.ts'
 import { useProof } from './useProof.ts'
 import VersionLine from './VersionLine.vue'
 
@@ -96,7 +97,7 @@ async function save(): Promise<void> {
     await store.saveVersion(note.value.trim())
     note.value = ''
     from.value = before ?? last.value
-    to.value = last.value ?? 'draft'
+    to.value = before === undefined ? 'draft' : (last.value ?? 'draft')
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
   }
@@ -109,6 +110,12 @@ function take(step: 'up' | 'down'): void {
     step === 'up' ? up.value : down.value,
     'text/plain'
   )
+}
+
+const chain = useChain()
+function takeChain(): void {
+  const numbers = store.versions.map(({ number }) => number)
+  void chain.take(store.id, numbers, writer.value.name, store.design?.name ?? '')
 }
 
 function takeDrop(): void {
@@ -144,6 +151,27 @@ const KIND_WORD = {
           Save version {{ (last ?? 0) + 1 }}
         </button>
         <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
+        <div v-if="store.versions.length > 0" class="scripts">
+          <span class="dialects"
+            ><label v-for="each in dialects" :key="each.name" :class="{ on: writer === each }"
+              ><input v-model="chosen" type="radio" name="dialect" :value="each.name" />{{
+                each.title
+              }}</label
+            ></span
+          >
+          <button v-if="chain.progress.value" type="button" class="link" @click="chain.cancel">
+            {{ chain.progress.value.done }} of {{ chain.progress.value.of }} versions: cancel
+          </button>
+          <button
+            v-else
+            type="button"
+            class="link"
+            title="Every version as scripts that look first where a database stands, packed"
+            @click="takeChain">
+            folder of all versions
+          </button>
+        </div>
+        <p v-if="chain.failure.value" class="failed" role="alert">{{ chain.failure.value }}</p>
       </form>
     </div>
 
@@ -205,13 +233,6 @@ const KIND_WORD = {
         :aria-label="step === 'up' ? 'Up' : 'Down'">
         <h2>
           <b>{{ step }}</b>
-          <span v-if="step === 'up'" class="dialects"
-            ><label v-for="each in dialects" :key="each.name" :class="{ on: writer === each }"
-              ><input v-model="chosen" type="radio" name="dialect" :value="each.name" />{{
-                each.title
-              }}</label
-            ></span
-          >
           <button type="button" class="link away" @click="take(step)">download</button>
         </h2>
         <div class="page">
@@ -283,7 +304,7 @@ const KIND_WORD = {
 }
 .save {
   display: grid;
-  grid-template-columns: 230px auto;
+  grid-template-columns: minmax(230px, 1fr) auto;
   gap: 8px;
 }
 .save .failed {
@@ -414,6 +435,14 @@ h2 {
 }
 .away {
   margin-left: auto;
+}
+.scripts {
+  grid-column: 1 / 3;
+  justify-self: end;
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  margin-top: 6px;
 }
 .proving {
   border-top: 1px solid var(--line);

@@ -8,6 +8,7 @@ import type { CatalogIndex, CatalogTable } from '../catalog.ts'
 import { keyBytes, type Facts } from '../facts.ts'
 import { byId } from '../../design/by-id.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
+import { chain } from './chain.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import {
@@ -193,6 +194,7 @@ export const mariadb: Provable = {
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   restart: (ways, way) => restart(ways, way, speech),
+  chain: chain(speech),
   engine: {
     ordersColumns: true,
     oneDefault,

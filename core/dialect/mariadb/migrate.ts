@@ -1,12 +1,13 @@
 import { indented } from '../indent.ts'
 import { byId } from '../../design/by-id.ts'
 import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
-import { accountOf, restartable, type RestartWords, type WayInput } from '../restart.ts'
+import { accountOf, restartable, type Course, type Gate, type RestartWords } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
-import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
+import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { columnsOf, constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
@@ -49,10 +50,11 @@ export function migrate(input: MigrationInput, steps: readonly Step[], speech: S
 
 /** A way that goes on from where it was stopped. */
 export function restart(
-  ways: Record<'up' | 'down', WayInput>,
+  ways: WayInputs,
   way: 'up' | 'down',
-  speech: Speech
-): Statement[] {
+  speech: Speech,
+  gate?: (course: Course) => Gate
+): Line[] {
   const account = quote(accountOf(ways))
   const of = (which: string): string => `(SELECT done FROM ${account} WHERE way = ${quoteText(which)})`
   const words: RestartWords = {
@@ -69,15 +71,16 @@ export function restart(
           : [...statements, told]
       return `IF ${condition} THEN\n${body.map((sql) => `  ${indented(sql)};\n`).join('')}END IF`
     },
-    begin: (which, other, all) =>
-      `INSERT IGNORE INTO ${account} SELECT ${quoteText(which)}, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} AS stopped WHERE way = ${quoteText(other)} AND done < ${all})`,
+    done: of,
+    begin: (which, other, all, only) =>
+      `INSERT IGNORE INTO ${account} SELECT ${quoteText(which)}, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} AS stopped WHERE way = ${quoteText(other)} AND done < ${all})${only === undefined ? '' : `\n  AND ${only}`}`,
     settle: (from, to, done) => [
       `INSERT IGNORE INTO ${account} SELECT ${quoteText(to)}, ${done} FROM ${account} AS other WHERE way = ${quoteText(from)} AND done < 0`,
       `DELETE FROM ${account} WHERE way = ${quoteText(from)} AND done < 0`
     ],
     end: (other, all) => `DELETE FROM ${account} WHERE way = ${quoteText(other)} AND done >= ${all}`
   }
-  return restartable(ways, way, (input) => new Writer(input, speech), words, [STRICT])
+  return restartable(ways, way, (input) => new Writer(input, speech), words, [STRICT], gate)
 }
 
 const STRICT: Statement = {

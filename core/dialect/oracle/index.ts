@@ -5,6 +5,7 @@ import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
+import { chain } from './chain.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
@@ -111,5 +112,6 @@ export const oracle: Dialect = {
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
   restart: (ways, way) => restart(ways, way, speech),
+  chain: chain(speech),
   engine: undefined
 }

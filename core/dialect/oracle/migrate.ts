@@ -1,12 +1,13 @@
 import { indented } from '../indent.ts'
 import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
-import { accountOf, restartable, type RestartWords, type WayInput } from '../restart.ts'
+import { accountOf, restartable, type Course, type Gate, type RestartWords } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
-import type { Constraint, ConstraintKind, ShapeStep, Step } from '../step.ts'
+import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { commentsOn, constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
 import { quote } from './types.ts'
@@ -65,10 +66,11 @@ const DONE_ALREADY = [
 
 /** A way that goes on from where it was stopped. */
 export function restart(
-  ways: Record<'up' | 'down', WayInput>,
+  ways: WayInputs,
   way: 'up' | 'down',
-  speech: Speech
-): Statement[] {
+  speech: Speech,
+  gate?: (course: Course) => Gate
+): Line[] {
   const account = quote(accountOf(ways))
   const codes = DONE_ALREADY.map(([code]) => `-${code}`).join(', ')
   const words: RestartWords = {
@@ -105,8 +107,9 @@ export function restart(
         'END;'
       ].join('\n')
     },
-    begin: (which, other, all) =>
-      `INSERT INTO ${account} SELECT ${quoteText(which)}, 0, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} WHERE way = ${quoteText(which)} OR (way = ${quoteText(other)} AND done < ${all}))`,
+    done: (which) => `(SELECT max(a.done) FROM ${account} a WHERE way = ${quoteText(which)})`,
+    begin: (which, other, all, only) =>
+      `INSERT INTO ${account} SELECT ${quoteText(which)}, 0, 0 FROM dual\n  WHERE NOT EXISTS (SELECT 1 FROM ${account} WHERE way = ${quoteText(which)} OR (way = ${quoteText(other)} AND done < ${all}))${only === undefined ? '' : `\n  AND ${only}`}`,
     settle: (from, to, done) => [
       `INSERT INTO ${account} SELECT ${quoteText(to)}, ${done}, ${done} FROM ${account} a WHERE way = ${quoteText(from)} AND done < 0 AND NOT EXISTS (SELECT 1 FROM ${account} WHERE way = ${quoteText(to)})`,
       `DELETE FROM ${account} WHERE way = ${quoteText(from)} AND done < 0`,
@@ -114,7 +117,7 @@ export function restart(
     ],
     end: (other, all) => `DELETE FROM ${account} WHERE way = ${quoteText(other)} AND done >= ${all}`
   }
-  return restartable(ways, way, (input) => new Writer(input, speech), words, [])
+  return restartable(ways, way, (input) => new Writer(input, speech), words, [], gate)
 }
 
 /** Whether it is a statement of SQL, and not a block. */

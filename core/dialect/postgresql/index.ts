@@ -3,6 +3,7 @@ import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
+import { chain } from './chain.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
@@ -64,6 +65,7 @@ export const postgresql: Provable = {
   client: { ...PLAIN_CLIENT, whole: [['BEGIN'], 'COMMIT'] },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
+  chain: chain(speech),
   engine: {
     ordersColumns: false,
     oneDefault: canonicalDefault,

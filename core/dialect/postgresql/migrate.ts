@@ -1,4 +1,5 @@
-import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { CatalogColumn, CatalogTable, CatalogType } from '../catalog.ts'
+import { NOTHING_AROUND, type Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
@@ -56,10 +57,15 @@ const LIMIT = { most: 63, of: 'bytes' } as const
 /**
  * One transaction. What a row stands in the way of is refused within it, so that nothing is half done.
  */
-export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
-  const statements = new Writer(input, speech).write(steps)
-  if (statements.length === 0) return []
-  return [{ sql: 'BEGIN', says: 'all of it, or nothing' }, ...statements, { sql: 'COMMIT', says: 'keep it' }]
+export function migrate(
+  input: MigrationInput,
+  steps: readonly Step[],
+  speech: Speech,
+  around = NOTHING_AROUND
+): Line[] {
+  const lines = [...around.first, ...new Writer(input, speech).write(steps), ...around.last]
+  if (lines.length === 0) return []
+  return [{ sql: 'BEGIN', says: 'all of it, or nothing' }, ...lines, { sql: 'COMMIT', says: 'keep it' }]
 }
 
 class Writer extends StepWriter {

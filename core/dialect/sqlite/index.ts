@@ -5,6 +5,7 @@ import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
+import { chain } from './chain.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED } from './reserved.ts'
@@ -104,6 +105,7 @@ export const sqlite: Provable = {
   },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
+  chain: chain(speech),
   engine: {
     ordersColumns: true,
     // The parentheses around what is worked out are not given back.

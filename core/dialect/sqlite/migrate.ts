@@ -3,6 +3,7 @@ import { byId } from '../../design/by-id.ts'
 import { fold } from '../../design/directory.ts'
 import { NameGiver } from '../../naming/fit.ts'
 import type { Catalog, CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import { NOTHING_AROUND, type Line } from '../chain.ts'
 import { sort, type MigrationInput } from '../migration.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
@@ -37,8 +38,13 @@ export const inPlace: InPlace = {
  * set aside, and so can drop nothing. Foreign keys are off meanwhile, said before the transaction begins, and
  * checked before it ends.
  */
-export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
-  if (steps.length === 0) return []
+export function migrate(
+  input: MigrationInput,
+  steps: readonly Step[],
+  speech: Speech,
+  around = NOTHING_AROUND
+): Line[] {
+  if (steps.length + around.first.length === 0) return []
   const aside = new Aside(input, tablesMadeAnew(input, steps))
   return [
     { sql: 'PRAGMA foreign_keys = OFF', says: 'references are checked at the end instead' },
@@ -52,7 +58,9 @@ export function migrate(input: MigrationInput, steps: readonly Step[], speech: S
       sql: `CREATE TEMP TABLE ${HOLDS.replace('temp.', '')} (yes INTEGER NOT NULL CHECK (yes))`,
       says: 'what must hold before anything goes on'
     },
+    ...around.first,
     ...new Writer(input, aside, speech).write(steps),
+    ...around.last,
     ...checkIndexes(input.to),
     check('NOT EXISTS (SELECT 1 FROM pragma_foreign_key_check)', 'see that every reference leads somewhere'),
     { sql: `DROP TABLE ${HOLDS}`, says: 'it has held' },
@@ -387,7 +395,7 @@ const one = (sql: string, says: string): Said => ({ sql, says })
 const HOLDS = 'temp.must_hold'
 
 /** What fails, and takes everything back, where a condition does not hold. */
-function check(condition: string, says: string): Statement {
+export function check(condition: string, says: string): Statement {
   return { sql: `INSERT OR ROLLBACK INTO ${HOLDS} SELECT ${condition}`, says }
 }
 

@@ -7,6 +7,7 @@ import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
 import { withoutMeetingCascades } from './cascades.ts'
+import { chain } from './chain.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
@@ -131,5 +132,6 @@ export const sqlserver: Dialect = {
   },
   inPlace,
   migrate: (input, steps) => migrate(input, steps, speech),
+  chain: chain(speech),
   engine: undefined
 }

@@ -1,5 +1,6 @@
 import { indented } from '../indent.ts'
-import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { CatalogColumn, CatalogTable, CatalogType } from '../catalog.ts'
+import { NOTHING_AROUND, type Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import type { Speech } from '../speech.ts'
@@ -39,16 +40,21 @@ const isCountedAnew = (one: CatalogColumn, other: CatalogColumn): boolean =>
  * One transaction, over batches: whatever fails takes all of it back, and what stands behind is then passed
  * over, though the client may go on.
  */
-export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
-  const statements = new Writer(input, speech).write(steps)
-  if (statements.length === 0) return []
+export function migrate(
+  input: MigrationInput,
+  steps: readonly Step[],
+  speech: Speech,
+  around = NOTHING_AROUND
+): Line[] {
+  const lines = [...around.first, ...new Writer(input, speech).write(steps), ...around.last]
+  if (lines.length === 0) return []
   return [
     {
       sql: 'SET XACT_ABORT, ANSI_NULLS, ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL, QUOTED_IDENTIFIER ON',
       says: 'what fails takes back everything'
     },
     { sql: 'BEGIN TRANSACTION', says: 'all of it, or nothing' },
-    ...statements.map(({ sql, says }) => ({ sql: `${ONLY_WITHIN}${sql}`, says })),
+    ...lines.map(({ sql, says }) => ({ sql: `${ONLY_WITHIN}${sql}`, says })),
     { sql: 'IF @@TRANCOUNT > 0 COMMIT TRANSACTION', says: 'keep it' },
     { sql: 'SET NOEXEC OFF', says: 'what comes after is carried out again' }
   ]

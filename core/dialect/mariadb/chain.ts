@@ -1,0 +1,66 @@
+import {
+  done,
+  fits,
+  MEANT,
+  NOT_MEANT,
+  notes,
+  notesAll,
+  saying,
+  says,
+  saysBlank,
+  stoppedHalfWay,
+  type ChainWords,
+  type Joined,
+  type Line
+} from '../chain.ts'
+import type { Course, Gate } from '../restart.ts'
+import type { Speech } from '../speech.ts'
+import { restart } from './migrate.ts'
+import { quote, quoteText } from './types.ts'
+
+const joined: Joined = (parts) =>
+  `concat(${parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(', ')})`
+
+/** Each statement looks by itself whether it is its turn, so that a way that does not fit never begins. */
+export function chain(speech: Speech): ChainWords {
+  const say = (text: string): Line => ({ sql: text, says: 'what comes of it' })
+  const account = (table: string): Line => ({
+    sql: `CREATE TABLE IF NOT EXISTS ${table} (\n  design varchar(64) NOT NULL,\n  version int NOT NULL,\n  checksum varchar(64) NOT NULL,\n  run_at datetime NOT NULL,\n  PRIMARY KEY (design, version)\n) ENGINE = InnoDB`,
+    says: 'which versions were run here'
+  })
+  return {
+    run: 'mariadb DATABASE < FILE',
+    account: (table) => [account(table)],
+    link: (ways, link) => {
+      const gate = (course: Course): Gate => {
+        const isDone = `${course.own.done} = ${course.own.all}`
+        return {
+          first: [say(saying(link, says(link, joined, stoppedHalfWay(link, course, joined))))],
+          only: fits(link),
+          last: [
+            { sql: notes(link, isDone, ' FROM dual'), says: 'note that it was run' },
+            {
+              sql: `IF ${isDone} THEN\n  SELECT ${quoteText(done(link))} AS says;\n  DROP TABLE ${course.account};\nELSEIF NOT EXISTS (SELECT 1 FROM ${course.account}) THEN\n  DROP TABLE ${course.account};\nEND IF`,
+              says: 'how far it came needs no keeping any more'
+            }
+          ]
+        }
+      }
+      return restart(ways, link.way, speech, gate)
+    },
+    adopt: (link) => [
+      say(saying(link, saysBlank(link, joined))),
+      { sql: notesAll(link, ' FROM dual'), says: 'note the versions' }
+    ],
+    dropAll: ({ tables }) => {
+      const isMeant = `EXISTS (SELECT 1 FROM information_schema.tables WHERE table_schema = database() AND table_name = ${quoteText(MEANT)})`
+      const drops = [...tables, quote(MEANT)].map((name) => `  DROP TABLE IF EXISTS ${name};\n`).join('')
+      return [
+        {
+          sql: `IF ${isMeant} THEN\n  SET SESSION foreign_key_checks = 0;\n${drops}  SET SESSION foreign_key_checks = 1;\nELSE\n  SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${quoteText(NOT_MEANT.slice(0, 120))};\nEND IF`,
+          says: 'drop everything, if that is meant'
+        }
+      ]
+    }
+  }
+}

@@ -1,0 +1,87 @@
+import {
+  done,
+  fitsHere,
+  here,
+  MEANT,
+  NOT_MEANT,
+  notes,
+  notesAll,
+  saying,
+  says,
+  saysBlank,
+  type ChainWords,
+  type Joined,
+  type Line,
+  type Link
+} from '../chain.ts'
+import { quoteText } from '../quote.ts'
+import type { Speech } from '../speech.ts'
+import { migrate } from './migrate.ts'
+
+const joined: Joined = (parts) =>
+  parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(' || ')
+
+/** A line for psql (PostgreSQL manual, psql, "Meta-Commands"). */
+const tell = (sql: string, says: string): Line => ({ sql, says, isForClient: true })
+
+const STOP = tell('\\set ON_ERROR_STOP on', 'the first error ends it')
+const SAID = 'what comes of it'
+
+/**
+ * psql looks at the account inside the transaction, with the account locked, and passes over what does not
+ * fit (\if).
+ */
+export function chain(speech: Speech): ChainWords {
+  const looks = (link: Link): Line[] => [
+    { sql: `LOCK TABLE ${link.account} IN EXCLUSIVE MODE`, says: 'one at a time' },
+    tell(
+      `SELECT ${fitsHere(link)} AS fits, ${says(link, joined)} AS says\nFROM ${here(link)} \\gset`,
+      'where does this database stand?'
+    ),
+    tell('\\echo :says', SAID),
+    tell('\\if :fits', SAID)
+  ]
+  const ends = (text: string): Line[] => [
+    tell('\\if :fits', SAID),
+    tell(`\\echo ${quoteText(text)}`, SAID),
+    tell('\\endif', SAID)
+  ]
+  const account = (table: string): Line[] => [
+    STOP,
+    tell('SET client_min_messages = warning;', 'what is there already needs no notice'),
+    {
+      sql: `CREATE TABLE IF NOT EXISTS ${table} (\n  design varchar(64) NOT NULL,\n  version integer NOT NULL,\n  checksum varchar(64) NOT NULL,\n  run_at timestamptz NOT NULL,\n  PRIMARY KEY (design, version)\n)`,
+      says: 'which versions were run here'
+    }
+  ]
+  return {
+    run: 'psql -d DATABASE -f FILE',
+    account,
+    link: (ways, link) => {
+      const { input, steps } = ways[link.way]
+      const first = looks(link)
+      const last: Line[] = [{ sql: notes(link), says: 'note that it was run' }, tell('\\endif', 'it was run')]
+      return [...migrate(input, steps, speech, { first, last }), ...ends(done(link))]
+    },
+    adopt: (link) => [
+      { sql: saying(link, saysBlank(link, joined)), says: SAID },
+      { sql: notesAll(link), says: 'note the versions' }
+    ],
+    dropAll: ({ tables, lists, schemas }) => [
+      STOP,
+      {
+        sql: `DO $$ BEGIN\n  IF to_regclass(${quoteText(MEANT)}) IS NULL THEN\n    RAISE EXCEPTION '%', ${quoteText(NOT_MEANT)};\n  END IF;\nEND $$`,
+        says: 'is it meant?'
+      },
+      tell('SET client_min_messages = warning;', 'what is not there needs no notice'),
+      { sql: 'BEGIN', says: 'all of it, or nothing' },
+      ...[...tables, MEANT].map((name) => ({
+        sql: `DROP TABLE IF EXISTS ${name} CASCADE`,
+        says: 'drop everything'
+      })),
+      ...lists.map((name) => ({ sql: `DROP TYPE IF EXISTS ${name}`, says: 'drop the lists of values' })),
+      ...schemas.map((name) => ({ sql: `DROP SCHEMA IF EXISTS ${name}`, says: 'drop the schemas' })),
+      { sql: 'COMMIT', says: 'keep it' }
+    ]
+  }
+}
