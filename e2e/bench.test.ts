@@ -385,8 +385,18 @@ describe('on the demo', () => {
         'skill.rate is new, required and has no default: the migration stops if skill has rows.'
       )
     ).toBeLessThan((await browser.text('.words')).indexOf('from version 4'))
-    await browser.chord(Key.CONTROL, 'z')
-    await browser.chord(Key.CONTROL, 'z')
+    const ask = await browser.see('.fill input')
+    await ask.sendKeys('much', Key.ENTER)
+    await browser.see('.fill .slip')
+    await ask.clear()
+    await ask.sendKeys('3', Key.ENTER)
+    await browser.says('skill.rate gets 3 in rows that have nothing there.', '.words')
+    await browser.says('SET rate = ', '.sql')
+    expect(await browser.text('.words')).not.toContain('the migration stops if skill has rows')
+    await browser.until('the rows have it', async () =>
+      (await table('skill')).rows.every((row) => Object.values(row).includes(3))
+    )
+    for (let undone = 0; undone < 3; undone++) await browser.chord(Key.CONTROL, 'z')
     await browser.until(
       'both are undone',
       async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)

@@ -1,8 +1,10 @@
 import { tableOf } from '../core/design/directory.ts'
 import type { Column, Design, Table } from '../core/design/model.ts'
-import type { Parsed } from '../core/design/type.ts'
+import type { Parsed, Type } from '../core/design/type.ts'
+import type { Value } from '../core/design/value.ts'
 import type { Operation } from '../core/edit/operation.ts'
 import { proposeJunction } from '../core/relate/propose.ts'
+import { fillColumn, type Filling } from '../core/restructure/fill.ts'
 import { generatedInstead, switchKey } from '../core/restructure/another-key.ts'
 import { splitRepeated } from '../core/restructure/split.ts'
 import { toJunction } from '../core/restructure/to-junction.ts'
@@ -19,7 +21,7 @@ export function changeOfMind(design: Design, numbers: Numbers): Change | undefin
   const some = numbers.pick(design.tables)
   const as = (kind: string, parsed: Parsed<Operation> | undefined) =>
     parsed?.ok ? { kind, operation: parsed.value } : undefined
-  switch (numbers.next(4)) {
+  switch (numbers.next(5)) {
     case 0:
       return as('counted', generatedInstead(design, some))
     case 1: {
@@ -32,6 +34,8 @@ export function changeOfMind(design: Design, numbers: Numbers): Change | undefin
       const split = wide && splitRepeated(design, wide, 'said', texts(wide).slice(0, 2))
       return split && { kind: 'split', operation: split.operation }
     }
+    case 3:
+      return numbers.next(3) === 0 ? lookedUp(design, numbers) : required(design, some, numbers)
     default: {
       const many = numbers.pick(
         design.tables.filter((each) => each.primaryKey && each.foreignKeys.length > 0)
@@ -43,6 +47,88 @@ export function changeOfMind(design: Design, numbers: Numbers): Change | undefin
       return { kind: 'resolved', operation: toJunction(design, many, reference, junction) }
     }
   }
+}
+
+/** A column that is required from now on, new or not, with what rows that are there get in it. */
+function required(design: Design, some: Table, numbers: Numbers): Change | undefined {
+  const optionalIn = (of: Table): Column[] => {
+    const held = JSON.stringify([of.checks, of.indexes, of.foreignKeys, of.primaryKey, of.uniques])
+    return of.columns.filter(
+      (each) => !each.required && each.computed === undefined && !held.includes(each.id)
+    )
+  }
+  const open = numbers.pick(design.tables.filter((each) => each.primaryKey && optionalIn(each).length > 0))
+  const table = numbers.next(3) === 0 ? some : (open ?? some)
+  const optional = numbers.pick(optionalIn(table))
+  const made: Column = {
+    id: `c_made_${table.columns.length}_${design.carries.length}`,
+    name: `made_${table.columns.length}_${design.carries.length}`,
+    type: numbers.pick<Type>([
+      { kind: 'text', length: 30 },
+      { kind: 'integer', size: 'normal' }
+    ]) ?? {
+      kind: 'date'
+    },
+    required: false
+  }
+  const column = numbers.next(3) === 0 ? made : (optional ?? made)
+  const before: Operation[] = column === made ? [{ kind: 'column.add', table: table.id, column }] : []
+  const grown = column === made ? { ...table, columns: [...table.columns, made] } : table
+  const filling = fillingFor(grown, column, numbers)
+  const state = { ...design, tables: design.tables.map((each) => (each === table ? grown : each)) }
+  const filled = filling && fillColumn(state, grown, column, filling, state)
+  if (!filled?.ok) return undefined
+  return {
+    kind: column === made ? 'new and filled' : 'filled and required',
+    operation: {
+      kind: 'batch',
+      operations: [
+        ...before,
+        filled.value,
+        { kind: 'column.require', table: table.id, column: column.id, required: true }
+      ]
+    }
+  }
+}
+
+/** A new column that takes what stands in the row that a reference leads to. */
+function lookedUp(design: Design, numbers: Numbers): Change | undefined {
+  const table = numbers.pick(design.tables.filter((each) => each.foreignKeys.length > 0))
+  const foreignKey = table && numbers.pick(table.foreignKeys)
+  const source = foreignKey && tableOf(design, foreignKey.table)
+  const from = source && numbers.pick(source.columns.filter((each) => each.computed === undefined))
+  if (!table || !foreignKey || !from) return undefined
+  const no = `${table.columns.length}_${design.carries.length}`
+  const column: Column = { id: `c_copied_${no}`, name: `copied_${no}`, type: from.type, required: false }
+  const grown = { ...table, columns: [...table.columns, column] }
+  const state = { ...design, tables: design.tables.map((each) => (each === table ? grown : each)) }
+  const filled = fillColumn(state, grown, column, { foreignKey: foreignKey.id, column: from.id }, state)
+  if (!filled.ok) return undefined
+  const added: Operation = { kind: 'column.add', table: table.id, column }
+  return { kind: 'looked up', operation: { kind: 'batch', operations: [added, filled.value] } }
+}
+
+const FILLED: Partial<Record<Type['kind'], Value>> = {
+  text: 'said',
+  integer: 7,
+  boolean: true,
+  date: '2026-02-03'
+}
+
+/** What can stand in a column: a value, or, in a text, what another column says. */
+function fillingFor(table: Table, column: Column, numbers: Numbers): Filling | undefined {
+  const { type } = column
+  const other = numbers.pick(
+    table.columns.filter(
+      (each) => each.type.kind === 'text' && each !== column && each.computed === undefined
+    )
+  )
+  const isWide = type.kind === 'text' && (type.length ?? 100) >= 20
+  if (isWide && other && numbers.next(2) === 0)
+    return { is: `coalesce(substring({${other.id}}, 1, 12), 'none')` }
+  const value = FILLED[type.kind]
+  const fitting = typeof value === 'string' && type.kind === 'text' ? value.slice(0, type.length) : value
+  return fitting === undefined ? undefined : { value: fitting }
 }
 
 /** A change that moves nothing by itself, but has no place for something that was there, or is new. */

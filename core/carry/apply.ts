@@ -29,7 +29,7 @@ export function carryRows(flow: Flow, design: Design): Outcome {
   const source = sourceOf(flow, design)
   const rows = new Map<TableId, readonly Row[]>()
   for (const table of new Set([...flow.adds, ...flow.fills].map((each) => each.table))) {
-    const query = rowsAfter(flow, table, source.ground.table(table))
+    const query = rowsAfter(flow, table, source.ground.table(table), source.ground)
     if (query) rows.set(table, rowsOf(query, source))
   }
   const hindrances = flow.requires

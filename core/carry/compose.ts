@@ -198,17 +198,20 @@ class Composition {
       typeIn(given, other)
     }
     // A column that is there keeps what it has.
-    const free = fill.columns.filter(({ id }) => !this.hasValues(fill.table, id, becoming))
-    if (free.length === 0) return
-    const taken: Fill = { ...fill, columns: free }
+    const isFree = (id: string): boolean => !this.hasValues(fill.table, id, becoming)
+    const free = fill.columns.filter(({ id }) => isFree(id))
+    const wanted = fill.whereEmpty ? fill.columns : free
+    if (wanted.length === 0) return
+    const taken: Fill = { ...fill, columns: wanted }
     const staying = becoming.columns.filter(({ id }) => !has(free, id))
-    const put = (rows: RowQuery): RowQuery => this.judged(filledRows(rows, staying, [taken]))
+    const put = (rows: RowQuery): RowQuery => this.judged(filledRows(rows, staying, [taken], this.ground))
     const own = becoming.own && put(becoming.own)
     const leans = new Map(becoming.leans)
     if (own) {
       const lean = [...new Set(fill.on.flatMap((each) => this.leansOn(fill.table, each.own, becoming)))]
       if (lean.length === 0) throw new BrokenQuery('It goes by columns that no row had anything in.')
-      for (const { id } of free) leans.set(id, lean)
+      for (const { id } of wanted)
+        leans.set(id, [...new Set([...lean, ...(isFree(id) ? [] : this.leansOn(fill.table, id, becoming))])])
       this.fills = [...this.fills, this.direct(taken, own, lean, becoming)]
     }
     const made = free.map(({ id, from }): TypedColumn => ({ id, type: typeIn(given, from) }))
@@ -238,6 +241,7 @@ class Composition {
     const columns = [...leans, ...fill.columns.map(({ id }) => id)].map((id) => ({ id, from: id }))
     const mayBeEmpty = (id: string): boolean => !before?.columns.find((column) => column.id === id)?.required
     return {
+      ...(fill.whereEmpty && { whereEmpty: fill.whereEmpty }),
       table: fill.table,
       columns: fill.columns.map(({ id }) => ({ id, from: id })),
       from: { kind: 'distinct', of: { kind: 'project', of: own, columns } },

@@ -187,7 +187,27 @@ function renamedSets(set: readonly ColumnId[], columns: readonly Projected[]): C
 
 function isProjectedFilled(column: Projected, of: ReadonlySet<ColumnId>): boolean {
   if ('from' in column) return of.has(column.from)
-  return 'value' in column && column.value !== null
+  return 'value' in column ? column.value !== null : isWorkedFilled(expressionOf(column.is), of)
+}
+
+/** Whether an expression gives something in every row; what divides may not. */
+function isWorkedFilled(expression: Expression, of: ReadonlySet<ColumnId>): boolean {
+  const isFilled = (each: Expression): boolean => isWorkedFilled(each, of)
+  switch (expression.kind) {
+    case 'number':
+    case 'text':
+    case 'boolean':
+    case 'isNull':
+      return true
+    case 'column':
+      return of.has(expression.name)
+    case 'call':
+      return expression.name === 'coalesce' && expression.args.some(isFilled)
+    case 'binary':
+      return !['/', '%'].includes(expression.op) && isFilled(expression.left) && isFilled(expression.right)
+    default:
+      return false
+  }
 }
 
 /** The columns that a condition asks to be filled. */

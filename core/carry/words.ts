@@ -1,7 +1,8 @@
 import type { Adding, Fill, Flow } from '../design/carry.ts'
 import { columnsIn, tableOf } from '../design/directory.ts'
-import { expressionOf } from '../design/expressions.ts'
+import { expressionOf, showExpression } from '../design/expressions.ts'
 import type { ColumnId, Design, Table, TableId } from '../design/model.ts'
+import type { Value } from '../design/value.ts'
 import { tablesRead, type RowQuery } from '../design/row-query.ts'
 import { columnsNamed } from '../sql/expression.ts'
 
@@ -68,6 +69,9 @@ function sayFill(fill: Fill, from: Design, to: Design): Said[] {
   )
   if (!after || made === '') return []
   const place = `${after.name}.${made}`
+  const itself = sayOwn(fill, before ?? after)
+  if (itself !== undefined)
+    return [{ table: fill.table, sentence: `${place} gets ${itself} in rows that have nothing there.` }]
   if (fill.from.kind === 'result')
     return [
       {
@@ -81,6 +85,20 @@ function sayFill(fill: Fill, from: Design, to: Design): Said[] {
     { table: fill.table, sentence: `${place} is looked up in the ${source.name} that ${own} refers to.` }
   ]
 }
+
+/** What a fill takes from the row itself, where it does. */
+function sayOwn({ from, table, columns, whereEmpty }: Fill, of: Table): string | undefined {
+  if (!whereEmpty || from.kind !== 'project' || from.of.kind !== 'table' || from.of.table !== table)
+    return undefined
+  const taken = from.columns.filter(({ id }) => columns.some((column) => column.from === id))
+  const said = taken.map((column) => {
+    if ('value' in column) return sayValue(column.value)
+    return 'is' in column ? showExpression(column.is, of.columns) : names(of, [column.from])
+  })
+  return said.join(', ')
+}
+
+const sayValue = (value: Value): string => (typeof value === 'string' ? `“${value}”` : String(value))
 
 const names = (table: Table | undefined, ids: readonly ColumnId[]): string =>
   table

@@ -15,7 +15,8 @@ export const flowSchema = z.strictObject({
   adds: z.array(z.strictObject({ table: idSchema, rows: rowQuerySchema })).max(BOUNDS.columns),
   /**
    * New columns of the rows that a table has: taken from the one row of `from` that agrees with the row in
-   * `on`, and empty where there is none. A column that is there already keeps what it has.
+   * `on`, and empty where there is none. A column that is there already keeps what it has; with `whereEmpty`
+   * it gets what is taken where it has nothing.
    */
   fills: z
     .array(
@@ -29,7 +30,8 @@ export const flowSchema = z.strictObject({
         on: z
           .array(z.strictObject({ own: idSchema, other: idSchema, empty: z.literal(true).optional() }))
           .min(1)
-          .max(BOUNDS.columns)
+          .max(BOUNDS.columns),
+        whereEmpty: z.literal(true).optional()
       })
     )
     .max(BOUNDS.columns),

@@ -1,6 +1,6 @@
 import type { Statement } from './catalog.ts'
 import { quoteText } from './quote.ts'
-import type { Course } from './restart.ts'
+import type { Course, Distance } from './restart.ts'
 import type { WayInputs } from './step.ts'
 
 /**
@@ -207,13 +207,23 @@ export const saysBlank = ({ number }: Link, joined: Joined): string =>
 /** What is said where dropping everything was not meant. */
 export const NOT_MEANT = `Nothing was done. This drops every table of the design with its rows: where you mean that, make a table called ${MEANT} first (CREATE TABLE ${MEANT} (yes int)).`
 
+/**
+ * Notes of a way and of its other that are where they lead to, for an engine that keeps each statement at
+ * once: at most one of them is.
+ */
+export function notesOfBoth(link: Link, { own, other }: Course, from: string): string[] {
+  const isThere = ({ done, enough }: Distance): string => `${done} >= ${enough}`
+  const back = link.way === 'up' ? 'down' : 'up'
+  return [notes(link, isThere(own), from), notes({ ...link, way: back }, isThere(other), from)]
+}
+
 /** What is said, and when, of ways that were stopped half-way, where an engine keeps each statement at once. */
 export function stoppedHalfWay(
   { way, number }: Link,
   { own, other }: Course,
   joined: Joined
 ): [when: string, text: string][] {
-  const isHalf = ({ done, all }: Course['own']): string => `${done} BETWEEN 0 AND ${all - 1}`
+  const isHalf = ({ done, enough }: Distance): string => `${done} BETWEEN 0 AND ${enough - 1}`
   const back = way === 'up' ? 'down' : 'up'
   return [
     [

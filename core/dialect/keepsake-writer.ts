@@ -43,6 +43,8 @@ export abstract class KeepsakeWriter extends RowWriter {
         return this.noteNarrowed(step.keepsake, step.column)
       case 'putBackNarrowed':
         return this.putBackNarrowed(step)
+      case 'takeBackNarrowed':
+        return this.takeBackNarrowed(step)
       case 'dropKeepsake':
         return [
           { sql: this.drop(this.place(step.keepsake.name)), says: `drop the keepsake ${step.keepsake.name}` }
@@ -366,6 +368,22 @@ export abstract class KeepsakeWriter extends RowWriter {
       [{ column: column.name, value }],
       `put the kept values of ${sayTable(this.state.table(keepsake.table).name)}.${column.name} back`,
       where
+    )
+  }
+
+  private takeBackNarrowed({
+    keepsake,
+    column: id,
+    narrowed
+  }: Extract<KeepStep, { kind: 'takeBackNarrowed' }>): Said[] {
+    const { quote } = this.speech
+    const column = this.state.column(keepsake.table, id)
+    const became = { sql: `kept.${quote(`${id}_became`)}`, type: this.keptType(narrowed.type) }
+    return this.fromKeepsake(
+      keepsake,
+      [{ column: column.name, value: this.asType(became, column.type) }],
+      `fill ${sayTable(this.state.table(keepsake.table).name)}.${column.name} again`,
+      `${this.own(column)} IS NULL AND kept.${quote(id)} IS NULL`
     )
   }
 

@@ -10,7 +10,7 @@ import type { CatalogTable, CatalogType } from './catalog.ts'
 import { LOOSE, typeWords } from './facts.ts'
 import type { MigrationInput } from './migration.ts'
 import { nameParts } from './qualified.ts'
-import { printRows, type RowContext } from './rows.ts'
+import { printRows, printValues, type RowContext } from './rows.ts'
 import type { Speech } from './speech.ts'
 
 /** What things are called at this point of a migration. */
@@ -157,6 +157,22 @@ export class MoveWriter {
       sql: `(${indented(sql)}) ${called}`,
       column: (id) => this.moved(columns, id, `${called}.${this.speech.quote(names.get(id) ?? id)}`)
     }
+  }
+
+  /**
+   * What a fill takes where that comes from the row itself, found by a key of its own; nothing where it
+   * comes from elsewhere.
+   */
+  own({ from, table, on, columns }: Fill): ((id: string) => MovedColumn) | undefined {
+    if (from.kind !== 'project' || from.of.kind !== 'table' || from.of.table !== table) return undefined
+    const isItself = on.every(({ own, other }) =>
+      from.columns.some((column) => column.id === other && 'from' in column && column.from === own)
+    )
+    if (!isItself) return undefined
+    const wanted = from.columns.filter(({ id }) => columns.some((each) => each.from === id))
+    const values = printValues(this.speech, wanted, table, this.context)
+    const given = columnsOf(from, this.context.ground)
+    return (id) => this.moved(given, id, values.get(id) ?? '')
   }
 
   private moved(columns: readonly TypedColumn[], id: string, sql: string): MovedColumn {

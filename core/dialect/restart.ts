@@ -25,11 +25,19 @@ export interface RestartWords {
   end(other: string, all: number): string
 }
 
-/** How far the two ways of a migration have come, by the account: how many are done, of how many. */
+/** How far the two ways of a migration have come, by the account. */
 export interface Course {
   account: string
-  own: { done: string; all: number }
-  other: { done: string; all: number }
+  own: Distance
+  other: Distance
+}
+
+export interface Distance {
+  /** How many of its statements are done, as an expression. */
+  done: string
+  /** With so many it is where it leads to: what comes after only clears away what was kept. */
+  enough: number
+  all: number
 }
 
 /** What holds a way to where the database stands. */
@@ -55,27 +63,28 @@ export function restartable(
   const other = way === 'up' ? 'down' : 'up'
   const own = writer(ways[way].input).groups(ways[way].steps)
   const statements = own.flatMap((group) => group.statements)
-  const back = takenBack(ways[other], other, writer, words)
+  const back = writer(ways[other].input).groups(ways[other].steps)
+  const enough = countOf(needed(back))
   const [{ id }, { id: otherId }] = [ways[way], ways[other]]
   const gate = gateFor?.({
     account: accountOf(ways),
-    own: { done: words.done(id), all: statements.length },
-    other: { done: words.done(otherId), all: back.all }
+    own: { done: words.done(id), enough: countOf(needed(own)), all: statements.length },
+    other: { done: words.done(otherId), enough, all: countOf(back) }
   })
   return [
     ...always,
     { sql: words.account, says: 'how far this has come' },
     ...(gate?.first ?? []),
     {
-      sql: words.begin(id, otherId, back.all, gate?.only),
+      sql: words.begin(id, otherId, enough, gate?.only),
       says: `${way} begins, or goes on, unless ${other} was stopped`
     },
+    { sql: words.end(otherId, enough), says: `${other} is past` },
     ...statements.map(({ sql, says }, at) => ({
       sql: words.when({ way: id, atLeast: at, below: at + 1 }, [sql], at + 1),
       says: `${at + 1} of ${statements.length}: ${says}`
     })),
-    { sql: words.end(otherId, back.all), says: `${way} is done` },
-    ...back.statements,
+    ...takenBack(ways[other], other, needed(back), writer, words),
     ...words
       .settle(otherId, id, statements.length)
       .map((sql) => ({ sql, says: `where ${other} was taken back, ${way} is done` })),
@@ -83,23 +92,31 @@ export function restartable(
   ]
 }
 
+/** The groups without those at the end that only clear away what was kept, which cannot be taken back. */
+function needed(groups: readonly Group[]): Group[] {
+  const clears = ({ steps }: Group): boolean => steps.every(({ kind }) => kind === 'dropKeepsake')
+  const last = groups.findLastIndex((group) => !clears(group))
+  return groups.slice(0, last + 1)
+}
+
+const countOf = (groups: readonly Group[]): number => groups.flatMap(({ statements }) => statements).length
+
 /** What takes a way back that was stopped: the last that may have begun first. */
 function takenBack(
-  { id, input, steps }: WayInput,
+  { id, input }: WayInput,
   way: string,
+  groups: readonly Group[],
   writer: (input: MigrationInput) => StepWriter,
   words: RestartWords
-): { all: number; statements: Statement[] } {
+): Statement[] {
   const back = writer(input)
   let first = 0
-  const parts = writer(input)
-    .groups(steps)
-    .map((group) => {
-      const part = { group, first, last: first + group.statements.length }
-      first = part.last
-      return part
-    })
-  const statements = parts.reverse().map((part) => ({
+  const parts = groups.map((group) => {
+    const part = { group, first, last: first + group.statements.length }
+    first = part.last
+    return part
+  })
+  return parts.reverse().map((part) => ({
     // The next statement may have been done, and its end not been told.
     sql: words.when(
       { way: id, atLeast: part.first, below: part.last },
@@ -108,7 +125,6 @@ function takenBack(
     ),
     says: `where ${way} was stopped: take back ${part.group.statements[0]?.says ?? ''}`
   }))
-  return { all: first, statements }
 }
 
 function undone(group: Group, writer: StepWriter, input: MigrationInput): string[] {

@@ -157,22 +157,48 @@ export abstract class RowWriter {
   private fill({ fill }: Extract<MoveStep, { kind: 'fill' }>): Said[] {
     const { quote } = this.speech
     const table = this.state.table(fill.table)
-    const { sql, column } = this.moves.source(fill, 'other')
     const columns = fill.columns.map(({ id }) => this.state.column(fill.table, id))
+    const empty = fill.whereEmpty ? ' where it is empty' : ''
+    const says = `fill ${columns.map(({ name }) => name).join(', ')} of ${sayTable(table.name)}${empty}`
+    const sets = (of: (id: string) => MovedColumn, own: string): Update['sets'] =>
+      fill.columns.map(({ from }, at) => {
+        const target = columns[at] as CatalogColumn
+        const value = this.asType(of(from), target.type)
+        const isKept = fill.whereEmpty && columns.length > 1
+        return {
+          column: target.name,
+          value: isKept ? `coalesce(${own}${quote(target.name)}, ${value})` : value
+        }
+      })
+    const [only] = columns
+    const isEmpty = fill.whereEmpty && columns.length === 1 ? `${quote(only?.name ?? '')} IS NULL` : undefined
+    const own = this.moves.own(fill)
+    if (own) return [this.updateOwn(table, sets(own, ''), isEmpty, says)]
+    const { sql, column } = this.moves.source(fill, 'other')
     return this.update({
       table,
-      sets: fill.columns.map(({ from }, at) => {
-        const target = columns[at] as CatalogColumn
-        return { column: target.name, value: this.asType(column(from), target.type) }
-      }),
+      sets: sets(column, 'own.'),
       from: sql,
       on: this.moves.agreed(
         fill,
         (id) => `own.${quote(nameOfColumn(table, id))}`,
         (id) => column(id).sql
       ),
-      says: `fill ${columns.map(({ name }) => name).join(', ')} of ${sayTable(table.name)}`
+      ...(isEmpty !== undefined && { where: `own.${isEmpty}` }),
+      says
     })
+  }
+
+  /** New values for the rows of a table from what they have themselves. */
+  protected updateOwn(
+    table: CatalogTable,
+    sets: Update['sets'],
+    where: string | undefined,
+    says: string
+  ): Said {
+    const values = sets.map(({ column, value }) => `${this.speech.quote(column)} = ${value}`).join(', ')
+    const condition = where === undefined ? '' : `\n  WHERE ${where}`
+    return { sql: `UPDATE ${this.place(table.name)} SET ${values}${condition}`, says }
   }
 
   private addRows({ adding }: Extract<MoveStep, { kind: 'addRows' }>): Said[] {

@@ -80,6 +80,16 @@ export function printRows(
   return { sql: printer.print(query, ids, naming ? names : undefined), columns: given, names }
 }
 
+/** What columns worked out from a table's own row come to in a statement about that table alone. */
+export function printValues(
+  speech: Speech,
+  columns: readonly Projected[],
+  table: string,
+  context: RowContext
+): ReadonlyMap<string, string> {
+  return new RowPrinter(speech, context).values(columns, table)
+}
+
 class RowPrinter {
   private readonly aliases = new NameGiver(undefined)
 
@@ -93,6 +103,15 @@ class RowPrinter {
     const labels = this.labels(query)
     const giver = new NameGiver(this.speech.facts.nameLimit)
     return new Map(ids.map((id) => [id, giver.give(labels.get(id) ?? id)]))
+  }
+
+  values(projected: readonly Projected[], table: string): ReadonlyMap<string, string> {
+    const standing = this.context.table(table)
+    const own = columnsOf({ kind: 'table', table }, this.context.ground).map(({ id, type }): Said => {
+      const { sql, name, required } = standing.column(id)
+      return { id, type, required, label: name, sql, plain: true }
+    })
+    return new Map(projected.map((column) => [column.id, this.worked(column, own).sql]))
   }
 
   private labels(query: RowQuery): ReadonlyMap<string, string> {
@@ -279,16 +298,16 @@ class RowPrinter {
     const workedOut = projected.some((column) => 'is' in column)
     const first = this.open(this.select(of), of)
     const inner = workedOut ? this.plain(first, of) : first
-    const columns = projected.map((column): Said => {
-      if ('from' in column) return { ...find(inner.columns, column.from), id: column.id }
-      const { id, type } = column
-      const label = this.context.called?.(id) ?? 'value'
-      const required = 'value' in column && column.value !== null
-      if ('value' in column)
-        return { id, label, type, required, plain: false, sql: this.literal(column.value, type) }
-      return { id, label, type, required, plain: false, sql: this.expression(column.is, inner.columns, type) }
-    })
-    return { ...inner, columns }
+    return { ...inner, columns: projected.map((column) => this.worked(column, inner.columns)) }
+  }
+
+  private worked(column: Projected, of: readonly Said[]): Said {
+    if ('from' in column) return { ...find(of, column.from), id: column.id }
+    const { id, type } = column
+    const label = this.context.called?.(id) ?? 'value'
+    const required = 'value' in column && column.value !== null
+    const sql = 'value' in column ? this.literal(column.value, type) : this.expression(column.is, of, type)
+    return { id, label, type, required, plain: false, sql }
   }
 
   private join({ left, right, on, unmatched }: Extract<RowQuery, { kind: 'join' }>): Select {

@@ -86,6 +86,8 @@ export type KeepStep =
   | { kind: 'noteNarrowed'; keepsake: Keepsake; column: string }
   /** What narrowed values were comes back, where they are still what they had become. */
   | { kind: 'putBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
+  /** What was made empty by that is what it had become again. */
+  | { kind: 'takeBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
   | { kind: 'dropKeepsake'; keepsake: Keepsake }
 
 export type RowStep = MoveStep | KeepStep
@@ -133,6 +135,7 @@ const KEEP_STEPS: ReadonlySet<Step['kind']> = new Set<KeepStep['kind']>([
   'putBack',
   'noteNarrowed',
   'putBackNarrowed',
+  'takeBackNarrowed',
   'dropKeepsake'
 ])
 

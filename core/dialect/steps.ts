@@ -30,7 +30,10 @@ class Working extends Renaming {
     this.rename()
     this.make()
     this.addColumns()
+    this.putBackColumns((id) => !this.isFilledWhereEmpty(id))
     for (const fill of input.flow.fills) if (this.isThere(fill)) this.do({ kind: 'fill', fill })
+    // What was kept of a row goes before what it would be filled with, be it nothing.
+    this.putBackColumns((id) => this.isFilledWhereEmpty(id))
     for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
     this.putBackRows()
     for (const { name } of input.flow.results) this.do({ kind: 'unstage', result: name })
@@ -160,10 +163,21 @@ class Working extends Renaming {
         this.do({ kind: 'addColumn', table: to.id, column: first, after: this.placeOf(to, column) })
       }
     }
+  }
+
+  private isFilledWhereEmpty(column: string): boolean {
+    return this.input.flow.fills.some(
+      (fill) => fill.whereEmpty && fill.columns.some(({ id }) => id === column)
+    )
+  }
+
+  /** New columns of tables that stay get what was kept of them. */
+  private putBackColumns(isWanted: (id: string) => boolean): void {
     for (const keepsake of this.input.restore) {
       const table = byId(this.input.to.tables).get(keepsake.table)
       const columns = keepsake.columns
         .filter(({ id, why, spare }) => why === 'dropped' && !spare && this.isPlainNew(table, id))
+        .filter(({ id }) => isWanted(id))
         .map(({ id }) => id)
       if (columns.length > 0) this.do({ kind: 'putBack', keepsake, columns })
       for (const column of columns)

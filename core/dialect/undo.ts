@@ -79,8 +79,12 @@ export function undoOf(step: Step, state: State, { keep }: Pick<MigrationInput, 
       return [{ kind: 'dropKeepsake', keepsake: step.keepsake }]
     case 'stage':
       return [{ kind: 'unstage', result: step.result }]
+    case 'putBackNarrowed':
+      return [{ ...step, kind: 'takeBackNarrowed' }]
     case 'fillEmpty':
       return putBack(step.table, step.column)
+    case 'fill':
+      return step.fill.whereEmpty ? step.fill.columns.flatMap(({ id }) => putBack(step.fill.table, id)) : []
     // What is put into new tables and new columns goes with them.
     default:
       return []

@@ -1,13 +1,13 @@
-import { showExpression, readExpression } from '../design/expressions.ts'
+import { showExpression } from '../design/expressions.ts'
 import { columnOf, fold, fullName, directory, referencesTo, tableOf } from '../design/directory.ts'
 import { newId, type Column, type Design, type Enum, type Table } from '../design/model.ts'
 import { parseType, sameType, typeText, type Parsed, type Type } from '../design/type.ts'
-import { type Default } from '../design/value.ts'
-import { defaultText, parseDefault } from '../design/default.ts'
+import { defaultText } from '../design/default.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { columnName, freeName } from '../naming/names.ts'
 import { proposeRelationship, tableCalled } from '../relate/propose.ts'
+import { readGiven } from './given.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
 export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const
@@ -130,55 +130,6 @@ function readType(design: Design, text: string, column: string): Parsed<{ type: 
   return {
     ok: true,
     value: { type: { kind: 'enum', enum: made.id }, first: [{ kind: 'enum.add', enum: made }] }
-  }
-}
-
-/**
- * What stands in the default cell: a default, `computed` and an expression, or `copied` and a column of a
- * table referred to.
- */
-type Given = { default: Default | null } | { computed: string } | { copied: NonNullable<Column['copied']> }
-
-function readGiven(
-  design: Design,
-  table: Table,
-  type: Type,
-  text: string,
-  enums: readonly Enum[] = design.enums
-): Parsed<Given> {
-  const [, word = '', rest = ''] = /^(computed|copied)\b\s*(?:from\b)?\s*(.*)$/is.exec(text.trim()) ?? []
-  if (word.toLowerCase() === 'computed') {
-    const read = readExpression(rest, { wanted: type, columns: table.columns, enums })
-    return read.ok ? { ok: true, value: { computed: read.value } } : read
-  }
-  if (word.toLowerCase() === 'copied') return readCopied(design, table, rest)
-  const value = parseDefault(text, type, enums)
-  return value.ok ? { ok: true, value: { default: value.value } } : value
-}
-
-function readCopied(design: Design, table: Table, text: string): Parsed<Given> {
-  const sources = table.foreignKeys.flatMap((foreignKey) => {
-    const source = tableOf(design, foreignKey.table)
-    return source
-      ? source.columns
-          .filter((column) =>
-            [column.name, `${source.name}.${column.name}`, `${fullName(design, source)}.${column.name}`].some(
-              (name) => fold(name) === fold(text)
-            )
-          )
-          .map((column) => ({ foreignKey, column }))
-      : []
-  })
-  const [found] = sources
-  if (found)
-    return { ok: true, value: { copied: { foreignKey: found.foreignKey.id, column: found.column.id } } }
-  const tables = table.foreignKeys.flatMap((each) => tableOf(design, each.table)?.name ?? [])
-  return {
-    ok: false,
-    message:
-      tables.length === 0
-        ? `${table.name} refers to no table yet that a value could be copied from.`
-        : `Say which column it is copied from, of ${tables.join(', ')}: copied ${tables[0] ?? ''}.name`
   }
 }
 

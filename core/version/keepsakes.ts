@@ -1,5 +1,5 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
-import type { Design, Table } from '../design/model.ts'
+import type { ColumnId, Design, Table } from '../design/model.ts'
 import type { Fill, Flow } from '../design/carry.ts'
 import { mapLeaves, saidEmpty, type RowQuery } from '../design/row-query.ts'
 import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
@@ -17,6 +17,8 @@ interface Keeping {
   back: Pick<Flow, 'results' | 'adds'>
   /** What the way back fills from elsewhere, so that it need not be kept. */
   filled: readonly Fill[]
+  /** What this way fills where it is empty, by column: the way back makes it empty again. */
+  emptied: ReadonlySet<ColumnId>
   /** Whether this way may be stopped half-way, so that all must be at hand to take it back. */
   isStopped: boolean
   nameFor(table: string): string
@@ -29,7 +31,7 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { after: catalog, back, filled, isStopped, nameFor }: Keeping
+  { after: catalog, back, filled, emptied, isStopped, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early: Place[] = []
   const keepsakes: Keepsake[] = []
@@ -50,7 +52,7 @@ export function findKeepsakes(
     }
     const isLookedUp = (id: string): boolean =>
       filled.some((fill) => fillsColumn(fill, table.id, id) && reachesEveryRow(fill, table))
-    const columns = lossyColumns(table, after).flatMap((column): Keepsake['columns'] => {
+    const columns = lossyColumns(table, after, emptied).flatMap((column): Keepsake['columns'] => {
       if (!isLookedUp(column.id)) return [column]
       return isStopped ? [{ ...column, spare: true }] : []
     })
@@ -162,13 +164,14 @@ function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): st
 /** A text stays itself, or the migration stops at it. */
 const isText = (...types: Type[]): boolean => types.every(({ kind }) => kind === 'text' || kind === 'char')
 
-function lossyColumns(before: Table, after: Table): Keepsake['columns'] {
+function lossyColumns(before: Table, after: Table, emptied: ReadonlySet<ColumnId>): Keepsake['columns'] {
   return before.columns.flatMap((column): Keepsake['columns'] => {
     // What is computed is computed again.
     if (column.computed !== undefined) return []
     const now = columnOf(after, column.id)
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
-    const filled = !column.required && now.required && now.default !== undefined
+    const isFilled = (now.required && now.default !== undefined) || emptied.has(column.id)
+    const filled = !column.required && isFilled
     const comesBack = holdsAll(column.type, now.type) || isText(column.type, now.type)
     return comesBack && !filled && now.computed === undefined
       ? []

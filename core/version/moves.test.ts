@@ -52,6 +52,7 @@ const keepsakes = (from: Design, to: Design): ReturnType<typeof findKeepsakes> =
     after: DIALECTS.sqlite.catalog(to).catalog,
     back: back(from, to).flow,
     filled: back(from, to).flow.fills,
+    emptied: new Set(),
     isStopped: false,
     nameFor: (name) => `kept_${name}`
   })

@@ -48,6 +48,12 @@ export function movesBetween(from: Design, to: Design, early: readonly Place[] =
   return { flow: composeFlows(grown, withoutOthers(to), stepsBetween(from, to)), early: [...early], grown }
 }
 
+/** The columns that were there and get something from one state to the other where they have nothing. */
+export function filledWhereEmpty(from: Design, to: Design): Set<ColumnId> {
+  const fills = stepsBetween(from, to).flatMap(({ flow }) => flow.fills.filter((fill) => fill.whereEmpty))
+  return new Set(fills.flatMap(({ columns }) => columns.map(({ id }) => id)))
+}
+
 /** Those of the columns that a flow between two states speaks of, and does not look up anywhere. */
 export function readOnTheWay(from: Design, to: Design, places: readonly Place[]): Place[] {
   const flows = stepsBetween(from, to).map(({ flow }) => flow)

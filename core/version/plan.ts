@@ -5,6 +5,7 @@ import type { Keepsake } from '../dialect/migration.ts'
 import type { Moves } from './moves.ts'
 import {
   carriedIn,
+  leftEmpty,
   leftOut,
   neededFirst,
   newlyHeld,
@@ -52,7 +53,8 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
         ...unfillable(from, to, up.input.to, up.moves),
         ...newlyHeld(from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
-        ...leftOut(up.moves)
+        ...leftOut(up.moves),
+        ...leftEmpty(from, to, up.moves)
       ],
       down: [
         ...down.warnings,

@@ -394,7 +394,7 @@ describe('a migration plan', () => {
           .warnings.up.filter(({ effect }) => effect === 'stops')
           .map((warning) => warning.message)
       ).toEqual([
-        'shift.skill_name becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.'
+        'shift.skill_name becomes required and has no default: the migration stops if a row has it empty. Say what they get, or give it a default.'
       ])
   })
 

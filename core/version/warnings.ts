@@ -1,6 +1,6 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
-import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import type { Column, ColumnId, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { byId } from '../design/by-id.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
@@ -11,12 +11,15 @@ import { isFilled, RowsAfter, type AddedRows, type Moves } from './moves.ts'
 
 /**
  * Something that a person should know before a migration runs. `kept`: data leaves its place and is kept
- * aside; `lost`: data goes for good; `stops`: the migration fails where the table has rows.
+ * aside; `lost`: data goes for good; `stops`: the migration fails where the table has rows; `empty`: rows
+ * that are there have nothing where new ones get something.
  */
 export interface Warning {
   table: string
   message: string
-  effect: 'kept' | 'lost' | 'stops'
+  effect: 'kept' | 'lost' | 'stops' | 'empty'
+  /** The column that would be well with something filled in, in rows that are there. */
+  fills?: ColumnId
 }
 
 /** Columns whose type changes to one that not every value can be turned into. */
@@ -286,6 +289,7 @@ export function unfillable(
         return [
           {
             table: table.id,
+            ...(!kept && { fills: column.id }),
             ...(old || isFilled(moves.flow, table.id, column.id)
               ? nowRequired(table, column)
               : kept
@@ -297,13 +301,31 @@ export function unfillable(
   })
 }
 
+/** New columns that are copied in new rows, and have nothing in those that are there. */
+export function leftEmpty(from: Design, to: Design, moves: Moves): Warning[] {
+  return to.tables.flatMap((table) => {
+    const before = tableOf(from, table.id)
+    if (!before || before === table) return []
+    const open = table.columns.filter(
+      ({ id, copied, required }) =>
+        copied && !required && !columnOf(before, id) && !isFilled(moves.flow, table.id, id)
+    )
+    return open.map(({ id, name }): Warning => ({
+      table: table.id,
+      message: `${table.name}.${name} is copied in new rows: those that are there have nothing in it, unless it is filled.`,
+      effect: 'empty',
+      fills: id
+    }))
+  })
+}
+
 const nowRequired = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Fill those rows first, or give it a default.`,
+  message: `${table.name}.${column.name} becomes required and has no default: the migration stops if a row has it empty. Say what they get, or give it a default.`,
   effect: 'stops'
 })
 
 const nothingToPut = (table: Table, column: Column): Omit<Warning, 'table'> => ({
-  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Give it a default, or let it be empty first.`,
+  message: `${table.name}.${column.name} is new, required and has no default: the migration stops if ${table.name} has rows. Say what they get, or give it a default.`,
   effect: 'stops'
 })
 

@@ -5,7 +5,7 @@ import type { WayInput } from '../dialect/step.ts'
 import { stepsOf } from '../dialect/steps.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
 import { findKeepsakes, keptColumns } from './keepsakes.ts'
-import { lookedUpIn, movesBetween, readOnTheWay, type Moves } from './moves.ts'
+import { filledWhereEmpty, lookedUpIn, movesBetween, readOnTheWay, type Moves } from './moves.ts'
 import type { Warning } from './warnings.ts'
 
 /** The two ways between two states. The way back is the way there of the states the other way round. */
@@ -41,7 +41,9 @@ function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
   return findKeepsakes(from, to, {
     after: dialect.catalog(to).catalog,
     back,
-    filled: lookedUpIn(back),
+    // What was filled in once is the row's own from then on.
+    filled: lookedUpIn(back).filter((fill) => !fill.whereEmpty),
+    emptied: filledWhereEmpty(from, to),
     isStopped: !dialect.facts.rollsBack,
     nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
   })

@@ -72,7 +72,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
       await fc.assert(
         fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 60, maxLength: 90 }), async (given) => {
           const numbers = new Numbers(given)
-          const to = evolved(numbers, 5, seen).at(-1) as Design
+          const to = evolved(numbers, 6, seen).at(-1) as Design
           const plan = planMigration(start, to, dialect)
           // What rows may stand in the way of is told of beforehand, and is not what is looked for here.
           if ([...plan.warnings.up, ...plan.warnings.down].some(({ effect }) => effect === 'stops')) return
@@ -93,6 +93,9 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         'resolved',
         'split',
         'counted',
+        'new and filled',
+        'filled and required',
+        'looked up',
         'new table',
         'new column',
         'column goes',

@@ -10,6 +10,7 @@ import { api, type StateName } from '../api/client.ts'
 import { download } from '../parts/files.ts'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
+import FillAsk from './FillAsk.vue'
 import ProofView from './ProofView.vue'
 import { useChain } from './useChain.ts'
 import { useProof } from './useProof.ts'
@@ -183,8 +184,13 @@ const KIND_WORD = {
         <template v-if="warningsOf('up').length > 0">
           <h2>before you run it</h2>
           <ul class="warnings">
-            <li v-for="(warning, at) in warningsOf('up')" :key="at" :class="warning.effect">
+            <li v-for="warning in warningsOf('up')" :key="warning.message" :class="warning.effect">
               {{ warning.message }}
+              <FillAsk
+                v-if="warning.fills && to === 'draft'"
+                :table="warning.table"
+                :column="warning.fills"
+                :since="before" />
             </li>
           </ul>
         </template>
@@ -379,6 +385,9 @@ h2 {
 }
 .warnings .lost {
   box-shadow: inset 3px 0 0 var(--emptied);
+}
+.warnings .empty {
+  box-shadow: inset 3px 0 0 var(--chosen);
 }
 .warnings .kept {
   box-shadow: inset 3px 0 0 var(--act);

@@ -3,8 +3,8 @@ import {
   fits,
   MEANT,
   NOT_MEANT,
-  notes,
   notesAll,
+  notesOfBoth,
   saying,
   says,
   saysBlank,
@@ -34,11 +34,15 @@ export function chain(speech: Speech): ChainWords {
     link: (ways, link) => {
       const gate = (course: Course): Gate => {
         const isDone = `${course.own.done} = ${course.own.all}`
+        const noted = notesOfBoth(link, course, ' FROM dual').map((sql) => ({
+          sql,
+          says: 'note what was run'
+        }))
         return {
-          first: [say(saying(link, says(link, joined, stoppedHalfWay(link, course, joined))))],
+          first: [...noted, say(saying(link, says(link, joined, stoppedHalfWay(link, course, joined))))],
           only: fits(link),
           last: [
-            { sql: notes(link, isDone, ' FROM dual'), says: 'note that it was run' },
+            ...noted,
             {
               sql: `IF ${isDone} THEN\n  SELECT ${quoteText(done(link))} AS says;\n  DROP TABLE ${course.account};\nELSEIF NOT EXISTS (SELECT 1 FROM ${course.account}) THEN\n  DROP TABLE ${course.account};\nEND IF`,
               says: 'how far it came needs no keeping any more'

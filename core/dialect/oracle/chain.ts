@@ -3,8 +3,8 @@ import {
   fits,
   MEANT,
   NOT_MEANT,
-  notes,
   notesAll,
+  notesOfBoth,
   saying,
   says,
   saysBlank,
@@ -42,13 +42,15 @@ export function chain(speech: Speech): ChainWords {
     account: (table) => [OUTPUT, account(table)],
     link: (ways, link) => {
       const gate = (course: Course): Gate => {
-        const isDone = `${course.own.done} = ${course.own.all}`
+        const noted = [...notesOfBoth(link, course, ' FROM dual'), 'COMMIT'].map((sql) => ({
+          sql,
+          says: 'note what was run'
+        }))
         return {
-          first: [say(link, says(link, joined, stoppedHalfWay(link, course, joined)))],
+          first: [...noted, say(link, says(link, joined, stoppedHalfWay(link, course, joined)))],
           only: fits(link),
           last: [
-            { sql: notes(link, isDone, ' FROM dual'), says: 'note that it was run' },
-            { sql: 'COMMIT', says: 'keep it' },
+            ...noted,
             {
               sql: `DECLARE come number; begun number;\nBEGIN\n  SELECT ${course.own.done} INTO come FROM dual;\n  IF come IS NULL THEN\n    SELECT count(*) INTO begun FROM ${course.account};\n    IF begun = 0 THEN EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${course.account}`)}; END IF;\n  ELSIF come = ${course.own.all} THEN\n    DBMS_OUTPUT.PUT_LINE(${quoteText(done(link))});\n    EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${course.account}`)};\n  END IF;\nEND;`,
               says: 'how far it came needs no keeping any more'

@@ -210,7 +210,9 @@ class Writer extends StepWriter {
   }
 
   protected createAs(name: string, select: string, says: string): Said[] {
-    return [one(`CREATE TABLE ${quote(name)} AS\n  ${select}`, says)]
+    // What a way that was past had not cleared away yet makes room.
+    const clears = block([`EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${quote(name)}`)}`], '-942')
+    return [one(clears, says), one(`CREATE TABLE ${quote(name)} AS\n  ${select}`, says)]
   }
 
   /** 955: there is one already (Oracle, "Database Error Messages"). */

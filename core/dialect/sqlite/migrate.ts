@@ -368,6 +368,11 @@ class Writer extends StepWriter {
     ]
   }
 
+  protected override updateOwn(...given: Parameters<StepWriter['updateOwn']>): Said {
+    const { sql, says } = super.updateOwn(...given)
+    return one(sql.replace(/^UPDATE/, 'UPDATE OR ROLLBACK'), says)
+  }
+
   protected override insert(...given: Parameters<StepWriter['insert']>): Said[] {
     const [table, , rows, says] = given
     const some = `EXISTS (SELECT 1 FROM ${this.place(table.name)})`
