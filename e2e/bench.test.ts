@@ -48,6 +48,9 @@ describe('on the demo', () => {
     await go('t_admission')
     await browser.says('Each admission', '[data-side=one]')
     await choose('How many each admission has: at most one', 'exactly one')
+    // Some of its rows have none.
+    await browser.says('of admission have nothing in finder_id, which is required.', '[role=alert]')
+    await browser.click('button', 'Do it, and let them refer to the first finder')
     await browser.until('finder is required and its rule follows', async () => {
       const admission = await table('admission')
       return (

@@ -13,6 +13,7 @@ import {
 } from './columns.ts'
 import { asSentence, type Handler } from './handler.ts'
 import { addUnique, removeUnique, setPrimary } from './keys.ts'
+import { refuseRows } from './mend-rows.ts'
 import type { Operation } from './operation.ts'
 import { Refused, type Refusal } from './refusal.ts'
 import {
@@ -130,12 +131,16 @@ export type ApplyResult = Applied | { ok: false; refusal: Refusal }
 /**
  * Carries out one operation on a design. Pure: the design given is never changed, parts that stay the
  * same are shared. Returns the next design, the inverse and what was touched; or why it was refused.
- * What comes out has no flaw (../design/integrity.ts) that what went in had not.
+ * What comes out has no flaw (../design/integrity.ts) that what went in had not, and no rows that an engine would
+ * not take (../design/violations.ts).
  */
 export function apply(design: Design, operation: Operation): ApplyResult {
   const result = replay(design, operation)
   const flaw = result.ok ? newFlaw(design, result.design) : undefined
-  if (!flaw) return result
+  if (!flaw) {
+    const refusal = result.ok ? refuseRows(design, result.design, operation) : undefined
+    return refusal ? { ok: false, refusal } : result
+  }
   return {
     ok: false,
     refusal: {

@@ -241,9 +241,16 @@ export const requireColumn: Handler<'column.require'> = (
       ]
     )
   }
+  const back: Operation = { kind: 'column.require', ...where, required: column.required }
+  // As in an engine, the default goes where nothing is.
+  const value = required ? firstValue(column) : undefined
+  const isOpen = value !== undefined && table.rows.some((row) => (row[columnId] ?? null) === null)
+  const rows = isOpen ? table.rows.map((row) => ({ ...row, [columnId]: row[columnId] ?? value })) : table.rows
   return {
-    design: withTable(design, id, (t) => withColumn(t, columnId, (c) => ({ ...c, required }))),
-    inverse: { kind: 'column.require', ...where, required: column.required },
+    design: withTable(design, id, (t) => ({ ...withColumn(t, columnId, (c) => ({ ...c, required })), rows })),
+    inverse: isOpen
+      ? { kind: 'batch', operations: [back, { kind: 'table.setRows', table: id, rows: table.rows }] }
+      : back,
     touched: [id]
   }
 }

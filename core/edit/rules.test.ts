@@ -108,7 +108,7 @@ describe('what a table holds its rows to', () => {
       offer;
       offer = result.ok ? undefined : result.refusal.offers[0]
     ) {
-      expect(tries++).toBeLessThan(3)
+      expect(tries++).toBeLessThan(4)
       result = apply(design, offer.operation)
     }
   })

@@ -2,7 +2,7 @@ import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import { tidyRow, type Column, type Design, type Row, type Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { intervalText, type Value } from '../design/value.ts'
-import { computedFits, evaluate, meetsChecks } from './evaluate.ts'
+import { computedFits, evaluate, meetsChecks } from '../design/evaluate.ts'
 
 /** How many rows a table without rows of its own is given. */
 const ROWS = 3

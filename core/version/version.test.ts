@@ -5,7 +5,7 @@ import type { Design, Key, Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import { script } from '../dialect/dialect.ts'
 import { DIALECTS } from '../dialect/index.ts'
-import { apply } from '../edit/apply.ts'
+import { replay } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { newTable, proposeJunction } from '../relate/propose.ts'
 import { switchKey } from '../restructure/another-key.ts'
@@ -17,7 +17,7 @@ const start = fernhollow().versions[1]?.design as Design
 
 function evolve(from: Design, operations: readonly Operation[]): Design {
   return operations.reduce((design, operation) => {
-    const result = apply(design, operation)
+    const result = replay(design, operation)
     if (!result.ok) throw new Error(result.refusal.message)
     return result.design
   }, from)
@@ -140,7 +140,7 @@ describe('a change of what a table holds its rows to, in words', () => {
   const demo = fernhollow().design
   const said = (...operations: Operation[]): string[] => {
     const changed = operations.reduce((design, operation) => {
-      const result = apply(design, operation)
+      const result = replay(design, operation)
       if (!result.ok) throw new Error(result.refusal.message)
       return result.design
     }, demo)
@@ -318,7 +318,7 @@ describe('a migration plan', () => {
       'level loses a value: the migration stops at a row of volunteer_skill that has it.'
     ]
   ])('warns of %s', (_, operation, way, message) => {
-    const result = apply(grown, operation)
+    const result = replay(grown, operation)
     if (!result.ok) throw new Error(result.refusal.message)
     for (const dialect of Object.values(DIALECTS))
       expect(
@@ -329,7 +329,7 @@ describe('a migration plan', () => {
   it('looks up what a reference by another key is to be, there and back, and keeps nothing aside for it', () => {
     const skill = grown.tables.find((table) => table.id === 't_skill') as Table
     const switched = switchKey(grown, skill, skill.uniques[0] as Key)
-    const result = switched.ok ? apply(grown, switched.value) : expect.fail(switched.message)
+    const result = switched.ok ? replay(grown, switched.value) : expect.fail(switched.message)
     if (!result.ok) throw new Error(result.refusal.message)
     expect(compareDesigns(grown, result.design).map((change) => change.sentence)).toContain(
       'volunteer_skill.skill_name is looked up in the skill that skill_id refers to.'
@@ -368,12 +368,12 @@ describe('a migration plan', () => {
   it('warns where a reference that may be empty is looked up for one that is required', () => {
     const skill = grown.tables.find((table) => table.id === 't_skill') as Table
     const switched = switchKey(grown, skill, skill.uniques[0] as Key)
-    const result = switched.ok ? apply(grown, switched.value) : expect.fail(switched.message)
+    const result = switched.ok ? replay(grown, switched.value) : expect.fail(switched.message)
     if (!result.ok) throw new Error(result.refusal.message)
     const shift = result.design.tables.find((table) => table.id === 't_shift') as Table
     const name = shift.columns.find((column) => column.name === 'skill_name')?.id ?? ''
     const reference = shift.foreignKeys.find((key) => key.table === 't_skill')?.id ?? ''
-    const required = apply(result.design, {
+    const required = replay(result.design, {
       kind: 'batch',
       operations: [
         {
@@ -422,7 +422,7 @@ describe('a migration plan', () => {
         key: { id: 'k_n', columns: [junction.sides[1].columns[0]?.id ?? ''] }
       }
     ].reduce((design, operation) => {
-      const result = apply(design, operation as Operation)
+      const result = replay(design, operation as Operation)
       return result.ok ? result.design : expect.fail(result.refusal.message)
     }, grown)
     expect(
@@ -446,7 +446,7 @@ describe('a migration plan', () => {
       ],
       [{ kind: 'column.rename', table: 't_person', column: 'c_person_full_name', name: 'called' }]
     ] as Operation[][]) {
-      const result = apply(grown, { kind: 'batch', operations })
+      const result = replay(grown, { kind: 'batch', operations })
       if (!result.ok) throw new Error(result.refusal.message)
       for (const dialect of Object.values(DIALECTS))
         expect(planMigration(grown, result.design, dialect)).toMatchObject({

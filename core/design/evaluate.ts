@@ -1,8 +1,8 @@
-import { expressionOf } from '../design/expressions.ts'
-import { columnOf } from '../design/directory.ts'
-import type { Row, Table } from '../design/model.ts'
-import { isNumeric } from '../design/type.ts'
-import { fits, typedValue, type Value } from '../design/value.ts'
+import { expressionOf } from './expressions.ts'
+import { columnOf } from './directory.ts'
+import type { Row, Table } from './model.ts'
+import { isNumeric } from './type.ts'
+import { fits, typedValue, type Value } from './value.ts'
 import { evaluateExpression, type Operand } from '../sql/evaluate.ts'
 
 /**

@@ -1,0 +1,193 @@
+import { once } from '../once.ts'
+import { byId } from './by-id.ts'
+import { columnsIn, keyOf, tableOf } from './directory.ts'
+import { evaluate } from './evaluate.ts'
+import { showExpression } from './expressions.ts'
+import type { Check, Column, ColumnId, Design, ForeignKey, Index, Key, Row, Table } from './model.ts'
+import { canonicalValue } from './same.ts'
+
+/**
+ * What is wrong with a design's own rows, as an engine would see it: nothing in a required column, a key
+ * that is there twice, a reference that leads nowhere, a check that is not met. That each value is one of its
+ * column's type is held by ./integrity.ts.
+ */
+export interface Violation {
+  kind: 'required' | 'key' | 'reference' | 'check'
+  table: string
+  /** What is violated: the id of the column, key or unique index, reference or check. */
+  of: string
+  /** Which rows, counted from 0. */
+  rows: readonly number[]
+  message: string
+}
+
+/** Every violation of a design's rows. */
+export function violations(design: Design): Violation[] {
+  return design.tables.flatMap((table) => [
+    ...ownViolations(table),
+    ...table.foreignKeys.flatMap((key) => referenceViolations(design, table, key))
+  ])
+}
+
+/**
+ * The violations that rows have after a change and had not before, judged by what changed: a table's own,
+ * and those of references to it. Checks are told of, and stop nobody.
+ */
+export function newViolations(before: Design, after: Design): Violation[] {
+  const had = byId(before.tables)
+  const isNew = (table: Table): boolean => had.get(table.id) !== table
+  const found = after.tables.flatMap((table) => {
+    const old = had.get(table.id)
+    const changed = !old || !sameRules(old, table)
+    const own = changed && table.rows.length > 0 ? ownViolations(table) : []
+    const references = table.foreignKeys.filter((key) => {
+      const [parent, was] = [tableOf(after, key.table), had.get(key.table)]
+      const isParentNew = parent && isNew(parent) && !(was && sameRules(was, parent))
+      return table.rows.length > 0 && (changed || isParentNew)
+    })
+    return [...own, ...references.flatMap((key) => referenceViolations(after, table, key))]
+  })
+  if (found.length === 0) return []
+  const known = new Map(violations(before).map((each) => [`${each.kind} ${each.of}`, each]))
+  return found.filter((each) => {
+    const old = known.get(`${each.kind} ${each.of}`)
+    return each.kind !== 'check' && (old === undefined || each.rows.some((row) => !old.rows.includes(row)))
+  })
+}
+
+/** Whether two states of a table have the same rows, and hold them to the same. */
+function sameRules(one: Table, other: Table): boolean {
+  if (one.rows !== other.rows || one.primaryKey !== other.primaryKey || one.uniques !== other.uniques)
+    return false
+  if (one.indexes !== other.indexes) return false
+  if (one.foreignKeys !== other.foreignKeys || one.columns.length !== other.columns.length) return false
+  return one.columns.every((column, at) => {
+    const now = other.columns[at]
+    return (
+      column === now ||
+      (column.id === now?.id &&
+        column.required === now.required &&
+        column.computed === now.computed &&
+        column.type === now.type)
+    )
+  })
+}
+
+/** What a table's rows violate of the table's own rules. */
+const ownViolations = once((table: Table): readonly Violation[] => {
+  if (table.external || table.rows.length === 0) return []
+  return [
+    ...table.columns.flatMap((column) => requiredViolations(table, column)),
+    ...(table.primaryKey ? keyViolations(table, table.primaryKey) : []),
+    ...table.uniques.flatMap((key) => keyViolations(table, key)),
+    ...table.indexes.filter(({ unique }) => unique).flatMap((index) => indexViolations(table, index)),
+    ...table.checks.flatMap((check) => checkViolations(table, check))
+  ]
+})
+
+function requiredViolations(table: Table, column: Column): Violation[] {
+  const isInKey = table.primaryKey?.columns.includes(column.id) ?? false
+  const isFilledByEngine = column.computed !== undefined || column.default !== undefined
+  if ((!column.required && !isInKey) || isFilledByEngine) return []
+  const rows = placesOf(table.rows, (row) => (row[column.id] ?? null) === null)
+  if (rows.length === 0) return []
+  const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'has' : 'have'} nothing in ${column.name}, which is required.`
+  return [{ kind: 'required', table: table.id, of: column.id, rows, message }]
+}
+
+function keyViolations(table: Table, key: Key): Violation[] {
+  return doubled(table, key.id, key.columns, (named) => `which ${named === 1 ? 'is' : 'are'} a key of it`)
+}
+
+function indexViolations(table: Table, { id, columns, where }: Index): Violation[] {
+  const ids = columns.map(({ column }) => column)
+  const isIn = (row: Row): boolean => where === undefined || evaluate(where, table, row) === true
+  const rule = where === undefined ? '' : ` where ${showExpression(where, table.columns)}`
+  return doubled(table, id, ids, (named) => `which ${named === 1 ? 'is' : 'are'} unique${rule}`, isIn)
+}
+
+/** Rows that are the same in columns in which all are to be apart. */
+function doubled(
+  table: Table,
+  of: string,
+  columns: readonly ColumnId[],
+  rule: (named: number) => string,
+  isIn: (row: Row) => boolean = () => true
+): Violation[] {
+  const seen = new Map<string, number>()
+  const found = new Set<number>()
+  table.rows.forEach((row, at) => {
+    const said = isIn(row) ? sayKey(table, columns, row) : undefined
+    if (said === undefined) return
+    const first = seen.get(said)
+    if (first === undefined) return void seen.set(said, at)
+    found.add(first).add(at)
+  })
+  if (found.size === 0) return []
+  const rows = [...found].sort((one, other) => one - other)
+  const named = columnsIn(table, columns).map(({ name }) => name)
+  const message = `${sayRows(rows)} of ${table.name} are not apart in ${named.join(', ')}, ${rule(named.length)}.`
+  return [{ kind: 'key', table: table.id, of, rows, message }]
+}
+
+function referenceViolations(design: Design, table: Table, foreignKey: ForeignKey): Violation[] {
+  const parent = tableOf(design, foreignKey.table)
+  const key = parent && keyOf(parent, foreignKey.key)
+  // What rows another system has is not known here.
+  if (!parent || !key || parent.external || table.external) return []
+  const there = keyValues(parent, key)
+  const own = key.columns.map((id) => foreignKey.pairs.find((pair) => pair.refersTo === id)?.column ?? '')
+  const types = columnsIn(parent, key.columns)
+  const rows = placesOf(table.rows, (row) => {
+    const said = sayValues(own.map((id, at) => valueIn(table, row, id, types[at])))
+    return said !== undefined && !there.has(said)
+  })
+  if (rows.length === 0) return []
+  const named = columnsIn(table, own)
+    .map(({ name }) => name)
+    .join(', ')
+  const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'refers' : 'refer'} by ${named} to nothing that is in ${parent.name}.`
+  return [{ kind: 'reference', table: table.id, of: foreignKey.id, rows, message }]
+}
+
+function checkViolations(table: Table, check: Check): Violation[] {
+  const rows = placesOf(table.rows, (row) => evaluate(check.condition, table, row) === false)
+  if (rows.length === 0) return []
+  const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'does' : 'do'} not meet ${showExpression(check.condition, table.columns)}.`
+  return [{ kind: 'check', table: table.id, of: check.id, rows, message }]
+}
+
+/** The values of a key that are there, each as one text. */
+function keyValues(table: Table, key: Key): ReadonlySet<string> {
+  const values = table.rows.map((row) => sayKey(table, key.columns, row))
+  return new Set(values.filter((value) => value !== undefined))
+}
+
+/** A row's values in columns as one text: the same for values that are the same to an engine; none where one is empty. */
+const sayKey = (table: Table, ids: readonly ColumnId[], row: Row): string | undefined =>
+  sayValues(ids.map((id) => valueIn(table, row, id)))
+
+const sayValues = (values: readonly (string | null)[]): string | undefined =>
+  values.includes(null) ? undefined : JSON.stringify(values)
+
+function valueIn(table: Table, row: Row, id: ColumnId, as?: Column): string | null {
+  const column = byId(table.columns).get(id)
+  if (!column) return null
+  const value = column.computed === undefined ? row[id] : evaluate(column.computed, table, row)
+  return canonicalValue(value ?? null, (as ?? column).type)
+}
+
+const placesOf = (rows: readonly Row[], is: (row: Row) => boolean): number[] =>
+  rows.flatMap((row, at) => (is(row) ? [at] : []))
+
+/** How many rows are named one by one. */
+const NAMED = 5
+
+/** `Row 3`, `Rows 3, 5 and 9`, `Rows 1, 2, 3, 4, 5 and 12 more`. */
+function sayRows(rows: readonly number[]): string {
+  const named = rows.slice(0, NAMED).map((at) => String(at + 1))
+  const more = rows.length - named.length
+  if (more > 0) return `Rows ${named.join(', ')} and ${more} more`
+  const last = named.pop() ?? ''
+  return named.length === 0 ? `Row ${last}` : `Rows ${named.join(', ')} and ${last}`
+}
