@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { afterAll, describe, expect, it } from 'vitest'
+import type { DesignFile } from '../core/design/file.ts'
 import type { Design } from '../core/design/model.ts'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
@@ -233,7 +234,33 @@ describe('a newcomer', () => {
     expect(((await browser.text('.proof')).match(/^good$/gm) ?? []).length).toBe(24)
   })
 
+  it('says otherwise what a version is for, and puts the draft into the last', async () => {
+    const note = await browser.see('[aria-label="Note on version 1"]')
+    await note.sendKeys(', and more', Key.ENTER)
+    await browser.chord(Key.ALT, '1')
+    await browser.type('/', 'ward', Key.ENTER)
+    await browser.says('refers to ward')
+    await browser.untilLineHasKeyboard()
+    await browser.type('n', 'beds', Key.TAB, 'smallint', Key.ENTER, Key.ESCAPE)
+    await browser.driver.wait(async () => columns('ward', await stored()).includes('beds'), 10_000)
+    await browser.chord(Key.ALT, '4')
+    await browser.click('button', 'into version 2')
+    await browser.click('button', 'Yes')
+    await browser.driver.wait(async () => {
+      const file = (await (
+        await fetch(`${app.address}/api/designs/${(await stored()).id}/file`)
+      ).json()) as DesignFile
+      const [first, second] = file.versions
+      return (
+        first?.note === 'Two things and a junction, and more' &&
+        second !== undefined &&
+        columns('ward', second.design).includes('beds')
+      )
+    }, 10_000)
+  })
+
   it('takes all versions as a folder of scripts', async () => {
+    await browser.click('label', 'SQLite')
     await browser.click('button', 'folder of all versions')
     const file = join(downloads, 'Ward book sqlite.zip')
     await browser.driver.wait(() => existsSync(file), 20_000)

@@ -258,7 +258,7 @@ export const designSchema = z.strictObject({
 })
 export type Design = z.infer<typeof designSchema>
 
-/** A saved state of the design. Versions are numbered from 1 and never change. */
+/** A saved state of the design. Versions are numbered from 1; only the last may become another state. */
 export const versionSchema = z.strictObject({
   number: z.int().min(1),
   note: z.string().max(BOUNDS.note),

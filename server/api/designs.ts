@@ -42,6 +42,8 @@ const note = z
   .max(BOUNDS.note)
   .refine((text) => flawOfText(text) === undefined, { error: 'has a character in it that cannot be kept' })
 const newVersion = z.strictObject({ note, revision: z.int().min(0) })
+/** Another note; or, with the revision of the draft that was seen, that draft in the version's place. */
+const changedVersion = z.strictObject({ note: note.optional(), revision: z.int().min(0).optional() })
 const after = z.strictObject({ after: z.coerce.number().int().min(0).default(0), mark })
 const number = z.coerce.number().int().min(1).max(BOUNDS.versions)
 
@@ -148,6 +150,23 @@ export function designRoutes(store: Store, events: Events): Router {
     const { design: _, ...version } = saved
     events.publish(request.params.id, 'version', version)
     response.status(201).json(version)
+  })
+
+  router.patch('/:id/versions/:number', async (request, response) => {
+    const changed = read(changedVersion, request.body)
+    const at = read(number, request.params.number)
+    const saved = found(await store.changeVersion(request.params.id, at, changed), 'version')
+    if (saved === 'stale')
+      throw new Problem(
+        409,
+        'The draft has changed since you saw it. Look at it again, then change the version.',
+        { code: 'stale' }
+      )
+    if (saved === 'past')
+      throw new Problem(409, `Version ${at} is not the last any more: others came after it, and build on it.`)
+    const { design: _, ...version } = saved
+    events.publish(request.params.id, 'version', version)
+    response.json(version)
   })
 
   return router

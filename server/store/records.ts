@@ -20,6 +20,8 @@ export type Change =
   | { kind: 'create'; head: Head; snapshot: NewSnapshot; versions: NewVersion[] }
   | { kind: 'append'; head: Head; operation: OperationRow; snapshot: NewSnapshot | undefined }
   | { kind: 'version'; head: Head; version: NewVersion }
+  /** A version in place of one that was there. */
+  | { kind: 'amend'; head: Head; version: NewVersion }
   | { kind: 'remove'; id: string }
 
 /** All that is kept of a design, but for its versions. */
@@ -226,13 +228,15 @@ async function put({ designs, snapshots, operations, versions }: Models, change:
   if (change.kind === 'create') await designs.create(row)
   else await designs.update(row, { where: { id: head.id } })
   if (change.kind === 'append') await operations.create(change.operation)
-  if (change.kind === 'version')
+  if (change.kind === 'amend')
+    await versions.destroy({ where: { designId: head.id, number: change.version.number } })
+  if (change.kind === 'version' || change.kind === 'amend')
     await versions.create({ ...change.version, checksum: checksumOfVersion(change.version) })
   if (change.kind === 'create')
     await versions.bulkCreate(
       change.versions.map((version) => ({ ...version, checksum: checksumOfVersion(version) }))
     )
-  const snapshot = change.kind === 'version' ? undefined : change.snapshot
+  const snapshot = 'snapshot' in change ? change.snapshot : undefined
   if (!snapshot) return
   await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
   const kept = plain(

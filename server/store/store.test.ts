@@ -139,7 +139,36 @@ describe('the store', () => {
     )
   })
 
-  it('saves versions that never change, and removes a design with all that is its own', async () => {
+  it('changes the note of a version, and the last version alone', async () => {
+    const { design } = await store.create({ file: fernhollow() })
+    await store.submit(design.id, submission(0, { kind: 'table.rename', table: 't_reason', name: 'cause' }))
+    const names = async (number: number): Promise<string[] | undefined> =>
+      (await store.version(design.id, number))?.design.tables.map((table) => table.name)
+    expect(await store.changeVersion(design.id, 2, { note: 'said otherwise' })).toMatchObject({
+      note: 'said otherwise'
+    })
+    expect(await store.changeVersion(design.id, 3, { revision: 1 })).toBe('past')
+    expect(await store.changeVersion(design.id, 4, { revision: 0 })).toBe('stale')
+    expect(await store.changeVersion(design.id, 9, { note: 'x' })).toBeUndefined()
+    expect(await names(4)).toContain('reason')
+    expect(await store.changeVersion(design.id, 4, { revision: 1 })).toMatchObject({
+      number: 4,
+      note: 'People and pairs'
+    })
+    expect(await names(4)).toContain('cause')
+    expect(await names(3)).toContain('reason')
+    expect((await store.versions(design.id)).map(({ note }) => note)).toEqual([
+      'Front desk',
+      'said otherwise',
+      'Wards and pens',
+      'People and pairs'
+    ])
+    await store.close()
+    store = await openStore(folder)
+    expect(await names(4)).toContain('cause')
+  })
+
+  it('saves versions that never change by themselves, and removes a design with all that is its own', async () => {
     const { design } = await store.create({ file: fernhollow() })
     expect(await store.saveVersion(design.id, 'third', 7)).toBe('stale')
     expect(await store.saveVersion(design.id, 'third', 0)).toMatchObject({ number: 5, note: 'third' })

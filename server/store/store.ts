@@ -323,6 +323,34 @@ export class Store {
     })
   }
 
+  /**
+   * Changes what is said of a version; or, of the last, what it is: the draft, from then on. `stale` where
+   * the draft has changed since the revision that was seen, `past` where the version is not the last.
+   */
+  changeVersion(
+    id: string,
+    number: number,
+    { note, revision }: { note?: string | undefined; revision?: number | undefined }
+  ): Promise<Version | 'stale' | 'past' | undefined> {
+    return this.inTurn(id, async () => {
+      const state = await this.load(id)
+      const row = state && (await this.records.version(id, number))
+      if (!row) return undefined
+      const { draft, head } = openOf(state)
+      const before = readVersion(row)
+      const isAmended = revision !== undefined
+      if (isAmended && number !== head.versions) return 'past'
+      if (isAmended && draft.revision !== revision) return 'stale'
+      const version: Version = {
+        ...before,
+        ...(note !== undefined && { note }),
+        ...(isAmended && { design: draft.design, savedAt: new Date().toISOString() })
+      }
+      await this.records.write({ kind: 'amend', head, version: versionRow(id, version) })
+      return version
+    })
+  }
+
   /** Removes a design with its log and its versions, damaged or not. False where there is none. */
   remove(id: string): Promise<boolean> {
     return this.inTurn(id, async () => {

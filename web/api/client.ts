@@ -117,6 +117,8 @@ export const api = {
   version: (id: string, number: number) => ask<Version>('GET', `/designs/${id}/versions/${number}`),
   saveVersion: (id: string, body: { note: string; revision: number }) =>
     ask<VersionInfo>('POST', `/designs/${id}/versions`, body),
+  changeVersion: (id: string, number: number, body: { note?: string; revision?: number }) =>
+    ask<VersionInfo>('PATCH', `/designs/${id}/versions/${number}`, body),
   prove: (body: { design: string; to: StateName; from?: StateName; engines: DialectName[] }) =>
     ask<Job>('POST', '/proofs', body),
   cancelProof: (id: string) => ask<undefined>('DELETE', `/proofs/${id}`)

@@ -309,8 +309,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     })
     on<Logged>('operation', take)
     on<VersionInfo>('version', (version) => {
-      if (!versions.value.some((each) => each.number === version.number))
-        versions.value = [...versions.value, version]
+      takeVersion(version)
     })
     on('removed', () => {
       failure.value = REMOVED
@@ -323,9 +322,22 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
   }
 
   async function saveVersion(note: string): Promise<void> {
-    const version = await api.saveVersion(id.value, { note, revision: revision.value })
-    if (!versions.value.some((each) => each.number === version.number))
-      versions.value = [...versions.value, version]
+    takeVersion(await api.saveVersion(id.value, { note, revision: revision.value }))
+  }
+
+  /** Another note on a version; with `amended`, the draft in its place, where it is the last. */
+  async function changeVersion(number: number, note: string | undefined, amended: boolean): Promise<void> {
+    const changed = {
+      ...(note !== undefined && { note }),
+      ...(amended && { revision: revision.value })
+    }
+    takeVersion(await api.changeVersion(id.value, number, changed))
+  }
+
+  /** A version that is new, or another than it was. */
+  function takeVersion(version: VersionInfo): void {
+    const others = versions.value.filter((each) => each.number !== version.number)
+    versions.value = [...others, version].sort((one, other) => one.number - other.number)
   }
 
   /** Makes a new design of what is seen here, where this one is gone from the server. Gives its id. */
@@ -351,6 +363,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     close,
     enqueue,
     saveVersion,
+    changeVersion,
     keepAsNew
   }
 }

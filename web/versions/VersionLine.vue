@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { StateName, VersionInfo } from '../api/client.ts'
+import DraftField from '../parts/DraftField.vue'
 
 /** The saved versions and the draft, from left to right; two of them are chosen to be compared. */
 const props = defineProps<{ versions: VersionInfo[] }>()
 const from = defineModel<StateName | undefined>('from', { required: true })
 const to = defineModel<StateName>('to', { required: true })
+const emit = defineEmits<{ note: [number: number, text: string] }>()
 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 const stops = computed(() => [
@@ -37,7 +39,16 @@ const between = (at: number): boolean =>
       }">
       <span class="dot" aria-hidden="true" />
       <b>{{ stop.title }}</b>
-      <span class="quiet note" :title="stop.note">{{ stop.note }}</span>
+      <span v-if="stop.state === 'draft'" class="quiet note">{{ stop.note }}</span>
+      <DraftField
+        v-else
+        class="quiet note"
+        :value="stop.note"
+        :title="stop.note"
+        :aria-label="`Note on version ${stop.state}`"
+        placeholder="no note"
+        maxlength="2000"
+        @take="(text) => emit('note', stop.state as number, text)" />
       <span class="quiet small">{{ stop.when }}&nbsp;</span>
       <span class="ends">
         <label v-if="stop.state !== 'draft'"
@@ -102,6 +113,17 @@ li.to .dot {
   background: var(--act);
   border-color: var(--act);
   border-style: solid;
+}
+input.note {
+  border: 0;
+  padding: 0;
+  background: none;
+  font: inherit;
+  cursor: text;
+}
+input.note:hover {
+  color: var(--ink);
+  box-shadow: 0 1px 0 var(--line);
 }
 .note {
   overflow: hidden;

@@ -37,19 +37,22 @@ watch(
   { immediate: true }
 )
 
-// Saved versions never change: each is fetched once.
-const fetched = shallowRef(new Map<number, Design>())
+// A saved version is fetched once, unless it has been saved anew.
+const fetched = shallowRef(new Map<string, Design>())
+const keyOf = (state: StateName | undefined): string =>
+  `${state} ${store.versions.find(({ number }) => number === state)?.savedAt ?? ''}`
 async function fetchVersion(state: StateName | undefined): Promise<void> {
-  if (typeof state !== 'number' || fetched.value.has(state)) return
+  const key = keyOf(state)
+  if (typeof state !== 'number' || fetched.value.has(key)) return
   try {
     const { design } = await api.version(store.id, state)
-    fetched.value = new Map([...fetched.value, [state, design]])
+    fetched.value = new Map([...fetched.value, [key, design]])
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
   }
 }
 watch(
-  [from, to],
+  [() => keyOf(from.value), () => keyOf(to.value)],
   () => {
     void fetchVersion(from.value)
     void fetchVersion(to.value)
@@ -57,7 +60,7 @@ watch(
   { immediate: true }
 )
 const designAt = (state: StateName | undefined): Design | undefined =>
-  state === 'draft' ? store.design : state === undefined ? undefined : fetched.value.get(state)
+  state === 'draft' ? store.design : fetched.value.get(keyOf(state))
 const before = computed(() => designAt(from.value))
 const after = computed(() => designAt(to.value))
 const say = (state: StateName | undefined): string => (state === 'draft' ? 'the draft' : `version ${state}`)
@@ -105,6 +108,22 @@ async function save(): Promise<void> {
   saving.value = false
 }
 
+/** Whether it is asked to be meant that the last version becomes the draft. */
+const amending = ref(false)
+watch([() => store.design, note], () => {
+  amending.value = false
+})
+async function change(number: number, text: string | undefined, isAmended: boolean): Promise<void> {
+  amending.value = false
+  failure.value = ''
+  try {
+    await store.changeVersion(number, text, isAmended)
+    if (isAmended) note.value = ''
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
 function take(step: 'up' | 'down'): void {
   download(
     `${say(from.value)} to ${say(to.value)} ${writer.value.name} ${step}.sql`,
@@ -137,7 +156,11 @@ const KIND_WORD = {
 <template>
   <div class="versions">
     <div class="top">
-      <VersionLine v-model:from="from" v-model:to="to" :versions="store.versions" />
+      <VersionLine
+        v-model:from="from"
+        v-model:to="to"
+        :versions="store.versions"
+        @note="(number, text) => change(number, text.trim(), false)" />
       <form class="save" @submit.prevent="save">
         <input
           v-model="note"
@@ -152,6 +175,27 @@ const KIND_WORD = {
           Save version {{ (last ?? 0) + 1 }}
         </button>
         <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
+        <div v-if="last !== undefined" class="scripts">
+          <button
+            v-if="!amending"
+            type="button"
+            class="link"
+            :disabled="store.pending.length > 0"
+            :title="`Version ${last} becomes what the draft is now: only where it was run nowhere yet`"
+            @click="amending = true">
+            into version {{ last }}
+          </button>
+          <template v-else>
+            <span>Run nowhere yet? Then version {{ last }} becomes the draft.</span>
+            <button
+              type="button"
+              class="link"
+              @click="change(last, note.trim() === '' ? undefined : note.trim(), true)">
+              Yes
+            </button>
+            <button type="button" class="link" @click="amending = false">No</button>
+          </template>
+        </div>
         <div v-if="store.versions.length > 0" class="scripts">
           <span class="dialects"
             ><label v-for="each in dialects" :key="each.name" :class="{ on: writer === each }"
