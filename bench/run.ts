@@ -10,6 +10,8 @@ import { App } from '../e2e/app.ts'
 import { Browser } from '../e2e/browser.ts'
 import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
+import { planMigration } from '../core/version/plan.ts'
+import { benchRows } from './rows.ts'
 import { operationsPerSecond } from './throughput.ts'
 
 /**
@@ -98,6 +100,47 @@ for (const dialect of Object.values(DIALECTS)) {
     against: running
   })
 }
+
+// Planning a migration against writing the SQL of the same tables once, each on a copy that nothing is known of.
+const renamed = (design: Design, tables: number): Design => ({
+  ...design,
+  tables: design.tables.map((table, at) =>
+    at < tables
+      ? {
+          ...table,
+          columns: table.columns.map((column, no) =>
+            no === 1 ? { ...column, name: `${column.name}_too` } : column
+          )
+        }
+      : table
+  )
+})
+for (const [size, changed] of [
+  [100, 1],
+  [1000, 1],
+  [5000, 1],
+  [1000, 1000]
+] as const) {
+  const design = districts(size)
+  const runs = size === 5000 ? 3 : 7
+  const fresh = Array.from({ length: runs * 4 }, () => structuredClone(design))
+  const next = (): Design => fresh.pop() ?? structuredClone(design)
+  const dialect = DIALECTS.postgresql
+  const planning = await measure(runs, () => {
+    const from = next()
+    return planMigration(from, renamed(from, changed), dialect)
+  })
+  const writing = await measure(runs, () => script(dialect.create(dialect.catalog(next()).catalog)))
+  const what =
+    changed === 1 ? 'one column renamed' : `a column renamed in each of ${changed.toLocaleString('en-GB')}`
+  lines.push({
+    what: `planning the migration of ${size.toLocaleString('en-GB')} tables, ${what}`,
+    measured: planning,
+    yardstick: 'writing their SQL once',
+    against: writing
+  })
+}
+lines.push(...(await benchRows()))
 
 // Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
 const writers = [1, 5, 20, 50]

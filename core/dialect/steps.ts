@@ -35,6 +35,7 @@ class Working extends Renaming {
     // What was kept of a row goes before what it would be filled with, be it nothing.
     this.putBackColumns((id) => this.isFilledWhereEmpty(id))
     for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
+    this.addKeys()
     this.putBackRows()
     for (const { name } of input.flow.results) this.do({ kind: 'unstage', result: name })
     for (const pair of this.tables.kept) this.changeColumns(pair)
@@ -140,11 +141,25 @@ class Working extends Renaming {
     for (const list of enums)
       if (made.includes(list) || this.replaced.has(list.id)) this.do({ kind: 'makeList', list })
     for (const table of parentsFirst(this.tables.made)) {
-      const bare = { ...table, foreignKeys: [], indexes: [], rowPolicies: [] }
+      const waits = this.keysWait(table) ? { primaryKey: undefined, uniques: [] } : {}
+      const bare = { ...table, ...waits, foreignKeys: [], indexes: [], rowPolicies: [] }
       const columns = table.columns.map((column) => this.asItComes(column))
       const note = this.words.inPlace.notesInside ? table.note : undefined
       this.do({ kind: 'makeTable', table: { ...bare, columns, note } })
     }
+  }
+
+  /** Whether the keys of a new table come when its rows are there, which is faster where rows lie in no order. */
+  private keysWait({ id }: CatalogTable): boolean {
+    return this.words.inPlace.keysLater && this.input.flow.adds.some(({ table }) => table === id)
+  }
+
+  /** The keys that have waited for rows; what is put back is found by them. */
+  private addKeys(): void {
+    for (const table of this.tables.made.filter((each) => this.keysWait(each)))
+      for (const constraint of constraintsOf(table))
+        if (constraint.kind === 'primaryKey' || constraint.kind === 'unique')
+          this.do({ kind: 'addConstraint', table: table.id, constraint })
   }
 
   /** Whole tables that come back, those that others refer to first. */

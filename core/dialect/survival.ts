@@ -24,6 +24,8 @@ export interface InPlace {
   indexesReferences: boolean
   /** Whether a reference follows the table that it leads to when that is called otherwise. */
   referencesFollow: boolean
+  /** Whether a new table is filled faster before it has its keys: where its rows lie in no order. */
+  keysLater: boolean
   /** Whether a table has to be made anew for a change, so that nothing that hangs on it stands. */
   remakes(from: CatalogTable, to: CatalogTable): boolean
   /** Whether a list of values becomes the other by values that are added. */

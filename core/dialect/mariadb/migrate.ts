@@ -34,6 +34,7 @@ export const inPlace: InPlace = {
   },
   indexesReferences: true,
   referencesFollow: true,
+  keysLater: false,
   remakes: () => false,
   addsToList: () => false
 }

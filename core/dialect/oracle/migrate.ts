@@ -30,6 +30,7 @@ export const inPlace: InPlace = {
   },
   indexesReferences: false,
   referencesFollow: true,
+  keysLater: false,
   remakes: (from, to) =>
     schemaOf(from.name) !== schemaOf(to.name) ||
     from.columns.some((column) =>

@@ -40,6 +40,7 @@ export const inPlace: InPlace = {
   },
   indexesReferences: false,
   referencesFollow: true,
+  keysLater: true,
   remakes: () => false,
   // A value that is added cannot be used in the same transaction (PostgreSQL manual, ALTER TYPE).
   addsToList: (from, to, { to: after }) => {

@@ -27,6 +27,7 @@ export const inPlace: InPlace = {
     (from.computed === undefined) === (to.computed === undefined),
   indexesReferences: false,
   referencesFollow: false,
+  keysLater: false,
   remakes: () => false,
   addsToList: () => false
 }

@@ -28,6 +28,7 @@ export const inPlace: InPlace = {
   },
   indexesReferences: false,
   referencesFollow: true,
+  keysLater: false,
   remakes: (from, to) =>
     from.columns.some((column) => to.columns.some((each) => isCountedAnew(column, each))),
   addsToList: () => false
