@@ -23,8 +23,9 @@ export interface RowsLine {
 }
 
 const [first, second] = fernhollow().versions.map(({ design }) => design) as [Design, Design]
-/** Each way so many times, in turn, so that a busy minute of the machine touches both. */
-const RUNS = 5
+/** Each way so many times, in turn, so that a busy minute of the machine touches both; more of what is short. */
+const RUNS = { long: 5, short: 21 }
+const SHORT = 200
 const MANY = 1_000_000
 const FEW = 200_000
 
@@ -279,7 +280,7 @@ function onSqlite(folder: string): RowsLine[] {
 
 function inTurn(what: string, ours: () => number, byHand: () => number): RowsLine {
   const times: { ours: number[]; byHand: number[] } = { ours: [], byHand: [] }
-  for (let run = 0; run < RUNS; run++) {
+  for (let run = 0; run < ((times.ours[0] ?? 0) < SHORT ? RUNS.short : RUNS.long); run++) {
     times.ours.push(ours())
     times.byHand.push(byHand())
   }

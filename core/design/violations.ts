@@ -37,13 +37,14 @@ export function newViolations(before: Design, after: Design): Violation[] {
   const had = byId(before.tables)
   const isNew = (table: Table): boolean => had.get(table.id) !== table
   const found = after.tables.flatMap((table) => {
+    if (table.rows.length === 0) return []
     const old = had.get(table.id)
     const changed = !old || !sameRules(old, table)
-    const own = changed && table.rows.length > 0 ? ownViolations(table) : []
+    const own = changed ? ownViolations(table) : []
     const references = table.foreignKeys.filter((key) => {
       const [parent, was] = [tableOf(after, key.table), had.get(key.table)]
       const isParentNew = parent && isNew(parent) && !(was && sameRules(was, parent))
-      return table.rows.length > 0 && (changed || isParentNew)
+      return changed || isParentNew
     })
     return [...own, ...references.flatMap((key) => referenceViolations(after, table, key))]
   })

@@ -183,7 +183,7 @@ function newKeys(before: Table, after: Table, rows: RowsAfter): Key[] {
 export function carriedIn(from: Design, to: Design, moves: Moves, catalog: Catalog): Warning[] {
   const rows = new RowsAfter(moves)
   return to.tables.flatMap((table): Warning[] => {
-    const made = catalog.tables.find((each) => each.id === table.id)
+    const made = byId(catalog.tables).get(table.id)
     return rows.added(table.id).flatMap((part) => {
       const names = part.sources.flatMap((id) => tableOf(from, id)?.name ?? [])
       const source = names.join(' and ') || 'a list'

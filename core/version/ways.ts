@@ -1,5 +1,7 @@
 import type { Design } from '../design/model.ts'
+import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
+import { once } from '../once.ts'
 import type { MigrationInput, Place } from '../dialect/migration.ts'
 import type { WayInput } from '../dialect/step.ts'
 import { stepsOf } from '../dialect/steps.ts'
@@ -30,7 +32,14 @@ export function waysBetween(from: Design, to: Design, dialect: Dialect): Ways {
 
 /** What names of a way's own tables end with: the same for the same change of schema, whatever the rows. */
 const tailOf = (from: Design, to: Design, dialect: Dialect): string =>
-  hash(JSON.stringify([dialect.catalog(from).catalog, dialect.catalog(to).catalog]))
+  hash([from, to].map((design) => hashOf(dialect.catalog(design).catalog)).join(' '))
+
+const hashOf = once(({ schemas, enums, tables }: Catalog): string =>
+  hash([JSON.stringify([schemas, enums]), ...tables.map(hashOfTable)].join(' '))
+)
+
+/** A table that is in both states is looked at once. */
+const hashOfTable = once((table: CatalogTable): string => hash(JSON.stringify(table)))
 
 type Kept = ReturnType<typeof findKeepsakes>
 
