@@ -54,7 +54,7 @@ export class PostgresqlServer {
 
   /** What psql says in a database; without its user's own settings. */
   psql(database: string, args: readonly string[], cwd?: string): Said {
-    const done = spawnSync('psql', ['-X', '-h', this.folder, '-U', 'postgres', '-d', database, ...args], {
+    const done = spawnSync('psql', [...this.reach(database), ...args], {
       encoding: 'utf8',
       maxBuffer: 1 << 28,
       cwd
@@ -63,9 +63,14 @@ export class PostgresqlServer {
     return { status: done.status ?? -1, out: done.stdout, err: done.stderr }
   }
 
+  /** What tells psql how to reach a database. */
+  reach(database: string): string[] {
+    return ['-X', '-h', this.folder, '-U', 'postgres', '-d', database]
+  }
+
   /** A psql that goes on by itself, for what happens meanwhile. */
   session(database: string): ChildProcess {
-    return spawn('psql', ['-X', '-q', '-h', this.folder, '-U', 'postgres', '-d', database], { stdio: 'pipe' })
+    return spawn('psql', [...this.reach(database), '-q'], { stdio: 'pipe' })
   }
 
   stop(): void {
