@@ -5,6 +5,7 @@ import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../cor
 import type { Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
+import { violations } from '../core/design/violations.ts'
 import { compareDesigns } from '../core/version/compare.ts'
 import { chainOf } from '../core/version/chain.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
@@ -71,20 +72,32 @@ export function check(path: string, { as }: { as?: string }): Outcome {
   const { design } = openDesign(path)
   const findings = [...findingsIn(as === undefined ? design : { ...design, dialects: [as] }).values()].flat()
   const name = (id: string): string => design.tables.find((table) => table.id === id)?.name ?? ''
+  const amiss = violations(design)
+  const said = [
+    ...findings.map(
+      (finding) =>
+        `${finding.severity}: ${name(finding.table)}: ${finding.message}${finding.fix ? ` (${finding.fix.label})` : ''}`
+    ),
+    ...amiss.map(({ message }) => `rows: ${message}`)
+  ]
+  const isWrong = amiss.length > 0 || findings.some((finding) => finding.severity !== 'doubtful')
   return {
-    status: findings.some((finding) => finding.severity !== 'doubtful') ? 1 : 0,
-    json: findings.map(({ fix, ...finding }) => ({
-      ...finding,
-      table: name(finding.table),
-      ...(fix && { fix: fix.label })
-    })),
-    words:
-      findings.length === 0
-        ? [`${design.name}: nothing found`]
-        : findings.map(
-            (finding) =>
-              `${finding.severity}: ${name(finding.table)}: ${finding.message}${finding.fix ? ` (${finding.fix.label})` : ''}`
-          )
+    status: isWrong ? 1 : 0,
+    json: [
+      ...findings.map(({ fix, ...finding }) => ({
+        ...finding,
+        table: name(finding.table),
+        ...(fix && { fix: fix.label })
+      })),
+      ...amiss.map(({ kind, table, rows, message }) => ({
+        rule: `rows: ${kind}`,
+        severity: 'wrong',
+        table: name(table),
+        rows: rows.map((at) => at + 1),
+        message
+      }))
+    ],
+    words: said.length === 0 ? [`${design.name}: nothing found`] : said
   }
 }
 
