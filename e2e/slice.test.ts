@@ -244,7 +244,7 @@ describe('a newcomer', () => {
     await browser.type('n', 'beds', Key.TAB, 'smallint', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => columns('ward', await stored()).includes('beds'), 10_000)
     await browser.chord(Key.ALT, '4')
-    await browser.click('button', 'into version 2')
+    await browser.click('button', 'put the draft into version 2')
     await browser.click('button', 'Yes')
     await browser.driver.wait(async () => {
       const file = (await (

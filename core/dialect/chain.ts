@@ -214,7 +214,12 @@ export const NOT_MEANT = `Nothing was done. This drops every table of the design
 export function notesOfBoth(link: Link, { own, other }: Course, from: string): string[] {
   const isThere = ({ done, enough }: Distance): string => `${done} >= ${enough}`
   const back = link.way === 'up' ? 'down' : 'up'
-  return [notes(link, isThere(own), from), notes({ ...link, way: back }, isThere(other), from)]
+  // Where nothing changes, there and back are one.
+  const isOne = own.done === other.done
+  return [
+    notes(link, isThere(own), from),
+    ...(isOne ? [] : [notes({ ...link, way: back }, isThere(other), from)])
+  ]
 }
 
 /** What is said, and when, of ways that were stopped half-way, where an engine keeps each statement at once. */

@@ -79,7 +79,8 @@ export function restartable(
       sql: words.begin(id, otherId, enough, gate?.only),
       says: `${way} begins, or goes on, unless ${other} was stopped`
     },
-    { sql: words.end(otherId, enough), says: `${other} is past` },
+    // Where nothing changes, there and back are one.
+    ...(id === otherId ? [] : [{ sql: words.end(otherId, enough), says: `${other} is past` }]),
     ...statements.map(({ sql, says }, at) => ({
       sql: words.when({ way: id, atLeast: at, below: at + 1 }, [sql], at + 1),
       says: `${at + 1} of ${statements.length}: ${says}`

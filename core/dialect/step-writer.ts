@@ -59,7 +59,7 @@ export abstract class StepWriter extends KeepsakeWriter {
       const [alters] = said.map((each) => each.alters)
       const isOne =
         alters !== undefined && [...(last?.said ?? []), ...said].every((each) => each.alters === alters)
-      if (last && isOne && last.steps.every(({ kind }) => kind === step.kind)) {
+      if (last && isOne && last.steps.every((each) => sortOf(each) === sortOf(step))) {
         last.steps.push(step)
         last.said.push(...said)
       } else {
@@ -72,6 +72,10 @@ export abstract class StepWriter extends KeepsakeWriter {
     return groups
   }
 }
+
+/** Steps of one sort may stand in one statement: a reference may need a key that is there before it. */
+const sortOf = (step: Step): string =>
+  step.kind === 'addConstraint' && step.constraint.kind === 'foreignKey' ? 'refer' : step.kind
 
 /** Statements that belong together. */
 export interface Group {

@@ -41,6 +41,8 @@ export function findKeepsakes(
     if (table === after || table.external || after?.external) continue
     const name = nameFor(table.name)
     if (!after) {
+      // Rows that hold nothing of their own need no keeping.
+      if (table.columns.every((column) => column.computed !== undefined)) continue
       const returns = returnsTo(table, to, back)
       keepsakes.push({ name, table: table.id, by: 'table', key: [], columns: [], returns })
       warnings.push({

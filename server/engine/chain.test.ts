@@ -1,8 +1,9 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
+import fc from 'fast-check'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import type { Design, Version } from '../../core/design/model.ts'
+import type { Design, Table, Version } from '../../core/design/model.ts'
 import { script } from '../../core/dialect/dialect.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { insertRows } from '../../core/rows/statements.ts'
@@ -10,10 +11,13 @@ import { chainOf } from '../../core/version/chain.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { mariadbClient, postgresqlClient, sqliteClient, type OwnClient } from '../../tests/clients.ts'
 import type { Said } from '../../tests/postgresql.ts'
+import { choices, grow } from '../../tests/designs.ts'
 import { Numbers } from '../../tests/queries.ts'
+import { times } from '../../tests/times.ts'
 import { Writes } from '../../tests/writes.ts'
 
 const { versions } = fernhollow()
+const first = versions[0] as Version
 const designs = versions.map(({ design }) => design)
 const VERSIONS = [1, 2, 3, 4]
 
@@ -185,6 +189,37 @@ describe.each([
     expect(await rows(3)).toEqual(before)
   })
 
+  it('goes up and all the way back whatever the versions are, and whatever things are called', async () => {
+    let run = 0
+    await fc.assert(
+      fc.asyncProperty(choices(9, 5), choices(6, 3), async (one, other) => {
+        const states = [grow(one), grow(other, grow(one))].map(alone)
+        const chain = [first, ...states.map((design, at) => ({ ...first, number: at + 2, design }))].slice(1)
+        const numbered = chain.map((version, at) => ({
+          ...version,
+          number: at + 1,
+          note: `it's -- a "note" // \\gset :fits\n${at}`
+        }))
+        const place = written(`random_${run}`, numbered)
+        await client.begin()
+        const said = client.run(place, 'up-to-date.sql')
+        expect([said.err, said.status]).toEqual(['', 0])
+        expect(said.out).toContain('at version 2')
+        for (const version of [2, 1]) {
+          const back = client.run(place, `000${version}/down.sql`)
+          expect([back.err, back.status]).toEqual(['', 0])
+        }
+        const { tables } = await client.dialect.engine.read(client.query)
+        expect(
+          tables.filter(({ name }) => !/^keepsake_|^patient_key_versions$/.test(name)).map(({ name }) => name)
+        ).toEqual([])
+        run++
+      }),
+      { numRuns: times(8) }
+    )
+    expect(run).toBeGreaterThan(4)
+  })
+
   it('drops everything only where that is meant, and only once', async () => {
     client.run(folder, 'up-to-date.sql')
     fill(4)
@@ -198,6 +233,25 @@ describe.each([
     expect(client.run(folder, 'drop-all-and-run.sql').status).not.toBe(0)
   })
 })
+
+/** A design that needs nothing that somebody else makes, and has no table without columns of its own. */
+function alone(design: Design): Design {
+  const isOther = ({ external, columns }: Table): boolean =>
+    external === true || columns.every((column) => column.computed !== undefined)
+  const others = new Set(design.tables.filter(isOther).map(({ id }) => id))
+  return {
+    ...design,
+    carries: [],
+    tables: design.tables
+      .filter((table) => !others.has(table.id))
+      .map((table) => ({
+        ...table,
+        rowPolicies: [],
+        columns: table.columns.map((column) => ({ ...column, copied: undefined })),
+        foreignKeys: table.foreignKeys.filter((key) => !others.has(key.table))
+      }))
+  }
+}
 
 /** The tables that another system keeps, as if they were the design's own. */
 function others(client: OwnClient): ReturnType<OwnClient['dialect']['catalog']>['catalog'] {

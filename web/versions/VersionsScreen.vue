@@ -183,7 +183,7 @@ const KIND_WORD = {
             :disabled="store.pending.length > 0"
             :title="`Version ${last} becomes what the draft is now: only where it was run nowhere yet`"
             @click="amending = true">
-            into version {{ last }}
+            put the draft into version {{ last }}
           </button>
           <template v-else>
             <span>Run nowhere yet? Then version {{ last }} becomes the draft.</span>
