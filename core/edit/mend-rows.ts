@@ -3,6 +3,7 @@ import type { Column, Design, Row, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { fits, type Value } from '../design/value.ts'
 import { newViolations, type Violation } from '../design/violations.ts'
+import { describe } from './describe.ts'
 import { withTable } from './handler.ts'
 import type { Operation } from './operation.ts'
 import type { Offer, Refusal } from './refusal.ts'
@@ -23,14 +24,13 @@ export function refuseRows(before: Design, after: Design, operation: Operation):
     const sets = design.tables
       .filter((table) => table.rows !== tableOf(after, table.id)?.rows)
       .map((table): Operation => ({ kind: 'table.setRows', table: table.id, rows: table.rows }))
-    const done: Operation = { kind: 'batch', label: labelOf(label), operations: [operation, ...sets] }
+    const what = describe(before, operation)
+    const done: Operation = { kind: 'batch', label: what, operations: [operation, ...sets] }
     return [{ label, operation: done }]
   })
   const where = { table: violation.table, ...(violation.kind === 'required' && { column: violation.of }) }
   return { code: 'does-not-fit', message: violation.message, where, offers }
 }
-
-const labelOf = (label: string): string => label.charAt(0).toLowerCase() + label.slice(1)
 
 /** Whether no row has anything in the column yet. */
 const isOpen = (design: Design, { kind, table, rows }: Violation): boolean =>
