@@ -72,6 +72,16 @@ export type Joined = (parts: readonly Part[]) => string
 /** A text as it is, or an expression for a number. */
 export type Part = string | { sql: string }
 
+/** Parts of a text as SQL, each by itself. */
+export const partsAsSql = (parts: readonly Part[], quoted = quoteText): string[] =>
+  parts.map((part) => (typeof part === 'string' ? quoted(part) : part.sql))
+
+/** As the standard puts texts together (ISO/IEC 9075-2, 6.29). */
+export const joinedByBars: Joined = (parts) => partsAsSql(parts).join(' || ')
+
+/** A line for the engine's own client. */
+export const forClient = (sql: string, says: string): Line => ({ sql, says, isForClient: true })
+
 /**
  * Where the database stands, as a table of one row: `stands`, the largest version that was run, 0 for none;
  * `changed`, the first that was run here and is another by now, empty where there is none.

@@ -1,4 +1,5 @@
 import {
+  partsAsSql,
   done,
   fits,
   MEANT,
@@ -18,8 +19,7 @@ import type { Speech } from '../speech.ts'
 import { restart } from './migrate.ts'
 import { quote, quoteText } from './types.ts'
 
-const joined: Joined = (parts) =>
-  `concat(${parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(', ')})`
+const joined: Joined = (parts) => `concat(${partsAsSql(parts, quoteText).join(', ')})`
 
 /** Each statement looks by itself whether it is its turn, so that a way that does not fit never begins. */
 export function chain(speech: Speech): ChainWords {

@@ -1,4 +1,6 @@
 import {
+  forClient,
+  joinedByBars,
   done,
   fits,
   MEANT,
@@ -10,7 +12,6 @@ import {
   saysBlank,
   stoppedHalfWay,
   type ChainWords,
-  type Joined,
   type Line,
   type Link
 } from '../chain.ts'
@@ -20,10 +21,7 @@ import type { Course, Gate } from '../restart.ts'
 import type { Speech } from '../speech.ts'
 import { restart } from './migrate.ts'
 
-const joined: Joined = (parts) =>
-  parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(' || ')
-
-const OUTPUT: Line = { sql: 'SET SERVEROUTPUT ON', says: 'what is said is shown', isForClient: true }
+const OUTPUT = forClient('SET SERVEROUTPUT ON', 'what is said is shown')
 
 /** Each statement looks by itself whether it is its turn, so that a way that does not fit never begins. */
 export function chain(speech: Speech): ChainWords {
@@ -47,7 +45,7 @@ export function chain(speech: Speech): ChainWords {
           says: 'note what was run'
         }))
         return {
-          first: [...noted, say(link, says(link, joined, stoppedHalfWay(link, course, joined)))],
+          first: [...noted, say(link, says(link, joinedByBars, stoppedHalfWay(link, course, joinedByBars)))],
           only: fits(link),
           last: [
             ...noted,
@@ -61,7 +59,7 @@ export function chain(speech: Speech): ChainWords {
       return restart(ways, link.way, speech, gate)
     },
     adopt: (link) => [
-      say(link, saysBlank(link, joined)),
+      say(link, saysBlank(link, joinedByBars)),
       { sql: notesAll(link, ' FROM dual'), says: 'note the versions' },
       { sql: 'COMMIT', says: 'keep it' }
     ],

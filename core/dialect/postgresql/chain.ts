@@ -1,4 +1,6 @@
 import {
+  forClient,
+  joinedByBars,
   done,
   fitsHere,
   here,
@@ -10,7 +12,6 @@ import {
   says,
   saysBlank,
   type ChainWords,
-  type Joined,
   type Line,
   type Link
 } from '../chain.ts'
@@ -18,11 +19,8 @@ import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { migrate } from './migrate.ts'
 
-const joined: Joined = (parts) =>
-  parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(' || ')
-
-/** A line for psql (PostgreSQL manual, psql, "Meta-Commands"). */
-const tell = (sql: string, says: string): Line => ({ sql, says, isForClient: true })
+/** For its client: PostgreSQL manual, psql, "Meta-Commands". */
+const tell = forClient
 
 const STOP = tell('\\set ON_ERROR_STOP on', 'the first error ends it')
 const SAID = 'what comes of it'
@@ -35,7 +33,7 @@ export function chain(speech: Speech): ChainWords {
   const looks = (link: Link): Line[] => [
     { sql: `LOCK TABLE ${link.account} IN EXCLUSIVE MODE`, says: 'one at a time' },
     tell(
-      `SELECT ${fitsHere(link)} AS fits, ${says(link, joined)} AS says\nFROM ${here(link)} \\gset`,
+      `SELECT ${fitsHere(link)} AS fits, ${says(link, joinedByBars)} AS says\nFROM ${here(link)} \\gset`,
       'where does this database stand?'
     ),
     tell('\\echo :says', SAID),
@@ -64,7 +62,7 @@ export function chain(speech: Speech): ChainWords {
       return [...migrate(input, steps, speech, { first, last }), ...ends(done(link))]
     },
     adopt: (link) => [
-      { sql: saying(link, saysBlank(link, joined)), says: SAID },
+      { sql: saying(link, saysBlank(link, joinedByBars)), says: SAID },
       { sql: notesAll(link), says: 'note the versions' }
     ],
     dropAll: ({ tables, lists, schemas }) => [

@@ -1,4 +1,6 @@
 import {
+  forClient,
+  joinedByBars,
   done,
   fits,
   fitsHere,
@@ -12,7 +14,6 @@ import {
   saysBlank,
   saysUpToDate,
   type ChainWords,
-  type Joined,
   type Line,
   type Link
 } from '../chain.ts'
@@ -20,11 +21,8 @@ import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { check, migrate } from './migrate.ts'
 
-const joined: Joined = (parts) =>
-  parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(' || ')
-
-/** A line for the sqlite3 shell (SQLite, "Command Line Shell For SQLite"). */
-const tell = (sql: string, says: string): Line => ({ sql, says, isForClient: true })
+/** For its client: SQLite, "Command Line Shell For SQLite". */
+const tell = forClient
 
 const STOP = tell('.bail on', 'the first error ends it')
 
@@ -47,12 +45,12 @@ export function chain(speech: Speech): ChainWords {
     account,
     link: (ways, link) => {
       const { input, steps } = ways[link.way]
-      const first = [say(saying(link, says(link, joined))), must(fits(link))]
+      const first = [say(saying(link, says(link, joinedByBars))), must(fits(link))]
       const last = [{ sql: notes(link), says: 'note that it was run' }]
       return [...migrate(input, steps, speech, { first, last }), say(`SELECT ${quoteText(done(link))}`)]
     },
     adopt: (link) => [
-      say(saying(link, saysBlank(link, joined))),
+      say(saying(link, saysBlank(link, joinedByBars))),
       { sql: notesAll(link), says: 'note the versions' }
     ],
     dropAll: ({ tables }) => [
@@ -81,7 +79,7 @@ export function chain(speech: Speech): ChainWords {
         ...next(link, fitsHere(link), `.read ${path}`, '', `version ${link.number}, where it comes next`),
         ...(link === last
           ? [
-              say(saying(link, saysUpToDate(link, joined))),
+              say(saying(link, saysUpToDate(link, joinedByBars))),
               ...next(
                 link,
                 `stands >= ${link.number} AND changed IS NULL`,

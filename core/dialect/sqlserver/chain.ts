@@ -1,4 +1,5 @@
 import {
+  partsAsSql,
   done,
   fits,
   MEANT,
@@ -17,8 +18,7 @@ import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { migrate } from './migrate.ts'
 
-const joined: Joined = (parts) =>
-  `CONCAT(${parts.map((part) => (typeof part === 'string' ? quoteText(part) : part.sql)).join(', ')})`
+const joined: Joined = (parts) => `CONCAT(${partsAsSql(parts).join(', ')})`
 
 /** Batches without the transaction are passed over, so what does not fit takes back the transaction. */
 export function chain(speech: Speech): ChainWords {
