@@ -9,6 +9,7 @@ import { apply } from '../../core/edit/apply.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { chainOf } from '../../core/version/chain.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { withoutOthers } from '../../tests/alone.ts'
 import { mariadbClient, postgresqlClient, sqliteClient, type OwnClient } from '../../tests/clients.ts'
 import type { Said } from '../../tests/postgresql.ts'
 import { choices, grow } from '../../tests/designs.ts'
@@ -193,7 +194,7 @@ describe.each([
     let run = 0
     await fc.assert(
       fc.asyncProperty(choices(9, 5), choices(6, 3), async (one, other) => {
-        const states = [grow(one), grow(other, grow(one))].map(alone)
+        const states = [grow(one), grow(other, grow(one))].map((design) => withoutOthers(design, isOther))
         const chain = [first, ...states.map((design, at) => ({ ...first, number: at + 2, design }))].slice(1)
         const numbered = chain.map((version, at) => ({
           ...version,
@@ -234,24 +235,9 @@ describe.each([
   })
 })
 
-/** A design that needs nothing that somebody else makes, and has no table without columns of its own. */
-function alone(design: Design): Design {
-  const isOther = ({ external, columns }: Table): boolean =>
-    external === true || columns.every((column) => column.computed !== undefined)
-  const others = new Set(design.tables.filter(isOther).map(({ id }) => id))
-  return {
-    ...design,
-    carries: [],
-    tables: design.tables
-      .filter((table) => !others.has(table.id))
-      .map((table) => ({
-        ...table,
-        rowPolicies: [],
-        columns: table.columns.map((column) => ({ ...column, copied: undefined })),
-        foreignKeys: table.foreignKeys.filter((key) => !others.has(key.table))
-      }))
-  }
-}
+/** Another system's tables; and those without columns of their own, which not every engine has. */
+const isOther = ({ external, columns }: Table): boolean =>
+  external === true || columns.every((column) => column.computed !== undefined)
 
 /** The tables that another system keeps, as if they were the design's own. */
 function others(client: OwnClient): ReturnType<OwnClient['dialect']['catalog']>['catalog'] {

@@ -6,6 +6,7 @@ import { apply } from '../../core/edit/apply.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { planMigration, type MigrationPlan } from '../../core/version/plan.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { withoutOthers } from '../../tests/alone.ts'
 import { changeOfMind, plainChange } from '../../tests/minds.ts'
 import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
@@ -15,21 +16,6 @@ import { openEngine } from './open.ts'
 
 /** The demo's third version, without what is another system's. */
 const start = withoutOthers(fernhollow().versions[2]?.design as Design)
-
-function withoutOthers(design: Design): Design {
-  const others = new Set(design.tables.filter((table) => table.external).map(({ id }) => id))
-  return {
-    ...design,
-    carries: [],
-    tables: design.tables
-      .filter((table) => !others.has(table.id))
-      .map((table) => ({
-        ...table,
-        rowPolicies: [],
-        foreignKeys: table.foreignKeys.filter((key) => !others.has(key.table))
-      }))
-  }
-}
 
 /** What becomes of a design by changes that numbers choose, one state after each. */
 function evolved(numbers: Numbers, count: number, seen: (kind: string) => void): Design[] {

@@ -10,23 +10,24 @@ import { api, type StateName } from '../api/client.ts'
 import { download } from '../parts/files.ts'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
+import { chosenDialect } from './chosenDialect.ts'
 import FillAsk from './FillAsk.vue'
 import ProofView from './ProofView.vue'
-import { useChain } from './useChain.ts'
+import SaveVersion from './SaveVersion.vue'
 import { useProof } from './useProof.ts'
 import VersionLine from './VersionLine.vue'
 
 const store = useDesign()
-const note = ref('')
-const saving = ref(false)
 const failure = ref('')
 
 const from = ref<StateName | undefined>()
 const to = ref<StateName>('draft')
-const chosen = ref<DialectName | undefined>()
 const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
 const writer = computed(
-  () => dialects.value.find((each) => each.name === chosen.value) ?? dialects.value[0] ?? DIALECTS.postgresql
+  () =>
+    dialects.value.find((each) => each.name === chosenDialect.value) ??
+    dialects.value[0] ??
+    DIALECTS.postgresql
 )
 const last = computed(() => store.versions.at(-1)?.number)
 watch(
@@ -93,32 +94,16 @@ function prove(what: 'state' | 'migration'): void {
   void start(store.id, to.value, what === 'migration' ? from.value : undefined, engines.value)
 }
 
-async function save(): Promise<void> {
-  saving.value = true
-  failure.value = ''
-  try {
-    const before = last.value
-    await store.saveVersion(note.value.trim())
-    note.value = ''
-    from.value = before ?? last.value
-    to.value = before === undefined ? 'draft' : (last.value ?? 'draft')
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-  saving.value = false
+/** What was saved is compared with what was there before. */
+function compareWith(before: number | undefined): void {
+  from.value = before ?? last.value
+  to.value = before === undefined ? 'draft' : (last.value ?? 'draft')
 }
 
-/** Whether it is asked to be meant that the last version becomes the draft. */
-const amending = ref(false)
-watch([() => store.design, note], () => {
-  amending.value = false
-})
-async function change(number: number, text: string | undefined, isAmended: boolean): Promise<void> {
-  amending.value = false
+async function changeNote(number: number, text: string): Promise<void> {
   failure.value = ''
   try {
-    await store.changeVersion(number, text, isAmended)
-    if (isAmended) note.value = ''
+    await store.changeVersion(number, text.trim(), false)
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
   }
@@ -130,12 +115,6 @@ function take(step: 'up' | 'down'): void {
     step === 'up' ? up.value : down.value,
     'text/plain'
   )
-}
-
-const chain = useChain()
-function takeChain(): void {
-  const numbers = store.versions.map(({ number }) => number)
-  void chain.take(store.id, numbers, writer.value.name, store.design?.name ?? '')
 }
 
 function takeDrop(): void {
@@ -156,68 +135,9 @@ const KIND_WORD = {
 <template>
   <div class="versions">
     <div class="top">
-      <VersionLine
-        v-model:from="from"
-        v-model:to="to"
-        :versions="store.versions"
-        @note="(number, text) => change(number, text.trim(), false)" />
-      <form class="save" @submit.prevent="save">
-        <input
-          v-model="note"
-          class="field"
-          :aria-label="`Note on version ${(last ?? 0) + 1}`"
-          placeholder="What this version is for…"
-          maxlength="2000" />
-        <button
-          type="submit"
-          class="button main"
-          :disabled="saving || store.pending.length > 0 || store.design?.tables.length === 0">
-          Save version {{ (last ?? 0) + 1 }}
-        </button>
-        <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
-        <div v-if="last !== undefined" class="scripts">
-          <button
-            v-if="!amending"
-            type="button"
-            class="link"
-            :disabled="store.pending.length > 0"
-            :title="`Version ${last} becomes what the draft is now: only where it was run nowhere yet`"
-            @click="amending = true">
-            put the draft into version {{ last }}
-          </button>
-          <template v-else>
-            <span>Run nowhere yet? Then version {{ last }} becomes the draft.</span>
-            <button
-              type="button"
-              class="link"
-              @click="change(last, note.trim() === '' ? undefined : note.trim(), true)">
-              Yes
-            </button>
-            <button type="button" class="link" @click="amending = false">No</button>
-          </template>
-        </div>
-        <div v-if="store.versions.length > 0" class="scripts">
-          <span class="dialects"
-            ><label v-for="each in dialects" :key="each.name" :class="{ on: writer === each }"
-              ><input v-model="chosen" type="radio" name="dialect" :value="each.name" />{{
-                each.title
-              }}</label
-            ></span
-          >
-          <button v-if="chain.progress.value" type="button" class="link" @click="chain.cancel">
-            {{ chain.progress.value.done }} of {{ chain.progress.value.of }} versions: cancel
-          </button>
-          <button
-            v-else
-            type="button"
-            class="link"
-            title="Every version as scripts that look first where a database stands, packed"
-            @click="takeChain">
-            folder of all versions
-          </button>
-        </div>
-        <p v-if="chain.failure.value" class="failed" role="alert">{{ chain.failure.value }}</p>
-      </form>
+      <VersionLine v-model:from="from" v-model:to="to" :versions="store.versions" @note="changeNote" />
+      <SaveVersion :dialects="dialects" :writer="writer" @saved="compareWith" />
+      <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     </div>
 
     <div v-if="before && after && from !== to" class="body">
@@ -343,6 +263,7 @@ const KIND_WORD = {
 }
 .top {
   display: flex;
+  flex-wrap: wrap;
   gap: 24px;
   padding: 12px 20px 10px;
   border-bottom: 1px solid var(--line);
@@ -352,16 +273,15 @@ const KIND_WORD = {
   flex: 1;
   min-width: 0;
 }
-.save {
-  display: grid;
-  grid-template-columns: minmax(230px, 1fr) auto;
-  gap: 8px;
-}
-.save .failed {
+.failed {
   grid-column: 1 / 3;
 }
 .failed {
   color: var(--deleted);
+}
+.top .failed {
+  flex-basis: 100%;
+  margin: 0;
 }
 .body {
   display: grid;
@@ -462,40 +382,8 @@ h2 {
 .nothing {
   padding: 14px;
 }
-.dialects {
-  display: inline-flex;
-  border: 1px solid var(--line);
-}
-.dialects label {
-  padding: 0 8px;
-  cursor: pointer;
-  position: relative;
-}
-.dialects label + label {
-  border-left: 1px solid var(--line);
-}
-.dialects label.on {
-  color: var(--act);
-  font-weight: 600;
-  box-shadow: inset 0 0 0 1px var(--act);
-}
-.dialects input {
-  position: absolute;
-  opacity: 0;
-}
-.dialects label:focus-within {
-  outline: 2px solid var(--chosen);
-}
 .away {
   margin-left: auto;
-}
-.scripts {
-  grid-column: 1 / 3;
-  justify-self: end;
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  margin-top: 6px;
 }
 .proving {
   border-top: 1px solid var(--line);
