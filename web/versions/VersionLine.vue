@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { StateName, VersionInfo } from '../api/client.ts'
 import DraftField from '../parts/DraftField.vue'
 
@@ -19,6 +19,13 @@ const stops = computed(() => [
   })),
   { state: 'draft' as StateName, title: 'the draft', note: 'as it stands now', when: '' }
 ])
+// What is newest is what is looked at, where there is no room for all.
+const line = ref<HTMLElement>()
+watch(
+  () => props.versions.length,
+  () => void nextTick(() => line.value?.scrollTo({ left: line.value.scrollWidth })),
+  { immediate: true }
+)
 const place = (state: StateName | undefined): number => stops.value.findIndex((stop) => stop.state === state)
 const between = (at: number): boolean =>
   place(from.value) >= 0 &&
@@ -27,7 +34,7 @@ const between = (at: number): boolean =>
 </script>
 
 <template>
-  <ol class="line">
+  <ol ref="line" class="line">
     <li
       v-for="(stop, at) in stops"
       :key="stop.state"

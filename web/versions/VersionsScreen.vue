@@ -259,6 +259,7 @@ const KIND_WORD = {
 .versions {
   height: 100%;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto minmax(0, 1fr) auto;
 }
 .top {
