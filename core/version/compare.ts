@@ -1,22 +1,33 @@
 import { flowing } from '../carry/earlier.ts'
 import { sayFlow } from '../carry/words.ts'
-import { showExpression } from '../design/expressions.ts'
-import { columnOf, columnsIn, sameSet, tableOf } from '../design/directory.ts'
-import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
-import type { Carry } from '../design/carry.ts'
-import { sameType, typeText } from '../design/type.ts'
 import { defaultText } from '../design/default.ts'
+import { columnsIn, sameSet, tableOf } from '../design/directory.ts'
+import { showExpression } from '../design/expressions.ts'
+import type {
+  Check,
+  Column,
+  Design,
+  Enum,
+  ForeignKey,
+  Index,
+  Key,
+  RowPolicy,
+  Table
+} from '../design/model.ts'
+import { typeText } from '../design/type.ts'
 import { junctionSides } from '../relate/junction.ts'
+import { deltaOf, type Alteration, type AlterationOf } from './delta.ts'
 
 export type ChangeKind = 'added' | 'removed' | 'renamed' | 'changed' | 'carried'
 
 /**
  * One difference between two states of a design, said in a sentence. `table` is the id of the table that
- * it is about.
+ * it is about, `key` that of the alteration that it says.
  */
 export interface Change {
   kind: ChangeKind
   table: string
+  key: string
   sentence: string
 }
 
@@ -25,283 +36,300 @@ export interface Change {
  * rename is told as a rename. Rows and places in the diagram are no changes of the schema.
  */
 export function compareDesigns(from: Design, to: Design): Change[] {
-  const changes: Change[] = [...compareShared(from, to)]
-  for (const table of to.tables) {
-    const before = tableOf(from, table.id)
-    if (before) changes.push(...compareTable(from, to, before, table))
-    else
-      changes.push({
-        kind: 'added',
-        table: table.id,
-        sentence: `${table.name} is new${newTableWords(to, table)}.`
-      })
-  }
-  for (const table of from.tables) {
-    if (!tableOf(to, table.id))
-      changes.push({
-        kind: 'removed',
-        table: table.id,
-        sentence: `${table.name} is removed, with its ${table.columns.length} columns.`
-      })
-  }
-  for (const carry of to.carries)
-    if (!from.carries.some((each) => each.id === carry.id)) changes.push(...compareCarry(from, to, carry))
-  return changes
+  return sayDelta(deltaOf(from, to), from, to)
 }
 
-function compareCarry(from: Design, to: Design, carry: Carry): Change[] {
-  return sayFlow(flowing(carry, [to, from]).there, from, to).map((said) => ({ kind: 'carried', ...said }))
+/** A delta in sentences, in its order. */
+export function sayDelta(delta: readonly Alteration[], from: Design, to: Design): Change[] {
+  const words = new Words(from, to)
+  return delta.flatMap((alteration): Change[] => {
+    const { key, table } = alteration
+    if (alteration.part === 'carry') return sayCarry(alteration, from, to)
+    return [{ kind: kindOf(alteration), table, key, sentence: words.of(alteration) }]
+  })
 }
 
-/** What no table has by itself: schemas and lists of values. */
-function compareShared(from: Design, to: Design): Change[] {
-  const changes: Change[] = []
-  const say = (kind: ChangeKind, sentence: string): void => void changes.push({ kind, table: '', sentence })
-  for (const list of to.enums) {
-    const before = from.enums.find((each) => each.id === list.id)
-    if (!before) {
-      say('added', `The list of values ${list.name} is new: ${list.values.join(', ')}.`)
-      continue
+/** What a carry moves; one that is taken away moves back. */
+function sayCarry(alteration: AlterationOf<'carry'>, from: Design, to: Design): Change[] {
+  const flow =
+    alteration.kind === 'removed'
+      ? flowing(alteration.before, [to, from]).back
+      : flowing(alteration.after, [to, from]).there
+  return sayFlow(flow, from, to).map((said) => ({ kind: 'carried', key: alteration.key, ...said }))
+}
+
+function kindOf(alteration: Alteration): ChangeKind {
+  const { part, kind } = alteration
+  if (part === 'policy' || part === 'order') return kind
+  return kind === 'changed' && alteration.aspect === 'name' ? 'renamed' : kind
+}
+
+/** The sentences of alterations between two states. */
+class Words {
+  constructor(
+    private readonly from: Design,
+    private readonly to: Design
+  ) {}
+
+  of(alteration: Exclude<Alteration, { part: 'carry' }>): string {
+    switch (alteration.part) {
+      case 'policy':
+        return 'The naming policy changes, and with it what is named by it.'
+      case 'order':
+        return `The columns of ${alteration.after.name} stand in another order.`
+      case 'schema':
+        return this.schema(alteration)
+      case 'list':
+        return this.list(alteration)
+      case 'table':
+        return this.table(alteration)
+      case 'column':
+        return this.column(alteration)
+      case 'primaryKey':
+        return this.primaryKey(alteration)
+      case 'unique':
+        return this.unique(alteration)
+      case 'foreignKey':
+        return this.foreignKey(alteration)
+      case 'check':
+      case 'index':
+      case 'rowPolicy':
+        return this.rule(alteration)
     }
-    if (before.name !== list.name)
-      say('renamed', `The list of values ${before.name} is renamed to ${list.name}.`)
-    const [come, gone] = [
-      list.values.filter((value) => !before.values.includes(value)),
-      before.values.filter((value) => !list.values.includes(value))
+  }
+
+  private before(id: string): Table {
+    return tableOf(this.from, id) as Table
+  }
+
+  private after(id: string): Table {
+    return tableOf(this.to, id) as Table
+  }
+
+  private schema(alteration: AlterationOf<'schema'>): string {
+    if (alteration.kind === 'added') return `The schema ${alteration.after.name} is new.`
+    if (alteration.kind === 'removed') return `The schema ${alteration.before.name} is removed.`
+    return `The schema ${alteration.before.name} is renamed to ${alteration.after.name}.`
+  }
+
+  private list(alteration: AlterationOf<'list'>): string {
+    if (alteration.kind === 'added')
+      return `The list of values ${alteration.after.name} is new: ${alteration.after.values.join(', ')}.`
+    if (alteration.kind === 'removed') return `The list of values ${alteration.before.name} is removed.`
+    const { aspect, before, after } = alteration
+    if (aspect === 'name') return `The list of values ${before.name} is renamed to ${after.name}.`
+    const [come, gone] = [valuesOnlyIn(after, before), valuesOnlyIn(before, after)]
+    if (come.length + gone.length === 0) return `The values of ${after.name} stand in another order.`
+    const parts = [
+      ...(come.length > 0 ? [`gets ${come.join(', ')}`] : []),
+      ...(gone.length > 0 ? [`loses ${gone.join(', ')}`] : [])
     ]
-    if (come.length > 0) say('changed', `${list.name} gets ${come.join(', ')}.`)
-    if (gone.length > 0) say('changed', `${list.name} loses ${gone.join(', ')}.`)
-    if (come.length + gone.length === 0 && before.values.join('\0') !== list.values.join('\0'))
-      say('changed', `The values of ${list.name} stand in another order.`)
+    return `${after.name} ${parts.join(', and ')}.`
   }
-  for (const list of from.enums)
-    if (!to.enums.some((each) => each.id === list.id))
-      say('removed', `The list of values ${list.name} is removed.`)
-  for (const schema of to.schemas) {
-    const before = from.schemas.find((each) => each.id === schema.id)
-    if (!before) say('added', `The schema ${schema.name} is new.`)
-    else if (before.name !== schema.name)
-      say('renamed', `The schema ${before.name} is renamed to ${schema.name}.`)
-  }
-  for (const schema of from.schemas)
-    if (!to.schemas.some((each) => each.id === schema.id))
-      say('removed', `The schema ${schema.name} is removed.`)
-  return changes
-}
 
-function newTableWords(to: Design, table: Table): string {
-  const sides = junctionSides(table)
-  if (sides.length > 0)
-    return `: a junction of ${[...new Set(sides.map((each) => tableOf(to, each.table)?.name))].join(' and ')}, with ${table.columns.length} columns`
-  return `, with ${table.columns.length} ${table.columns.length === 1 ? 'column' : 'columns'}`
-}
-
-function compareTable(from: Design, to: Design, before: Table, after: Table): Change[] {
-  if (before === after) return []
-  const changes: Change[] = []
-  const say = (kind: ChangeKind, sentence: string): void =>
-    void changes.push({ kind, table: after.id, sentence })
-  if (before.name !== after.name) say('renamed', `${before.name} is renamed to ${after.name}.`)
-  if (before.schema !== after.schema)
-    say(
-      'changed',
-      `${after.name} moves ${after.schema === undefined ? 'out of its schema' : `into the schema ${to.schemas.find((each) => each.id === after.schema)?.name ?? ''}`}.`
-    )
-  if (before.external !== after.external)
-    say(
-      'changed',
-      after.external
-        ? `${after.name} is another system's from now on.`
-        : `${after.name} is the design's own from now on.`
-    )
-  if (before.note !== after.note) say('changed', `The note of ${after.name} changes.`)
-  for (const column of after.columns) {
-    const old = columnOf(before, column.id)
-    if (old) compareColumn({ before, after, from, to }, old, column, say)
-    else say('added', `${after.name}.${column.name} is new: ${columnWords(to, after, column)}.`)
-  }
-  for (const column of before.columns) {
-    if (!columnOf(after, column.id))
-      say('removed', `${after.name}.${column.name} is removed (${typeText(column.type, from.enums)}).`)
-  }
-  const common = (table: Table, other: Table): string =>
-    table.columns
-      .filter((column) => columnOf(other, column.id))
-      .map((column) => column.id)
-      .join()
-  if (common(before, after) !== common(after, before))
-    say('changed', `The columns of ${after.name} stand in another order.`)
-  compareKeys(before, after, say)
-  compareForeignKeys(from, to, before, after, say)
-  compareRules(before, after, say)
-  return changes
-}
-
-type Say = (kind: ChangeKind, sentence: string) => void
-
-function columnWords(design: Design, table: Table, column: Column): string {
-  const words = [typeText(column.type, design.enums), column.required ? 'required' : 'may be empty']
-  if (column.default)
-    words.push(
-      column.default.kind === 'generated'
-        ? 'generated'
-        : `default ${defaultText(column.default, column.type)}`
-    )
-  if (column.computed !== undefined) words.push(`computed ${showExpression(column.computed, table.columns)}`)
-  return words.join(', ')
-}
-
-function compareColumn(
-  { before, after, from, to }: { before: Table; after: Table; from: Design; to: Design },
-  old: Column,
-  column: Column,
-  say: Say
-): void {
-  const place = `${after.name}.${column.name}`
-  if (old.name !== column.name) say('renamed', `${after.name}.${old.name} is renamed to ${column.name}.`)
-  if (!sameType(old.type, column.type))
-    say(
-      'changed',
-      `${place} changes from ${typeText(old.type, from.enums)} to ${typeText(column.type, to.enums)}.`
-    )
-  if (old.required !== column.required)
-    say('changed', `${place} ${column.required ? 'becomes required' : 'may now be empty'}.`)
-  const was = defaultText(old.default, old.type)
-  const now = defaultText(column.default, column.type)
-  if (was !== now)
-    say(
-      'changed',
-      now === ''
-        ? `${place} no longer has the default ${was}.`
-        : `${place} ${now === 'generated' ? 'is generated' : `has the default ${now}`}${was ? `, before it was ${was}` : ''}.`
-    )
-  const worked = (table: Table, expression: string | undefined): string =>
-    expression === undefined ? '' : showExpression(expression, table.columns)
-  if (old.computed !== column.computed)
-    say(
-      'changed',
-      column.computed === undefined
-        ? `${place} is no longer computed.`
-        : `${place} is computed: ${worked(after, column.computed)}${old.computed === undefined ? '' : `, before it was ${worked(before, old.computed)}`}.`
-    )
-  if (JSON.stringify(old.copied) !== JSON.stringify(column.copied))
-    say(
-      'changed',
-      column.copied ? `${place} is copied from what it refers to.` : `${place} is no longer copied.`
-    )
-  if (old.note !== column.note) say('changed', `The note of ${place} changes.`)
-}
-
-/** Checks, indexes and row policies. */
-function compareRules(before: Table, after: Table, say: Say): void {
-  const differ = <T extends { id: string }>(
-    what: string,
-    old: readonly T[],
-    now: readonly T[],
-    words: (table: Table, each: T) => string
-  ): void => {
-    for (const each of now) {
-      const was = old.find((other) => other.id === each.id)
-      if (!was) say('added', `${after.name} gets ${what}: ${words(after, each)}.`)
-      else if (JSON.stringify(was) !== JSON.stringify(each))
-        say(
-          'changed',
-          `${after.name} has another ${what.replace(/^an? /, '')}: ${words(after, each)}, before it was ${words(before, was)}.`
-        )
+  private table(alteration: AlterationOf<'table'>): string {
+    if (alteration.kind === 'added')
+      return `${alteration.after.name} is new${this.newTable(alteration.after)}.`
+    if (alteration.kind === 'removed')
+      return `${alteration.before.name} is removed, with its ${alteration.before.columns.length} columns.`
+    const { aspect, before, after } = alteration
+    switch (aspect) {
+      case 'name':
+        return `${before.name} is renamed to ${after.name}.`
+      case 'schema':
+        return `${after.name} moves ${this.intoSchema(after)}.`
+      case 'external':
+        return after.external
+          ? `${after.name} is another system's from now on.`
+          : `${after.name} is the design's own from now on.`
+      case 'note':
+        return `The note of ${after.name} changes.`
     }
-    for (const each of old)
-      if (!now.some((other) => other.id === each.id))
-        say('removed', `${after.name} loses ${what}: ${words(before, each)}.`)
   }
-  const columns = (table: Table, ids: readonly string[]): string =>
-    columnsIn(table, ids)
-      .map((column) => column.name)
-      .join(', ')
-  differ('a check', before.checks, after.checks, (table, each) =>
-    showExpression(each.condition, table.columns)
-  )
-  differ(
-    'an index',
-    before.indexes,
-    after.indexes,
-    (table, each) =>
-      `${columns(
-        table,
-        each.columns.map(({ column }) => column)
-      )}${each.unique ? ', unique' : ''}${each.where === undefined ? '' : ` where ${showExpression(each.where, table.columns)}`}`
-  )
-  differ(
-    'a row policy',
-    before.rowPolicies,
-    after.rowPolicies,
-    (table, each) => `${each.name}, ${showExpression(each.condition, table.columns)}`
-  )
+
+  private newTable(table: Table): string {
+    const sides = new Set(junctionSides(table).map((side) => tableOf(this.to, side.table)?.name))
+    const { length } = table.columns
+    return sides.size > 0
+      ? `: a junction of ${[...sides].join(' and ')}, with ${length} columns`
+      : `, with ${length} ${length === 1 ? 'column' : 'columns'}`
+  }
+
+  private intoSchema({ schema }: Table): string {
+    if (schema === undefined) return 'out of its schema'
+    return `into the schema ${this.to.schemas.find(({ id }) => id === schema)?.name ?? ''}`
+  }
+
+  private column(alteration: AlterationOf<'column'>): string {
+    const { table } = alteration
+    if (alteration.kind === 'added') {
+      const place = `${this.after(table).name}.${alteration.after.name}`
+      return `${place} is new: ${this.newColumn(this.after(table), alteration.after)}.`
+    }
+    if (alteration.kind === 'removed') {
+      const { name, type } = alteration.before
+      return `${this.after(table).name}.${name} is removed (${typeText(type, this.from.enums)}).`
+    }
+    const { aspect, before, after } = alteration
+    const place = `${this.after(table).name}.${after.name}`
+    switch (aspect) {
+      case 'name':
+        return `${this.after(table).name}.${before.name} is renamed to ${after.name}.`
+      case 'type':
+        return `${place} changes from ${typeText(before.type, this.from.enums)} to ${typeText(after.type, this.to.enums)}.`
+      case 'required':
+        return `${place} ${after.required ? 'becomes required' : 'may now be empty'}.`
+      case 'default':
+        return `${place} ${sayDefault(before, after)}.`
+      case 'computed':
+        return `${place} ${sayComputed(this.before(table), before, this.after(table), after)}.`
+      case 'copied':
+        return `${place} ${after.copied ? 'is copied from what it refers to' : 'is no longer copied'}.`
+      case 'note':
+        return `The note of ${place} changes.`
+    }
+  }
+
+  private newColumn(table: Table, column: Column): string {
+    const words = [typeText(column.type, this.to.enums), column.required ? 'required' : 'may be empty']
+    if (column.default?.kind === 'generated') words.push('generated')
+    else if (column.default) words.push(`default ${defaultText(column.default, column.type)}`)
+    if (column.computed !== undefined)
+      words.push(`computed ${showExpression(column.computed, table.columns)}`)
+    return words.join(', ')
+  }
+
+  private primaryKey(alteration: AlterationOf<'primaryKey'>): string {
+    const table = this.after(alteration.table)
+    if (alteration.kind === 'added')
+      return `${table.name} gets the primary key (${keyNames(table, alteration.after)}).`
+    const was = keyNames(this.before(alteration.table), alteration.before)
+    if (alteration.kind === 'removed') return `${table.name} loses its primary key (${was}).`
+    const { aspect, before, after } = alteration
+    if (aspect === 'name') return sayNamed(`The primary key of ${table.name}`, before.name, after.name)
+    const now = keyNames(table, after)
+    return sameSet(before.columns, after.columns) && was === now
+      ? `The primary key of ${table.name} is set anew.`
+      : `The primary key of ${table.name} changes from (${was}) to (${now}).`
+  }
+
+  private unique(alteration: AlterationOf<'unique'>): string {
+    const table = this.after(alteration.table)
+    if (alteration.kind === 'added') return `${keyNames(table, alteration.after)} is unique in ${table.name}.`
+    const was = keyNames(this.before(alteration.table), alteration.before)
+    if (alteration.kind === 'removed') {
+      const isPrimary = table.primaryKey && sameSet(table.primaryKey.columns, alteration.before.columns)
+      return isPrimary
+        ? `${was} is no longer a key of ${table.name} beside the primary one.`
+        : `${was} need no longer be unique in ${table.name}.`
+    }
+    const { aspect, before, after } = alteration
+    if (aspect === 'name') return sayNamed(`The key (${was}) of ${table.name}`, before.name, after.name)
+    return `${keyNames(table, after)} is unique in ${table.name}, before it was ${was}.`
+  }
+
+  private foreignKey(alteration: AlterationOf<'foreignKey'>): string {
+    const name = this.after(alteration.table).name
+    if (alteration.kind === 'removed')
+      return `${name} no longer refers to ${this.referred(this.from, alteration.before)}.`
+    const { after } = alteration
+    const referred = this.referred(this.to, after)
+    const by = columnsIn(
+      this.after(alteration.table),
+      after.pairs.map((pair) => pair.column)
+    )
+    const names = by.map((column) => column.name).join(', ')
+    if (alteration.kind === 'added')
+      return `${name} refers to ${referred} by ${names} (on delete ${after.onDelete}).`
+    const { aspect, before } = alteration
+    switch (aspect) {
+      case 'name':
+        return sayNamed(`The reference of ${name} to ${referred}`, before.name, after.name)
+      case 'target':
+        return `${name} now refers to ${referred} by ${names}.`
+      case 'onDelete':
+        return `Deleting ${referred}, for ${name}: ${before.onDelete} becomes ${after.onDelete}.`
+      case 'onUpdate':
+        return `Changing the key of ${referred}, for ${name}: ${before.onUpdate} becomes ${after.onUpdate}.`
+    }
+  }
+
+  private referred(design: Design, { table }: ForeignKey): string {
+    return tableOf(design, table)?.name ?? 'a table'
+  }
+
+  private rule(alteration: RuleAlteration): string {
+    const { name } = this.after(alteration.table)
+    const { what, was, now } = this.sayRule(alteration)
+    const one = `${/^[aeiou]/.test(what) ? 'an' : 'a'} ${what}`
+    if (alteration.kind === 'removed') return `${name} loses ${one}: ${was}.`
+    if (alteration.kind === 'added') return `${name} gets ${one}: ${now}.`
+    if (alteration.aspect === 'name')
+      return sayNamed(`The ${what} ${now} of ${name}`, alteration.before.name, alteration.after.name)
+    return `${name} has another ${what}: ${now}, before it was ${was}.`
+  }
+
+  private sayRule(alteration: RuleAlteration): { what: string; was: string; now: string } {
+    const [before, after] = [this.before(alteration.table), this.after(alteration.table)]
+    const said = <T>(say: (table: Table, rule: T) => string, rule: { before?: T; after?: T }) => ({
+      was: rule.before ? say(before, rule.before) : '',
+      now: rule.after ? say(after, rule.after) : ''
+    })
+    switch (alteration.part) {
+      case 'check':
+        return { what: 'check', ...said(sayCheck, alteration) }
+      case 'index':
+        return { what: 'index', ...said(sayIndex, alteration) }
+      case 'rowPolicy':
+        return { what: 'row policy', ...said(sayPolicy, alteration) }
+    }
+  }
 }
 
-const keyNames = (table: Table, key: Key | undefined): string =>
-  columnsIn(table, key?.columns ?? [])
+type RuleAlteration = AlterationOf<'check'> | AlterationOf<'index'> | AlterationOf<'rowPolicy'>
+
+const valuesOnlyIn = (one: Enum, other: Enum): string[] =>
+  one.values.filter((value) => !other.values.includes(value))
+
+/** A name that a person gives, or leaves to the policy again. */
+function sayNamed(what: string, before: string | undefined, after: string | undefined): string {
+  if (after === undefined) return `${what} is named by the policy again, and no longer ${before}.`
+  return `${what} is called ${after}${before === undefined ? '' : `, and no longer ${before}`}.`
+}
+
+function sayDefault(before: Column, after: Column): string {
+  const was = defaultText(before.default, before.type)
+  const now = defaultText(after.default, after.type)
+  if (now === '') return `no longer has the default ${was}`
+  const says = now === 'generated' ? 'is generated' : `has the default ${now}`
+  return was === '' ? says : `${says}, before it was ${was}`
+}
+
+function sayComputed(before: Table, old: Column, after: Table, column: Column): string {
+  if (column.computed === undefined) return 'is no longer computed'
+  const now = `is computed: ${showExpression(column.computed, after.columns)}`
+  return old.computed === undefined
+    ? now
+    : `${now}, before it was ${showExpression(old.computed, before.columns)}`
+}
+
+const keyNames = (table: Table, key: Key): string => namesOf(table, key.columns)
+
+const namesOf = (table: Table, ids: readonly string[]): string =>
+  columnsIn(table, ids)
     .map((column) => column.name)
     .join(', ')
 
-function compareKeys(before: Table, after: Table, say: Say): void {
-  const old = before.primaryKey
-  const key = after.primaryKey
-  if (old?.columns.join() !== key?.columns.join()) {
-    if (!key) say('removed', `${after.name} loses its primary key (${keyNames(before, old)}).`)
-    else if (!old) say('added', `${after.name} gets the primary key (${keyNames(after, key)}).`)
-    else
-      say(
-        'changed',
-        `The primary key of ${after.name} changes from (${keyNames(before, old)}) to (${keyNames(after, key)}).`
-      )
-  }
-  for (const unique of after.uniques) {
-    const was = before.uniques.find((each) => each.id === unique.id)
-    if (!was || !sameSet(was.columns, unique.columns))
-      say('added', `${keyNames(after, unique)} is unique in ${after.name}.`)
-  }
-  for (const unique of before.uniques) {
-    if (
-      !after.uniques.some((each) => each.id === unique.id) &&
-      !(after.primaryKey && sameSet(after.primaryKey.columns, unique.columns))
-    )
-      say('removed', `${keyNames(before, unique)} need no longer be unique in ${after.name}.`)
-  }
+const sayCheck = (table: Table, check: Check): string => showExpression(check.condition, table.columns)
+
+function sayIndex(table: Table, index: Index): string {
+  const names = namesOf(
+    table,
+    index.columns.map(({ column }) => column)
+  )
+  const where = index.where === undefined ? '' : ` where ${showExpression(index.where, table.columns)}`
+  return `${names}${index.unique ? ', unique' : ''}${where}`
 }
 
-function compareForeignKeys(from: Design, to: Design, before: Table, after: Table, say: Say): void {
-  const parent = (design: Design, foreignKey: ForeignKey): string =>
-    tableOf(design, foreignKey.table)?.name ?? 'a table'
-  for (const foreignKey of after.foreignKeys) {
-    const old = before.foreignKeys.find((each) => each.id === foreignKey.id)
-    const names = columnsIn(
-      after,
-      foreignKey.pairs.map((pair) => pair.column)
-    )
-      .map((column) => column.name)
-      .join(', ')
-    if (!old)
-      say(
-        'added',
-        `${after.name} refers to ${parent(to, foreignKey)} by ${names} (on delete ${foreignKey.onDelete}).`
-      )
-    else {
-      if (old.onDelete !== foreignKey.onDelete)
-        say(
-          'changed',
-          `Deleting ${parent(to, foreignKey)}, for ${after.name}: ${old.onDelete} becomes ${foreignKey.onDelete}.`
-        )
-      if (old.onUpdate !== foreignKey.onUpdate)
-        say(
-          'changed',
-          `Changing the key of ${parent(to, foreignKey)}, for ${after.name}: ${old.onUpdate} becomes ${foreignKey.onUpdate}.`
-        )
-      if (old.table !== foreignKey.table || JSON.stringify(old.pairs) !== JSON.stringify(foreignKey.pairs))
-        say('changed', `${after.name} now refers to ${parent(to, foreignKey)} by ${names}.`)
-    }
-  }
-  for (const foreignKey of before.foreignKeys) {
-    if (!after.foreignKeys.some((each) => each.id === foreignKey.id))
-      say('removed', `${after.name} no longer refers to ${parent(from, foreignKey)}.`)
-  }
-}
+const sayPolicy = (table: Table, policy: RowPolicy): string =>
+  `${policy.name}, ${showExpression(policy.condition, table.columns)}`

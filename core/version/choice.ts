@@ -1,0 +1,124 @@
+import { isCarryToNowhere, newFlaw } from '../design/integrity.ts'
+import type { Design, TableId } from '../design/model.ts'
+import { deltaOf, type Alteration } from './delta.ts'
+import { hangingOn, type Needs } from './hanging.ts'
+import { designWith } from './partial.ts'
+
+/** Alterations by their keys. */
+export type Chosen = ReadonlySet<string>
+
+/** Why a part of what changes cannot be by itself, and in which table. */
+interface Hindrance {
+  message: string
+  table: TableId | undefined
+}
+
+/** What changes between two states, and what of it cannot be without the rest. */
+export class Choice {
+  readonly delta: readonly Alteration[]
+  private readonly known: ReadonlyMap<string, Alteration>
+  private readonly needs: Needs
+
+  constructor(
+    private readonly from: Design,
+    private readonly to: Design
+  ) {
+    this.delta = deltaOf(from, to)
+    this.known = new Map(this.delta.map((each) => [each.key, each]))
+    this.needs = hangingOn(this.delta, from, to)
+  }
+
+  /** All of it. */
+  get all(): Chosen {
+    return new Set(this.known.keys())
+  }
+
+  /** Whether every one of the keys is of something that changes. */
+  knows(keys: Iterable<string>): boolean {
+    return [...keys].every((key) => this.known.has(key))
+  }
+
+  /** What is chosen, with one thing more and all that hangs on it. */
+  with(chosen: Chosen, key: string): Chosen {
+    return this.settled(this.closed([...chosen, key]))
+  }
+
+  /** What is chosen, with one thing less and nothing that hangs on that. */
+  without(chosen: Chosen, key: string): Chosen {
+    return this.loosened(this.less(chosen, [key]))
+  }
+
+  /** What is chosen, with whatever it cannot be without. */
+  settled(chosen: Iterable<string>): Chosen {
+    const closed = this.closed(chosen)
+    const flaw = this.hindrance(closed)
+    if (!flaw) return closed
+    const open = [...this.known.keys()].filter((key) => !closed.has(key))
+    const taken = this.mended(flaw, open, (keys) => this.closed([...closed, ...keys]))
+    return taken.size > closed.size ? this.settled(taken) : taken
+  }
+
+  /** What is chosen, without what cannot be by itself. */
+  private loosened(chosen: Chosen): Chosen {
+    const flaw = this.hindrance(chosen)
+    if (!flaw) return chosen
+    const left = this.mended(flaw, [...chosen], (keys) => this.less(chosen, keys))
+    return left.size < chosen.size ? this.loosened(left) : left
+  }
+
+  private less(chosen: Chosen, keys: readonly string[]): Chosen {
+    const isLeft = (each: string): boolean => {
+      const needed = this.closed([each])
+      return !keys.some((key) => needed.has(key))
+    }
+    return new Set([...chosen].filter(isLeft))
+  }
+
+  /** The state that what is chosen makes of the first. */
+  design(chosen: Chosen): Design {
+    return designWith(
+      this.from,
+      this.to,
+      this.delta.filter(({ key }) => chosen.has(key))
+    )
+  }
+
+  private closed(chosen: Iterable<string>): Set<string> {
+    const closed = new Set(chosen)
+    for (const key of closed) for (const other of this.needs.get(key) ?? []) closed.add(other)
+    return closed
+  }
+
+  private hindrance(chosen: Chosen): Hindrance | undefined {
+    const design = withoutIdleCarries(this.design(chosen))
+    const flaw = newFlaw(this.from, design)
+    if (!flaw) return undefined
+    const [list, at] = flaw.path
+    const table = list === 'tables' && typeof at === 'number' ? design.tables[at]?.id : undefined
+    return { message: flaw.message, table }
+  }
+
+  /**
+   * What makes a hindrance go when it is taken or left: one thing, about the same table if there is such a
+   * one; all about that table where no single one does.
+   */
+  private mended(
+    { message, table }: Hindrance,
+    keys: readonly string[],
+    moved: (keys: readonly string[]) => Chosen
+  ): Chosen {
+    const isNear = (key: string): boolean => this.known.get(key)?.table === table
+    const [near, far] = [keys.filter(isNear), keys.filter((key) => !isNear(key))]
+    for (const key of [...near, ...far]) {
+      const next = moved([key])
+      if (this.hindrance(next)?.message !== message) return next
+    }
+    return moved(near.length > 0 ? near : keys)
+  }
+}
+
+/** A carry into a table that is gone again does nothing, and is no hindrance. */
+export const withoutIdleCarries = (design: Design): Design => ({
+  ...design,
+  carries: design.carries.filter((carry) => !isCarryToNowhere(design, carry))
+})

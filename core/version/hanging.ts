@@ -1,0 +1,118 @@
+import { flowing } from '../carry/earlier.ts'
+import type { Design, ForeignKey } from '../design/model.ts'
+import { idsNamed } from '../design/row-query.ts'
+import { aspectIn, type Alteration, type AlterationOf } from './delta.ts'
+
+/**
+ * What each alteration cannot be without, by key: what it names must be there; what names something must go
+ * before that goes; a carry goes with what it moves from and into; columns that refer to each other change
+ * their types together.
+ */
+export function hangingOn(delta: readonly Alteration[], from: Design, to: Design): Needs {
+  return new Hanging(delta, from, to).all()
+}
+export type Needs = ReadonlyMap<string, ReadonlySet<string>>
+
+class Hanging {
+  private readonly needs = new Map<string, Set<string>>()
+  /** The alterations that parts come and go with, by the parts' ids. */
+  private readonly come = new Map<string, string>()
+  private readonly gone = new Map<string, string>()
+
+  constructor(
+    private readonly delta: readonly Alteration[],
+    private readonly from: Design,
+    private readonly to: Design
+  ) {
+    for (const each of delta) {
+      this.needs.set(each.key, new Set())
+      if (each.kind === 'added') for (const id of idsIn(each.after)) this.come.set(id, each.key)
+      if (each.kind === 'removed') for (const id of idsIn(each.before)) this.gone.set(id, each.key)
+    }
+  }
+
+  all(): Needs {
+    for (const each of this.delta) {
+      if (each.part === 'carry') this.carry(each)
+      else this.names(each)
+    }
+    this.types()
+    return this.needs
+  }
+
+  private need(key: string, other: string | undefined): void {
+    if (other !== undefined && other !== key) this.needs.get(key)?.add(other)
+  }
+
+  private together(key: string, other: string | undefined): void {
+    this.need(key, other)
+    if (other !== undefined) this.need(other, key)
+  }
+
+  /** What comes to be named is there; what is no longer named may go. */
+  private names(alteration: Alteration): void {
+    const [was, is] = [named('before', alteration), named('after', alteration)]
+    for (const id of is) this.need(alteration.key, this.come.get(id))
+    for (const id of was) {
+      const goes = this.gone.get(id)
+      if (goes !== undefined && !is.has(id)) this.need(goes, alteration.key)
+    }
+  }
+
+  /** A restructuring is one: its rows with the parts that they come from and go into. */
+  private carry(alteration: AlterationOf<'carry'>): void {
+    const { key } = alteration
+    const carry = alteration.kind === 'removed' ? alteration.before : alteration.after
+    const { there, back } = flowing(carry, [this.to, this.from])
+    for (const id of idsNamed([there, back])) this.need(key, this.come.get(id) ?? this.gone.get(id))
+    const given = [there, back].flatMap(({ adds, fills }) => [
+      ...adds.map(({ table }) => table),
+      ...fills.flatMap(({ columns }) => columns.map(({ id }) => id))
+    ])
+    for (const id of given) {
+      this.together(key, this.come.get(id))
+      this.together(key, this.gone.get(id))
+      this.together(key, this.required(id))
+    }
+    for (const id of idsNamed(there)) this.together(key, this.gone.get(id))
+  }
+
+  /** The alteration by which a column that was there becomes required, or may be empty. */
+  private required(column: string): string | undefined {
+    const key = `column ${column} required`
+    return this.needs.has(key) ? key : undefined
+  }
+
+  /** Columns that refer to each other, where both change their types. */
+  private types(): void {
+    const typed = (column: string): string | undefined => {
+      const key = `column ${column} type`
+      return this.needs.has(key) ? key : undefined
+    }
+    const keys: ForeignKey[] = this.to.tables.flatMap((table) => table.foreignKeys)
+    for (const { column, refersTo } of keys.flatMap(({ pairs }) => pairs)) {
+      const own = typed(column)
+      if (own !== undefined && typed(refersTo) !== undefined) this.together(own, typed(refersTo))
+    }
+  }
+}
+
+/** The ids of a part and of what is in it. */
+function idsIn(part: { id: string } & Partial<Record<string, unknown>>): string[] {
+  const inside = Object.entries(part).filter(([name]) => name !== 'rows')
+  const lists = inside.flatMap(([, value]) => (Array.isArray(value) ? (value as unknown[]) : [value]))
+  const ids = lists.flatMap((each) => (isPart(each) ? [each.id] : []))
+  return [part.id, ...ids]
+}
+
+const isPart = (value: unknown): value is { id: string } =>
+  typeof value === 'object' && value !== null && 'id' in value && typeof value.id === 'string'
+
+/** The ids that what changes names before it, or after it. */
+function named(end: 'before' | 'after', alteration: Alteration): ReadonlySet<string> {
+  if (alteration.part === 'policy' || alteration.part === 'order') return new Set()
+  if (alteration.kind === 'changed') return idsNamed(aspectIn(end, alteration))
+  const part = end === 'before' && alteration.kind === 'removed' ? alteration.before : undefined
+  const made = end === 'after' && alteration.kind === 'added' ? alteration.after : undefined
+  return idsNamed({ ...(part ?? made), rows: undefined })
+}
