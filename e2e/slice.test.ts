@@ -281,4 +281,37 @@ describe('a newcomer', () => {
     expect([shell.stderr, shell.status]).toEqual(['', 0])
     expect(shell.stdout).toContain('Done: this database is at version 2.')
   })
+
+  it('saves a version of some of the changes, and leaves the rest in the draft', async () => {
+    await browser.chord(Key.ALT, '1')
+    await browser.type('/', 'ward', Key.ENTER)
+    await browser.says('refers to ward')
+    await browser.untilLineHasKeyboard()
+    await browser.type(
+      'n',
+      'heated',
+      Key.TAB,
+      'boolean',
+      Key.ENTER,
+      'built',
+      Key.TAB,
+      'date',
+      Key.ENTER,
+      Key.ESCAPE
+    )
+    await browser.driver.wait(async () => columns('ward', await stored()).includes('built'), 10_000)
+    await browser.chord(Key.ALT, '4')
+    await browser.click('input', 'ward.heated is new')
+    await browser.says('Version 3 gets 1 of 2 changes, the others stay in the draft', '.words')
+    await browser.says('ADD COLUMN built', '.sql')
+    expect(await browser.text('.sql')).not.toContain('heated')
+    await browser.click('button', 'Save version 3: 1 of 2')
+    await browser.says('from version 2 to version 3', '.words')
+    const { versions, design } = (await (
+      await fetch(`${app.address}/api/designs/${(await stored()).id}/file`)
+    ).json()) as DesignFile
+    const third = columns('ward', versions[2]?.design as Design)
+    expect([third.includes('built'), third.includes('heated')]).toEqual([true, false])
+    expect(columns('ward', design)).toContain('heated')
+  })
 })

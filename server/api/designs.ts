@@ -41,7 +41,9 @@ const note = z
   .trim()
   .max(BOUNDS.note)
   .refine((text) => flawOfText(text) === undefined, { error: 'has a character in it that cannot be kept' })
-const newVersion = z.strictObject({ note, revision: z.int().min(0) })
+/** Some of the changes since the last version, by their keys. */
+export const someChanges = z.array(z.string().max(80)).min(1).max(BOUNDS.operations)
+const newVersion = z.strictObject({ note, revision: z.int().min(0), only: someChanges.optional() })
 /** Another note; or, with the revision of the draft that was seen, that draft in the version's place. */
 const changedVersion = z.strictObject({ note: note.optional(), revision: z.int().min(0).optional() })
 const after = z.strictObject({ after: z.coerce.number().int().min(0).default(0), mark })
@@ -139,8 +141,7 @@ export function designRoutes(store: Store, events: Events): Router {
   })
 
   router.post('/:id/versions', async (request, response) => {
-    const { note, revision } = read(newVersion, request.body)
-    const saved = found(await store.saveVersion(request.params.id, note, revision), 'design')
+    const saved = found(await store.saveVersion(request.params.id, read(newVersion, request.body)), 'design')
     if (saved === 'stale')
       throw new Problem(
         409,

@@ -5,6 +5,7 @@ import { type Design } from '../../core/design/model.ts'
 import { idSchema } from '../../core/design/ids.ts'
 import { Proofs } from '../engine/proofs.ts'
 import type { Store } from '../store/store.ts'
+import { someChanges } from './designs.ts'
 import type { Events } from './events.ts'
 import { found, read } from './problem.ts'
 
@@ -13,6 +14,8 @@ const newProof = z.strictObject({
   design: idSchema,
   to: state,
   from: state.optional(),
+  /** Of the draft, only these of its changes since the last version. */
+  only: someChanges.optional(),
   engines: z.array(z.enum(PROVABLE.map((each) => each.name))).min(1)
 })
 
@@ -28,10 +31,13 @@ export function proofRoutes(store: Store, events: Events): { router: Router; pro
   const nameOf = (at: z.infer<typeof state>): string => (at === 'draft' ? 'the draft' : `version ${at}`)
 
   router.post('/', async (request, response) => {
-    const { design, to, from, engines } = read(newProof, request.body)
-    const after = await designAt(design, to)
+    const { design, to, from, engines, only } = read(newProof, request.body)
+    const after = only ? found(await store.some(design, only), 'change') : await designAt(design, to)
     const before = from === undefined ? undefined : await designAt(design, from)
-    const names = { from: from === undefined ? '' : nameOf(from), to: nameOf(to) }
+    const names = {
+      from: from === undefined ? '' : nameOf(from),
+      to: only ? 'what is chosen of the draft' : nameOf(to)
+    }
     const tasks = [...new Set(engines)].map((engine) => ({
       engine,
       to: after,

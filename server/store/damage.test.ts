@@ -62,7 +62,7 @@ async function filled(crashed: boolean): Promise<{ folder: string; before: Map<s
       client: 'test',
       operation: { kind: 'table.add', table: newTable(`table_${n}`) }
     })
-  await store.saveVersion(design.id, 'first', 40)
+  await store.saveVersion(design.id, { note: 'first', revision: 40 })
   const before = await shows(store)
   if (!crashed) {
     await store.close()

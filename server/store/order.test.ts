@@ -115,7 +115,7 @@ describe('whatever comes at once, in whatever order the disk answers', () => {
               case 'list':
                 return void (await store.list())
               case 'version':
-                return void (await store.saveVersion(id, '', 0))
+                return void (await store.saveVersion(id, { note: '', revision: 0 }))
               case 'remove':
                 if (await store.remove(id)) removed.push(id)
                 return

@@ -5,8 +5,11 @@ import fc from 'fast-check'
 import { Sequelize } from 'sequelize'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
 import { choices, Maker } from '../../tests/designs.ts'
+import { tableOf } from '../../core/design/directory.ts'
 import { writeDesignFile } from '../../core/design/file.ts'
+import type { Design, Version } from '../../core/design/model.ts'
 import { newTable } from '../../core/relate/propose.ts'
+import { deltaOf } from '../../core/version/delta.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { openStore } from './open.ts'
 import type { Store } from './store.ts'
@@ -168,10 +171,33 @@ describe('the store', () => {
     expect(await names(4)).toContain('cause')
   })
 
+  it('saves a version of some of what changed, with what hangs on it, and leaves the rest in the draft', async () => {
+    const { design } = await store.create({ file: fernhollow() })
+    await store.submit(design.id, submission(0, { kind: 'table.rename', table: 't_reason', name: 'cause' }))
+    await store.submit(design.id, submission(1, { kind: 'table.rename', table: 't_ward', name: 'reason' }))
+    await store.submit(design.id, submission(2, { kind: 'table.annotate', table: 't_ward', note: 'warm' }))
+    const only = ['table t_ward name']
+    expect(await store.saveVersion(design.id, { note: '', revision: 2, only })).toBe('stale')
+    expect(await store.saveVersion(design.id, { note: '', revision: 3, only: ['table t_no name'] })).toBe(
+      'stale'
+    )
+    const version = (await store.saveVersion(design.id, { note: 'names', revision: 3, only })) as Version
+    const ward = tableOf(version.design, 't_ward')
+    expect([version.number, ward?.name, ward?.note]).toEqual([5, 'reason', tableOf(design, 't_ward')?.note])
+    const draft = (await store.draft(design.id))?.design as Design
+    expect(deltaOf(version.design, draft).map(({ key }) => key)).toContain('table t_ward note')
+    await store.close()
+    store = await openStore(folder)
+    expect((await store.version(design.id, 5))?.design).toEqual(version.design)
+  })
+
   it('saves versions that never change by themselves, and removes a design with all that is its own', async () => {
     const { design } = await store.create({ file: fernhollow() })
-    expect(await store.saveVersion(design.id, 'third', 7)).toBe('stale')
-    expect(await store.saveVersion(design.id, 'third', 0)).toMatchObject({ number: 5, note: 'third' })
+    expect(await store.saveVersion(design.id, { note: 'third', revision: 7 })).toBe('stale')
+    expect(await store.saveVersion(design.id, { note: 'third', revision: 0 })).toMatchObject({
+      number: 5,
+      note: 'third'
+    })
     await store.submit(design.id, submission(0, { kind: 'table.rename', table: 't_reason', name: 'cause' }))
     expect((await store.version(design.id, 5))?.design.tables.map((table) => table.name)).toContain('reason')
     expect(await store.version(design.id, 9)).toBeUndefined()

@@ -1,9 +1,10 @@
 import type { DesignFile } from '../../core/design/file.ts'
-import { emptyDesign, newId, type Version } from '../../core/design/model.ts'
+import { emptyDesign, newId, type Design, type Version } from '../../core/design/model.ts'
 import { shorten } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
+import { Choice } from '../../core/version/choice.ts'
 import { firstMark, nextMark } from './marks.ts'
 import type { VersionRow } from './models.ts'
 import type { Head, NewSnapshot, NewVersion, Records } from './records.ts'
@@ -302,14 +303,23 @@ export class Store {
     })
   }
 
-  /** Saves the draft as the next version; `stale` where it has changed since the revision that was seen. */
-  saveVersion(id: string, note: string, revision: number): Promise<Version | 'stale' | undefined> {
+  /**
+   * Saves the draft as the next version; `stale` where it has changed since the revision that was seen, or
+   * what was chosen is not among its changes.
+   * @param only the keys of those changes since the last version that it is to have; the others stay in the
+   *   draft
+   */
+  saveVersion(
+    id: string,
+    { note, revision, only }: { note: string; revision: number; only?: readonly string[] | undefined }
+  ): Promise<Version | 'stale' | undefined> {
     return this.inTurn(id, async () => {
       const state = await this.load(id)
       if (!state) return undefined
       const open = openOf(state)
-      const { design } = open.draft
       if (open.draft.revision !== revision) return 'stale'
+      const design = only ? await this.someOf(open, only) : open.draft.design
+      if (!design) return 'stale'
       const version: Version = {
         number: open.head.versions + 1,
         note,
@@ -321,6 +331,21 @@ export class Store {
       this.states.set(id, { ok: true, open: { ...open, head } })
       return version
     })
+  }
+
+  /** The last version with some of the draft's changes; nothing where they are not among them. */
+  some(id: string, only: readonly string[]): Promise<Design | undefined> {
+    return this.read(async () => {
+      const state = await this.state(id)
+      return state && this.someOf(openOf(state), only)
+    })
+  }
+
+  private async someOf({ draft, head }: Open, only: readonly string[]): Promise<Design | undefined> {
+    const row = await this.records.version(head.id, head.versions)
+    if (!row) return undefined
+    const choice = new Choice(readVersion(row).design, draft.design)
+    return choice.knows(only) ? choice.design(choice.settled(only)) : undefined
   }
 
   /**

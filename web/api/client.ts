@@ -115,11 +115,16 @@ export const api = {
       PATIENCE
     ),
   version: (id: string, number: number) => ask<Version>('GET', `/designs/${id}/versions/${number}`),
-  saveVersion: (id: string, body: { note: string; revision: number }) =>
+  saveVersion: (id: string, body: { note: string; revision: number; only?: string[] }) =>
     ask<VersionInfo>('POST', `/designs/${id}/versions`, body),
   changeVersion: (id: string, number: number, body: { note?: string; revision?: number }) =>
     ask<VersionInfo>('PATCH', `/designs/${id}/versions/${number}`, body),
-  prove: (body: { design: string; to: StateName; from?: StateName; engines: DialectName[] }) =>
-    ask<Job>('POST', '/proofs', body),
+  prove: (body: {
+    design: string
+    to: StateName
+    from?: StateName
+    engines: DialectName[]
+    only?: string[]
+  }) => ask<Job>('POST', '/proofs', body),
   cancelProof: (id: string) => ask<undefined>('DELETE', `/proofs/${id}`)
 }

@@ -321,8 +321,10 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     }
   }
 
-  async function saveVersion(note: string): Promise<void> {
-    takeVersion(await api.saveVersion(id.value, { note, revision: revision.value }))
+  /** Saves the draft as a version; with `only`, those of its changes since the last one. */
+  async function saveVersion(note: string, only?: readonly string[]): Promise<void> {
+    const version = { note, revision: revision.value, ...(only && { only: [...only] }) }
+    takeVersion(await api.saveVersion(id.value, version))
   }
 
   /** Another note on a version; with `amended`, the draft in its place, where it is the last. */

@@ -3,10 +3,16 @@ import { computed, ref, watch } from 'vue'
 import type { Dialect } from '../../core/dialect/dialect.ts'
 import { useDesign } from '../stores/design.ts'
 import { chosenDialect } from './chosenDialect.ts'
+import type { Some } from './useSome.ts'
 import { useChain } from './useChain.ts'
 
 /** The draft as a version, and all versions as scripts in a dialect. */
-const props = defineProps<{ dialects: readonly Dialect[]; writer: Dialect }>()
+const props = defineProps<{
+  dialects: readonly Dialect[]
+  writer: Dialect
+  /** Which of the changes the version is to have. */
+  some: Some
+}>()
 const emit = defineEmits<{ saved: [before: number | undefined] }>()
 const store = useDesign()
 const note = ref('')
@@ -30,7 +36,7 @@ async function attempt(what: () => Promise<void>): Promise<void> {
 const save = (): Promise<void> =>
   attempt(async () => {
     const before = last.value
-    await store.saveVersion(note.value.trim())
+    await store.saveVersion(note.value.trim(), props.some.only.value)
     emit('saved', before)
   })
 
@@ -63,8 +69,14 @@ function takeChain(): void {
     <button
       type="submit"
       class="button main"
-      :disabled="saving || store.pending.length > 0 || store.design?.tables.length === 0">
-      Save version {{ (last ?? 0) + 1 }}
+      :disabled="
+        saving ||
+        store.pending.length > 0 ||
+        store.design?.tables.length === 0 ||
+        some.only.value?.length === 0
+      ">
+      Save version {{ (last ?? 0) + 1
+      }}{{ some.only.value ? `: ${some.only.value.length} of ${some.of.value}` : '' }}
     </button>
     <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     <div v-if="last !== undefined" class="scripts">

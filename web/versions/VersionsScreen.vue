@@ -10,11 +10,13 @@ import { api, type StateName } from '../api/client.ts'
 import { download } from '../parts/files.ts'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
+import ChangeList from './ChangeList.vue'
 import { chosenDialect } from './chosenDialect.ts'
 import FillAsk from './FillAsk.vue'
 import ProofView from './ProofView.vue'
 import SaveVersion from './SaveVersion.vue'
 import { useProof } from './useProof.ts'
+import { useSome } from './useSome.ts'
 import VersionLine from './VersionLine.vue'
 
 const store = useDesign()
@@ -63,10 +65,21 @@ watch(
 const designAt = (state: StateName | undefined): Design | undefined =>
   state === 'draft' ? store.design : fetched.value.get(keyOf(state))
 const before = computed(() => designAt(from.value))
-const after = computed(() => designAt(to.value))
-const say = (state: StateName | undefined): string => (state === 'draft' ? 'the draft' : `version ${state}`)
+const whole = computed(() => designAt(to.value))
+const changes = computed(() => (before.value && whole.value ? compareDesigns(before.value, whole.value) : []))
 
-const changes = computed(() => (before.value && after.value ? compareDesigns(before.value, after.value) : []))
+// The next version may have some of what has changed since the last.
+const isNext = computed(() => from.value === last.value && to.value === 'draft')
+const some = useSome(
+  computed(() => (isNext.value ? before.value : undefined)),
+  computed(() => store.design)
+)
+const after = computed(() => some.design.value ?? whole.value)
+const next = computed(() => (last.value ?? 0) + 1)
+function say(state: StateName | undefined): string {
+  if (state !== 'draft') return `version ${state}`
+  return some.only.value ? `what is chosen for version ${next.value}` : 'the draft'
+}
 const plan = computed(() =>
   before.value && after.value && from.value !== to.value
     ? planMigration(before.value, after.value, writer.value)
@@ -88,10 +101,11 @@ const aside = computed(() => ({
 const warningsOf = (way: Way) => plan.value?.warnings[way].filter(({ effect }) => effect !== 'kept') ?? []
 
 const { job, failure: proofFailure, running, start, stop, cancel } = useProof()
-watch([from, to], stop)
+watch([from, to, some.only], stop)
 const engines = ref<DialectName[]>(PROVABLE.map((each) => each.name))
 function prove(what: 'state' | 'migration'): void {
-  void start(store.id, to.value, what === 'migration' ? from.value : undefined, engines.value)
+  const since = what === 'migration' ? from.value : undefined
+  void start(store.id, to.value, since, engines.value, some.only.value)
 }
 
 /** What was saved is compared with what was there before. */
@@ -99,6 +113,11 @@ function compareWith(before: number | undefined): void {
   from.value = before ?? last.value
   to.value = before === undefined ? 'draft' : (last.value ?? 'draft')
 }
+
+const alongWords = computed(() => {
+  const count = some.along.value.size
+  return count === 0 ? '' : ` ${count === 1 ? 'The marked one goes' : 'The marked ones go'} with it.`
+})
 
 async function changeNote(number: number, text: string): Promise<void> {
   failure.value = ''
@@ -121,22 +140,13 @@ function takeDrop(): void {
   if (plan.value)
     download('drop what is set aside.sql', dropKeepsakes(plan.value, writer.value), 'text/plain')
 }
-
-const KIND = { added: '+', removed: '−', renamed: '→', changed: '~', carried: '⇥' }
-const KIND_WORD = {
-  added: 'new',
-  removed: 'removed',
-  renamed: 'renamed',
-  changed: 'changed',
-  carried: 'carried'
-}
 </script>
 
 <template>
   <div class="versions">
     <div class="top">
       <VersionLine v-model:from="from" v-model:to="to" :versions="store.versions" @note="changeNote" />
-      <SaveVersion :dialects="dialects" :writer="writer" @saved="compareWith" />
+      <SaveVersion :dialects="dialects" :writer="writer" :some="some" @saved="compareWith" />
       <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     </div>
 
@@ -158,18 +168,25 @@ const KIND_WORD = {
             </li>
           </ul>
         </template>
-        <h2>from {{ say(from) }} to {{ say(to) }}</h2>
+        <h2>
+          from {{ say(from) }} to {{ say(to) }}
+          <button v-if="some.only.value" type="button" class="link away" @click="some.takeAll">
+            choose all
+          </button>
+        </h2>
+        <p v-if="some.only.value" class="quiet" role="status">
+          Version {{ next }} gets {{ some.only.value.length }} of {{ some.of.value }} changes, the others stay
+          in the draft.{{ alongWords }}
+        </p>
         <p v-if="changes.length === 0" class="quiet">
           Nothing changes in the schema, so there is nothing to migrate. Notes, rows and places in the diagram
           are no part of it.
         </p>
-        <ul>
-          <li v-for="(change, at) in changes" :key="at" :class="change.kind">
-            <span class="kind" :title="KIND_WORD[change.kind]" aria-hidden="true">{{
-              KIND[change.kind]
-            }}</span><span class="visually-hidden">{{ KIND_WORD[change.kind] }}: </span>{{ change.sentence }}
-          </li>
-        </ul>
+        <ChangeList
+          :changes="changes"
+          :chosen="isNext && some.of.value > 1 ? some.chosen.value : undefined"
+          :along="some.along.value"
+          @take="some.take" />
         <template v-if="warningsOf('down').length > 0">
           <h2>before you go back</h2>
           <ul class="warnings">
@@ -320,25 +337,6 @@ h2 {
   padding: 2px 0 2px 22px;
   position: relative;
   overflow-wrap: anywhere;
-}
-.kind {
-  position: absolute;
-  left: 2px;
-  font-family: var(--mono);
-  font-weight: 700;
-}
-.added .kind {
-  color: var(--added);
-}
-.removed .kind {
-  color: var(--deleted);
-}
-.renamed .kind,
-.carried .kind {
-  color: var(--act);
-}
-.changed .kind {
-  color: var(--chosen);
 }
 .warnings li {
   padding-left: 12px;

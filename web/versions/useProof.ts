@@ -12,12 +12,19 @@ export function useProof() {
     design: string,
     to: StateName,
     from: StateName | undefined,
-    engines: DialectName[]
+    engines: DialectName[],
+    only: readonly string[] | undefined
   ): Promise<void> {
     stop()
     failure.value = ''
     try {
-      job.value = await api.prove({ design, to, engines, ...(from !== undefined && { from }) })
+      job.value = await api.prove({
+        design,
+        to,
+        engines,
+        ...(from !== undefined && { from }),
+        ...(only && { only: [...only] })
+      })
       const source = (events = new EventSource(`/api/proofs/${job.value.id}/events`))
       source.addEventListener('proof', (event) => {
         job.value = JSON.parse((event as MessageEvent<string>).data) as Job
