@@ -7,6 +7,7 @@ import type { RowQuery } from '../design/row-query.ts'
 import type { Printed, RowContext, RowOptions } from './rows.ts'
 import type { MigrationInput } from './migration.ts'
 import type { ChainWords } from './chain.ts'
+import type { EffortFacts } from './effort.ts'
 import type { Step, WayInputs } from './step.ts'
 import type { InPlace } from './survival.ts'
 
@@ -56,6 +57,8 @@ export interface Dialect {
   client: Client
   /** What the engine changes in place, which ./steps.ts asks. */
   inPlace: InPlace
+  /** What steps cost in the engine, and who waits. */
+  effort: EffortFacts
   /** The statements for the steps that lead from one state to another. */
   migrate(input: MigrationInput, steps: readonly Step[]): Statement[]
   /** A way that can be stopped anywhere and run again, where the engine keeps each statement at once. */

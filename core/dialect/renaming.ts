@@ -11,16 +11,15 @@ export abstract class Renaming extends Course {
     this.renameSchemas()
     this.renameLists()
     this.renameTables()
-    for (const { to } of this.tables.kept) this.renameConstraints(to)
+    this.renameConstraints()
     for (const { to } of this.tables.kept) this.renameColumns(to)
   }
 
   private renameSchemas(): void {
-    const { kept, made } = sort(this.input.from.schemas, this.input.to.schemas)
+    const { kept } = sort(this.input.from.schemas, this.input.to.schemas)
     if (this.words.inPlace.renamesSchemas) {
       this.renameAll(
         kept.map(({ from, to }) => ({ id: to.id, from: from.name, to: to.name })),
-        made.map(({ name }) => name),
         (schema, name) => this.do({ kind: 'renameSchema', schema, name })
       )
     }
@@ -30,7 +29,7 @@ export abstract class Renaming extends Course {
   }
 
   private renameLists(): void {
-    const { kept, gone, made } = sort(this.input.from.enums, this.input.to.enums)
+    const { kept, gone } = sort(this.input.from.enums, this.input.to.enums)
     const { quote } = this.words
     const replaced = kept.filter((pair) => this.isReplaced(pair))
     for (const { from } of replaced) {
@@ -48,7 +47,6 @@ export abstract class Renaming extends Course {
       kept
         .filter((pair) => !replaced.includes(pair))
         .map(({ from, to }) => ({ id: to.id, from: from.name, to: to.name })),
-      [...made, ...replaced.map(({ to }) => to)].map(({ name }) => name),
       (list, name) => this.do({ kind: 'renameList', list, as: { id: list, name, sql: quote(name) } })
     )
     for (const { from, to } of kept)
@@ -80,17 +78,24 @@ export abstract class Renaming extends Course {
     }
     const crossing = kept.filter(({ to }) => schemaOf(this.state.table(to.id).name) !== schemaOf(to.name))
     const now = (id: string): string => bareName(this.state.table(id).name)
-    // What goes to another schema under another name, or where its own is taken, gets a passing one first.
+    // What goes to another schema under another name, where its own is taken there or wanted here, gets a
+    // passing one first.
     const isTaken = this.takenIn()
+    const isWanted = ({ id, name }: CatalogTable): boolean =>
+      kept.some(({ to }) => to.id !== id && to.name === name)
     for (const { to } of crossing)
-      if (now(to.id) !== bareName(to.name) || isTaken(to.name))
+      if (now(to.id) !== bareName(to.name) || isTaken(to.name) || isWanted(this.state.table(to.id)))
         rename(to.id, this.names.give(`old_${now(to.id)}`))
     for (const { to } of crossing) this.passConstraints(to, isTaken)
     const crossed = new Set(crossing.map(({ to }) => to.id))
     const moving = kept.filter(({ to }) => !crossed.has(to.id))
     this.renameAll(
-      moving.map(({ to }) => ({ id: to.id, from: now(to.id), to: bareName(to.name) })),
-      [...made, ...crossing.map(({ to }) => to)].map(({ name }) => bareName(name)),
+      moving.map(({ to }) => ({
+        id: to.id,
+        from: now(to.id),
+        to: bareName(to.name),
+        within: schemaOf(to.name)
+      })),
       rename
     )
     for (const { to } of crossing)
@@ -119,19 +124,32 @@ export abstract class Renaming extends Course {
     }
   }
 
-  private renameConstraints(to: CatalogTable): void {
+  /** Constraints go over to their new names: in each table by itself, or in all at once where names are shared. */
+  private renameConstraints(): void {
+    const kept = this.tables.kept.map(({ to }) => this.constraintsCalled(to))
+    const groups = this.words.inPlace.namesAreOwn ? kept : [kept.flat()]
+    for (const group of groups) {
+      const known = byId(group)
+      this.renameAll(group, (id, name) => {
+        const of = known.get(id)
+        if (of) this.do({ kind: 'renameConstraint', table: of.table, of: of.kind, id: of.key, name })
+      })
+    }
+  }
+
+  /** The constraints of a table that stay, by what they are called and are to be called. */
+  private constraintsCalled(to: CatalogTable): CalledConstraint[] {
     const before = byId(this.input.from.tables).get(to.id)
-    if (!before) return
-    const kept = constraintsOf(before).flatMap((each) => {
+    if (!before) return []
+    return constraintsOf(before).flatMap((each) => {
       const after = this.survival.of(before, each)
       if (!after) return []
-      const now = this.state.constraint(to.id, each.kind, each.key.id)
-      return [{ id: each.key.id, kind: each.kind, from: now.key.name, to: after.key.name }]
+      const { kind, key } = each
+      const now = this.state.constraint(to.id, kind, key.id)
+      const id = `${to.id} ${kind} ${key.id}`
+      const called = { from: now.key.name, to: after.key.name, within: schemaOf(to.name) }
+      return [{ id, table: to.id, kind, key: key.id, ...called }]
     })
-    const kinds = new Map(kept.map(({ id, kind }) => [id, kind]))
-    this.renameAll(kept, [], (id, name) =>
-      this.do({ kind: 'renameConstraint', table: to.id, of: kinds.get(id) as ConstraintKind, id, name })
-    )
   }
 
   private renameColumns(to: CatalogTable): void {
@@ -144,26 +162,53 @@ export abstract class Renaming extends Course {
       if (come.has(name.toLowerCase())) rename(id, this.names.give(`old_${name}`))
     this.renameAll(
       kept.map((pair) => ({ id: pair.to.id, from: pair.from.name, to: pair.to.name })),
-      made.map(({ name }) => name),
       rename
     )
   }
 
-  /** Renames so that no two things have a name at once: what is in the way gets a passing name first. */
-  private renameAll(
-    all: readonly { id: string; from: string; to: string }[],
-    come: readonly string[],
-    rename: (id: string, name: string) => void
-  ): void {
-    const changing = all.filter(({ from, to }) => from !== to)
-    const takers = new Map<string, number>()
-    for (const name of [...come, ...changing.map(({ to }) => to)].map(folded))
-      takers.set(name, (takers.get(name) ?? 0) + 1)
-    const isTaken = ({ from, to }: { from: string; to: string }): boolean =>
-      (takers.get(folded(from)) ?? 0) > (folded(from) === folded(to) ? 1 : 0)
-    for (const each of changing.filter(isTaken)) rename(each.id, this.names.give(`old_${each.from}`))
-    for (const { id, to } of changing) rename(id, to)
+  /** Renames so that no two things have a name at once; where they change names, one gets a passing one first. */
+  private renameAll(all: readonly Called[], rename: (id: string, name: string) => void): void {
+    const held = new Map<string, number>()
+    const countOf = (each: Called, name: string): number => held.get(placed(each, name)) ?? 0
+    const hold = (each: Called, name: string, by: number): void =>
+      void held.set(placed(each, name), countOf(each, name) + by)
+    for (const each of all) hold(each, each.from, 1)
+    let open = all.filter(({ from, to }) => from !== to)
+    const isFree = (each: Called): boolean =>
+      countOf(each, each.to) === (folded(each.from) === folded(each.to) ? 1 : 0)
+    const call = (each: Called, name: string): void => {
+      rename(each.id, name)
+      hold(each, each.from, -1)
+      hold(each, name, 1)
+    }
+    while (open.length > 0) {
+      const free = open.filter(isFree)
+      const [first] = open
+      for (const each of free) call(each, each.to)
+      open = open.filter((each) => !free.includes(each))
+      if (free.length > 0 || !first) continue
+      const passing = this.names.give(`old_${first.from}`)
+      call(first, passing)
+      open = open.map((each) => (each === first ? { ...first, from: passing } : each))
+    }
   }
 }
+
+/** Something that is called so now, and is to be called otherwise or not. */
+interface Called {
+  id: string
+  /** The schema in which no other may be called so. */
+  within?: string | undefined
+  from: string
+  to: string
+}
+
+interface CalledConstraint extends Called {
+  table: string
+  kind: ConstraintKind
+  key: string
+}
+
+const placed = ({ within = '' }: Called, name: string): string => JSON.stringify([within, folded(name)])
 
 const folded = (name: string): string => name.toLowerCase()

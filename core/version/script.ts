@@ -3,6 +3,7 @@ import type { Statement } from '../dialect/catalog.ts'
 import type { Line } from '../dialect/chain.ts'
 import { byId } from '../design/by-id.ts'
 import { tableOf } from '../design/directory.ts'
+import { effortsOf, sayEfforts, type TableEffort } from '../dialect/effort.ts'
 import { sayTable } from '../dialect/qualified.ts'
 import type { Design } from '../design/model.ts'
 import type { Keepsake } from '../dialect/migration.ts'
@@ -36,6 +37,7 @@ export function headOf(plan: MigrationPlan, way: Way, dialect: Dialect, ends: En
     `${way}: ${ends.from} to ${ends.to}, for ${dialect.title}`,
     dialect.client.keeps,
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
+    ...sayEfforts(effortsIn(plan, way, dialect), dialect.effort),
     ...saysAside(plan, way),
     ...lost.map(({ message }) => message),
     ...(stops.length > 0
@@ -52,6 +54,12 @@ export function scriptOf(head: readonly string[], lines: readonly Line[], client
     ...lines.map((line, at) => said(line, lines[at - 1], client)),
     ''
   ].join('\n')
+}
+
+/** What a way costs at each table that was there. */
+export function effortsIn(plan: MigrationPlan, way: Way, dialect: Dialect): TableEffort[] {
+  const { input, steps } = plan.ways[way]
+  return effortsOf(input, steps, dialect.effort)
 }
 
 /** What is set aside, in a line. */

@@ -9,6 +9,7 @@ import { keyBytes, type Facts } from '../facts.ts'
 import { byId } from '../../design/by-id.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
 import { chain } from './chain.ts'
+import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import {
@@ -192,6 +193,7 @@ export const mariadb: Provable = {
       'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.'
   },
   inPlace,
+  effort,
   migrate: (input, steps) => migrate(input, steps, speech),
   restart: (ways, way) => restart(ways, way, speech),
   chain: chain(speech),

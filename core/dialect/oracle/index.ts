@@ -6,6 +6,7 @@ import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import { chain } from './chain.ts'
+import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
@@ -110,6 +111,7 @@ export const oracle: Dialect = {
       `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${table}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
   },
   inPlace,
+  effort,
   migrate: (input, steps) => migrate(input, steps, speech),
   restart: (ways, way) => restart(ways, way, speech),
   chain: chain(speech),

@@ -9,6 +9,7 @@ import { accountOf, restartable, type Course, type Gate, type RestartWords } fro
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
+import { isWider } from './wider.ts'
 import { commentsOn, constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
 import { quote } from './types.ts'
 import { words } from './write.ts'
@@ -357,18 +358,6 @@ const alter = (table: CatalogTable, sql: string, says: string): Said =>
 const beside = (table: CatalogTable, name: string): string => place(qualify(schemaOf(table.name), name))
 
 const isText = ({ sql }: CatalogType): boolean => /^(varchar2|char|clob)/.test(sql)
-
-/** Whether a column can become so as it stands: more digits or more characters of the same. */
-function isWider(from: CatalogType, to: CatalogType): boolean {
-  const sizes = ({ sql }: CatalogType): [kind: string, ...number[]] => {
-    const [kind = '', ...numbers] = sql.split(/[(,) ]+/)
-    return [kind, ...numbers.map(Number).filter((n) => !Number.isNaN(n))]
-  }
-  const [[one, before = 0, scale = 0], [other, after = 0, scaled = 0]] = [sizes(from), sizes(to)]
-  if (one !== other) return false
-  if (one === 'number') return scaled >= scale && after - scaled >= before - scale
-  return one === 'varchar2' && after >= before
-}
 
 /** What is counted goes on from the largest number there is. */
 function countOn(table: CatalogTable, column: CatalogColumn): Said {

@@ -4,6 +4,7 @@ import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import { chain } from './chain.ts'
+import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
@@ -64,6 +65,7 @@ export const postgresql: Provable = {
   ...dialectOf('postgresql', speech, words),
   client: { ...PLAIN_CLIENT, whole: [['BEGIN'], 'COMMIT'] },
   inPlace,
+  effort,
   migrate: (input, steps) => migrate(input, steps, speech),
   chain: chain(speech),
   engine: {

@@ -6,6 +6,7 @@ import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { chain } from './chain.ts'
+import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { RESERVED } from './reserved.ts'
@@ -104,6 +105,7 @@ export const sqlite: Provable = {
     remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
   },
   inPlace,
+  effort,
   migrate: (input, steps) => migrate(input, steps, speech),
   chain: chain(speech),
   engine: {

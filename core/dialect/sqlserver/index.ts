@@ -8,6 +8,7 @@ import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
 import { withoutMeetingCascades } from './cascades.ts'
 import { chain } from './chain.ts'
+import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
@@ -131,6 +132,7 @@ export const sqlserver: Dialect = {
     whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
   },
   inPlace,
+  effort,
   migrate: (input, steps) => migrate(input, steps, speech),
   chain: chain(speech),
   engine: undefined
