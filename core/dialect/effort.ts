@@ -193,30 +193,45 @@ export const isStoredAlike = (old: CatalogColumn, column: CatalogColumn): boolea
 /** The sizes in a type as it is written: `decimal(10,2)` is of 10 and 2. */
 export const sizesOf = (sql: string): number[] => [...sql.matchAll(/\d+/g)].map(([digits]) => Number(digits))
 
-/** What is to be known of what a way costs, for a person, a sentence each. */
+/**
+ * What is to be known of what a way costs, for a person, a sentence each.
+ * @param rows how many rows a table has, where that is known
+ */
 export function sayEfforts(
   efforts: readonly TableEffort[],
-  { until, everywhere }: Pick<EffortFacts, 'until' | 'everywhere'>
+  { until, everywhere }: Pick<EffortFacts, 'until' | 'everywhere'>,
+  rows: (table: string) => number | undefined = () => undefined
 ): string[] {
-  const names = (list: readonly TableEffort[]): string =>
-    list.map(({ table }) => sayTable(table.name)).join(', ')
-  const those = (waits: Waiting): TableEffort[] => efforts.filter((each) => each.waits === waits)
-  const [closed, still] = [those('all'), those('writers')]
   const heavy = efforts.filter(({ work }) => work !== 'none')
+  const rest = heavy.length > 0 ? 'The rest' : 'It'
   return [
-    ...(everywhere !== undefined ? [everywhere] : []),
-    ...(closed.length > 0 ? [`Others neither read nor write ${until}: ${names(closed)}.`] : []),
-    ...(still.length > 0 && everywhere === undefined
-      ? [`Others read and do not write ${until}: ${names(still)}.`]
-      : []),
-    ...heavy.map(sayEffort),
-    heavy.length > 0
-      ? 'The rest takes no longer, however many rows there are.'
-      : 'It takes no longer, however many rows there are.'
+    ...sayWaiting(efforts, until, everywhere),
+    ...heavy.map((each) => sayEffort(each, rows(each.table.id))),
+    `${rest} takes no longer, however many rows there are.`
   ]
 }
 
-function sayEffort({ table, work, why }: TableEffort): string {
+function sayWaiting(
+  efforts: readonly TableEffort[],
+  until: string,
+  everywhere: string | undefined
+): string[] {
+  const named = (waits: Waiting): string =>
+    efforts
+      .filter((each) => each.waits === waits)
+      .map(({ table }) => sayTable(table.name))
+      .join(', ')
+  const [closed, still] = [named('all'), named('writers')]
+  return [
+    ...(everywhere === undefined ? [] : [everywhere]),
+    ...(closed === '' ? [] : [`Others neither read nor write ${until}: ${closed}.`]),
+    ...(still === '' || everywhere !== undefined ? [] : [`Others read and do not write ${until}: ${still}.`])
+  ]
+}
+
+function sayEffort({ table, work, why }: TableEffort, rows: number | undefined): string {
   const does = work === 'writes' ? 'Writes every row of' : 'Reads every row of'
-  return `${does} ${sayTable(table.name)}${why.length > 0 ? `: ${why.join(', ')}` : ''}.`
+  const count = rows === undefined ? '' : ` (${rows} here)`
+  const reasons = why.length > 0 ? `: ${why.join(', ')}` : ''
+  return `${does} ${sayTable(table.name)}${count}${reasons}.`
 }

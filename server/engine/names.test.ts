@@ -2,8 +2,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { apply } from '../../core/edit/apply.ts'
 import { emptyDesign, type Column, type Design } from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
+import type { Operation } from '../../core/edit/operation.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
@@ -182,3 +184,33 @@ it('on postgresql, every type of its own is known as a name that no list of valu
   ).toEqual([])
   await engine.close()
 })
+
+it.each([
+  ['a name that another gives away', { t_dose: 'ward', t_ward: 'pen_2' }, {}],
+  ['names that two exchange', { t_dose: 'ward', t_ward: 'dose' }, {}],
+  ['a name that another takes along to a schema', { t_dose: 'ward' }, { t_ward: 's_staff' }]
+] as [string, Record<string, string>, Record<string, string>][])(
+  'on postgresql, tables get %s, and their keys with them',
+  async (_, names, schemas) => {
+    const demo = fernhollow().design
+    const operations: Operation[] = [
+      ...Object.keys(names).map((table, at): Operation => ({
+        kind: 'table.rename',
+        table,
+        name: `gone_${at}`
+      })),
+      ...Object.entries(schemas).map(([table, schema]): Operation => ({
+        kind: 'table.setSchema',
+        table,
+        schema
+      })),
+      ...Object.entries(names).map(([table, name]): Operation => ({ kind: 'table.rename', table, name }))
+    ]
+    const result = apply(demo, { kind: 'batch', label: 'all change', operations })
+    if (!result.ok) throw new Error(result.refusal.message)
+    const engine = await openEngine(DIALECTS.postgresql)
+    const proof = await proveMigration(demo, result.design, DIALECTS.postgresql, engine.query)
+    expect(sayTrouble(proof)).toEqual([])
+    await engine.close()
+  }
+)

@@ -1,11 +1,21 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Design } from '../../core/design/model.ts'
+import { tableOf } from '../../core/design/directory.ts'
+import { sayEfforts } from '../../core/dialect/effort.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import { DIALECTS, dialectsOf, PROVABLE } from '../../core/dialect/index.ts'
 import { compareDesigns } from '../../core/version/compare.ts'
+import { sayCarried } from '../../core/version/counted.ts'
 import { planMigration } from '../../core/version/plan.ts'
-import { dropKeepsakes, migrationScript, setAside, whyNothing, type Way } from '../../core/version/script.ts'
+import {
+  dropKeepsakes,
+  effortsIn,
+  migrationScript,
+  setAside,
+  whyNothing,
+  type Way
+} from '../../core/version/script.ts'
 import { api, type StateName } from '../api/client.ts'
 import { download } from '../parts/files.ts'
 import SqlText from '../parts/SqlText.vue'
@@ -98,6 +108,21 @@ const aside = computed(() => ({
   up: plan.value && before.value ? setAside(plan.value, 'up', before.value) : [],
   down: plan.value && after.value ? setAside(plan.value, 'down', after.value) : []
 }))
+/** What each way carries and costs, with how many rows the design has there. */
+const costs = computed(() => {
+  const [ways, start, end] = [plan.value, before.value, after.value]
+  if (!ways || !start || !end) return []
+  const ends = { up: [start, end], down: [end, start] } as const
+  return (['up', 'down'] as const)
+    .filter((way) => ways[way].length > 0)
+    .map((way) => {
+      const [leaves, reaches] = ends[way]
+      const efforts = effortsIn(ways, way, writer.value)
+      const rows = (id: string): number | undefined => tableOf(leaves, id)?.rows.length
+      const said = sayEfforts(efforts, writer.value.effort, rows)
+      return { way, said: [...sayCarried(ways.moves[way], reaches), ...said] }
+    })
+})
 const warningsOf = (way: Way) => plan.value?.warnings[way].filter(({ effect }) => effect !== 'kept') ?? []
 
 const { job, failure: proofFailure, running, start, stop, cancel } = useProof()
@@ -187,6 +212,12 @@ function takeDrop(): void {
           :chosen="isNext && some.of.value > 1 ? some.chosen.value : undefined"
           :along="some.along.value"
           @take="some.take" />
+        <template v-for="{ way, said } in costs" :key="way">
+          <h2>while {{ way }} runs</h2>
+          <ul class="warnings">
+            <li v-for="sentence in said" :key="sentence">{{ sentence }}</li>
+          </ul>
+        </template>
         <template v-if="warningsOf('down').length > 0">
           <h2>before you go back</h2>
           <ul class="warnings">
