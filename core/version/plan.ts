@@ -9,6 +9,7 @@ import {
   leftOut,
   neededFirst,
   newlyHeld,
+  standLast,
   unconvertible,
   unfillable,
   type Warning
@@ -54,7 +55,8 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
         ...newlyHeld(from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
         ...leftOut(up.moves),
-        ...leftEmpty(from, to, up.moves)
+        ...leftEmpty(from, to, up.moves),
+        ...standLast(up.steps, up.input.from, up.input.to, dialect)
       ],
       down: [
         ...down.warnings,
@@ -63,7 +65,8 @@ export function planMigration(from: Design, to: Design, dialect: Dialect): Migra
         ...unfillable(to, from, down.input.to, down.moves, down.input.restore),
         ...newlyHeld(to, from, down.moves),
         ...carriedIn(to, from, down.moves, down.input.to),
-        ...leftOut(down.moves)
+        ...leftOut(down.moves),
+        ...standLast(down.steps, down.input.from, down.input.to, dialect)
       ]
     },
     remarks: dialect.catalog(to).remarks

@@ -32,14 +32,14 @@ export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect,
 /** What is to be known of a way before it runs. */
 export function headOf(plan: MigrationPlan, way: Way, dialect: Dialect, ends: Ends): string[] {
   const stops = plan.warnings[way].filter(({ effect }) => effect === 'stops')
-  const lost = plan.warnings[way].filter(({ effect }) => effect === 'lost')
+  const told = plan.warnings[way].filter(({ effect }) => effect === 'lost' || effect === 'told')
   return [
     `${way}: ${ends.from} to ${ends.to}, for ${dialect.title}`,
     dialect.client.keeps,
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
     ...sayEfforts(effortsIn(plan, way, dialect), dialect.effort),
     ...saysAside(plan, way),
-    ...lost.map(({ message }) => message),
+    ...told.map(({ message }) => message),
     ...(stops.length > 0
       ? ['It stops, and changes nothing more:', ...stops.map(({ message }) => `- ${message}`)]
       : [])

@@ -338,10 +338,11 @@ describe('a migration plan', () => {
     expect(whole.length).toBeGreaterThan(2)
     for (const dialect of whole) {
       const { up, down, keepsakes, warnings } = planMigration(grown, result.design, dialect)
+      const stands = [...warnings.up, ...warnings.down].filter(({ effect }) => effect !== 'told')
       expect(keepsakes).toEqual({ up: [], down: [] })
       expect(script(up)).toMatch(/skill (\w+)\s+(?:WHERE|ON) \(?\1\.skill_id = \w+\.skill_id/)
       expect(script(down)).toMatch(/skill (\w+)\s+(?:WHERE|ON) \(?\1\.name = \w+\.skill_name/)
-      expect(warnings).toEqual({ up: [], down: [] })
+      expect(stands).toEqual([])
     }
   })
 

@@ -5,19 +5,22 @@ import { byId } from '../design/by-id.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Keepsake } from '../dialect/migration.ts'
+import type { Dialect } from '../dialect/dialect.ts'
 import { sayTable } from '../dialect/qualified.ts'
+import type { Step } from '../dialect/step.ts'
 import { holdsAll } from './holds.ts'
 import { isFilled, RowsAfter, type AddedRows, type Moves } from './moves.ts'
 
 /**
  * Something that a person should know before a migration runs. `kept`: data leaves its place and is kept
  * aside; `lost`: data goes for good; `stops`: the migration fails where the table has rows; `empty`: rows
- * that are there have nothing where new ones get something.
+ * that are there have nothing where new ones get something; `told`: nothing is amiss, and yet not quite as one
+ * may think.
  */
 export interface Warning {
   table: string
   message: string
-  effect: 'kept' | 'lost' | 'stops' | 'empty'
+  effect: 'kept' | 'lost' | 'stops' | 'empty' | 'told'
   /** The column that would be well with something filled in, in rows that are there. */
   fills?: ColumnId
 }
@@ -32,6 +35,7 @@ export function unconvertible(from: Design, to: Design): Warning[] {
       if (!old || holdsAll(old.type, column.type)) return []
       const isText = column.type.kind === 'text' || column.type.kind === 'char'
       if (isText) return tooLong(table, old, column)
+      if (isSame(old.type, column.type, 'timestamp')) return [zoned(table, column)]
       return [
         {
           table: table.id,
@@ -41,6 +45,40 @@ export function unconvertible(from: Design, to: Design): Warning[] {
       ]
     })
   })
+}
+
+const isSame = (one: Type, other: Type, kind: Type['kind']): boolean =>
+  one.kind === kind && other.kind === kind
+
+/** A moment that gets a zone, or has none any more. */
+function zoned(table: Table, { name, type }: Column): Warning {
+  const hasZone = type.kind === 'timestamp' && type.zone
+  const message = hasZone
+    ? `${table.name}.${name} gets a zone: what it has is taken as it is in UTC.`
+    : `${table.name}.${name} has no zone any more: it is what it was in UTC.`
+  return { table: table.id, message, effect: 'told' }
+}
+
+/** New columns that stand behind those that were there, where the engine puts none in between. */
+export function standLast(
+  steps: readonly Step[],
+  before: Catalog,
+  after: Catalog,
+  dialect: Dialect
+): Warning[] {
+  if (dialect.inPlace.ordersColumns) return []
+  const had = byId(before.tables)
+  const grown = new Set(steps.flatMap((step) => (step.kind === 'addColumn' ? [step.table] : [])))
+  return after.tables
+    .filter(({ id }) => grown.has(id))
+    .flatMap((table): Warning[] => {
+      const known = byId(had.get(table.id)?.columns ?? [])
+      const firstNew = table.columns.findIndex(({ id }) => !known.has(id))
+      const isBetween = table.columns.slice(firstNew).some(({ id }) => known.has(id))
+      if (firstNew < 0 || !isBetween) return []
+      const message = `In ${sayTable(table.name)} the columns that come stand behind the others, and not as they do in the design: ${dialect.title} puts none in between.`
+      return [{ table: table.id, message, effect: 'told' }]
+    })
 }
 
 /** Texts that are longer than their column is to be: nothing is cut. */

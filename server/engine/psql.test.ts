@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { script } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
+import type { Type } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { planMigration } from '../../core/version/plan.ts'
@@ -115,5 +116,46 @@ describe('a migration that psql runs', () => {
     // Without its lock it reads before it waits: that is what the lock is for.
     expect(up).toContain('LOCK TABLE admission')
     expect(await written(up.replace(/LOCK TABLE [^;]*;/, ''))).not.toBe('777')
+  })
+
+  it('turns moments into moments with a zone and back, whatever the zone of who runs it', () => {
+    const retype = (from: Design, type: Type): Design => {
+      const result = apply(from, {
+        kind: 'column.retype',
+        table: 't_admission',
+        column: 'c_admission_admitted_at',
+        type
+      })
+      return result.ok ? result.design : expect.fail(result.refusal.message)
+    }
+    const plain = retype(first, { kind: 'timestamp', zone: false })
+    const zoned = retype(first, { kind: 'timestamp', zone: true })
+    const change = planMigration(plain, zoned, dialect)
+    expect(change.warnings.up.map(({ effect }) => effect)).toContain('told')
+    const [up, down] = (['up', 'down'] as const).map((way) =>
+      migrationScript(change, way, dialect, { from: 'one', to: 'the other' })
+    ) as [string, string]
+    const inUtc =
+      "SELECT string_agg((admitted_at AT TIME ZONE 'UTC')::text, ' ' ORDER BY admission_id) FROM admission;"
+    const asItIs = "SELECT string_agg(admitted_at::text, ' ' ORDER BY admission_id) FROM admission;"
+    /** What there is before, with a zone, and after, for somebody in another zone. */
+    function moments(upwards: string): string[] {
+      const name = `trial_${made++}`
+      ask('postgres', `CREATE DATABASE ${name};`)
+      ask('postgres', `ALTER DATABASE ${name} SET timezone = 'Asia/Tokyo';`)
+      ask('postgres', `ALTER DATABASE ${name} SET datestyle = 'German, DMY';`)
+      const { catalog } = dialect.catalog(plain)
+      ask(name, script([...dialect.create(catalog), ...insertRows(plain, catalog, dialect)]))
+      const before = ask(name, `SET datestyle = 'ISO'; ${asItIs}`)
+      expect(run(name, upwards).err).not.toContain('ERROR')
+      const between = ask(name, `SET datestyle = 'ISO'; ${inUtc}`)
+      expect(run(name, down).err).not.toContain('ERROR')
+      return [before, between, ask(name, `SET datestyle = 'ISO'; ${asItIs}`)]
+    }
+    const [before, between, after] = moments(up)
+    expect(before).toMatch(/^\d{4}-\d\d-\d\d /)
+    expect([between, after]).toEqual([before, before])
+    // Without what is said of the zone they are nine hours off.
+    expect(moments(up.replace(/SET LOCAL TIME ZONE [^;]*;/, ''))[1]).not.toBe(before)
   })
 })

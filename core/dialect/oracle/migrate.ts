@@ -43,7 +43,20 @@ export const inPlace: InPlace = {
 /** Each statement that changes a table is kept at once, so nothing can be taken back as a whole. */
 export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
-  return statements.length === 0 ? [] : [...statements, { sql: 'COMMIT', says: 'keep the rows as they are' }]
+  if (statements.length === 0) return []
+  return [SESSION, ...statements, { sql: 'COMMIT', says: 'keep the rows as they are' }]
+}
+
+/** How moments and numbers become texts, and the other way round, goes by the session (Oracle, "ALTER SESSION"). */
+const SESSION: Statement = {
+  sql: [
+    "ALTER SESSION SET TIME_ZONE = '+00:00'",
+    "NLS_NUMERIC_CHARACTERS = '.,'",
+    "NLS_DATE_FORMAT = 'YYYY-MM-DD'",
+    "NLS_TIMESTAMP_FORMAT = 'YYYY-MM-DD HH24:MI:SS.FF'",
+    "NLS_TIMESTAMP_TZ_FORMAT = 'YYYY-MM-DD HH24:MI:SS.FFTZH:TZM'"
+  ].join('\n  '),
+  says: 'moments and numbers are read and written alike, whoever runs this'
 }
 
 /** What a statement that was done already, or has nothing to do, is refused with (Oracle, "Error Messages"). */
@@ -119,7 +132,7 @@ export function restart(
     ],
     end: (other, all) => `DELETE FROM ${account} WHERE way = ${quoteText(other)} AND done >= ${all}`
   }
-  return restartable(ways, way, (input) => new Writer(input, speech), words, [], gate)
+  return restartable(ways, way, (input) => new Writer(input, speech), words, [SESSION], gate)
 }
 
 /** Whether it is a statement of SQL, and not a block. */
@@ -259,6 +272,9 @@ class Writer extends StepWriter {
     if (isText(from) && isText(to)) return sql
     if (to.sql === 'clob') return `to_clob(${sql})`
     if (isText(to)) return `to_char(${sql})`
+    if (isZoned(from) && !isZoned(to)) return `CAST(SYS_EXTRACT_UTC(${sql}) AS ${to.sql})`
+    if (isZoned(to) && /^(date|timestamp)/.test(from.sql))
+      return `FROM_TZ(CAST(${sql} AS timestamp), '+00:00')`
     return from.sql === 'clob' ? `CAST(to_char(${sql}) AS ${to.sql})` : `CAST(${sql} AS ${to.sql})`
   }
 
@@ -356,6 +372,8 @@ const alter = (table: CatalogTable, sql: string, says: string): Said =>
 
 /** What stands in a table's schema. */
 const beside = (table: CatalogTable, name: string): string => place(qualify(schemaOf(table.name), name))
+
+const isZoned = ({ sql }: CatalogType): boolean => sql === 'timestamp with time zone'
 
 const isText = ({ sql }: CatalogType): boolean => /^(varchar2|char|clob)/.test(sql)
 

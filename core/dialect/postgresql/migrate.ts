@@ -66,8 +66,27 @@ export function migrate(
 ): Line[] {
   const lines = [...around.first, ...new Writer(input, speech).write(steps), ...around.last]
   if (lines.length === 0) return []
-  return [{ sql: 'BEGIN', says: 'all of it, or nothing' }, ...lines, { sql: 'COMMIT', says: 'keep it' }]
+  return [
+    { sql: 'BEGIN', says: 'all of it, or nothing' },
+    ...(hasMoments(input) && lines.some(converts) ? MOMENTS : []),
+    ...lines,
+    { sql: 'COMMIT', says: 'keep it' }
+  ]
 }
+
+/** How moments become others goes by the session (PostgreSQL manual, 8.5); here by what is said, until the end. */
+const MOMENTS: Line[] = ["SET LOCAL TIME ZONE 'UTC'", "SET LOCAL datestyle = 'ISO'"].map((sql) => ({
+  sql,
+  says: 'moments are read and written alike, whoever runs this'
+}))
+
+/** Whether a statement makes one type of another. */
+const converts = ({ sql }: Line): boolean => sql.includes('::') || /ALTER COLUMN .* TYPE /.test(sql)
+
+const hasMoments = ({ from, to }: MigrationInput): boolean =>
+  [...from.tables, ...to.tables].some(({ columns }) =>
+    columns.some(({ type }) => /^(date|time)/.test(type.sql))
+  )
 
 class Writer extends StepWriter {
   protected shape(step: ShapeStep): Said[] {

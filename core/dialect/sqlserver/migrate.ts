@@ -231,7 +231,7 @@ class Writer extends StepWriter {
     if (isText(to) && isText(from)) return sql
     // 126: as ISO 8601 writes dates and times (Transact-SQL, "CAST and CONVERT").
     if (isText(to)) return `CONVERT(nvarchar(max), ${sql}, 126)`
-    return `CAST(${sql} AS ${to.sql})`
+    return `CAST(${isZoned(from) && !isZoned(to) ? inUtc(sql) : sql} AS ${to.sql})`
   }
 
   private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
@@ -246,6 +246,15 @@ class Writer extends StepWriter {
     const bare = `${quote(column.name)} ${column.type.sql} ${column.required ? 'NOT NULL' : 'NULL'}`
     return [
       ...(old.default !== undefined && (retyped || begins) ? [dropDefault(table, old)] : []),
+      // A moment without its zone would be what the clock said there.
+      ...(isZoned(old.type) && !isZoned(column.type)
+        ? [
+            one(
+              `UPDATE ${place(table.name)} SET ${quote(column.name)} = ${inUtc(quote(column.name))}`,
+              `${at} in UTC`
+            )
+          ]
+        : []),
       ...(retyped || old.required !== column.required
         ? [alter(table, `ALTER COLUMN ${bare}`, `change ${at}`)]
         : []),
@@ -310,6 +319,11 @@ const place = (name: string): string => tableIn(words, name)
 
 const alter = (table: CatalogTable, sql: string, says: string): Said =>
   one(`ALTER TABLE ${place(table.name)} ${sql}`, says)
+
+const isZoned = ({ sql }: CatalogType): boolean => sql === 'datetimeoffset'
+
+/** The same moment, as a clock in UTC says it (Transact-SQL, "SWITCHOFFSET"). */
+const inUtc = (sql: string): string => `SWITCHOFFSET(${sql}, '+00:00')`
 
 const isText = ({ sql }: CatalogType): boolean => /^n(var)?char/.test(sql)
 
