@@ -1,4 +1,5 @@
 import { byId } from '../design/by-id.ts'
+import { once } from '../once.ts'
 import type { Action } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { nameOfColumn, plainSql, type Written } from './written.ts'
@@ -45,6 +46,13 @@ export interface CatalogTable {
   indexes: CatalogIndex[]
   rowPolicies: CatalogRowPolicy[]
 }
+
+/** A table as text: two that are the same to the last have the same. */
+export const textOf = once((table: CatalogTable): string => JSON.stringify(table))
+
+/** Whether two states of a table are the same to the last. */
+export const isSameTable = (one: CatalogTable, other: CatalogTable): boolean =>
+  one === other || textOf(one) === textOf(other)
 
 /** A table with nothing in it but a name. */
 export function bareTable(id: string, name: string): CatalogTable {

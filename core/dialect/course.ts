@@ -1,6 +1,6 @@
 import { byId } from '../design/by-id.ts'
 import { NameGiver } from '../naming/fit.ts'
-import type { CatalogColumn, CatalogTable } from './catalog.ts'
+import { isSameTable, type CatalogColumn, type CatalogTable } from './catalog.ts'
 import type { Facts } from './facts.ts'
 import { sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
 import { nameParts } from './qualified.ts'
@@ -33,7 +33,7 @@ export abstract class Course {
   ) {
     this.state = new State(input.from)
     this.survival = new Survival(input, words.inPlace)
-    this.tables = changing(sort(input.from.tables, input.to.tables))
+    this.tables = changing(input)
     this.after = [...this.tables.made, ...this.tables.kept.map(({ to }) => to)]
   }
 
@@ -53,14 +53,20 @@ export abstract class Course {
   }
 }
 
-/** Of the tables that stay those that differ, and those that refer to one that does. */
-function changing({
-  gone,
-  made,
-  kept
-}: ReturnType<typeof sort<CatalogTable>>): ReturnType<typeof sort<CatalogTable>> {
-  const differ = new Set(kept.filter(({ from, to }) => from !== to).map(({ to }) => to.id))
-  const leans = ({ to }: Pair<CatalogTable>): boolean => to.foreignKeys.some((key) => differ.has(key.table))
+/** Of the tables that stay those that differ, or are of a list of values that does, and those that refer to one. */
+function changing({ from, to }: MigrationInput): ReturnType<typeof sort<CatalogTable>> {
+  const { gone, made, kept } = sort(from.tables, to.tables)
+  const lists = new Set(
+    sort(from.enums, to.enums)
+      .kept.filter((pair) => !same(pair.from.values, pair.to.values))
+      .map((pair) => pair.to.id)
+  )
+  const isOfOne = ({ columns }: CatalogTable): boolean =>
+    lists.size > 0 && columns.some(({ type }) => type.list !== undefined && lists.has(type.list))
+  const isOther = (pair: Pair<CatalogTable>): boolean => !isSameTable(pair.from, pair.to) || isOfOne(pair.to)
+  const differ = new Set(kept.filter(isOther).map((pair) => pair.to.id))
+  const leans = (pair: Pair<CatalogTable>): boolean =>
+    pair.to.foreignKeys.some((key) => differ.has(key.table))
   return { gone, made, kept: kept.filter((pair) => differ.has(pair.to.id) || leans(pair)) }
 }
 

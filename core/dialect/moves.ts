@@ -6,7 +6,8 @@ import type { Adding, Fill } from '../design/carry.ts'
 import type { Type } from '../design/type.ts'
 import { saidEmpty, type TypedColumn } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
-import type { CatalogTable, CatalogType } from './catalog.ts'
+import { once } from '../once.ts'
+import type { Catalog, CatalogTable, CatalogType } from './catalog.ts'
 import { LOOSE, typeWords } from './facts.ts'
 import type { MigrationInput } from './migration.ts'
 import { nameParts } from './qualified.ts'
@@ -31,6 +32,11 @@ export interface MovedColumn {
   type: CatalogType
 }
 
+const namesOfColumns = once(
+  ({ tables }: Catalog): ReadonlyMap<string, string> =>
+    new Map(tables.flatMap(({ columns }) => columns.map(({ id, name }) => [id, name])))
+)
+
 /** Prints what a migration moves, with the tables of before as they are called by then. */
 export class MoveWriter {
   private readonly context: RowContext
@@ -44,13 +50,8 @@ export class MoveWriter {
     private readonly calling: Calling
   ) {
     const { state, from } = input
-    const names = new NameGiver(speech.facts.nameLimit)
-    for (const table of [...from.tables, ...input.to.tables]) names.give(nameParts(table.name).at(-1) ?? '')
-    for (const { name } of input.flow.results) this.passing.set(name, names.give(`carried_${name}`))
+    this.nameResults()
     const tables = byId(from.tables)
-    const wanted = new Map(
-      input.to.tables.flatMap(({ columns }) => columns.map(({ id, name }) => [id, name]))
-    )
     this.context = {
       ground: groundOf(state, this.types),
       typeSql: (type) => this.typeSql(type),
@@ -76,11 +77,20 @@ export class MoveWriter {
           return { sql: speech.quote(called), name: called, required: false }
         }
       }),
-      called: (id) => wanted.get(id)
+      called: (id) => namesOfColumns(input.to).get(id)
     }
     for (const { name, query } of input.flow.results) {
       this.types.set(name, columnsOf(query, this.context.ground))
     }
+  }
+
+  /** Results are called so that no table is called the same. */
+  private nameResults(): void {
+    const { from, to, flow } = this.input
+    if (flow.results.length === 0) return
+    const names = new NameGiver(this.speech.facts.nameLimit)
+    for (const table of [...from.tables, ...to.tables]) names.give(nameParts(table.name).at(-1) ?? '')
+    for (const { name } of flow.results) this.passing.set(name, names.give(`carried_${name}`))
   }
 
   /** What the columns of a result are called: as they were when it was first asked, where it is made. */

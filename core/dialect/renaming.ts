@@ -105,13 +105,13 @@ export abstract class Renaming extends Course {
 
   /** Whether anything is called so, with its schema, at this point. */
   private takenIn(): (name: string) => boolean {
-    const taken = new Set(
+    const names = (): string[] =>
       this.state.catalog.tables.flatMap((table) => [
         table.name,
         ...constraintsOf(table).map(({ key }) => qualify(schemaOf(table.name), key.name))
       ])
-    )
-    return (name) => taken.has(name)
+    let taken: ReadonlySet<string> | undefined
+    return (name) => (taken ??= new Set(names())).has(name)
   }
 
   /** A table takes its constraints along, which must have names that are free where it goes. */

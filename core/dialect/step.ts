@@ -1,4 +1,5 @@
 import type { Adding, Fill } from '../design/carry.ts'
+import { once } from '../once.ts'
 import type {
   CatalogCheck,
   CatalogColumn,
@@ -103,15 +104,22 @@ export interface WayInput {
 export type WayInputs = Record<'up' | 'down', WayInput>
 
 /** All that holds a table's rows, or speeds up looking for them. */
-export function constraintsOf(table: CatalogTable): Constraint[] {
-  return [
-    ...(table.primaryKey ? [{ kind: 'primaryKey' as const, key: table.primaryKey }] : []),
-    ...table.uniques.map((key) => ({ kind: 'unique' as const, key })),
-    ...table.foreignKeys.map((key) => ({ kind: 'foreignKey' as const, key })),
-    ...table.checks.map((key) => ({ kind: 'check' as const, key })),
-    ...table.indexes.map((key) => ({ kind: 'index' as const, key }))
-  ]
-}
+export const constraintsOf = once((table: CatalogTable): readonly Constraint[] => [
+  ...(table.primaryKey ? [{ kind: 'primaryKey' as const, key: table.primaryKey }] : []),
+  ...table.uniques.map((key) => ({ kind: 'unique' as const, key })),
+  ...table.foreignKeys.map((key) => ({ kind: 'foreignKey' as const, key })),
+  ...table.checks.map((key) => ({ kind: 'check' as const, key })),
+  ...table.indexes.map((key) => ({ kind: 'index' as const, key }))
+])
+
+const constraintsById = once(
+  (table: CatalogTable): ReadonlyMap<string, Constraint> =>
+    new Map(constraintsOf(table).map((each) => [`${each.kind} ${each.key.id}`, each]))
+)
+
+/** A constraint of a table by its kind and id. */
+export const constraintIn = (table: CatalogTable, kind: ConstraintKind, id: string): Constraint | undefined =>
+  constraintsById(table).get(`${kind} ${id}`)
 
 /** The id by which a list of values goes that another takes the place of, until it is dropped. */
 export const asideId = (list: string): string => `${list}_aside`

@@ -1,7 +1,7 @@
 import { byId } from '../design/by-id.ts'
 import type { CatalogColumn, CatalogKey, CatalogTable } from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
-import { constraintsOf, type Constraint, type ConstraintKind } from './step.ts'
+import { constraintIn, constraintsOf, type Constraint, type ConstraintKind } from './step.ts'
 import { columnsIn, sameWritten, type Written } from './written.ts'
 
 /** What leans on columns, and may have to go while one of them changes. */
@@ -75,7 +75,7 @@ export class Survival {
     const to = byId(this.input.to.tables).get(from.id)
     if (!to || inPlace.remakes(from, to)) return undefined
     const { kind, key } = constraint
-    const after = constraintsOf(to).find((each) => each.kind === kind && each.key.id === key.id)
+    const after = constraintIn(to, kind, key.id)
     if (!after || (key.name !== after.key.name && !inPlace.renames.includes(kind))) return undefined
     const stays = this.saysTheSame(constraint, after) && this.stands(kind, from, to, leansOn(constraint))
     if (!stays) return undefined
@@ -83,6 +83,7 @@ export class Survival {
   }
 
   private saysTheSame(one: Constraint, other: Constraint): boolean {
+    if (one.key === other.key) return true
     const says = ({ key }: Constraint): string => JSON.stringify({ ...key, name: '' })
     return says(one) === says(other)
   }

@@ -39,11 +39,11 @@ export function findKeepsakes(
   for (const table of from.tables) {
     const after = tableOf(to, table.id)
     if (table === after || table.external || after?.external) continue
-    const name = nameFor(table.name)
     if (!after) {
       // Rows that hold nothing of their own need no keeping.
       if (table.columns.every((column) => column.computed !== undefined)) continue
       const returns = returnsTo(table, to, back)
+      const name = nameFor(table.name)
       keepsakes.push({ name, table: table.id, by: 'table', key: [], columns: [], returns })
       warnings.push({
         table: table.id,
@@ -66,6 +66,7 @@ export function findKeepsakes(
     const found = key
       ? { by: 'key' as const, key }
       : { by: 'row' as const, key: stayingColumns(table, after, columns) }
+    const name = nameFor(table.name)
     keepsakes.push({ name, table: table.id, ...found, columns, returns: [] })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     const how = key

@@ -159,6 +159,7 @@ export class RowsAfter {
   /** The rows that come into a table, part by part. */
   added(table: TableId): AddedRows[] {
     const { adds, everyResult } = this.moves.flow
+    if (adds.every((each) => each.table !== table)) return []
     const types = new Map<string, readonly TypedColumn[]>()
     const ground = groundOf(this.moves.grown, types)
     for (const { name, query } of everyResult) types.set(name, columnsOf(query, ground))

@@ -14,6 +14,7 @@ import {
   unfillable,
   type Warning
 } from './warnings.ts'
+import { sharing } from './sharing.ts'
 import { waysBetween, type Ways } from './ways.ts'
 
 /** A migration from one state of a design to another, and back. */
@@ -37,7 +38,8 @@ export interface MigrationPlan {
  * the other puts it back: down after up is where one began, schema and rows, and up after that finds what
  * was written in between.
  */
-export function planMigration(from: Design, to: Design, dialect: Dialect): MigrationPlan {
+export function planMigration(from: Design, reached: Design, dialect: Dialect): MigrationPlan {
+  const to = sharing(from, reached)
   const ways = waysBetween(from, to, dialect)
   const { up, down } = ways
   return {

@@ -103,9 +103,10 @@ export function newlyHeld(from: Design, to: Design, moves: Moves): Warning[] {
       const before = list && from.enums.find((each) => each.id === list.id)
       return list && before?.values.some((value) => !list.values.includes(value)) ? [list.name] : []
     })
+  const listsChange = from.enums !== to.enums
   return to.tables.flatMap((table): Warning[] => {
     const before = tableOf(from, table.id)
-    if (!before) return []
+    if (!before || (before === table && !listsChange && !moves.flow.tables.has(table.id))) return []
     const checks = table.checks.filter(
       (check) => !before.checks.some((each) => each.id === check.id && each.condition === check.condition)
     )
@@ -281,10 +282,11 @@ function newReferences(before: Table, after: Table): ForeignKey[] {
   if (before.external || after.external) return []
   const says = (key: ForeignKey): string =>
     JSON.stringify([key.table, key.pairs.map((pair) => `${pair.column} ${pair.refersTo}`).sort()])
+  const had = new Set(before.foreignKeys.map(says))
   return after.foreignKeys.filter(
     (key) =>
       key.pairs.every((pair) => columnOf(before, pair.column) ?? columnOf(after, pair.column)?.default) &&
-      !before.foreignKeys.some((old) => says(old) === says(key))
+      !had.has(says(key))
   )
 }
 

@@ -1,5 +1,5 @@
 import type { Design } from '../design/model.ts'
-import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
+import { textOf, type Catalog, type CatalogTable } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { once } from '../once.ts'
 import type { MigrationInput, Place } from '../dialect/migration.ts'
@@ -39,12 +39,11 @@ const hashOf = once(({ schemas, enums, tables }: Catalog): string =>
 )
 
 /** A table that is in both states is looked at once. */
-const hashOfTable = once((table: CatalogTable): string => hash(JSON.stringify(table)))
+const hashOfTable = once((table: CatalogTable): string => hash(textOf(table)))
 
 type Kept = ReturnType<typeof findKeepsakes>
 
 function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
-  const tail = tailOf(from, to, dialect)
   const names = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
   const back = movesBetween(to, from).flow
   return findKeepsakes(from, to, {
@@ -54,7 +53,7 @@ function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
     filled: lookedUpIn(back).filter((fill) => !fill.whereEmpty),
     emptied: filledWhereEmpty(from, to),
     isStopped: !dialect.facts.rollsBack,
-    nameFor: (table) => names.give(`keepsake_${table}_${tail}`)
+    nameFor: (table) => names.give(`keepsake_${table}_${tailOf(from, to, dialect)}`)
   })
 }
 
@@ -74,7 +73,10 @@ function oneWay(from: Design, to: Design, dialect: Dialect, keeps: Kept, restore
     after: to
   }
   return {
-    id: tailOf(from, to, dialect),
+    // Most ways are not asked for it.
+    get id() {
+      return tailOf(from, to, dialect)
+    },
     input,
     steps: stepsOf(input, dialect),
     moves,
