@@ -1,7 +1,7 @@
 import type { Flow } from '../design/carry.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Design } from '../design/model.ts'
-import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
+import type { Catalog } from './catalog.ts'
 
 /**
  * Where a migration keeps what the other side has no place for: a table beside the others, made by one way
@@ -96,16 +96,4 @@ export function sort<T extends { id: string }>(
       return old ? [{ from: old, to: each }] : []
     })
   }
-}
-
-export function columnById(table: CatalogTable, id: string): CatalogColumn {
-  const found = table.columns.find((column) => column.id === id)
-  if (!found) throw new Error(`${table.name} has no column ${id}`)
-  return found
-}
-
-export function tableById(catalog: Catalog, id: string): CatalogTable {
-  const found = catalog.tables.find((table) => table.id === id)
-  if (!found) throw new Error(`no table ${id}`)
-  return found
 }

@@ -7,6 +7,7 @@ import type { DialectName } from '../../core/dialect/dialect.ts'
 import { DIALECTS, dialectsOf, PROVABLE } from '../../core/dialect/index.ts'
 import { compareDesigns } from '../../core/version/compare.ts'
 import { sayCarried } from '../../core/version/counted.ts'
+import { hindrances } from '../../core/version/hindered.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import {
   dropKeepsakes,
@@ -123,6 +124,11 @@ const costs = computed(() => {
       return { way, said: [...sayCarried(ways.moves[way], reaches), ...said] }
     })
 })
+/** The design's own rows that up would stop at. */
+const inTheWay = computed(() => {
+  const [ways, start, end] = [plan.value?.ways.up, before.value, after.value]
+  return ways && start && end ? hindrances(start, end, ways.moves, ways.input.to) : []
+})
 const warningsOf = (way: Way) => plan.value?.warnings[way].filter(({ effect }) => effect !== 'kept') ?? []
 
 const { job, failure: proofFailure, running, start, stop, cancel } = useProof()
@@ -191,6 +197,12 @@ function takeDrop(): void {
                 :column="warning.fills"
                 :since="before" />
             </li>
+          </ul>
+        </template>
+        <template v-if="inTheWay.length > 0">
+          <h2>of the rows of {{ say(from) }}, up stops at</h2>
+          <ul class="warnings">
+            <li v-for="row in inTheWay" :key="row.message" class="stops">{{ row.message }}</li>
           </ul>
         </template>
         <h2>

@@ -1,0 +1,64 @@
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Design } from '../../core/design/model.ts'
+import { violations } from '../../core/design/violations.ts'
+import { PROVABLE, type Provable } from '../../core/dialect/index.ts'
+import { insertRows } from '../../core/rows/statements.ts'
+import { hindrances } from '../../core/version/hindered.ts'
+import { planMigration, type MigrationPlan } from '../../core/version/plan.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { withoutOthers } from '../../tests/alone.ts'
+import { choices, grow, Maker } from '../../tests/designs.ts'
+import { times } from '../../tests/times.ts'
+import type { Engine } from './engine.ts'
+import { openEngine } from './open.ts'
+
+const start = withoutOthers(fernhollow().versions[2]?.design as Design)
+
+describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
+  'rows that stand in the way on %s',
+  (_, dialect: Provable) => {
+    let engine: Engine
+    beforeAll(async () => {
+      engine = await openEngine(dialect)
+    })
+    afterAll(() => engine.close())
+
+    /** At what a migration stops, with the rows of the first state or with none; empty where it does not. */
+    async function failureOf(plan: MigrationPlan, withRows: boolean): Promise<string> {
+      await dialect.engine.reset(engine.query)
+      const { catalog } = dialect.catalog(start)
+      const rows = withRows ? insertRows(start, catalog, dialect) : []
+      const made = [...dialect.create(catalog), ...rows].map(({ sql }) => sql)
+      for (const sql of [...dialect.engine.onConnect, ...made]) await engine.query(sql)
+      try {
+        for (const { sql } of plan.up) await engine.query(sql)
+        return ''
+      } catch (error) {
+        await engine.query('ROLLBACK').catch(() => undefined)
+        return error instanceof Error ? error.message : String(error)
+      }
+    }
+
+    it('are named where the engine stops, and nowhere else', async () => {
+      const seen = { stopped: 0, ran: 0 }
+      await fc.assert(
+        fc.asyncProperty(choices(6, 2), async (taken) => {
+          const to = grow(taken, start, new Maker())
+          const plan = planMigration(start, to, dialect)
+          if (plan.up.length === 0 || violations(start).length > 0) return
+          // What stops without a single row is for other tests to find.
+          if ((await failureOf(plan, false)) !== '') return
+          const failure = await failureOf(plan, true)
+          const said = hindrances(start, to, plan.ways.up.moves, plan.ways.up.input.to).map(
+            ({ message }) => message
+          )
+          expect(said.length > 0, `${failure}\n${said.join('\n')}`).toBe(failure !== '')
+          seen[failure ? 'stopped' : 'ran']++
+        }),
+        { numRuns: times(dialect.name === 'sqlite' ? 140 : 60), endOnFailure: true }
+      )
+      expect(Object.values(seen).filter((count) => count < 4)).toEqual([])
+    })
+  }
+)
