@@ -2,13 +2,14 @@ import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect, Remark } from '../dialect/dialect.ts'
 import type { Keepsake } from '../dialect/migration.ts'
+import { deltaOf } from './delta.ts'
+import { newlyHeld } from './held.ts'
 import type { Moves } from './moves.ts'
 import {
   carriedIn,
   leftEmpty,
   leftOut,
   neededFirst,
-  newlyHeld,
   standLast,
   unconvertible,
   unfillable,
@@ -42,6 +43,7 @@ export function planMigration(from: Design, reached: Design, dialect: Dialect): 
   const to = sharing(from, reached)
   const ways = waysBetween(from, to, dialect)
   const { up, down } = ways
+  const delta = { up: deltaOf(from, to), down: deltaOf(to, from) }
   return {
     up: dialect.migrate(up.input, up.steps),
     down: dialect.migrate(down.input, down.steps),
@@ -52,9 +54,9 @@ export function planMigration(from: Design, reached: Design, dialect: Dialect): 
       up: [
         ...up.warnings,
         ...neededFirst(up.input.from, up.input.to),
-        ...unconvertible(from, to),
+        ...unconvertible(delta.up, from, to),
         ...unfillable(from, to, up.input.to, up.moves),
-        ...newlyHeld(from, to, up.moves),
+        ...newlyHeld(delta.up, from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
         ...leftOut(up.moves),
         ...leftEmpty(from, to, up.moves),
@@ -63,9 +65,9 @@ export function planMigration(from: Design, reached: Design, dialect: Dialect): 
       down: [
         ...down.warnings,
         ...neededFirst(down.input.from, down.input.to),
-        ...unconvertible(to, from),
+        ...unconvertible(delta.down, to, from),
         ...unfillable(to, from, down.input.to, down.moves, down.input.restore),
-        ...newlyHeld(to, from, down.moves),
+        ...newlyHeld(delta.down, to, from, down.moves),
         ...carriedIn(to, from, down.moves, down.input.to),
         ...leftOut(down.moves),
         ...standLast(down.steps, down.input.from, down.input.to, dialect)

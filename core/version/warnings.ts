@@ -1,6 +1,5 @@
-import { showExpression } from '../design/expressions.ts'
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
-import type { Column, ColumnId, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import type { Column, ColumnId, Design, Key, Table } from '../design/model.ts'
 import { byId } from '../design/by-id.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
@@ -8,6 +7,7 @@ import type { Keepsake } from '../dialect/migration.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { sayTable } from '../dialect/qualified.ts'
 import type { Step } from '../dialect/step.ts'
+import { isOf, type Alteration } from './delta.ts'
 import { holdsAll } from './holds.ts'
 import { isFilled, RowsAfter, type AddedRows, type Moves } from './moves.ts'
 
@@ -26,24 +26,19 @@ export interface Warning {
 }
 
 /** Columns whose type changes to one that not every value can be turned into. */
-export function unconvertible(from: Design, to: Design): Warning[] {
-  return to.tables.flatMap((table) => {
-    const before = tableOf(from, table.id)
-    if (!before || before === table) return []
-    return table.columns.flatMap((column): Warning[] => {
-      const old = columnOf(before, column.id)
-      if (!old || holdsAll(old.type, column.type)) return []
-      const isText = column.type.kind === 'text' || column.type.kind === 'char'
-      if (isText) return tooLong(table, old, column)
-      if (isSame(old.type, column.type, 'timestamp')) return [zoned(table, column)]
-      return [
-        {
-          table: table.id,
-          message: `${table.name}.${column.name} changes from ${typeText(old.type, from.enums)} to ${typeText(column.type, to.enums)}: the migration stops at a value that cannot be turned into one.`,
-          effect: 'stops'
-        }
-      ]
-    })
+export function unconvertible(delta: readonly Alteration[], from: Design, to: Design): Warning[] {
+  return delta.flatMap((alteration): Warning[] => {
+    if (!isOf('column', alteration) || alteration.kind !== 'changed' || alteration.aspect !== 'type')
+      return []
+    const { before: old, after: column } = alteration
+    const table = tableOf(to, alteration.table)
+    if (!table || holdsAll(old.type, column.type)) return []
+    const isText = column.type.kind === 'text' || column.type.kind === 'char'
+    if (isText) return tooLong(table, old, column)
+    if (isSame(old.type, column.type, 'timestamp')) return [zoned(table, column)]
+    const [was, is] = [typeText(old.type, from.enums), typeText(column.type, to.enums)]
+    const message = `${table.name}.${column.name} changes from ${was} to ${is}: the migration stops at a value that cannot be turned into one.`
+    return [{ table: table.id, message, effect: 'stops' }]
   })
 }
 
@@ -89,130 +84,6 @@ function tooLong(table: Table, old: Column, column: Column): Warning[] {
   if (most >= length(old.type)) return []
   const message = `${table.name}.${column.name} is to hold ${most} characters: the migration stops at a value that is longer.`
   return [{ table: table.id, message, effect: 'stops' }]
-}
-
-/**
- * Conditions that the rows were not held to before: keys, references, checks, unique indexes, and lists
- * that lose a value.
- */
-export function newlyHeld(from: Design, to: Design, moves: Moves): Warning[] {
-  const rows = new RowsAfter(moves)
-  const lost = (table: Table): string[] =>
-    table.columns.flatMap(({ type }) => {
-      const list = type.kind === 'enum' ? to.enums.find((each) => each.id === type.enum) : undefined
-      const before = list && from.enums.find((each) => each.id === list.id)
-      return list && before?.values.some((value) => !list.values.includes(value)) ? [list.name] : []
-    })
-  const listsChange = from.enums !== to.enums
-  return to.tables.flatMap((table): Warning[] => {
-    const before = tableOf(from, table.id)
-    if (!before || (before === table && !listsChange && !moves.flow.tables.has(table.id))) return []
-    const checks = table.checks.filter(
-      (check) => !before.checks.some((each) => each.id === check.id && each.condition === check.condition)
-    )
-    const indexes = table.indexes.filter(
-      (index) =>
-        index.unique &&
-        !before.indexes.some(
-          (each) =>
-            each.id === index.id &&
-            each.unique &&
-            JSON.stringify([each.columns, each.where]) === JSON.stringify([index.columns, index.where])
-        )
-    )
-    const stops = (message: string): Warning => ({ table: table.id, message, effect: 'stops' })
-    const named = (ids: readonly string[]): string =>
-      columnsIn(table, ids)
-        .map((column) => column.name)
-        .join(', ')
-    return [
-      ...newKeys(before, table, rows).map((key) =>
-        stops(
-          `${named(key.columns)} ${key.columns.length > 1 ? 'become' : 'becomes'} a key of ${table.name}: the migration stops where the same is there twice.`
-        )
-      ),
-      ...newReferences(before, table).map((key) =>
-        stops(
-          `${table.name}.${named(key.pairs.map((pair) => pair.column))} refers to ${tableOf(to, key.table)?.name ?? 'a table'} from now on: the migration stops at a row that refers to nothing there.`
-        )
-      ),
-      ...checks.map((check) =>
-        stops(
-          `${table.name} gets the check ${showExpression(check.condition, table.columns)}: the migration stops at a row that does not meet it.`
-        )
-      ),
-      ...indexes.map((index) =>
-        stops(
-          `${named(index.columns.map(({ column }) => column))} becomes unique in ${table.name}: the migration stops where a value is there twice.`
-        )
-      ),
-      ...filledFrom(before, table).map((message) => stops(message)),
-      ...lost(table).map((name) =>
-        stops(`${name} loses a value: the migration stops at a row of ${table.name} that has it.`)
-      )
-    ]
-  })
-}
-
-/** What a default may come up against where it fills a column that was empty: a key, a reference, a check. */
-function filledFrom(before: Table, after: Table): string[] {
-  const filled = after.columns.filter(
-    (column) =>
-      column.required &&
-      column.default &&
-      column.default.kind !== 'generated' &&
-      columnOf(before, column.id)?.required === false
-  )
-  return filled.flatMap(({ id, name }) => {
-    const stops = (where: string): string =>
-      `${after.name}.${name} is filled with its default where it is empty: the migration stops where ${where}.`
-    const among = [
-      ...keysOf(after).map((key) => key.columns),
-      ...after.indexes
-        .filter((index) => index.unique)
-        .map((index) => index.columns.map(({ column }) => column))
-    ].filter((columns) => columns.includes(id))
-    return [
-      ...among.map((columns) =>
-        stops(
-          `${columnsIn(after, columns)
-            .map((column) => column.name)
-            .join(', ')} ${columns.length > 1 ? 'are' : 'is'} then the same twice`
-        )
-      ),
-      ...after.foreignKeys
-        .filter((key) => key.pairs.some((pair) => pair.column === id))
-        .map(() => stops('that refers to nothing')),
-      ...after.checks
-        .filter((check) => check.condition.includes(`{${id}}`))
-        .map((check) => stops(`${showExpression(check.condition, after.columns)} does not hold for that`))
-    ]
-  })
-}
-
-/**
- * Keys on columns that rows have a value in, which nothing kept apart before: no key of the table was
- * within them.
- * A new column has one where it is computed, filled or has a default; what is counted is different in
- * every row.
- */
-function newKeys(before: Table, after: Table, rows: RowsAfter): Key[] {
-  if (before.external || after.external) return []
-  const apart = rows.unique(after.id)
-  const hasValue = (id: string): boolean => {
-    const made = columnOf(after, id)
-    const begins = made?.default !== undefined && made.default.kind !== 'generated'
-    return rows.has(after.id, id) || made?.computed !== undefined || begins
-  }
-  // What is computed, or computed otherwise, from now on has other values than those that were kept apart.
-  const staysItself = (id: string): boolean =>
-    columnOf(after, id)?.computed === columnOf(before, id)?.computed ||
-    columnOf(after, id)?.computed === undefined
-  return keysOf(after).filter(
-    (key) =>
-      key.columns.every(hasValue) &&
-      !apart.some((set) => set.every((id) => key.columns.includes(id) && staysItself(id)))
-  )
 }
 
 /**
@@ -275,19 +146,6 @@ export function leftOut({ flow }: Moves): Warning[] {
     message: `Something that was to be carried is not: ${why}`,
     effect: 'lost'
   }))
-}
-
-/** References by columns that were there, or that come with a default, which did not refer so before. */
-function newReferences(before: Table, after: Table): ForeignKey[] {
-  if (before.external || after.external) return []
-  const says = (key: ForeignKey): string =>
-    JSON.stringify([key.table, key.pairs.map((pair) => `${pair.column} ${pair.refersTo}`).sort()])
-  const had = new Set(before.foreignKeys.map(says))
-  return after.foreignKeys.filter(
-    (key) =>
-      key.pairs.every((pair) => columnOf(before, pair.column) ?? columnOf(after, pair.column)?.default) &&
-      !had.has(says(key))
-  )
 }
 
 /** Columns that become required with nothing, or nothing fitting, to put into the rows that exist. */
