@@ -6,11 +6,20 @@ import type { Dialect } from '../core/dialect/dialect.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
 import { violations } from '../core/design/violations.ts'
+import { sayEfforts } from '../core/dialect/effort.ts'
 import { compareDesigns } from '../core/version/compare.ts'
+import { hindrances } from '../core/version/hindered.ts'
 import { chainOf } from '../core/version/chain.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble, type Proof } from '../core/version/proof.ts'
-import { migrationScript, setAside, whyNothing, type Ends, type Way } from '../core/version/script.ts'
+import {
+  effortsIn,
+  migrationScript,
+  setAside,
+  type Ends,
+  type Way,
+  whyNothing
+} from '../core/version/script.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { openDesign, openState, put } from './files.ts'
 import { layered } from './layered.ts'
@@ -161,6 +170,10 @@ export async function plan(
   }
   write('up', { from: before.called, to: after.called })
   write('down', { from: after.called, to: before.called })
+  const costsOf = (way: Way): string[] =>
+    made[way].length === 0 ? [] : sayEfforts(effortsIn(made, way, dialect), dialect.effort)
+  const { moves, input } = made.ways.up
+  const stopsAt = hindrances(before.design, after.design, moves, input.to)
   const json = {
     dialect: dialect.name,
     changes,
@@ -169,6 +182,8 @@ export async function plan(
       up: made.keepsakes.up.map((each) => each.name),
       down: made.keepsakes.down.map((each) => each.name)
     },
+    costs: { up: costsOf('up'), down: costsOf('down') },
+    stopsAt: stopsAt.map(({ message }) => message),
     up: made.up,
     down: made.down
   }
@@ -178,6 +193,8 @@ export async function plan(
     ...(made.up.length === 0 ? [`  ${whyNothing(changes, dialect)}`] : []),
     ...changes.map((change) => `  ${change.sentence}`),
     ...sayWarnings(made),
+    ...stopsAt.map(({ message }) => `  of the rows of ${before.called}, up stops at: ${message}`),
+    ...costsOf('up').map((sentence) => `  while up runs: ${sentence}`),
     ...sayAside(made, before.design, after.design)
   ]
   if (!provable) return { status: 0, json, words }

@@ -99,22 +99,31 @@ export class Choice {
   }
 
   /**
-   * What makes a hindrance go when it is taken or left: one thing, about the same table if there is such a
-   * one; all about that table where no single one does.
+   * What makes a hindrance go when it is taken or left: one thing, about the same table or of a name that is
+   * in the way if there is such a one; all about that table where no single one does.
    */
   private mended(
     { message, table }: Hindrance,
     keys: readonly string[],
     moved: (keys: readonly string[]) => Chosen
   ): Chosen {
-    const isNear = (key: string): boolean => this.known.get(key)?.table === table
-    const [near, far] = [keys.filter(isNear), keys.filter((key) => !isNear(key))]
-    for (const key of [...near, ...far]) {
+    const near = keys.filter((key) => this.known.get(key)?.table === table)
+    const named = keys.filter((key) => namesIn(this.known.get(key)).some((name) => message.includes(name)))
+    for (const key of new Set([...near, ...named, ...keys].slice(0, MOST_TRIED))) {
       const next = moved([key])
       if (this.hindrance(next)?.message !== message) return next
     }
     return moved(near.length > 0 ? near : keys)
   }
+}
+
+/** Each try judges a whole design. */
+const MOST_TRIED = 60
+
+/** What the part that changes is called, before and after. */
+function namesIn(alteration: Alteration | undefined): string[] {
+  const ends = alteration as Partial<Record<'before' | 'after', { name?: unknown }>> | undefined
+  return [ends?.before?.name, ends?.after?.name].flatMap((name) => (typeof name === 'string' ? [name] : []))
 }
 
 /** A carry into a table that is gone again does nothing, and is no hindrance. */

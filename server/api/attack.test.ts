@@ -140,6 +140,27 @@ describe('a request that means harm, or nothing', () => {
       { 'Content-Type': 'application/json' }
     ],
     ['for a version that is no number', 'GET', '/designs/d_fernhollow/versions/1e9', undefined, {}],
+    [
+      'for a version of none of the changes',
+      'POST',
+      '/designs/d_fernhollow/versions',
+      '{"note":"","revision":0,"only":[]}',
+      { 'Content-Type': 'application/json' }
+    ],
+    [
+      'for a version of changes that are none',
+      'POST',
+      '/designs/d_fernhollow/versions',
+      '{"note":"","revision":0,"only":["__proto__","table t_no name"]}',
+      { 'Content-Type': 'application/json' }
+    ],
+    [
+      'for a proof of changes that are none',
+      'POST',
+      '/proofs',
+      '{"design":"d_fernhollow","to":"draft","engines":["sqlite"],"only":["x"]}',
+      { 'Content-Type': 'application/json' }
+    ],
     ['for the operations after nothing', 'GET', '/designs/d_fernhollow/operations?after=NaN', undefined, {}],
     ['for two places at once', 'GET', '/designs/d_fernhollow/operations?after=1&after=2', undefined, {}],
     ['with nothing in it', 'POST', '/designs', undefined, { 'Content-Type': 'application/json' }]

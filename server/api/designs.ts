@@ -148,6 +148,11 @@ export function designRoutes(store: Store, events: Events): Router {
         'The draft has changed since you saw it. Look at it again, then save the version.',
         { code: 'stale' }
       )
+    if (saved === 'unknown')
+      throw new Problem(
+        409,
+        'What was chosen is not among the changes since the last version. Look at them again, then save the version.'
+      )
     const { design: _, ...version } = saved
     events.publish(request.params.id, 'version', version)
     response.status(201).json(version)

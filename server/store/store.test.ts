@@ -179,7 +179,7 @@ describe('the store', () => {
     const only = ['table t_ward name']
     expect(await store.saveVersion(design.id, { note: '', revision: 2, only })).toBe('stale')
     expect(await store.saveVersion(design.id, { note: '', revision: 3, only: ['table t_no name'] })).toBe(
-      'stale'
+      'unknown'
     )
     const version = (await store.saveVersion(design.id, { note: 'names', revision: 3, only })) as Version
     const ward = tableOf(version.design, 't_ward')

@@ -304,22 +304,22 @@ export class Store {
   }
 
   /**
-   * Saves the draft as the next version; `stale` where it has changed since the revision that was seen, or
-   * what was chosen is not among its changes.
+   * Saves the draft as the next version; `stale` where it has changed since the revision that was seen,
+   * `unknown` where what was chosen is not among its changes.
    * @param only the keys of those changes since the last version that it is to have; the others stay in the
    *   draft
    */
   saveVersion(
     id: string,
     { note, revision, only }: { note: string; revision: number; only?: readonly string[] | undefined }
-  ): Promise<Version | 'stale' | undefined> {
+  ): Promise<Version | 'stale' | 'unknown' | undefined> {
     return this.inTurn(id, async () => {
       const state = await this.load(id)
       if (!state) return undefined
       const open = openOf(state)
       if (open.draft.revision !== revision) return 'stale'
       const design = only ? await this.someOf(open, only) : open.draft.design
-      if (!design) return 'stale'
+      if (!design) return 'unknown'
       const version: Version = {
         number: open.head.versions + 1,
         note,
