@@ -68,7 +68,6 @@ input {
   margin: 3px 0 0;
   width: 14px;
   height: 14px;
-  accent-color: var(--act);
 }
 .kind {
   font-family: var(--mono);
