@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Design } from '../../core/design/model.ts'
-import { compareDesigns } from '../../core/version/compare.ts'
+import { deltaOf } from '../../core/version/delta.ts'
 import { api } from '../api/client.ts'
 import { useDesign } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
@@ -78,7 +78,7 @@ watch(
     clearTimeout(timer)
     timer = setTimeout(() => {
       changes.value =
-        store.design && lastVersion.value ? compareDesigns(lastVersion.value, store.design).length : 0
+        store.design && lastVersion.value ? deltaOf(lastVersion.value, store.design).length : 0
     }, 150)
   },
   { immediate: true }
