@@ -14,6 +14,7 @@ import type {
   TableId
 } from '../design/model.ts'
 import type { Carry } from '../design/carry.ts'
+import { isSamePart } from './sharing.ts'
 
 /**
  * The difference between two states of a design, by ids: what it is said with (./compare.ts), what of it can
@@ -115,7 +116,7 @@ export function deltaOf(from: Design, to: Design): Alteration[] {
 const policyPlace = { part: 'policy', kind: 'changed', key: 'policy', table: '' } as const
 
 function inTable(before: Table, after: Table): Alteration[] {
-  if (before === after) return []
+  if (isSamePart(before, after)) return []
   const table = after.id
   return [
     ...turns('table', table, before, after),

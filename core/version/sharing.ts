@@ -4,7 +4,9 @@ import { once } from '../once.ts'
 
 const textOf = once((part: object): string => JSON.stringify(part))
 
-const isSame = (one: object, other: object): boolean => one === other || textOf(one) === textOf(other)
+/** Whether two parts of designs are the same to the last; each is put as text once. */
+export const isSamePart = (one: object, other: object): boolean =>
+  one === other || textOf(one) === textOf(other)
 
 /**
  * The second of two states with the very tables, lists and schemas of the first where they are the same to
@@ -18,12 +20,12 @@ const shared = once((from: Design) => {
   return once((to: Design): Design => {
     const tables = to.tables.map((table): Table => {
       const before = had.get(table.id)
-      return before && isSame(before, table) ? before : table
+      return before && isSamePart(before, table) ? before : table
     })
     const parts = {
-      policy: isSame(from.policy, to.policy) ? from.policy : to.policy,
-      schemas: isSame(from.schemas, to.schemas) ? from.schemas : to.schemas,
-      enums: isSame(from.enums, to.enums) ? from.enums : to.enums
+      policy: isSamePart(from.policy, to.policy) ? from.policy : to.policy,
+      schemas: isSamePart(from.schemas, to.schemas) ? from.schemas : to.schemas,
+      enums: isSamePart(from.enums, to.enums) ? from.enums : to.enums
     }
     const isShared =
       tables.every((table, at) => table === to.tables[at]) &&
