@@ -93,6 +93,8 @@ function partsOf(step: Step, state: State, input: MigrationInput, facts: EffortF
       const result = input.flow.results.find(({ name }) => name === step.result)
       return result ? tablesRead(result.query).map(read) : []
     }
+    case 'require':
+      return tablesRead(step.requirement.query).map(read)
     case 'unstage':
       return []
     case 'addRows':

@@ -4,7 +4,7 @@ import { groundOf } from '../carry/ground.ts'
 import { byId } from '../design/by-id.ts'
 import type { Adding, Fill } from '../design/carry.ts'
 import type { Type } from '../design/type.ts'
-import { saidEmpty, type TypedColumn } from '../design/row-query.ts'
+import { saidEmpty, type RowQuery, type TypedColumn } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { once } from '../once.ts'
 import type { Catalog, CatalogTable, CatalogType } from './catalog.ts'
@@ -128,6 +128,11 @@ export class MoveWriter {
     const { sql, names } = printRows(this.speech, result.query, this.context, { naming: true })
     this.resultNames.set(wanted, names)
     return { name: this.passingName(wanted), select: sql }
+  }
+
+  /** Rows that are only looked for, as SELECT. */
+  rows(query: RowQuery): string {
+    return printRows(this.speech, query, this.context, { naming: true }).sql
   }
 
   /** Rows that come into a table: which of its columns they have, and their SELECT. */

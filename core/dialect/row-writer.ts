@@ -81,6 +81,8 @@ export abstract class RowWriter {
   protected abstract createAs(name: string, select: string, says: string, passing: boolean): Said[]
   /** A table, unless it is there already. */
   protected abstract createMissing(name: string, columns: string, says: string): Said
+  /** Stops, and says why, where there is any such row. */
+  protected abstract stopWhere(rows: string, says: string): Said
   protected abstract rowId(table: CatalogTable): RowId
 
   /** A table that is read, as it stands at this point. */
@@ -123,6 +125,10 @@ export abstract class RowWriter {
       case 'stage': {
         const { name, select } = this.moves.result(step.result)
         return this.createAs(name, select, 'work out once what is read more than once', true)
+      }
+      case 'require': {
+        const { query, says } = step.requirement
+        return [this.stopWhere(this.moves.rows(query), says)]
       }
       case 'unstage':
         return [

@@ -1,4 +1,4 @@
-import type { Adding, Fill } from '../design/carry.ts'
+import type { Adding, Fill, Requirement } from '../design/carry.ts'
 import { once } from '../once.ts'
 import type {
   CatalogCheck,
@@ -62,6 +62,8 @@ export type MoveStep =
   | { kind: 'lock'; tables: string[] }
   /** An intermediate result of the flow is worked out. */
   | { kind: 'stage'; result: string }
+  /** What stands in the way of a restructuring stops it, before anything is changed. */
+  | { kind: 'require'; requirement: Requirement }
   /** All rows of a table go: they are kept, and come back. */
   | { kind: 'clear'; table: string }
   /** Rows in which a column is empty get a number, from the largest on. */
@@ -127,6 +129,7 @@ export const asideId = (list: string): string => `${list}_aside`
 const MOVE_STEPS: ReadonlySet<Step['kind']> = new Set<MoveStep['kind']>([
   'lock',
   'stage',
+  'require',
   'clear',
   'number',
   'fill',

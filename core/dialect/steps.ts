@@ -1,7 +1,7 @@
 import type { Adding, Fill } from '../design/carry.ts'
 import { byId } from '../design/by-id.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
-import { tablesRead } from '../design/row-query.ts'
+import { resultsRead, tablesRead, type RowQuery } from '../design/row-query.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { parentsFirst, type CatalogColumn, type CatalogTable } from './catalog.ts'
 import { columnIn, same, type StepWords } from './course.ts'
@@ -24,8 +24,10 @@ class Working extends Renaming {
     this.lockWhatIsRead()
     for (const keepsake of input.restore) this.do({ kind: 'expect', keepsake })
     this.addEarly()
+    this.require((query) => resultsRead(query).length === 0)
     for (const keepsake of input.keep) this.do({ kind: 'keep', keepsake })
     for (const { name } of input.flow.results) this.do({ kind: 'stage', result: name })
+    this.require((query) => resultsRead(query).length > 0)
     this.clearTheWay()
     this.rename()
     this.make()
@@ -49,6 +51,12 @@ class Working extends Renaming {
     return this.steps
   }
 
+  /** What must hold is looked for before anything is kept, or as soon as what it reads is worked out. */
+  private require(isDue: (query: RowQuery) => boolean): void {
+    for (const requirement of this.input.flow.requires)
+      if (isDue(requirement.query)) this.do({ kind: 'require', requirement })
+  }
+
   /** What is moved leads into a table that is there after. */
   private isThere({ table }: Fill | Adding): boolean {
     return byId(this.input.to.tables).has(table)
@@ -59,7 +67,8 @@ class Working extends Renaming {
     const queries = [
       ...flow.results.map(({ query }) => query),
       ...flow.adds.map(({ rows }) => rows),
-      ...flow.fills.map((fill) => fill.from)
+      ...flow.fills.map((fill) => fill.from),
+      ...flow.requires.map(({ query }) => query)
     ]
     const read = new Set([
       ...keep.map((keepsake) => keepsake.table),

@@ -33,9 +33,9 @@ export function hindrances(from: Design, to: Design, moves: Moves, held: Catalog
     )
   }
   try {
-    const { design, unfit } = rowsThere(to, moves)
+    const { design, unfit, asked } = rowsThere(to, moves)
     const violated = violations(design).filter((each) => isTouched(from, to, each.table) && isHeld(each))
-    return [...unfit, ...violated.map(({ table, message }) => ({ table, message }))]
+    return [...asked, ...unfit, ...violated.map(({ table, message }) => ({ table, message }))]
   } catch (error) {
     if (error instanceof NeedsEngine || error instanceof BrokenQuery) return []
     throw error
@@ -49,9 +49,12 @@ function isTouched(from: Design, to: Design, id: string): boolean {
 }
 
 /** The second state with the rows of the first, as they are carried there. */
-function rowsThere(to: Design, { flow, early, grown }: Moves): { design: Design; unfit: Hindrance[] } {
+function rowsThere(
+  to: Design,
+  { flow, early, grown }: Moves
+): { design: Design; unfit: Hindrance[]; asked: Hindrance[] } {
   const counted = withCounted(grown, to, early)
-  const { rows } = carryRows(flow, counted)
+  const { rows, hindrances: stopped } = carryRows(flow, counted)
   const unfit: Hindrance[] = []
   const tables = to.tables.map((table): Table => {
     const before = tableOf(counted, table.id)
@@ -68,7 +71,8 @@ function rowsThere(to: Design, { flow, early, grown }: Moves): { design: Design;
     })
     return { ...table, rows: taken }
   })
-  return { design: { ...to, tables }, unfit }
+  const asked = stopped.map(({ says }) => ({ table: '', message: says }))
+  return { design: { ...to, tables }, unfit, asked }
 }
 
 function sayUnfit(table: Table, at: number, { name, type }: Column, value: Value, { enums }: Design): string {

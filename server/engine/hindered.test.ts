@@ -1,15 +1,22 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Design } from '../../core/design/model.ts'
+import { tableOf } from '../../core/design/directory.ts'
+import type { Design, ForeignKey, Table } from '../../core/design/model.ts'
+import type { RowQuery } from '../../core/design/row-query.ts'
 import { violations } from '../../core/design/violations.ts'
-import { PROVABLE, type Provable } from '../../core/dialect/index.ts'
+import { DIALECTS, PROVABLE, type Provable } from '../../core/dialect/index.ts'
+import { apply } from '../../core/edit/apply.ts'
+import { proposeJunction } from '../../core/relate/propose.ts'
+import { toJunction } from '../../core/restructure/to-junction.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { hindrances } from '../../core/version/hindered.ts'
 import { planMigration, type MigrationPlan } from '../../core/version/plan.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { withoutOthers } from '../../tests/alone.ts'
 import { choices, grow, Maker } from '../../tests/designs.ts'
+import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
+import { Writes } from '../../tests/writes.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
@@ -59,6 +66,49 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         { numRuns: times(dialect.name === 'sqlite' ? 140 : 60), endOnFailure: true }
       )
       expect(Object.values(seen).filter((count) => count < 4)).toEqual([])
+    })
+
+    it('are what a restructuring asks for, and then nothing is changed', async () => {
+      const many = tableOf(start, 't_admission') as Table
+      const reference = many.foreignKeys.find(({ table }) => table === 't_reason') as ForeignKey
+      const junction = proposeJunction(start, many, tableOf(start, 't_reason') as Table)
+      const resolved = apply(start, toJunction(start, many, reference, junction))
+      if (!resolved.ok) throw new Error(resolved.refusal.message)
+      const says = "An admission's weight is too much for that."
+      const asking = (limit: number): Design => ({
+        ...resolved.design,
+        carries: resolved.design.carries.map((carry) => {
+          if (!('there' in carry)) return carry
+          const query: RowQuery = {
+            kind: 'filter',
+            of: { kind: 'table', table: many.id },
+            where: `{c_admission_weight_g} > ${limit}`
+          }
+          return { ...carry, there: { ...carry.there, requires: [{ query, says }] } }
+        })
+      })
+      for (const [limit, stops] of [
+        [1000, true],
+        [1_000_000, false]
+      ] as const) {
+        const to = asking(limit)
+        const plan = planMigration(start, to, dialect)
+        const { moves, input } = plan.ways.up
+        expect(hindrances(start, to, moves, input.to).map(({ message }) => message)).toEqual(
+          stops ? [says] : []
+        )
+        // As it goes on where it was stopped, and as it is run by itself.
+        const up = dialect.restart?.(plan.ways, 'up') ?? plan.up
+        expect((await failureOf({ ...plan, up }, true)) !== '').toBe(stops)
+        const failure = await failureOf(plan, true)
+        expect(failure !== '').toBe(stops)
+        if (!stops) continue
+        if (dialect !== DIALECTS.sqlite) expect(failure).toContain(says)
+        const rows = await new Writes(start, dialect, engine, new Numbers([1])).everything()
+        expect([...rows.values()].flat().length).toBeGreaterThan(50)
+        expect(await failureOf({ ...plan, up: [] }, true)).toBe('')
+        expect(await new Writes(start, dialect, engine, new Numbers([1])).everything()).toEqual(rows)
+      }
     })
   }
 )

@@ -161,6 +161,13 @@ export class Writer extends StepWriter {
     return [one(`CREATE OR REPLACE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)]
   }
 
+  /** A message has at most 128 characters (MariaDB, "SIGNAL"). */
+  protected stopWhere(rows: string, says: string): Said {
+    const message = quoteText([...says].slice(0, 128).join(''))
+    const stop = `SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${message}`
+    return one(`IF EXISTS (${rows}) THEN ${stop}; END IF`, `see that it can be: ${says}`)
+  }
+
   protected createMissing(name: string, columns: string, says: string): Said {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns}) ENGINE = InnoDB`, says)
   }

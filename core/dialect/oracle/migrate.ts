@@ -230,6 +230,17 @@ class Writer extends StepWriter {
     return [one(clears, says), one(`CREATE TABLE ${quote(name)} AS\n  ${select}`, says)]
   }
 
+  protected stopWhere(rows: string, says: string): Said {
+    const lines = [
+      'DECLARE found number;',
+      'BEGIN',
+      `  SELECT count(*) INTO found FROM (${rows}) WHERE ROWNUM = 1;`,
+      `  IF found > 0 THEN RAISE_APPLICATION_ERROR(-20001, ${quoteText(says)}); END IF;`,
+      'END;'
+    ]
+    return one(lines.join('\n'), `see that it can be: ${says}`)
+  }
+
   /** 955: there is one already (Oracle, "Database Error Messages"). */
   protected createMissing(name: string, columns: string, says: string): Said {
     const create = quoteText(`CREATE TABLE ${quote(name)} (${columns})`)

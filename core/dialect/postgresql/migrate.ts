@@ -201,6 +201,12 @@ class Writer extends StepWriter {
     return [one(`CREATE TEMP TABLE ${quote(name)} ON COMMIT DROP AS\n  ${select}`, says)]
   }
 
+  protected stopWhere(rows: string, says: string): Said {
+    const stop = `RAISE EXCEPTION USING MESSAGE = ${quoteText(says)}`
+    const block = `BEGIN IF EXISTS (${rows}) THEN ${stop}; END IF; END`
+    return one(`DO ${quoteText(block)}`, `see that it can be: ${says}`)
+  }
+
   protected createMissing(name: string, columns: string, says: string): Said {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
   }

@@ -352,6 +352,11 @@ class Writer extends StepWriter {
     return [one(`CREATE ${passing ? 'TEMP ' : ''}TABLE ${quote(name)} AS\n  ${select}`, says)]
   }
 
+  /** The shell says no more of it than what stands above. */
+  protected stopWhere(rows: string, says: string): Said {
+    return check(`NOT EXISTS (${rows})`, `see that it can be: ${says}`)
+  }
+
   protected createMissing(name: string, columns: string, says: string): Said {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
   }

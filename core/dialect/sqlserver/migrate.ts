@@ -180,6 +180,11 @@ class Writer extends StepWriter {
     return [one(`SELECT * INTO ${quote(name)}\nFROM (${rows}) AS kept`, says)]
   }
 
+  protected stopWhere(rows: string, says: string): Said {
+    const stop = `THROW 50000, ${quoteText(says)}, 1`
+    return one(`IF EXISTS (${rows}) BEGIN; ${stop}; END`, `see that it can be: ${says}`)
+  }
+
   protected createMissing(name: string, columns: string, says: string): Said {
     return one(
       `IF object_id(${quoteText(quote(name))}) IS NULL CREATE TABLE ${quote(name)} (${columns})`,
