@@ -6,7 +6,7 @@ import { changeOfMind } from '../../tests/minds.ts'
 import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
 import { newFlaw } from '../design/integrity.ts'
-import type { Design } from '../design/model.ts'
+import type { Design, Table } from '../design/model.ts'
 import { violations } from '../design/violations.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
@@ -170,6 +170,22 @@ describe('what hangs on what', () => {
     )
     expect(said(to, (choice) => choice.with(new Set(), 'table t_medicine name'))).toHaveLength(2)
     expect(said(to, (choice) => choice.with(new Set(), 'table t_patient name'))).toHaveLength(1)
+  })
+
+  it('keeps the rows of before where what told them apart is left as it was', () => {
+    const dose = demo.tables.find(({ id }) => id === 't_dose') as Table
+    const given = dose.primaryKey?.columns.find((id) => /given/.test(id)) as string
+    const to = after(
+      demo,
+      { kind: 'key.setPrimary', table: dose.id, key: null },
+      { kind: 'column.remove', table: dose.id, column: given },
+      { kind: 'table.rename', table: dose.id, name: 'given' }
+    )
+    const choice = new Choice(demo, to)
+    const renamed = choice.design(choice.with(new Set(), `table ${dose.id} name`))
+    const rows = renamed.tables.find(({ id }) => id === dose.id)?.rows
+    expect(dose.rows.length).toBeGreaterThan(10)
+    expect(rows).toEqual(dose.rows)
   })
 
   it('is the type of a key with the types of what refers to it', () => {

@@ -10,8 +10,7 @@ import {
   type TableId
 } from '../design/model.ts'
 import { canonicalValue } from '../design/same.ts'
-import type { Value } from '../design/value.ts'
-import { fits } from '../design/value.ts'
+import { fits, type Value } from '../design/value.ts'
 import { violations, type Violation } from '../design/violations.ts'
 import { isOf, turned, type Alteration, type PartName, type PartTypes } from './delta.ts'
 
@@ -133,9 +132,12 @@ function withRows(design: Design, from: Design, to: Design): Design {
 function rowsFor(table: Table, before: Table | undefined, after: Table, enums: readonly Enum[]): Row[] {
   if (!before || (before.rows === after.rows && before.columns === after.columns)) return after.rows
   const own = new Map(before.rows.map((row) => [keyOf(row, before), row]))
+  // Where rows can no longer be told apart as they were, those of before are taken.
+  const isKnown = before.primaryKey?.columns.every((id) => columnOf(after, id)) ?? true
+  const rows = isKnown ? after.rows : before.rows
   const isHeld = (column: Column, value: Value | undefined): value is Value =>
     value !== undefined && value !== null && fits(value, column.type, enums)
-  return after.rows.map((row) => {
+  return rows.map((row) => {
     const old = own.get(keyOf(row, before))
     const values = table.columns.map((column): [string, Value | null] => {
       const [now, was] = [row[column.id], old?.[column.id]]
