@@ -3,7 +3,14 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { choices, grow, Maker } from '../../tests/designs.ts'
 import { flawsOf } from '../design/integrity.ts'
-import { emptyDesign, emptyTable, type Column, type Design, type Table } from '../design/model.ts'
+import {
+  emptyDesign,
+  emptyTable,
+  type Column,
+  type Design,
+  type ForeignKey,
+  type Table
+} from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Finding } from './finding.ts'
@@ -35,6 +42,14 @@ const WARD: Table = {
   columns: [{ ...column('ward_code', 'char(3)'), id: 'c_code' }],
   primaryKey: { id: 'k_ward', columns: ['c_code'] }
 }
+const emptying = (columns: string[], onUpdate: ForeignKey['onUpdate']): ForeignKey => ({
+  id: 'f_pen_ward',
+  table: 't_ward',
+  key: 'k_ward',
+  pairs: columns.map((id) => ({ column: id, refersTo: 'c_code' })),
+  onDelete: 'SET NULL',
+  onUpdate
+})
 const design = (tables: Table[], dialects: string[] = ['postgresql', 'mariadb', 'sqlite']): Design => ({
   ...emptyDesign('Checks', 'd_c'),
   dialects,
@@ -78,6 +93,32 @@ const CASES: [
     ]),
     'doubtful',
     'pen_id adds nothing to the primary key',
+    true
+  ],
+  [
+    'emptied, and required',
+    design([
+      WARD,
+      table([column('ward_code', 'char(3)')], { foreignKeys: [emptying(['c_ward_code'], 'RESTRICT')] })
+    ]),
+    'refused',
+    'Where what it refers to is deleted, ward_code of pen is to be emptied, and may not be empty: MariaDB refuses the table, and elsewhere that fails.',
+    true
+  ],
+  [
+    'emptied, and required',
+    design(
+      [
+        WARD,
+        table([column('ward_code', 'char(3)')], {
+          primaryKey: { id: 'k_pen', columns: ['c_pen_id', 'c_ward_code'] },
+          foreignKeys: [emptying(['c_ward_code'], 'SET NULL')]
+        })
+      ],
+      ['sqlite']
+    ),
+    'wrong',
+    'is deleted or gets another key, ward_code of pen is to be emptied, and may not be empty: that fails for each row',
     true
   ],
   ['name', design([table([column('order', 'integer')])]), 'doubtful', 'order is a word of SQL', true],

@@ -2,6 +2,7 @@ import type { Design, Table } from '../design/model.ts'
 import { dialectsOf } from '../dialect/index.ts'
 import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
+import { emptiedRequired } from './rules/emptied-required.ts'
 import { floatMoney } from './rules/float-money.ts'
 import { longKey } from './rules/long-key.ts'
 import { namesFit } from './rules/names.ts'
@@ -18,6 +19,7 @@ export const RULES: readonly Rule[] = [
   namesFit,
   cutNames,
   longKey,
+  emptiedRequired,
   floatMoney,
   repeatedGroup,
   undeclaredReference

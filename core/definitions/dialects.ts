@@ -72,6 +72,10 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
     ({ emptyIsDistinct }) => (emptyIsDistinct ? 'both are let in' : 'count as equal')
   ],
   ['deferrable references', (facts) => yes(facts.deferrable)],
+  [
+    'SET NULL on a required column',
+    ({ emptyingRequired }) => (emptyingRequired === 'table' ? 'the table is refused' : 'the row is refused')
+  ],
   ['two cascades that meet', ({ manyCascadePaths }) => (manyCascadePaths ? 'allowed' : 'refused')],
   [
     'a failed migration is taken back',

@@ -47,6 +47,8 @@ export interface Facts {
     | undefined
   /** The actions it does not have, each with the reason. */
   lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
+  /** What is refused where SET NULL would empty a column that is required: the table, or the row that does it. */
+  emptyingRequired: 'table' | 'row'
   /** Whether a referential action may reach a table by two ways, or come round in a circle. */
   manyCascadePaths: boolean
   /** Whether the engine changes a table inside a transaction that can be rolled back. */

@@ -55,6 +55,8 @@ export const facts: Facts = {
       why: 'MariaDB takes SET DEFAULT without a word and refuses instead.'
     }
   ],
+  // MariaDB, "Foreign Keys": SET NULL needs columns that may be empty.
+  emptyingRequired: 'table',
   manyCascadePaths: true,
   rollsBack: false,
   runs: true

@@ -42,6 +42,7 @@ export const facts: Facts = {
     { action: 'SET NULL', on: ['update'], why: 'Oracle has no ON UPDATE.' },
     { action: 'SET DEFAULT', on: ['delete', 'update'], why: 'Oracle has no SET DEFAULT.' }
   ],
+  emptyingRequired: 'row',
   manyCascadePaths: true,
   rollsBack: false,
   runs: false

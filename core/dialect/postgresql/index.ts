@@ -32,6 +32,7 @@ export const facts: Facts = {
   // A third of a page of the index (PostgreSQL manual, 65.1).
   key: { bytes: 2704, columns: 32, refuses: 'row' },
   lacks: [],
+  emptyingRequired: 'row',
   manyCascadePaths: true,
   rollsBack: true,
   runs: true

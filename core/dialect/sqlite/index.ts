@@ -28,6 +28,7 @@ export const facts: Facts = {
   deferrable: true,
   key: { bytes: Infinity, columns: 2000, refuses: 'made' },
   lacks: [],
+  emptyingRequired: 'row',
   manyCascadePaths: true,
   rollsBack: true,
   runs: true

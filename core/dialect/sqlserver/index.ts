@@ -37,6 +37,8 @@ export const facts: Facts = {
       why: 'SQL Server has no RESTRICT; NO ACTION refuses at the end of the statement.'
     }
   ],
+  // Msg 1761 (SQL Server, "Database engine errors").
+  emptyingRequired: 'table',
   manyCascadePaths: false,
   rollsBack: true,
   runs: false
