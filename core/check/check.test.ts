@@ -9,6 +9,7 @@ import {
   type Column,
   type Design,
   type ForeignKey,
+  type Index,
   type Table
 } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
@@ -42,6 +43,11 @@ const WARD: Table = {
   columns: [{ ...column('ward_code', 'char(3)'), id: 'c_code' }],
   primaryKey: { id: 'k_ward', columns: ['c_code'] }
 }
+const index = (id: string, unique: boolean): Index => ({
+  id,
+  columns: [{ column: 'c_ward', descending: false }],
+  unique
+})
 const emptying = (columns: string[], onUpdate: ForeignKey['onUpdate']): ForeignKey => ({
   id: 'f_pen_ward',
   table: 't_ward',
@@ -119,6 +125,25 @@ const CASES: [
     ),
     'wrong',
     'is deleted or gets another key, ward_code of pen is to be emptied, and may not be empty: that fails for each row',
+    true
+  ],
+  [
+    'index that is there already',
+    design([table([column('ward', 'text(9)')], { indexes: [index('i_one', false), index('i_two', false)] })]),
+    'doubtful',
+    'The index on ward of pen does nothing that another index on the same does not.',
+    true
+  ],
+  [
+    'index that is there already',
+    design([
+      table([column('ward', 'text(9)')], {
+        uniques: [{ id: 'k_u', columns: ['c_ward'] }],
+        indexes: [index('i_one', true)]
+      })
+    ]),
+    'doubtful',
+    'The index on ward of pen does nothing that a key on the same does not.',
     true
   ],
   ['name', design([table([column('order', 'integer')])]), 'doubtful', 'order is a word of SQL', true],
