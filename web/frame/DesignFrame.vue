@@ -77,8 +77,7 @@ watch(
   () => {
     clearTimeout(timer)
     timer = setTimeout(() => {
-      changes.value =
-        store.design && lastVersion.value ? deltaOf(lastVersion.value, store.design).length : 0
+      changes.value = store.design && lastVersion.value ? deltaOf(lastVersion.value, store.design).length : 0
     }, 150)
   },
   { immediate: true }
