@@ -77,6 +77,12 @@ export function columnsIn(table: Table, ids: readonly ColumnId[]): Column[] {
   return ids.flatMap((id) => columnOf(table, id) ?? [])
 }
 
+/** The names of columns, as they stand in a sentence. */
+export const namesIn = (table: Table, ids: readonly ColumnId[]): string =>
+  columnsIn(table, ids)
+    .map(({ name }) => name)
+    .join(', ')
+
 export const isInPrimaryKey = (table: Table, column: ColumnId): boolean =>
   table.primaryKey?.columns.includes(column) ?? false
 

@@ -208,9 +208,18 @@ export function sayEfforts(
   const rest = heavy.length > 0 ? 'The rest' : 'It'
   return [
     ...sayWaiting(efforts, until, everywhere),
-    ...heavy.map((each) => sayEffort(each, rows(each.table.id))),
+    ...heavy.slice(0, MOST_TOLD).map((each) => sayEffort(each, rows(each.table.id))),
+    ...(heavy.length > MOST_TOLD ? [`And so for ${heavy.length - MOST_TOLD} more tables.`] : []),
     `${rest} takes no longer, however many rows there are.`
   ]
+}
+
+/** So many tables are told of by name: what changes all of a large design is told in a page. */
+const MOST_TOLD = 12
+
+function someOf(names: readonly string[]): string {
+  const more = names.length - MOST_TOLD
+  return more > 0 ? `${names.slice(0, MOST_TOLD).join(', ')} and ${more} more` : names.join(', ')
 }
 
 function sayWaiting(
@@ -219,10 +228,7 @@ function sayWaiting(
   everywhere: string | undefined
 ): string[] {
   const named = (waits: Waiting): string =>
-    efforts
-      .filter((each) => each.waits === waits)
-      .map(({ table }) => sayTable(table.name))
-      .join(', ')
+    someOf(efforts.filter((each) => each.waits === waits).map(({ table }) => sayTable(table.name)))
   const [closed, still] = [named('all'), named('writers')]
   return [
     ...(everywhere === undefined ? [] : [everywhere]),

@@ -6,7 +6,7 @@ import { changeOfMind } from '../../tests/minds.ts'
 import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
 import { newFlaw } from '../design/integrity.ts'
-import type { Design, Table } from '../design/model.ts'
+import { emptyTable, type Design, type Table } from '../design/model.ts'
 import { violations } from '../design/violations.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
@@ -125,16 +125,9 @@ describe('what hangs on what', () => {
       {
         kind: 'table.add',
         table: {
-          id: 't_shelf',
-          name: 'shelf',
+          ...emptyTable('shelf', 't_shelf'),
           columns: [{ id: 'c_shelf', name: 'shelf_no', type: { kind: 'text', length: 5 }, required: true }],
-          primaryKey: { id: 'k_shelf', columns: ['c_shelf'] },
-          uniques: [],
-          foreignKeys: [],
-          checks: [],
-          indexes: [],
-          rowPolicies: [],
-          rows: []
+          primaryKey: { id: 'k_shelf', columns: ['c_shelf'] }
         }
       },
       {

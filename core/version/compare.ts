@@ -1,7 +1,7 @@
 import { flowing } from '../carry/earlier.ts'
 import { sayFlow } from '../carry/words.ts'
 import { defaultText } from '../design/default.ts'
-import { columnsIn, sameSet, tableOf } from '../design/directory.ts'
+import { columnsIn, namesIn, sameSet, tableOf } from '../design/directory.ts'
 import { showExpression } from '../design/expressions.ts'
 import type {
   Check,
@@ -313,17 +313,12 @@ function sayComputed(before: Table, old: Column, after: Table, column: Column): 
     : `${now}, before it was ${showExpression(old.computed, before.columns)}`
 }
 
-const keyNames = (table: Table, key: Key): string => namesOf(table, key.columns)
-
-const namesOf = (table: Table, ids: readonly string[]): string =>
-  columnsIn(table, ids)
-    .map((column) => column.name)
-    .join(', ')
+const keyNames = (table: Table, key: Key): string => namesIn(table, key.columns)
 
 const sayCheck = (table: Table, check: Check): string => showExpression(check.condition, table.columns)
 
 function sayIndex(table: Table, index: Index): string {
-  const names = namesOf(
+  const names = namesIn(
     table,
     index.columns.map(({ column }) => column)
   )

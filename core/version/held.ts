@@ -1,4 +1,4 @@
-import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
+import { columnOf, columnsIn, keysOf, namesIn, tableOf } from '../design/directory.ts'
 import { showExpression } from '../design/expressions.ts'
 import type { Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { isOf, type Alteration, type AlterationOf } from './delta.ts'
@@ -46,18 +46,13 @@ const losesValue = (list: AlterationOf<'list'>): list is ChangedList =>
 const isOfList = ({ columns }: Table, list: string): boolean =>
   columns.some(({ type }) => type.kind === 'enum' && type.enum === list)
 
-const namesOf = (table: Table, ids: readonly string[]): string =>
-  columnsIn(table, ids)
-    .map((column) => column.name)
-    .join(', ')
-
 function sayKey(table: Table, { columns }: Key): string {
   const become = columns.length > 1 ? 'become' : 'becomes'
-  return `${namesOf(table, columns)} ${become} a key of ${table.name}: the migration stops where the same is there twice.`
+  return `${namesIn(table, columns)} ${become} a key of ${table.name}: the migration stops where the same is there twice.`
 }
 
 function sayReference(table: Table, key: ForeignKey, to: Design): string {
-  const by = namesOf(
+  const by = namesIn(
     table,
     key.pairs.map((pair) => pair.column)
   )
@@ -71,7 +66,7 @@ function sayRule(table: Table, rule: Alteration): string[] {
     return [`${table.name} gets the check ${condition}: the migration stops at a row that does not meet it.`]
   }
   if (!isOf('index', rule) || rule.kind === 'removed' || !rule.after.unique) return []
-  const columns = namesOf(
+  const columns = namesIn(
     table,
     rule.after.columns.map(({ column }) => column)
   )

@@ -86,6 +86,7 @@ const some = useSome(
   computed(() => store.design)
 )
 const after = computed(() => some.design.value ?? whole.value)
+const isChoosing = computed(() => isNext.value && some.of.value > 1)
 const next = computed(() => (last.value ?? 0) + 1)
 function say(state: StateName | undefined): string {
   if (state !== 'draft') return `version ${state}`
@@ -207,9 +208,12 @@ function takeDrop(): void {
         </template>
         <h2>
           from {{ say(from) }} to {{ say(to) }}
-          <button v-if="some.only.value" type="button" class="link away" @click="some.takeAll">
-            choose all
-          </button>
+          <span v-if="isChoosing" class="away">
+            <button v-if="some.only.value" type="button" class="link" @click="some.takeAll">all</button>
+            <button v-if="some.chosen.value.size > 0" type="button" class="link" @click="some.takeNone">
+              none
+            </button>
+          </span>
         </h2>
         <p v-if="some.only.value" class="quiet" role="status">
           Version {{ next }} gets {{ some.only.value.length }} of {{ some.of.value }} changes, the others stay
@@ -221,7 +225,7 @@ function takeDrop(): void {
         </p>
         <ChangeList
           :changes="changes"
-          :chosen="isNext && some.of.value > 1 ? some.chosen.value : undefined"
+          :chosen="isChoosing ? some.chosen.value : undefined"
           :along="some.along.value"
           @take="some.take" />
         <template v-for="{ way, said } in costs" :key="way">
@@ -294,7 +298,7 @@ function takeDrop(): void {
         <button
           type="button"
           class="button"
-          :disabled="running || engines.length === 0"
+          :disabled="running || engines.length === 0 || some.only.value?.length === 0"
           @click="prove('state')">
           Prove {{ say(to) }}
         </button>
@@ -302,7 +306,7 @@ function takeDrop(): void {
           v-if="plan"
           type="button"
           class="button main"
-          :disabled="running || engines.length === 0"
+          :disabled="running || engines.length === 0 || some.only.value?.length === 0"
           @click="prove('migration')">
           Prove the migration, up and down
         </button>
@@ -426,6 +430,10 @@ h2 {
 }
 .away {
   margin-left: auto;
+}
+span.away {
+  display: inline-flex;
+  gap: 12px;
 }
 .proving {
   border-top: 1px solid var(--line);

@@ -48,6 +48,11 @@ export function useSome(before: Ref<Design | undefined>, draft: Ref<Design | und
     along.value = new Set()
   }
 
+  function takeNone(): void {
+    left.value = new Set(choice.value?.all ?? [])
+    along.value = new Set()
+  }
+
   /** The keys of what is chosen, where that is not all. */
   const only = computed(() => (left.value.size > 0 ? [...chosen.value] : undefined))
 
@@ -55,6 +60,6 @@ export function useSome(before: Ref<Design | undefined>, draft: Ref<Design | und
   /** The state that is to be the next version, where it is not the draft. */
   const design = computed(() => (only.value ? choice.value?.design(chosen.value) : undefined))
 
-  return { chosen, along, only, of, design, take, takeAll }
+  return { chosen, along, only, of, design, take, takeAll, takeNone }
 }
 export type Some = ReturnType<typeof useSome>

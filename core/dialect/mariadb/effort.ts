@@ -1,4 +1,5 @@
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
+import { columnIn } from '../course.ts'
 import { isStoredAlike, sizesOf, type Effort, type EffortFacts } from '../effort.ts'
 
 const INSTANT: Effort = { work: 'none', waits: 'nobody' }
@@ -22,7 +23,7 @@ export const effort: EffortFacts = {
       case 'addColumn':
         return isAddedAtOnce(step.column, step.after, table) ? INSTANT : COPY
       case 'changeColumn': {
-        const old = table.columns.find(({ id }) => id === step.column.id)
+        const old = columnIn(table, step.column.id)
         return old && isChangedAtOnce(old, step.column) ? INSTANT : COPY
       }
       case 'addConstraint': {

@@ -1,4 +1,5 @@
 import type { CatalogColumn } from '../catalog.ts'
+import { columnIn } from '../course.ts'
 import { isStoredAlike, type Effort, type EffortFacts, type Work } from '../effort.ts'
 import { isWider } from './wider.ts'
 
@@ -21,7 +22,7 @@ export const effort: EffortFacts = {
         // A default is noted once for the rows that are there.
         return { work: step.column.generated ? 'writes' : 'none', waits: 'nobody' }
       case 'changeColumn': {
-        const old = table.columns.find(({ id }) => id === step.column.id)
+        const old = columnIn(table, step.column.id)
         const work = old ? changed(old, step.column) : 'none'
         return { work, waits: work === 'none' ? 'nobody' : 'writers' }
       }

@@ -1,4 +1,5 @@
 import type { CatalogColumn } from '../catalog.ts'
+import { columnIn } from '../course.ts'
 import { isStoredAlike, sizesOf, type Effort, type EffortFacts, type Work } from '../effort.ts'
 import type { ShapeStep } from '../step.ts'
 
@@ -21,7 +22,7 @@ export const effort: EffortFacts = {
       case 'addColumn':
         return { work: added(step.column), waits: 'all' }
       case 'changeColumn': {
-        const old = table.columns.find(({ id }) => id === step.column.id)
+        const old = columnIn(table, step.column.id)
         return old ? changed(old, step.column) : { work: 'none', waits: 'all' }
       }
       case 'addConstraint':

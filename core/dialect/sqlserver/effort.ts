@@ -1,4 +1,5 @@
 import type { CatalogColumn } from '../catalog.ts'
+import { columnIn } from '../course.ts'
 import { isStoredAlike, sizesOf, type Effort, type EffortFacts, type Work } from '../effort.ts'
 
 /**
@@ -20,7 +21,7 @@ export const effort: EffortFacts = {
       case 'addColumn':
         return { work: added(step.column), waits: 'all' }
       case 'changeColumn': {
-        const old = table.columns.find(({ id }) => id === step.column.id)
+        const old = columnIn(table, step.column.id)
         return { work: old ? changed(old, step.column) : 'none', waits: 'all' }
       }
       case 'addConstraint':
