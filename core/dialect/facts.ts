@@ -31,6 +31,7 @@ export interface Facts {
   /** Whether two rows may both be empty in a unique key's columns. */
   emptyIsDistinct: boolean
   comments: boolean
+  computed: ComputedFacts
   deferrable: boolean
   /** The longest key or index. `refuses`: when it is made, or when a row is too long for it. */
   key:
@@ -55,6 +56,12 @@ export interface Facts {
   rollsBack: boolean
   /** Whether a version of it runs here, so that what is written can be proven. */
   runs: boolean
+}
+
+/** What may stand where a column is computed, and where a computed column may stand. */
+export interface ComputedFacts {
+  /** Whether it may be computed from another that is. Where not, what that is computed from is written. */
+  fromComputed: boolean
 }
 
 /**

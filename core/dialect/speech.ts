@@ -1,15 +1,15 @@
 import { once } from '../once.ts'
-import { expressionOf, sortOfType } from '../design/expressions.ts'
+import { expressionOf } from '../design/expressions.ts'
 import { byId } from '../design/by-id.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
 import type { Expression } from '../sql/expression.ts'
-import { FUNCTIONS } from '../sql/functions.ts'
 import { printExpression, type ExpressionWords } from '../sql/print.ts'
 import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
 import type { Remark } from './dialect.ts'
-import { typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
+import { typed, typeOfExpression, type TypedInput, type TypedWords } from './typed.ts'
+import { LOOSE, typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
 /** How a dialect says what row queries need beyond expressions. */
 export interface RowWords {
@@ -33,6 +33,8 @@ export interface Speech {
   /** The present moment for a column of the type. */
   now(type: Type): string
   expressions: Omit<ExpressionWords, 'column' | 'truth'>
+  /** What is said otherwise where the types of parts ask for it. */
+  typed: TypedWords
   /** What makes a truth value a condition and a condition a value, where the dialect tells them apart. */
   truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
   /** A column as what another is computed from, where that is said otherwise. */
@@ -113,78 +115,32 @@ export function expressionSql(
   columns: readonly Column[],
   kept: string,
   type: Type | undefined,
-  name: (id: string) => string
+  name: (id: string) => string,
+  more: Partial<Pick<TypedInput, 'typeSql' | 'instead'>> = {}
 ): string {
   const types = typesOf(columns)
   const isTruth = (part: Expression): boolean =>
-    part.kind === 'boolean' ||
-    (part.kind === 'column' && types.get(part.name)?.kind === 'boolean') ||
-    (part.kind === 'call' && FUNCTIONS[part.name]?.gives === 'boolean')
+    part.kind === 'spoken'
+      ? part.isTruth
+      : typeOfExpression(part, (id) => types.get(id))?.kind === 'boolean'
   const words: ExpressionWords = {
     ...speech.expressions,
     column: name,
     ...(speech.truth && { truth: { ...speech.truth, isValue: isTruth } })
   }
-  return printExpression(
-    typeLiterals(expressionOf(kept), types, type, speech),
-    words,
-    type === undefined ? 'condition' : 'value'
-  )
+  const said = typed(expressionOf(kept), {
+    typeOf: (id) => types.get(id),
+    wanted: type,
+    literal: speech.literal,
+    words: speech.typed,
+    typeSql: (of) => looseType(speech, of),
+    ...more
+  })
+  return printExpression(said, words, type === undefined ? 'condition' : 'value')
 }
 
-/**
- * Texts that stand for a value of another type (a date beside a column of dates) are written as the
- * dialect writes such values.
- */
-function typeLiterals(
-  expression: Expression,
-  types: ReadonlyMap<string, Type>,
-  wanted: Type | undefined,
-  speech: Speech
-): Expression {
-  const typeOfPart = (part: Expression): Type | undefined =>
-    part.kind === 'column' ? types.get(part.name) : undefined
-  const write = (part: Expression, type: Type | undefined): Expression => {
-    if (part.kind === 'text' && type && sortOfType(type) !== 'text')
-      return { ...part, written: speech.literal(part.value, type) }
-    return visit(part)
-  }
-  const visit = (part: Expression): Expression => {
-    switch (part.kind) {
-      case 'binary':
-        return {
-          ...part,
-          left: write(part.left, typeOfPart(part.right)),
-          right: write(part.right, typeOfPart(part.left))
-        }
-      case 'in':
-        return {
-          ...part,
-          of: visit(part.of),
-          list: part.list.map((each) => write(each, typeOfPart(part.of)))
-        }
-      case 'between':
-        return {
-          ...part,
-          of: visit(part.of),
-          low: write(part.low, typeOfPart(part.of)),
-          high: write(part.high, typeOfPart(part.of))
-        }
-      case 'not':
-      case 'negative':
-      case 'isNull':
-        return { ...part, of: visit(part.of) }
-      case 'call':
-        return { ...part, args: part.args.map(visit) }
-      case 'case':
-        return {
-          ...part,
-          branches: part.branches.map(({ when, then }) => ({ when: visit(when), then: write(then, wanted) })),
-          otherwise: part.otherwise && write(part.otherwise, wanted)
-        }
-      default:
-        return part
-    }
-  }
-  return write(expression, wanted)
+/** A type as the dialect writes it, where it depends on no list of values. */
+function looseType(speech: Speech, type: Type): string | undefined {
+  if (type.kind === 'enum') return undefined
+  return typeWords(speech.types, speech.name, speech.facts.title, type, LOOSE).sql
 }

@@ -1,3 +1,4 @@
+import { expressionOf } from '../design/expressions.ts'
 import { columnOf, columnsIn, fold, keyOf, referencesTo, sameSet, tableOf } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
@@ -15,6 +16,7 @@ import type { Remark } from './dialect.ts'
 import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
+import { isShortUnfolded } from './unfolded.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 import { written, type Written } from './written.ts'
 
@@ -149,16 +151,35 @@ export class TableBuilder {
     return this.columnNames(table).get(id) as string
   }
 
-  private expression(
-    table: Table,
-    kept: string,
-    type?: Type,
-    source: NonNullable<Speech['source']> = (name) => name
-  ): Written {
+  private expression(table: Table, kept: string): Written {
+    return written((name) => {
+      const typeSql = (of: Type): string => this.typeSql(table, of)
+      return expressionSql(this.speech, table.columns, kept, undefined, name, { typeSql })
+    })
+  }
+
+  /** What a column is computed from, without columns that are computed themselves where they cannot be named. */
+  private computation(table: Table, column: Column, computed: string): Written {
+    const { source = (name) => name, facts } = this.speech
+    const { type } = column
+    const unfolds = !facts.computed.fromComputed && isShortUnfolded(table, column)
     return written((name) => {
       const named = (id: string): string => source(name(id), columnOf(table, id) as Column)
-      return expressionSql(this.speech, table.columns, kept, type, named)
+      return expressionSql(this.speech, table.columns, computed, type, named, {
+        typeSql: (of) => this.typeSql(table, of),
+        ...(unfolds && {
+          instead: (id: string) => {
+            const of = columnOf(table, id)?.computed
+            return of === undefined ? undefined : expressionOf(of)
+          }
+        })
+      })
     })
+  }
+
+  private typeSql(table: Table, type: Type): string {
+    const list = type.kind === 'enum' ? this.called.enumNames.get(type.enum) : undefined
+    return typeOn(this.speech, this.design, table, type, '', list).sql
   }
 
   private work(table: Table, name: string): CatalogTable {
@@ -299,7 +320,7 @@ export class TableBuilder {
       computed:
         column.computed === undefined
           ? undefined
-          : this.expression(table, column.computed, column.type, speech.source),
+          : this.computation(table, column, column.computed),
       note: speech.facts.comments ? column.note : undefined
     }
     return speech.adjust ? speech.adjust(plain, { table, column }) : plain

@@ -73,6 +73,8 @@ function valueOf(part: Expression, column: (name: string) => Operand | undefined
     }
     case 'call':
       return call(part.name, part.args.map(value))
+    case 'spoken':
+      return unknown()
     case 'binary':
       return binary(part.op, value(part.left), value(part.right))
   }

@@ -13,11 +13,17 @@ export type Expression =
   | { kind: 'column'; name: string }
   | { kind: 'call'; name: string; args: Expression[] }
   | { kind: 'not' | 'negative'; of: Expression }
-  | { kind: 'binary'; op: BinaryOperator; left: Expression; right: Expression }
+  /** `numbers`: what kind of numbers are divided, told where it is written for a dialect. */
+  | { kind: 'binary'; op: BinaryOperator; left: Expression; right: Expression; numbers?: Divided }
   | { kind: 'isNull'; of: Expression; not: boolean }
   | { kind: 'in'; of: Expression; list: Expression[]; not: boolean }
   | { kind: 'between'; of: Expression; low: Expression; high: Expression; not: boolean }
   | { kind: 'case'; branches: { when: Expression; then: Expression }[]; otherwise: Expression | undefined }
+  /** Parts with a dialect's own words around them; only writers make it, nothing that is read holds any. */
+  | { kind: 'spoken'; of: Expression[]; isTruth: boolean; say(parts: readonly string[]): string }
+
+/** What kind of numbers are divided: whole ones, exact ones with a fraction, or floating point. */
+export type Divided = 'whole' | 'exact' | 'float'
 
 export const COMPARISONS = ['=', '<>', '<', '<=', '>', '>='] as const
 export type BinaryOperator =
@@ -57,6 +63,8 @@ export function partsOf(expression: Expression): Expression[] {
       return [expression.of]
     case 'binary':
       return [expression.left, expression.right]
+    case 'spoken':
+      return expression.of
     case 'in':
       return [expression.of, ...expression.list]
     case 'between':
@@ -81,6 +89,8 @@ export function mapExpression(expression: Expression, change: (part: Expression)
     case 'negative':
     case 'isNull':
       return change({ ...expression, of: map(expression.of) })
+    case 'spoken':
+      return change({ ...expression, of: expression.of.map(map) })
     case 'binary':
       return change({ ...expression, left: map(expression.left), right: map(expression.right) })
     case 'in':

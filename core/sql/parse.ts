@@ -52,6 +52,8 @@ const SYMBOLS: Record<string, BinaryOperator> = {
   OR: 'or',
   LIKE: 'like'
 }
+/** Operators as some engine prints them. */
+const PRINTED: Record<string, BinaryOperator> = { DIV: '/', MOD: '%' }
 const RESERVED = new Set([
   'AND',
   'OR',
@@ -139,7 +141,7 @@ class Parser {
       }
       const op =
         this.next && this.next.kind !== 'name' && this.next.kind !== 'string'
-          ? SYMBOLS[this.next.word]
+          ? (SYMBOLS[this.next.word] ?? (this.printed ? PRINTED[this.next.word] : undefined))
           : undefined
       if (!op || BINDS[op] <= level) break
       this.at++

@@ -1,4 +1,4 @@
-import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
+import { BINDS, type BinaryOperator, type Divided, type Expression } from './expression.ts'
 import { functionCalled } from './functions.ts'
 
 /**
@@ -12,7 +12,9 @@ export interface ExpressionWords {
   /** A call with its arguments written. */
   call(name: string, args: readonly string[]): string
   concat?(left: string, right: string): string
-  modulo?(left: string, right: string): string
+  /** A quotient and a rest, where the dialect says them otherwise for such numbers; nothing where not. */
+  quotient?(left: string, right: string, numbers: Divided): string | undefined
+  rest?(left: string, right: string, numbers: Divided): string | undefined
   /** LIKE with a pattern that is known, where the dialect's own takes large letters for small ones. */
   like?(left: string, pattern: string, not: boolean): string
   /**
@@ -110,12 +112,19 @@ class Printer {
         )
         return `CASE ${branches.join(' ')}${part.otherwise ? ` ELSE ${value(part.otherwise, 0)}` : ''} END`
       }
+      case 'spoken':
+        return part.say(part.of.map((each) => value(each, 0)))
       case 'binary': {
         const { op } = part
         if (op === '||' && this.words.concat)
           return this.words.concat(value(part.left, 0), value(part.right, 0))
-        if (op === '%' && this.words.modulo)
-          return this.words.modulo(value(part.left, BINDS['%'] - 1), value(part.right, BINDS['%']))
+        const divided = op === '/' ? this.words.quotient : op === '%' ? this.words.rest : undefined
+        const said = divided?.(
+          value(part.left, BINDS['%']),
+          value(part.right, BINDS['%']),
+          part.numbers ?? 'exact'
+        )
+        if (said !== undefined) return wrap(BINDS['%'], said)
         if ((op === 'like' || op === 'not like') && this.words.like && part.right.kind === 'text')
           return wrap(
             BINDS[op],
@@ -190,8 +199,12 @@ function said(part: Expression): string {
       return 'null'
     case 'column':
       return `[${part.name}]`
-    case 'call':
-      return `${part.name}(${part.args.map(said).join(',')})`
+    case 'call': {
+      // To round is to round to no digits behind the point, said or not.
+      const [, digits] = part.args
+      const plain = part.name === 'round' && digits?.kind === 'number' && Number(digits.text) === 0
+      return `${part.name}(${(plain ? part.args.slice(0, 1) : part.args).map(said).join(',')})`
+    }
     case 'not':
       return negated(part.of)
     case 'negative':
@@ -218,6 +231,8 @@ function said(part: Expression): string {
     }
     case 'case':
       return `case(${part.branches.map(({ when, then }) => `${said(when)}:${said(then)}`).join(';')};${part.otherwise && part.otherwise.kind !== 'null' ? said(part.otherwise) : ''})`
+    case 'spoken':
+      return part.say(part.of.map(said))
     case 'binary': {
       if (part.op === 'and' || part.op === 'or') return `${part.op}(${chain(part, part.op).join(',')})`
       if (part.op === '||') return `||(${chain(part, '||').join(',')})`

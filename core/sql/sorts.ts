@@ -137,6 +137,8 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
         return call(part.name, part.args)
       case 'binary':
         return binary(part)
+      case 'spoken':
+        return 'any'
     }
   }
 

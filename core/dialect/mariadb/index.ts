@@ -46,6 +46,7 @@ export const facts: Facts = {
   partialIndexes: false,
   emptyIsDistinct: true,
   comments: true,
+  computed: { fromComputed: true },
   deferrable: false,
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true },
   lacks: [
@@ -85,8 +86,11 @@ const speech: Speech = {
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     // Two bars mean OR unless the server is told otherwise.
-    concat: (left, right) => `concat(${left}, ${right})`
+    concat: (left, right) => `concat(${left}, ${right})`,
+    // A slash gives a fraction even of whole numbers.
+    quotient: (left, right, numbers) => (numbers === 'whole' ? `${left} DIV ${right}` : undefined)
   },
+  typed: {},
   // A truth value is a number, and its negation is printed as a comparison with 0: it is written as one
   // with 1.
   truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `(${condition})` },

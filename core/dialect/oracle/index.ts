@@ -26,6 +26,8 @@ export const facts: Facts = {
   partialIndexes: false,
   emptyIsDistinct: true,
   comments: true,
+  // ORA-54012.
+  computed: { fromComputed: false },
   deferrable: true,
   key: { bytes: 6398, columns: 32, refuses: 'made' },
   lacks: [
@@ -68,7 +70,15 @@ const speech: Speech = {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
-    modulo: (left, right) => `mod(${left}, ${right})`
+    quotient: (left, right, numbers) => (numbers === 'whole' ? `trunc(${left} / ${right})` : undefined),
+    rest: (left, right) => `mod(${left}, ${right})`
+  },
+  typed: {
+    cast: (sql, type) => (/^[cb]lob$/.test(type) ? `(${sql})` : `CAST(${sql} AS ${type})`),
+    moment: (sql, from) =>
+      from.kind === 'timestamp' && from.zone
+        ? `sys_extract_utc(${sql})`
+        : `from_tz(CAST(${sql} AS timestamp), '+00:00')`
   },
   truth: {
     toCondition: (value) => `${value} = 1`,

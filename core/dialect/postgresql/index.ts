@@ -28,6 +28,8 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: true,
   comments: true,
+  // PostgreSQL manual, 5.4.
+  computed: { fromComputed: false },
   deferrable: true,
   // A third of a page of the index (PostgreSQL manual, 65.1).
   key: { bytes: 2704, columns: 32, refuses: 'row' },
@@ -58,7 +60,15 @@ const speech: Speech = {
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? 'true' : 'false'),
-    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`
+    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    // There is no rest of floating point (PostgreSQL manual, 9.3).
+    rest: (left, right, numbers) => (numbers === 'float' ? `(${left})::numeric % (${right})::numeric` : undefined)
+  },
+  typed: {
+    said: (literal, type) => `${literal}::${type}`,
+    cast: (sql, type) => `(${sql})::${type}`,
+    // The function is immutable, where a cast depends on the session's zone.
+    moment: (sql, from) => `timezone('UTC', ${from.kind === 'date' ? `(${sql})::timestamp` : sql})`
   }
 }
 

@@ -25,6 +25,7 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: true,
   comments: false,
+  computed: { fromComputed: true },
   deferrable: true,
   key: { bytes: Infinity, columns: 2000, refuses: 'made' },
   lacks: [],
@@ -47,10 +48,16 @@ const speech: Speech = {
     text: quoteText,
     boolean: (value) => (value ? 'TRUE' : 'FALSE'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    // What is kept as a decimal may be a whole number there, and would divide as one; % knows whole ones only.
+    quotient: (left, right, numbers) =>
+      numbers === 'whole' ? undefined : `CAST(${left} AS REAL) / ${right}`,
+    rest: (left, right, numbers) =>
+      numbers === 'whole' ? undefined : `(${left} - ${right} * CAST(${left} / ${right} AS INTEGER))`,
     // LIKE takes large letters for small ones; GLOB does not (SQLite, "The LIKE, GLOB, REGEXP … operators").
     like: (left, pattern, not) =>
       `${left} ${not ? 'NOT ' : ''}GLOB ${quoteText(pattern.replaceAll(/[[*?]/g, '[$&]').replaceAll('%', '*').replaceAll('_', '?'))}`
   },
+  typed: {},
   /**
    * A generated key is INTEGER PRIMARY KEY AUTOINCREMENT. A lone integer key that is not generated is INT
    * and not INTEGER: only the latter would fill itself (SQLite, "CREATE TABLE", 5). A default that is

@@ -28,6 +28,8 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: false,
   comments: true,
+  // Msg 1759 (SQL Server, "Database engine errors").
+  computed: { fromComputed: false },
   deferrable: false,
   key: { bytes: 1700, columns: 32, refuses: 'row' },
   lacks: [
@@ -67,6 +69,12 @@ const speech: Speech = {
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     concat: (left, right) => `${left} + ${right}`
+  },
+  typed: {
+    cast: (sql, type) => `CAST(${sql} AS ${type})`,
+    // One without a zone is taken as UTC beside one with; the other way round it must be said.
+    moment: (sql, from) =>
+      from.kind === 'timestamp' && from.zone ? `CAST(switchoffset(${sql}, '+00:00') AS datetime2)` : sql
   },
   truth: {
     toCondition: (value) => `${value} = 1`,

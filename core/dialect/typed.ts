@@ -1,0 +1,235 @@
+import type { Type } from '../design/type.ts'
+import { sortOfType } from '../design/expressions.ts'
+import { COMPARISONS, type Expression } from '../sql/expression.ts'
+import { functionCalled, type Sort } from '../sql/functions.ts'
+
+/**
+ * Expressions with the types of their parts told, so that each dialect can say what it must say otherwise: a
+ * text that stands for a date, a moment with a zone beside one without, a quotient of whole numbers. What is
+ * meant is the same everywhere: whole numbers divide into a whole one (as the standard leaves open, and most
+ * engines do), and a moment with a zone is seen in UTC where it meets one without.
+ */
+export interface TypedWords {
+  /** A value that is said where nothing beside it tells its type, where the engine must be told. */
+  said?(literal: string, typeSql: string): string
+  /** A moment with a zone as one without, or the other way round, in UTC whatever the session's zone. */
+  moment?(sql: string, from: Type, to: Type): string
+  /** A value as one of the type; asked for where a column cannot be named that is computed. */
+  cast?(sql: string, typeSql: string): string
+}
+
+export interface TypedInput {
+  /** The type of a column by its id or name. */
+  typeOf(column: string): Type | undefined
+  /** What the whole is to give; left out where it is a condition. */
+  wanted: Type | undefined
+  /** A value of a type, as the dialect writes it. */
+  literal(value: string, type: Type): string
+  words: TypedWords
+  /** A type as the dialect writes it; nothing where that cannot be told. */
+  typeSql(type: Type): string | undefined
+  /** The expression that stands for a column, where the dialect lets no column be named that is computed. */
+  instead?(column: string): Expression | undefined
+}
+
+const WHOLE: Type = { kind: 'integer', size: 'big' }
+const DECIMAL: Type = { kind: 'decimal', precision: 38, scale: 10 }
+const FLOAT: Type = { kind: 'float' }
+/** A type of each kind that a function may give. */
+const GIVEN: Partial<Record<Sort, Type>> = {
+  number: WHOLE,
+  text: { kind: 'text' },
+  boolean: { kind: 'boolean' },
+  date: { kind: 'date' },
+  timestamp: { kind: 'timestamp', zone: true },
+  uuid: { kind: 'uuid' }
+}
+
+/** The expression as the dialect can say it; what it is made of stays as it is. */
+export function typed(expression: Expression, input: TypedInput): Expression {
+  return new Typing(input).write(expression, input.wanted, 'beside')
+}
+
+/** The type of an expression, as far as it can be told: a text or NULL by itself has none. */
+export function typeOfExpression(
+  expression: Expression,
+  typeOf: (column: string) => Type | undefined
+): Type | undefined {
+  const type = (part: Expression): Type | undefined => typeOfExpression(part, typeOf)
+  switch (expression.kind) {
+    case 'number':
+      return /^\d+$/.test(expression.text) ? WHOLE : DECIMAL
+    case 'boolean':
+    case 'not':
+    case 'isNull':
+    case 'in':
+    case 'between':
+      return { kind: 'boolean' }
+    case 'column':
+      return typeOf(expression.name)
+    case 'negative':
+      return type(expression.of)
+    case 'case':
+      return oneType([
+        ...expression.branches.map(({ then }) => type(then)),
+        ...(expression.otherwise ? [type(expression.otherwise)] : [])
+      ])
+    case 'call':
+      return typeOfCall(expression.name, expression.args.map(type))
+    case 'binary':
+      return typeOfBinary(expression.op, type(expression.left), type(expression.right))
+    default:
+      return undefined
+  }
+}
+
+function typeOfCall(name: string, args: readonly (Type | undefined)[]): Type | undefined {
+  const found = functionCalled(name)
+  if (!found) return undefined
+  if (name === 'abs' || name === 'nullif') return args[0] ?? args[1]
+  if (name === 'round') return args[0]?.kind === 'decimal' ? DECIMAL : args[0]
+  return found.gives === 'first' ? oneType(args) : GIVEN[found.gives]
+}
+
+function typeOfBinary(op: string, left: Type | undefined, right: Type | undefined): Type | undefined {
+  if (op === '||') return { kind: 'text' }
+  return ['+', '-', '*', '/', '%'].includes(op) ? oneType([left, right]) : { kind: 'boolean' }
+}
+
+/** What values of several types come to where they stand for each other: the widest number, the plain moment. */
+function oneType(types: readonly (Type | undefined)[]): Type | undefined {
+  const known = types.filter((type) => type !== undefined)
+  const [first] = known
+  if (!first) return undefined
+  switch (sortOfType(first)) {
+    case 'number':
+      if (known.some(({ kind }) => kind === 'float')) return FLOAT
+      return known.some(({ kind }) => kind === 'decimal') ? DECIMAL : WHOLE
+    case 'date':
+    case 'timestamp':
+      return known.find(isPlainMoment) ?? first
+    default:
+      return first
+  }
+}
+
+const isMoment = ({ kind }: Type): boolean => kind === 'timestamp' || kind === 'date'
+const isZoned = (type: Type): boolean => type.kind === 'timestamp' && type.zone
+const isPlainMoment = (type: Type): boolean => isMoment(type) && !isZoned(type)
+/** Where a text stands: beside something that tells its type, or by itself. */
+type Place = 'beside' | 'alone'
+
+class Typing {
+  constructor(private readonly input: TypedInput) {}
+
+  private typeOf(part: Expression): Type | undefined {
+    return typeOfExpression(part, (column) => this.input.typeOf(column))
+  }
+
+  /** The part as it is written where a value of the type is wanted. */
+  write(part: Expression, wanted: Type | undefined, place: Place): Expression {
+    switch (part.kind) {
+      case 'text':
+        return this.text(part, wanted, place)
+      case 'column':
+        return this.moment(this.column(part), part, wanted)
+      case 'case':
+        return {
+          ...part,
+          branches: part.branches.map(({ when, then }) => ({
+            when: this.write(when, undefined, 'alone'),
+            then: this.write(then, wanted ?? this.typeOf(part), 'alone')
+          })),
+          otherwise: part.otherwise && this.write(part.otherwise, wanted ?? this.typeOf(part), 'alone')
+        }
+      case 'call':
+        return this.call(part, wanted)
+      case 'binary':
+        return this.binary(part)
+      case 'in': {
+        const one = oneType([part.of, ...part.list].map((each) => this.typeOf(each)))
+        const list = part.list.map((each) => this.write(each, one, 'beside'))
+        return { ...part, of: this.write(part.of, one, 'beside'), list }
+      }
+      case 'between': {
+        const { of, low, high } = part
+        const one = oneType([of, low, high].map((each) => this.typeOf(each)))
+        const write = (each: Expression): Expression => this.write(each, one, 'beside')
+        return { ...part, of: write(of), low: write(low), high: write(high) }
+      }
+      case 'not':
+      case 'negative':
+      case 'isNull':
+        return { ...part, of: this.write(part.of, undefined, 'alone') }
+      default:
+        return part
+    }
+  }
+
+  /** A text that stands for a value of another type is written as the dialect writes such values. */
+  private text(
+    part: Extract<Expression, { kind: 'text' }>,
+    wanted: Type | undefined,
+    place: Place
+  ): Expression {
+    if (!wanted || sortOfType(wanted) === 'text') return part
+    const { literal, words, typeSql } = this.input
+    const plain = literal(part.value, wanted)
+    const type = place === 'alone' && words.said ? typeSql(wanted) : undefined
+    return { ...part, written: type && words.said ? words.said(plain, type) : plain }
+  }
+
+  /** The column, or what it is computed from, as a value of the type that it is kept in. */
+  private column(part: Extract<Expression, { kind: 'column' }>): Expression {
+    const { instead, typeOf, typeSql, words } = this.input
+    const [computed, type] = [instead?.(part.name), typeOf(part.name)]
+    if (!computed || !type) return part
+    const sql = typeSql(type)
+    const say = (inner: string): string => (sql && words.cast ? words.cast(inner, sql) : `(${inner})`)
+    const written = this.write(computed, type, 'alone')
+    return { kind: 'spoken', of: [written], isTruth: type.kind === 'boolean', say: ([inner = '']) => say(inner) }
+  }
+
+  /** A moment where one with, or without, a zone is wanted. */
+  private moment(written: Expression, part: Expression, wanted: Type | undefined): Expression {
+    const { moment } = this.input.words
+    const type = this.typeOf(part)
+    if (!moment || !type || !wanted || !isMoment(type) || !isMoment(wanted)) return written
+    if (isZoned(type) === isZoned(wanted)) return written
+    return { kind: 'spoken', of: [written], isTruth: false, say: ([sql = '']) => moment(sql, type, wanted) }
+  }
+
+  private call(part: Extract<Expression, { kind: 'call' }>, wanted: Type | undefined): Expression {
+    const of = this.typeOf(part)
+    // What is whole is rounded; some engines would give it back as something else.
+    const [first] = part.args
+    if (part.name === 'round' && first && this.typeOf(first)?.kind === 'integer')
+      return this.write(first, wanted, 'alone')
+    const takesOneKind = functionCalled(part.name)?.gives === 'first'
+    if (!takesOneKind) {
+      const args = part.args.map((each) => this.write(each, undefined, 'alone'))
+      return this.moment({ ...part, args }, part, wanted)
+    }
+    // What is compared by NULLIF is of one type, whatever the result is put into.
+    const one = oneType(part.args.map((each) => this.typeOf(each)))
+    const fits = part.name === 'coalesce' && of && wanted && sortOfType(of) === sortOfType(wanted)
+    const args = part.args.map((each) => this.write(each, fits ? wanted : (one ?? wanted), 'alone'))
+    return { ...part, args }
+  }
+
+  private binary(part: Extract<Expression, { kind: 'binary' }>): Expression {
+    const { op, left, right } = part
+    if ((COMPARISONS as readonly string[]).includes(op)) {
+      const one = oneType([this.typeOf(left), this.typeOf(right)])
+      return { ...part, left: this.write(left, one, 'beside'), right: this.write(right, one, 'beside') }
+    }
+    const written = {
+      ...part,
+      left: this.write(left, undefined, 'alone'),
+      right: this.write(right, undefined, 'alone')
+    }
+    if (op !== '/' && op !== '%') return written
+    const kind = this.typeOf(part)?.kind
+    return { ...written, numbers: kind === 'integer' ? 'whole' : kind === 'float' ? 'float' : 'exact' }
+  }
+}
