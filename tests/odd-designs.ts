@@ -130,10 +130,10 @@ export class OddDesigns {
       this.note('wide row')
       const length = this.numbers.pick([10, 60, 200, 255, 1000])
       const most = this.numbers.pick([20, 60, 150])
-      const wide = Array.from(
-        { length: most },
-        (_, at): Column => ({ ...this.column(`w${at}`), type: { kind: 'text', length } })
-      )
+      const wide = Array.from({ length: most }, (_, at): Column => ({
+        ...this.column(`w${at}`),
+        type: { kind: 'text', length }
+      }))
       columns.push(...wide)
     }
     let table: Table = { ...emptyTable(name, this.id('t')), columns }
@@ -277,7 +277,8 @@ export class OddDesigns {
   private expression(table: Table, sort: Sort, depth: number): string {
     const columns = table.columns.filter(({ type }) => sortOfType(type) === sort).map(({ name }) => name)
     const literals = LITERALS[sort] ?? []
-    const leaves = [...columns, ...columns, ...literals]
+    // What is told of a row is told by its columns, mostly.
+    const leaves = columns.length > 0 && !this.one(3) ? columns : [...columns, ...literals]
     if (depth <= 0 && leaves.length > 0) return this.numbers.pick(leaves)
     const part = (of: Sort): string => this.expression(table, of, depth - 1)
     const same = (): string => part(sort)
@@ -287,7 +288,9 @@ export class OddDesigns {
       () => `case when ${part('boolean')} then ${same()} else ${same()} end`,
       () => `nullif(${same()}, ${same()})`
     ]
-    return this.numbers.pick(depth <= 0 ? general.slice(0, 1) : [...general, ...this.own(table, sort, part)])()
+    return this.numbers.pick(
+      depth <= 0 ? general.slice(0, 1) : [...general, ...this.own(table, sort, part)]
+    )()
   }
 
   private own(table: Table, sort: Sort, part: (of: Sort) => string): (() => string)[] {

@@ -62,6 +62,8 @@ export interface Facts {
 export interface ComputedFacts {
   /** Whether it may be computed from another that is. Where not, what that is computed from is written. */
   fromComputed: boolean
+  /** Whether what stands fast in an expression has to be worked out before it is written. */
+  folded: boolean
 }
 
 /**

@@ -113,22 +113,21 @@ export function defaultSql(speech: Speech, value: Default, type: Type): string |
 export function expressionSql(
   speech: Speech,
   columns: readonly Column[],
-  kept: string,
+  kept: string | Expression,
   type: Type | undefined,
   name: (id: string) => string,
   more: Partial<Pick<TypedInput, 'typeSql' | 'instead'>> = {}
 ): string {
   const types = typesOf(columns)
   const isTruth = (part: Expression): boolean =>
-    part.kind === 'spoken'
-      ? part.isTruth
-      : typeOfExpression(part, (id) => types.get(id))?.kind === 'boolean'
+    part.kind === 'spoken' ? part.isTruth : typeOfExpression(part, (id) => types.get(id))?.kind === 'boolean'
   const words: ExpressionWords = {
     ...speech.expressions,
     column: name,
     ...(speech.truth && { truth: { ...speech.truth, isValue: isTruth } })
   }
-  const said = typed(expressionOf(kept), {
+  const expression = typeof kept === 'string' ? expressionOf(kept) : kept
+  const said = typed(expression, {
     typeOf: (id) => types.get(id),
     wanted: type,
     literal: speech.literal,

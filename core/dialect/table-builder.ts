@@ -16,7 +16,7 @@ import type { Remark } from './dialect.ts'
 import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
-import { isShortUnfolded } from './unfolded.ts'
+import { foldedIn, isShortUnfolded } from './unfolded.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 import { written, type Written } from './written.ts'
 
@@ -161,16 +161,18 @@ export class TableBuilder {
   /** What a column is computed from, without columns that are computed themselves where they cannot be named. */
   private computation(table: Table, column: Column, computed: string): Written {
     const { source = (name) => name, facts } = this.speech
-    const { type } = column
-    const unfolds = !facts.computed.fromComputed && isShortUnfolded(table, column)
+    const { fromComputed, folded } = facts.computed
+    const unfolds = !fromComputed && isShortUnfolded(table, column)
+    const expression = folded && unfolds ? foldedIn(table, computed) : expressionOf(computed)
     return written((name) => {
       const named = (id: string): string => source(name(id), columnOf(table, id) as Column)
-      return expressionSql(this.speech, table.columns, computed, type, named, {
+      return expressionSql(this.speech, table.columns, expression, column.type, named, {
         typeSql: (of) => this.typeSql(table, of),
         ...(unfolds && {
           instead: (id: string) => {
             const of = columnOf(table, id)?.computed
-            return of === undefined ? undefined : expressionOf(of)
+            if (of === undefined) return undefined
+            return folded ? foldedIn(table, of) : expressionOf(of)
           }
         })
       })
@@ -317,10 +319,7 @@ export class TableBuilder {
       required: column.required || generated,
       generated,
       default: column.default && defaultSql(speech, column.default, column.type),
-      computed:
-        column.computed === undefined
-          ? undefined
-          : this.computation(table, column, column.computed),
+      computed: column.computed === undefined ? undefined : this.computation(table, column, column.computed),
       note: speech.facts.comments ? column.note : undefined
     }
     return speech.adjust ? speech.adjust(plain, { table, column }) : plain

@@ -131,8 +131,10 @@ class Typing {
     switch (part.kind) {
       case 'text':
         return this.text(part, wanted, place)
+      case 'null':
+        return this.nothing(part, wanted, place)
       case 'column':
-        return this.moment(this.column(part), part, wanted)
+        return this.moment(this.column(part), this.typeOf(part), wanted)
       case 'case':
         return {
           ...part,
@@ -179,6 +181,14 @@ class Typing {
     return { ...part, written: type && words.said ? words.said(plain, type) : plain }
   }
 
+  /** Nothing, of a type where the engine must be told. */
+  private nothing(part: Expression, wanted: Type | undefined, place: Place): Expression {
+    const { words, typeSql } = this.input
+    const type = wanted && place === 'alone' && words.said ? typeSql(wanted) : undefined
+    const sql = type && words.said?.('NULL', type)
+    return sql === undefined ? part : { kind: 'spoken', of: [], isTruth: false, say: () => sql }
+  }
+
   /** The column, or what it is computed from, as a value of the type that it is kept in. */
   private column(part: Extract<Expression, { kind: 'column' }>): Expression {
     const { instead, typeOf, typeSql, words } = this.input
@@ -187,13 +197,17 @@ class Typing {
     const sql = typeSql(type)
     const say = (inner: string): string => (sql && words.cast ? words.cast(inner, sql) : `(${inner})`)
     const written = this.write(computed, type, 'alone')
-    return { kind: 'spoken', of: [written], isTruth: type.kind === 'boolean', say: ([inner = '']) => say(inner) }
+    return {
+      kind: 'spoken',
+      of: [written],
+      isTruth: type.kind === 'boolean',
+      say: ([inner = '']) => say(inner)
+    }
   }
 
   /** A moment where one with, or without, a zone is wanted. */
-  private moment(written: Expression, part: Expression, wanted: Type | undefined): Expression {
+  private moment(written: Expression, type: Type | undefined, wanted: Type | undefined): Expression {
     const { moment } = this.input.words
-    const type = this.typeOf(part)
     if (!moment || !type || !wanted || !isMoment(type) || !isMoment(wanted)) return written
     if (isZoned(type) === isZoned(wanted)) return written
     return { kind: 'spoken', of: [written], isTruth: false, say: ([sql = '']) => moment(sql, type, wanted) }
@@ -208,13 +222,14 @@ class Typing {
     const takesOneKind = functionCalled(part.name)?.gives === 'first'
     if (!takesOneKind) {
       const args = part.args.map((each) => this.write(each, undefined, 'alone'))
-      return this.moment({ ...part, args }, part, wanted)
+      return this.moment({ ...part, args }, of, wanted)
     }
     // What is compared by NULLIF is of one type, whatever the result is put into.
     const one = oneType(part.args.map((each) => this.typeOf(each)))
     const fits = part.name === 'coalesce' && of && wanted && sortOfType(of) === sortOfType(wanted)
-    const args = part.args.map((each) => this.write(each, fits ? wanted : (one ?? wanted), 'alone'))
-    return { ...part, args }
+    const type = fits ? wanted : (one ?? wanted)
+    const args = part.args.map((each) => this.write(each, type, 'alone'))
+    return this.moment({ ...part, args }, type, wanted)
   }
 
   private binary(part: Extract<Expression, { kind: 'binary' }>): Expression {

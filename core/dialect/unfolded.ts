@@ -2,7 +2,8 @@ import { expressionOf } from '../design/expressions.ts'
 import { byId } from '../design/by-id.ts'
 import { once } from '../once.ts'
 import type { Column, Table } from '../design/model.ts'
-import { partsOf, type Expression } from '../sql/expression.ts'
+import { mapExpression, partsOf, type Expression } from '../sql/expression.ts'
+import { folded, isConstant } from '../sql/fold.ts'
 
 /** The most parts of an expression that is written instead of a column's name. */
 const MOST = 400
@@ -34,3 +35,13 @@ const unfoldedSizes = once((columns: readonly Column[]): ReadonlyMap<string, num
   for (const { id } of columns) sizeOfColumn(id)
   return sizes
 })
+
+/** An expression of a table with what stands fast worked out, computed columns that do included. */
+export function foldedIn(table: Table, kept: string): Expression {
+  const constants = mapExpression(expressionOf(kept), (part) => {
+    const computed = part.kind === 'column' ? byId(table.columns).get(part.name)?.computed : undefined
+    const fast = computed === undefined ? part : foldedIn(table, computed)
+    return isConstant(fast) ? fast : part
+  })
+  return folded(constants)
+}

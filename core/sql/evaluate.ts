@@ -1,3 +1,4 @@
+import { likePattern, likeParts } from './like.ts'
 import { exact, isExact, plainNumber, type ExactNumber } from './number.ts'
 import type { BinaryOperator, Expression } from './expression.ts'
 
@@ -24,9 +25,19 @@ export function evaluateExpression(
   expression: Expression,
   column: (name: string) => Operand | undefined
 ): PlainValue | undefined {
+  return evaluateOperand(expression, column)?.value
+}
+
+/** The same, and whether what it gives is a number. */
+export function evaluateOperand(
+  expression: Expression,
+  column: (name: string) => Operand | undefined
+): Operand | undefined {
   try {
     const worked = valueOf(expression, column)
-    return isExact(worked) ? plainNumber(worked) : worked
+    return isExact(worked)
+      ? { value: plainNumber(worked), isNumber: true }
+      : { value: worked, isNumber: false }
   } catch (error) {
     if (error instanceof Unknown) return undefined
     throw error
@@ -76,7 +87,9 @@ function valueOf(part: Expression, column: (name: string) => Operand | undefined
     case 'spoken':
       return unknown()
     case 'binary':
-      return binary(part.op, value(part.left), value(part.right))
+      return isLike(part.op)
+        ? like(value(part.left), value(part.right), part)
+        : binary(part.op, value(part.left), value(part.right))
   }
 }
 
@@ -99,10 +112,6 @@ function binary(op: BinaryOperator, a: Worked, b: Worked): Worked {
       return both(truth(a), truth(b))
     case 'or':
       return negate(both(negate(truth(a)), negate(truth(b))))
-    case 'like':
-      return like(a, b)
-    case 'not like':
-      return negate(like(a, b))
     case '||':
       return a === null || b === null ? null : textOf(a) + textOf(b)
     case '+':
@@ -171,16 +180,18 @@ export function compareTexts(a: string, b: string): number {
   return left.length - right.length
 }
 
-function like(text: Worked, pattern: Worked): boolean | null {
-  if (text === null || pattern === null) return null
-  const source = [...textOf(pattern)].map(likePart).join('')
-  return new RegExp(`^${source}$`, 'u').test(textOf(text))
-}
+const isLike = (op: BinaryOperator): boolean => op === 'like' || op === 'not like'
 
-function likePart(char: string): string {
-  if (char === '%') return '[\\s\\S]*'
-  if (char === '_') return '[\\s\\S]'
-  return char.replace(/[\\^$.*+?()[\]{}|]/, '\\$&')
+function like(
+  text: Worked,
+  pattern: Worked,
+  { op, escape }: { op: BinaryOperator; escape?: string }
+): boolean | null {
+  if (text === null || pattern === null) return null
+  const parts = likeParts(textOf(pattern), escape) ?? unknown()
+  const plain = (said: string): string => said.replaceAll(/[\\^$.*+?()[\]{}|]/g, '\\$&')
+  const source = likePattern(parts, plain, ['[\\s\\S]*', '[\\s\\S]'])
+  return new RegExp(`^${source}$`, 'u').test(textOf(text)) === (op === 'like')
 }
 
 function call(name: string, args: Worked[]): Worked {

@@ -13,8 +13,18 @@ export type Expression =
   | { kind: 'column'; name: string }
   | { kind: 'call'; name: string; args: Expression[] }
   | { kind: 'not' | 'negative'; of: Expression }
-  /** `numbers`: what kind of numbers are divided, told where it is written for a dialect. */
-  | { kind: 'binary'; op: BinaryOperator; left: Expression; right: Expression; numbers?: Divided }
+  /**
+   * `escape`: what makes a wildcard of LIKE stand for itself. `numbers`: what kind of numbers are divided,
+   * told where it is written for a dialect.
+   */
+  | {
+      kind: 'binary'
+      op: BinaryOperator
+      left: Expression
+      right: Expression
+      escape?: string
+      numbers?: Divided
+    }
   | { kind: 'isNull'; of: Expression; not: boolean }
   | { kind: 'in'; of: Expression; list: Expression[]; not: boolean }
   | { kind: 'between'; of: Expression; low: Expression; high: Expression; not: boolean }

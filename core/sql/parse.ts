@@ -1,5 +1,6 @@
 import { BOUNDS } from '../bounds.ts'
 import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
+import { likeParts } from './like.ts'
 import { tokens, type Spelling, type Token } from './lexer.ts'
 
 /** Why a text is not an expression, and where (characters from its start). */
@@ -62,6 +63,7 @@ const RESERVED = new Set([
   'IN',
   'BETWEEN',
   'LIKE',
+  'ESCAPE',
   'CASE',
   'WHEN',
   'THEN',
@@ -157,7 +159,21 @@ class Parser {
       this.at++
       return { kind: 'in', of: left, list: this.array(), not: op === '<>' }
     }
-    return { kind: 'binary', op, left, right: this.expression(BINDS[op]) }
+    return op === 'like' || op === 'not like'
+      ? this.like(op, left)
+      : { kind: 'binary', op, left, right: this.expression(BINDS[op]) }
+  }
+
+  private like(op: 'like' | 'not like', left: Expression): Expression {
+    const right = this.expression(BINDS[op])
+    if (!this.take('ESCAPE')) return { kind: 'binary', op, left, right }
+    const escape = this.next?.kind === 'string' ? this.next.text : ''
+    if ([...escape].length !== 1) this.fail('ESCAPE needs one character in quotes.')
+    if (right.kind !== 'text') this.fail('ESCAPE needs a pattern that is written there, in quotes.')
+    if (!likeParts(right.value, escape))
+      this.fail(`In a pattern ${escape} can stand only before %, _ or another ${escape}.`)
+    this.at++
+    return { kind: 'binary', op, left, right, escape }
   }
 
   private array(): Expression[] {
@@ -201,8 +217,7 @@ class Parser {
       this.need('AND', 'BETWEEN')
       return { kind: 'between', of, low, high: this.expression(BINDS.test), not }
     }
-    if (not && this.take('LIKE'))
-      return { kind: 'binary', op: 'not like', left: of, right: this.expression(BINDS.like) }
+    if (not && this.take('LIKE')) return this.like('not like', of)
     this.at = start
     return undefined
   }

@@ -1,5 +1,6 @@
 import { BINDS, type BinaryOperator, type Divided, type Expression } from './expression.ts'
 import { functionCalled } from './functions.ts'
+import { likePattern, likeParts, type LikePart } from './like.ts'
 
 /**
  * How a dialect says what the dialects say differently. Everything that comes out of here is quoted by the
@@ -15,8 +16,10 @@ export interface ExpressionWords {
   /** A quotient and a rest, where the dialect says them otherwise for such numbers; nothing where not. */
   quotient?(left: string, right: string, numbers: Divided): string | undefined
   rest?(left: string, right: string, numbers: Divided): string | undefined
-  /** LIKE with a pattern that is known, where the dialect's own takes large letters for small ones. */
-  like?(left: string, pattern: string, not: boolean): string
+  /** What stands behind NOT or nothing for LIKE with a pattern that is known, by its parts. */
+  like(parts: readonly LikePart[], escape: string | undefined): string
+  /** The same with a pattern that is worked out, where the dialect's own LIKE would read it otherwise. */
+  likeOf?(pattern: string): string
   /**
    * Where a truth value is no condition and a condition no value: whether the part is a truth value (a
    * column, say), and what makes it a condition or a condition a value.
@@ -55,6 +58,22 @@ export function printExpression(
   return new Printer(words).in(expression, 0, as)
 }
 
+/** LIKE as the standard has it: the pattern with its escape character, where it has one. */
+export function plainLike(parts: readonly LikePart[], escape: string | undefined): string {
+  const text = (value: string): string => `'${value.replaceAll("'", "''")}'`
+  if (escape === undefined) return `LIKE ${text(likePattern(parts, (said) => said))}`
+  const escaped = likePattern(parts, (said) =>
+    [...said].map((char) => (char === escape || char === '%' || char === '_' ? escape + char : char)).join('')
+  )
+  return `LIKE ${text(escaped)} ESCAPE ${text(escape)}`
+}
+
+/** LIKE where a backslash makes a wildcard stand for itself, whether anybody says so or not. */
+export const backslashLike =
+  (quoteText: (text: string) => string) =>
+  (parts: readonly LikePart[]): string =>
+    `LIKE ${quoteText(likePattern(parts, (said) => said.replaceAll(/[\\%_]/g, '\\$&')))}`
+
 class Printer {
   constructor(private readonly words: ExpressionWords) {}
 
@@ -64,6 +83,14 @@ class Printer {
       return truth.toCondition(this.write(part, BINDS['=']))
     if (truth && as === 'value' && isCondition(part)) return truth.toValue(this.write(part, 0))
     return this.write(part, level)
+  }
+
+  /** LIKE and its pattern. */
+  private like({ right, escape }: Extract<Expression, { kind: 'binary' }>): string {
+    const { like, likeOf } = this.words
+    const parts = right.kind === 'text' ? likeParts(right.value, escape) : undefined
+    if (parts) return like(parts, escape)
+    return likeOf ? likeOf(this.in(right, 0, 'value')) : `LIKE ${this.in(right, BINDS.like, 'value')}`
   }
 
   private write(part: Expression, level: number): string {
@@ -125,11 +152,8 @@ class Printer {
           part.numbers ?? 'exact'
         )
         if (said !== undefined) return wrap(BINDS['%'], said)
-        if ((op === 'like' || op === 'not like') && this.words.like && part.right.kind === 'text')
-          return wrap(
-            BINDS[op],
-            this.words.like(value(part.left, BINDS[op]), part.right.value, op === 'not like')
-          )
+        if (op === 'like' || op === 'not like')
+          return wrap(BINDS[op], `${value(part.left, BINDS[op])} ${not(op === 'not like')}${this.like(part)}`)
         const as = op === 'and' || op === 'or' ? 'condition' : 'value'
         const [left, right] =
           op === '||' ||
@@ -168,12 +192,13 @@ export function plainWords(column: (name: string) => string): ExpressionWords {
     column,
     text: (value) => `'${value.replaceAll("'", "''")}'`,
     boolean: (value) => (value ? 'TRUE' : 'FALSE'),
-    call: (name, args) => `${name}(${args.join(', ')})`
+    call: (name, args) => `${name}(${args.join(', ')})`,
+    like: plainLike
   }
 }
 
 const WORDS =
-  /^(?:and|or|not|is|in|between|like|case|when|then|else|end|null|true|false|select|from|current_user|current_timestamp|current_date)$/i
+  /^(?:and|or|not|is|in|between|like|escape|case|when|then|else|end|null|true|false|select|from|current_user|current_timestamp|current_date)$/i
 
 /** A column's name in an expression, in double quotes unless it is a plain word. */
 export const plainName = (name: string): string =>
@@ -236,8 +261,9 @@ function said(part: Expression): string {
     case 'binary': {
       if (part.op === 'and' || part.op === 'or') return `${part.op}(${chain(part, part.op).join(',')})`
       if (part.op === '||') return `||(${chain(part, '||').join(',')})`
-      if (part.op === 'not like') return `not((${said(part.left)}like${said(part.right)}))`
-      return `(${said(part.left)}${part.op}${said(part.right)})`
+      if (part.op === 'not like')
+        return `not((${said(part.left)}like${said(part.right)}${part.escape ?? ''}))`
+      return `(${said(part.left)}${part.op}${said(part.right)}${part.escape ?? ''})`
     }
   }
 }

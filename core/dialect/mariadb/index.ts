@@ -8,6 +8,7 @@ import type { CatalogIndex, CatalogTable } from '../catalog.ts'
 import { keyBytes, type Facts } from '../facts.ts'
 import { byId } from '../../design/by-id.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
+import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
@@ -46,7 +47,7 @@ export const facts: Facts = {
   partialIndexes: false,
   emptyIsDistinct: true,
   comments: true,
-  computed: { fromComputed: true },
+  computed: { fromComputed: true, folded: false },
   deferrable: false,
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true },
   lacks: [
@@ -87,6 +88,8 @@ const speech: Speech = {
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     // Two bars mean OR unless the server is told otherwise.
     concat: (left, right) => `concat(${left}, ${right})`,
+    like: backslashLike(quoteText),
+    likeOf: (pattern) => `LIKE replace(${pattern}, ${quoteText('\\')}, ${quoteText('\\\\')})`,
     // A slash gives a fraction even of whole numbers.
     quotient: (left, right, numbers) => (numbers === 'whole' ? `${left} DIV ${right}` : undefined)
   },

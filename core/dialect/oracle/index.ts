@@ -5,6 +5,7 @@ import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
+import { plainLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
@@ -27,7 +28,7 @@ export const facts: Facts = {
   emptyIsDistinct: true,
   comments: true,
   // ORA-54012.
-  computed: { fromComputed: false },
+  computed: { fromComputed: false, folded: false },
   deferrable: true,
   key: { bytes: 6398, columns: 32, refuses: 'made' },
   lacks: [
@@ -70,6 +71,7 @@ const speech: Speech = {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    like: plainLike,
     quotient: (left, right, numbers) => (numbers === 'whole' ? `trunc(${left} / ${right})` : undefined),
     rest: (left, right) => `mod(${left}, ${right})`
   },

@@ -3,6 +3,7 @@ import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
+import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
@@ -29,7 +30,7 @@ export const facts: Facts = {
   emptyIsDistinct: true,
   comments: true,
   // PostgreSQL manual, 5.4.
-  computed: { fromComputed: false },
+  computed: { fromComputed: false, folded: true },
   deferrable: true,
   // A third of a page of the index (PostgreSQL manual, 65.1).
   key: { bytes: 2704, columns: 32, refuses: 'row' },
@@ -61,8 +62,11 @@ const speech: Speech = {
     text: quoteText,
     boolean: (value) => (value ? 'true' : 'false'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    like: backslashLike(quoteText),
+    likeOf: (pattern) => `LIKE replace(${pattern}, '\\', '\\\\')`,
     // There is no rest of floating point (PostgreSQL manual, 9.3).
-    rest: (left, right, numbers) => (numbers === 'float' ? `(${left})::numeric % (${right})::numeric` : undefined)
+    rest: (left, right, numbers) =>
+      numbers === 'float' ? `(${left})::numeric % (${right})::numeric` : undefined
   },
   typed: {
     said: (literal, type) => `${literal}::${type}`,

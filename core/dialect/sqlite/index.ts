@@ -5,6 +5,7 @@ import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
+import { likePattern } from '../../sql/like.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
@@ -25,7 +26,7 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: true,
   comments: false,
-  computed: { fromComputed: true },
+  computed: { fromComputed: true, folded: false },
   deferrable: true,
   key: { bytes: Infinity, columns: 2000, refuses: 'made' },
   lacks: [],
@@ -54,8 +55,16 @@ const speech: Speech = {
     rest: (left, right, numbers) =>
       numbers === 'whole' ? undefined : `(${left} - ${right} * CAST(${left} / ${right} AS INTEGER))`,
     // LIKE takes large letters for small ones; GLOB does not (SQLite, "The LIKE, GLOB, REGEXP … operators").
-    like: (left, pattern, not) =>
-      `${left} ${not ? 'NOT ' : ''}GLOB ${quoteText(pattern.replaceAll(/[[*?]/g, '[$&]').replaceAll('%', '*').replaceAll('_', '?'))}`
+    like: (parts) =>
+      `GLOB ${quoteText(likePattern(parts, (text) => text.replaceAll(/[[*?]/g, '[$&]'), ['*', '?']))}`,
+    likeOf: (pattern) =>
+      `GLOB ${[
+        ['[', '[[]'],
+        ['*', '[*]'],
+        ['?', '[?]'],
+        ['%', '*'],
+        ['_', '?']
+      ].reduce((text, [from, to]) => `replace(${text}, '${from}', '${to}')`, pattern)}`
   },
   typed: {},
   /**

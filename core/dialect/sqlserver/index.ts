@@ -6,6 +6,7 @@ import type { CatalogTable } from '../catalog.ts'
 import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
+import { likePattern } from '../../sql/like.ts'
 import { withoutMeetingCascades } from './cascades.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
@@ -29,7 +30,7 @@ export const facts: Facts = {
   emptyIsDistinct: false,
   comments: true,
   // Msg 1759 (SQL Server, "Database engine errors").
-  computed: { fromComputed: false },
+  computed: { fromComputed: false, folded: false },
   deferrable: false,
   key: { bytes: 1700, columns: 32, refuses: 'row' },
   lacks: [
@@ -68,7 +69,10 @@ const speech: Speech = {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
-    concat: (left, right) => `${left} + ${right}`
+    concat: (left, right) => `${left} + ${right}`,
+    // A bracket begins a set of characters, and a set of one is how a wildcard stands for itself.
+    like: (parts) => `LIKE ${quoteText(likePattern(parts, (text) => text.replaceAll(/[[%_]/g, '[$&]')))}`,
+    likeOf: (pattern) => `LIKE replace(${pattern}, '[', '[[]')`
   },
   typed: {
     cast: (sql, type) => `CAST(${sql} AS ${type})`,
