@@ -1,12 +1,9 @@
 import type { Design, Table } from '../design/model.ts'
 import type { Operation } from '../edit/operation.ts'
 import type { Dialect } from '../dialect/dialect.ts'
+import type { Weight } from '../dialect/remark.ts'
 
-/**
- * `refused`: an engine will not take it; `wrong`: it will not hold what it seems to; `doubtful`: it may be
- * meant so.
- */
-export type Severity = 'refused' | 'wrong' | 'doubtful'
+export type Severity = Weight
 
 /**
  * Something that is wrong or doubtful, where, and what would mend it. `fix.says` tells what it will
@@ -39,9 +36,12 @@ export interface RuleContext {
 export interface Rule {
   name: string
   /** What the rule asks of the other tables; the very same value as long as that is the same. */
-  others?(design: Design): unknown
-  find(table: Table, context: RuleContext): Omit<Finding, 'rule' | 'table'>[]
+  others?(design: Design, table: Table): unknown
+  find(table: Table, context: RuleContext): Found[]
 }
+
+/** What a rule finds; `rule` where it is not called as the rule is. */
+export type Found = Omit<Finding, 'rule' | 'table'> & { rule?: string }
 
 /** The dialects that something is about, in words: `MariaDB and Oracle`. */
 export function titles(dialects: readonly Dialect[]): string {

@@ -2,6 +2,7 @@ import type { Design, Table } from '../design/model.ts'
 import { dialectsOf } from '../dialect/index.ts'
 import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
+import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
 import { floatMoney } from './rules/float-money.ts'
 import { longKey } from './rules/long-key.ts'
@@ -21,6 +22,7 @@ export const RULES: readonly Rule[] = [
   cutNames,
   longKey,
   emptiedRequired,
+  inDialects,
   sameIndex,
   floatMoney,
   repeatedGroup,
@@ -42,14 +44,16 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
   if (!found) {
     const context: RuleContext = { design, dialects: dialectsOf(design), named: design.dialects.length > 0 }
     const shared = [design.policy, design.enums, design.dialects]
-    const others = [...shared, ...GLOBAL.map((rule) => rule.others?.(design))]
     const all = new Map<string, readonly Finding[]>()
     for (const table of design.tables) {
       if (table.external) continue
       const findings = merged(
         table,
         remembered(local, LOCAL, table, context, shared),
-        remembered(global, GLOBAL, table, context, others)
+        remembered(global, GLOBAL, table, context, [
+          ...shared,
+          ...GLOBAL.map((rule) => rule.others?.(design, table))
+        ])
       )
       if (findings.length > 0) all.set(table.id, findings)
     }
@@ -78,7 +82,7 @@ function remembered(
   const before = memory.get(table)
   if (before?.asked.every((each, at) => each === asked[at])) return before.findings
   const findings = rules.flatMap((rule) =>
-    rule.find(table, context).map((finding) => ({ ...finding, rule: rule.name, table: table.id }))
+    rule.find(table, context).map((finding) => ({ rule: rule.name, ...finding, table: table.id }))
   )
   memory.set(table, { asked, findings })
   return findings

@@ -1,6 +1,6 @@
 import { byId } from '../design/by-id.ts'
 import type { Design, Table } from '../design/model.ts'
-import type { Remark } from './dialect.ts'
+import type { Remark } from './remark.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { qualify } from './qualified.ts'
 import type { Speech } from './speech.ts'

@@ -2,6 +2,7 @@ import type { Design } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
 import type { Catalog, CatalogTable, Statement } from './catalog.ts'
+import type { Remark } from './remark.ts'
 import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Printed, RowContext, RowOptions } from './rows.ts'
@@ -15,15 +16,6 @@ export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'o
 
 /** Runs one statement on an engine and gives its rows. */
 export type Query = (sql: string) => Promise<Record<string, unknown>[]>
-
-/**
- * What could not be said in the dialect, or is said with a loss; `table` is the design's id, where it is
- * about one.
- */
-export interface Remark {
-  table?: string
-  message: string
-}
 
 /**
  * One dialect: what its engine can do, as data, with a writer and a reader. Everything that depends on

@@ -1,5 +1,5 @@
 import type { Action } from '../design/model.ts'
-import type { Type } from '../design/type.ts'
+import type { NamedValues, Type } from '../design/type.ts'
 
 /** What has a name: `rule` is a key, a reference, a check or an index. */
 export type KindOfName = 'table' | 'column' | 'schema' | 'list' | 'rule'
@@ -32,6 +32,9 @@ export interface Facts {
   emptyIsDistinct: boolean
   comments: boolean
   computed: ComputedFacts
+  references: ReferenceFacts
+  /** Whether expressions whose parts are of types that do not go together are refused when they are made. */
+  judgesTypes: boolean
   deferrable: boolean
   /** The longest key or index. `refuses`: when it is made, or when a row is too long for it. */
   key:
@@ -62,8 +65,29 @@ export interface Facts {
 export interface ComputedFacts {
   /** Whether it may be computed from another that is. Where not, what that is computed from is written. */
   fromComputed: boolean
+  /** Whether it may be computed from a column that the engine counts. */
+  fromCounted: boolean
+  /** Whether it may stand in the primary key. */
+  inPrimaryKey: boolean
   /** Whether what stands fast in an expression has to be worked out before it is written. */
   folded: boolean
+}
+
+/** What a reference may be between. */
+export interface ReferenceFacts {
+  /**
+   * What becomes of a reference from a column of one type to one of another: it is taken, refused, or
+   * compared otherwise than by what its values mean.
+   */
+  types(from: WrittenType, to: WrittenType, lists: readonly NamedValues[]): 'taken' | 'refused' | 'otherwise'
+  /** What is refused where an action would change a computed column: the table, or the row that does it. */
+  changingComputed: 'table' | 'row'
+}
+
+/** A logical type, and as the dialect writes it on its column. */
+export interface WrittenType {
+  type: Type
+  sql: string
 }
 
 /**

@@ -7,7 +7,8 @@ import type { Default, Value } from '../design/value.ts'
 import type { Expression } from '../sql/expression.ts'
 import { printExpression, type ExpressionWords } from '../sql/print.ts'
 import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
-import type { Remark } from './dialect.ts'
+import type { Limit } from './limits/limit.ts'
+import type { Remark } from './remark.ts'
 import { typed, typeOfExpression, type TypedInput, type TypedWords } from './typed.ts'
 import { LOOSE, typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
@@ -50,6 +51,8 @@ export interface Speech {
   whole?(catalog: Catalog): { catalog: Catalog; remarks: Remark[] }
   /** Why a check on the columns cannot be made, or nothing where it can. */
   refusesCheck?(table: Table, columns: readonly Column[]): string | undefined
+  /** Where the engine has limits of its own, besides those that all are asked for. */
+  limits?: readonly Limit[]
   /** What else the dialect has to say on a table. */
   remarks?(table: Table): string[]
 }

@@ -12,7 +12,9 @@ import type {
   CatalogKey,
   CatalogTable
 } from './catalog.ts'
-import type { Remark } from './dialect.ts'
+import { LIMITS } from './limits/index.ts'
+import type { Asked } from './limits/limit.ts'
+import type { Remark } from './remark.ts'
 import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
@@ -260,7 +262,23 @@ export class TableBuilder {
           }))
         : []
     }
-    return speech.finish ? speech.finish(made, { table, design }) : made
+    const finished = speech.finish ? speech.finish(made, { table, design }) : made
+    if (!table.external) this.tellLimits(table, finished)
+    return finished
+  }
+
+  private tellLimits(table: Table, made: CatalogTable): void {
+    const { design, speech } = this
+    const asked: Asked = {
+      table,
+      made,
+      design,
+      facts: speech.facts,
+      typeSql: (of, column) => this.words(of, column).sql
+    }
+    for (const limit of [...LIMITS, ...(speech.limits ?? [])])
+      for (const { message, ...finding } of limit(asked))
+        this.own.remarks.push({ table: table.id, message, finding })
   }
 
   /** True where the dialect cannot make the check; it says why. */

@@ -1,6 +1,6 @@
 import type { Type } from '../design/type.ts'
 import { sortOfType } from '../design/expressions.ts'
-import { COMPARISONS, type Expression } from '../sql/expression.ts'
+import { COMPARISONS, partsOf, type Expression } from '../sql/expression.ts'
 import { functionCalled, type Sort } from '../sql/functions.ts'
 
 /**
@@ -246,5 +246,57 @@ class Typing {
     if (op !== '/' && op !== '%') return written
     const kind = this.typeOf(part)?.kind
     return { ...written, numbers: kind === 'integer' ? 'whole' : kind === 'float' ? 'float' : 'exact' }
+  }
+}
+
+/** What stands for each other in an expression: the types that are known, and the texts that stand for values. */
+export interface Meeting {
+  types: Type[]
+  texts: string[]
+}
+
+/** Everything in an expression that is compared or put in for something else, the parts of parts included. */
+export function typesThatMeet(
+  expression: Expression,
+  typeOf: (column: string) => Type | undefined,
+  wanted: Type | undefined
+): Meeting[] {
+  const met = (parts: readonly Expression[], type?: Type): Meeting => {
+    const all = parts.flatMap(alternatives)
+    const types = all.flatMap((part) => typeOfExpression(part, typeOf) ?? [])
+    const texts = all.flatMap((part) => (part.kind === 'text' ? [part.value] : []))
+    return { types: type ? [type, ...types] : types, texts }
+  }
+  const within = (part: Expression): Meeting[] => {
+    const comparands = comparedIn(part)
+    return [...(comparands.length > 0 ? [met(comparands)] : []), ...partsOf(part).flatMap(within)]
+  }
+  return [...(wanted ? [met([expression], wanted)] : []), ...within(expression)]
+}
+
+/** What an expression may give: itself, or where it chooses, what it chooses from. */
+function alternatives(part: Expression): Expression[] {
+  if (part.kind === 'case')
+    return [...part.branches.map(({ then }) => then), ...(part.otherwise ? [part.otherwise] : [])].flatMap(
+      alternatives
+    )
+  const chooses = part.kind === 'call' && functionCalled(part.name)?.gives === 'first'
+  return chooses ? part.args.flatMap(alternatives) : [part]
+}
+
+/** The parts of an expression that must be of one type. */
+function comparedIn(part: Expression): Expression[] {
+  switch (part.kind) {
+    case 'binary':
+      return (COMPARISONS as readonly string[]).includes(part.op) ? [part.left, part.right] : []
+    case 'in':
+      return [part.of, ...part.list]
+    case 'between':
+      return [part.of, part.low, part.high]
+    case 'case':
+    case 'call':
+      return alternatives(part).length > 1 ? alternatives(part) : []
+    default:
+      return []
   }
 }

@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
-import type { Dialect, Remark } from '../dialect/dialect.ts'
+import type { Dialect } from '../dialect/dialect.ts'
+import type { Remark } from '../dialect/remark.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { deltaOf } from './delta.ts'
 import { newlyHeld } from './held.ts'

@@ -18,7 +18,7 @@ function keysOf(table: Table): { words: string; columns: Column[] }[] {
       : []),
     ...table.uniques.map((key) => ({ words: 'unique key', columns: columnsIn(table, key.columns) })),
     ...table.indexes.map((index) => ({
-      words: 'index',
+      words: index.unique ? 'unique index' : 'index',
       columns: columnsIn(
         table,
         index.columns.map(({ column }) => column)
@@ -51,7 +51,7 @@ function tooLong(
       ({ facts: { key } }) =>
         key?.refuses === refuses &&
         ((total > key.bytes &&
-          !(key.longUnique && (words === 'unique key' || (words === 'index' && columns.length === 1)))) ||
+          !(key.longUnique && (words.startsWith('unique') || (words === 'index' && columns.length === 1)))) ||
           columns.length > key.columns)
     )
   const [refused, doubtful] = [against('made'), named ? against('row') : []]

@@ -12,6 +12,7 @@ import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
+import { computed, countedInHash, largeRow, ownColumns, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import {
   asPrinted,
@@ -47,7 +48,9 @@ export const facts: Facts = {
   partialIndexes: false,
   emptyIsDistinct: true,
   comments: true,
-  computed: { fromComputed: true, folded: false },
+  computed,
+  references,
+  judgesTypes: false,
   deferrable: false,
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true },
   lacks: [
@@ -75,6 +78,7 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  limits: [largeRow, countedInHash, ownColumns],
   rows: {
     saysTypes: false,
     sameOrEmpty: (left, right) => `${left} <=> ${right}`,
@@ -148,9 +152,6 @@ const speech: Speech = {
         (column) =>
           `MariaDB counts only a column that a key begins with: ${table.name}.${column.name} is written as a plain number.`
       ),
-    ...(table.columns.every((column) => column.computed !== undefined)
-      ? [`MariaDB has no table without columns of its own: it will refuse ${table.name}.`]
-      : []),
     ...table.columns
       .filter((column) => (column.note?.length ?? 0) > NOTE.column)
       .map(

@@ -9,6 +9,7 @@ import { plainLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
+import { computed, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
@@ -27,8 +28,9 @@ export const facts: Facts = {
   partialIndexes: false,
   emptyIsDistinct: true,
   comments: true,
-  // ORA-54012.
-  computed: { fromComputed: false, folded: false },
+  computed,
+  references,
+  judgesTypes: true,
   deferrable: true,
   key: { bytes: 6398, columns: 32, refuses: 'made' },
   lacks: [

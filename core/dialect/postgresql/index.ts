@@ -8,6 +8,7 @@ import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
+import { computed, references } from './limits.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
 import { resetCounter, words } from './write.ts'
@@ -29,8 +30,9 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: true,
   comments: true,
-  // PostgreSQL manual, 5.4.
-  computed: { fromComputed: false, folded: true },
+  computed,
+  references,
+  judgesTypes: true,
   deferrable: true,
   // A third of a page of the index (PostgreSQL manual, 65.1).
   key: { bytes: 2704, columns: 32, refuses: 'row' },

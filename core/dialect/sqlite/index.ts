@@ -10,6 +10,7 @@ import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
+import { computed, ownColumns, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, oneExpression, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
@@ -26,7 +27,9 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: true,
   comments: false,
-  computed: { fromComputed: true, folded: false },
+  computed,
+  references,
+  judgesTypes: false,
   deferrable: true,
   key: { bytes: Infinity, columns: 2000, refuses: 'made' },
   lacks: [],
@@ -44,6 +47,7 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  limits: [ownColumns],
   rows: { saysTypes: false, sameOrEmpty: (left, right) => `${left} IS ${right}` },
   expressions: {
     text: quoteText,
@@ -96,9 +100,6 @@ const speech: Speech = {
         ? [
             `SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.`
           ]
-        : []),
-      ...(table.columns.every((column) => column.computed !== undefined)
-        ? [`SQLite has no table without columns of its own: it will refuse ${table.name}.`]
         : [])
     ]
   }

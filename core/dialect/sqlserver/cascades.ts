@@ -1,5 +1,5 @@
 import type { Catalog, CatalogForeignKey, CatalogTable } from '../catalog.ts'
-import type { Remark } from '../dialect.ts'
+import type { Remark } from '../remark.ts'
 import { sayTable } from '../qualified.ts'
 
 /**

@@ -11,6 +11,7 @@ import { withoutMeetingCascades } from './cascades.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
+import { computed, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
 import { OWN_SCHEMA, words } from './write.ts'
@@ -29,8 +30,9 @@ export const facts: Facts = {
   partialIndexes: true,
   emptyIsDistinct: false,
   comments: true,
-  // Msg 1759 (SQL Server, "Database engine errors").
-  computed: { fromComputed: false, folded: false },
+  computed,
+  references,
+  judgesTypes: true,
   deferrable: false,
   key: { bytes: 1700, columns: 32, refuses: 'row' },
   lacks: [

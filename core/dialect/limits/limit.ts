@@ -1,0 +1,17 @@
+import type { Column, Design, Table } from '../../design/model.ts'
+import type { CatalogTable } from '../catalog.ts'
+import type { Facts } from '../facts.ts'
+import type { Told } from '../remark.ts'
+
+/** What a limit may ask: a table, as it is designed and as the dialect writes it, and what it refers to. */
+export interface Asked {
+  table: Table
+  made: CatalogTable
+  design: Design
+  facts: Facts
+  /** A column's type as the dialect writes it. */
+  typeSql(table: Table, column: Column): string
+}
+
+/** Where an engine's limits are passed, and what it does otherwise; a file for each kind of limit. */
+export type Limit = (asked: Asked) => Told[]

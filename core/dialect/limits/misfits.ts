@@ -1,0 +1,75 @@
+import { columnOf } from '../../design/directory.ts'
+import { expressionOf, showExpression } from '../../design/expressions.ts'
+import type { Table } from '../../design/model.ts'
+import type { Type } from '../../design/type.ts'
+import { parseValue } from '../../design/value.ts'
+import { partsOf, type Expression } from '../../sql/expression.ts'
+import { folded } from '../../sql/fold.ts'
+import { typesThatMeet, type Meeting } from '../typed.ts'
+import type { Told } from '../remark.ts'
+import type { Asked, Limit } from './limit.ts'
+
+/**
+ * Expressions that cannot be worked out: values of two lists beside each other, a text that is no value of
+ * what it stands for, a division by zero. Engines that look at types refuse the table; others fail, or give
+ * nothing, row by row.
+ */
+export const misfits: Limit = (asked) => expressionsOf(asked.table).flatMap((each) => told(asked, each))
+
+interface Place {
+  column: string | undefined
+  kept: string
+  wanted?: Type
+}
+
+function expressionsOf(table: Table): Place[] {
+  const first = (kept: string): string | undefined =>
+    table.columns.find(({ id }) => kept.includes(`{${id}}`))?.id
+  return [
+    ...table.columns.flatMap(({ id, computed, type }) =>
+      computed === undefined ? [] : [{ column: id, kept: computed, wanted: type }]
+    ),
+    ...[...table.checks, ...table.rowPolicies].map(({ condition }) => ({
+      column: first(condition),
+      kept: condition
+    })),
+    ...table.indexes.flatMap(({ where }) =>
+      where === undefined ? [] : [{ column: first(where), kept: where }]
+    )
+  ]
+}
+
+function told(asked: Asked, { column, kept, wanted }: Place): Told[] {
+  const { table, facts } = asked
+  const typeOf = (id: string): Type | undefined => columnOf(table, id)?.type
+  const meetings = typesThatMeet(expressionOf(kept), typeOf, wanted)
+  const flaw =
+    meetings.map((meeting) => flawOf(meeting, asked)).find((each) => each !== undefined) ??
+    (dividesByZero(folded(expressionOf(kept))) ? 'it divides by zero' : undefined)
+  if (flaw === undefined) return []
+  const strict = facts.judgesTypes
+  return [
+    {
+      rule: 'cannot be worked out',
+      weight: strict ? 'refused' : 'wrong',
+      column,
+      message: `${showExpression(kept, table.columns)} on ${table.name} cannot be worked out everywhere: ${flaw}${strict ? `, and ${facts.title} refuses it` : ''}.`
+    }
+  ]
+}
+
+function flawOf({ types, texts }: Meeting, { design }: Asked): string | undefined {
+  const lists = new Set(types.flatMap((type) => (type.kind === 'enum' ? [type.enum] : [])))
+  const names = [...lists].map((id) => design.enums.find((list) => list.id === id)?.name ?? id)
+  if (names.length > 1) return `values of ${names.join(' and ')} are of two lists`
+  const [type] = types
+  if (!type || type.kind === 'text' || type.kind === 'char' || type.kind === 'native') return undefined
+  const unfit = texts.map((text) => parseValue(text, type, design.enums)).find((each) => !each.ok)
+  return unfit && !unfit.ok ? unfit.message.replace(/\.$/, '') : undefined
+}
+
+function dividesByZero(part: Expression): boolean {
+  const divides = part.kind === 'binary' && (part.op === '/' || part.op === '%')
+  const zero = divides && part.right.kind === 'number' && Number(part.right.text) === 0
+  return zero || partsOf(part).some(dividesByZero)
+}
