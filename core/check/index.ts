@@ -5,7 +5,6 @@ import { cutNames } from './rules/cut-names.ts'
 import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
 import { floatMoney } from './rules/float-money.ts'
-import { longKey } from './rules/long-key.ts'
 import { namesFit } from './rules/names.ts'
 import { noPrimaryKey } from './rules/no-primary-key.ts'
 import { openKey } from './rules/open-key.ts'
@@ -20,7 +19,6 @@ export const RULES: readonly Rule[] = [
   wideKey,
   namesFit,
   cutNames,
-  longKey,
   emptiedRequired,
   inDialects,
   sameIndex,

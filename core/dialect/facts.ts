@@ -47,6 +47,8 @@ export interface Facts {
          * its beginning.
          */
         longUnique?: true
+        /** How many bytes a character has at the most. */
+        perCharacter: number
       }
     | undefined
   /** The actions it does not have, each with the reason. */
@@ -65,7 +67,7 @@ export interface Facts {
 export interface ComputedFacts {
   /** Whether it may be computed from another that is. Where not, what that is computed from is written. */
   fromComputed: boolean
-  /** Whether it may be computed from a column that the engine counts. */
+  /** Whether it may stand in a key or an index where it is computed from a column that the engine counts. */
   fromCounted: boolean
   /** Whether it may stand in the primary key. */
   inPrimaryKey: boolean
@@ -170,6 +172,21 @@ export function keyBytes(type: Type, values: readonly string[] = []): number | u
     default:
       return undefined
   }
+}
+
+/** The most bytes that a column takes of a key, as the dialect writes it. */
+export function bytesInKey(
+  { type, sql }: WrittenType,
+  { key }: Facts,
+  lists: readonly NamedValues[]
+): number {
+  const values = lists.find(({ id }) => type.kind === 'enum' && id === type.enum)?.values
+  const plain = keyBytes(type, values)
+  if (plain === undefined) return 0
+  const isText = type.kind === 'text' || type.kind === 'char'
+  // A text that is too long for its own type of the engine is kept apart, and in no key.
+  if (isText && !sql.includes(String(type.length))) return 0
+  return isText ? (plain / 4) * (key?.perCharacter ?? 4) : plain
 }
 
 /** What a type's loss and writing depend on, for a type that stands on no column yet. */

@@ -25,20 +25,29 @@ function inKey({ table, facts }: Asked): Told[] {
 
 function fromCounted({ table, made, facts }: Asked): Told[] {
   if (facts.computed.fromCounted) return []
+  const { primaryKey, uniques, indexes, foreignKeys } = made
+  const isInKey = ({ id }: Column): boolean =>
+    [primaryKey, ...uniques, ...indexes, ...foreignKeys].some((key) => key?.columns.includes(id))
   const isCounted = (id: string): boolean => made.columns.some((each) => each.id === id && each.generated)
-  return table.columns.filter(isComputed).flatMap((column): Told[] => {
-    const counted = columnsUsed(column.computed ?? '').find(isCounted)
-    return counted === undefined
-      ? []
-      : [
-          {
-            rule: 'computed from a counted column',
-            weight: 'refused',
-            column: column.id,
-            message: `${column.name} of ${table.name} is computed from ${columnOf(table, counted)?.name ?? counted}, which ${facts.title} counts by itself: it refuses the table.`
-          }
-        ]
-  })
+  const sources = (column: Column): string[] =>
+    columnsIn(table, columnsUsed(column.computed ?? '')).flatMap((each) =>
+      isComputed(each) ? sources(each) : [each.id]
+    )
+  return table.columns
+    .filter((column) => isComputed(column) && isInKey(column))
+    .flatMap((column): Told[] => {
+      const counted = sources(column).find(isCounted)
+      return counted === undefined
+        ? []
+        : [
+            {
+              rule: 'computed from a counted column',
+              weight: 'refused',
+              column: column.id,
+              message: `${column.name} of ${table.name} is computed from ${columnOf(table, counted)?.name ?? counted}, which ${facts.title} counts by itself: it takes ${column.name} into no key or index.`
+            }
+          ]
+    })
 }
 
 function tooDeep({ table, facts }: Asked): Told[] {

@@ -3,7 +3,7 @@ import { expressionOf, showExpression } from '../../design/expressions.ts'
 import type { Table } from '../../design/model.ts'
 import type { Type } from '../../design/type.ts'
 import { parseValue } from '../../design/value.ts'
-import { partsOf, type Expression } from '../../sql/expression.ts'
+import { columnsNamed, partsOf, type Expression } from '../../sql/expression.ts'
 import { folded } from '../../sql/fold.ts'
 import { typesThatMeet, type Meeting } from '../typed.ts'
 import type { Told } from '../remark.ts'
@@ -43,11 +43,11 @@ function told(asked: Asked, { column, kept, wanted }: Place): Told[] {
   const { table, facts } = asked
   const typeOf = (id: string): Type | undefined => columnOf(table, id)?.type
   const meetings = typesThatMeet(expressionOf(kept), typeOf, wanted)
-  const flaw =
-    meetings.map((meeting) => flawOf(meeting, asked)).find((each) => each !== undefined) ??
-    (dividesByZero(folded(expressionOf(kept))) ? 'it divides by zero' : undefined)
-  if (flaw === undefined) return []
-  const strict = facts.judgesTypes
+  const misfit = meetings.map((meeting) => flawOf(meeting, asked)).find((each) => each !== undefined)
+  const zero = misfit === undefined ? dividesByZero(folded(expressionOf(kept))) : 'no'
+  if (misfit === undefined && zero === 'no') return []
+  const flaw = misfit ?? 'it divides by zero'
+  const strict = facts.judgesTypes && zero !== 'in a row'
   return [
     {
       rule: 'cannot be worked out',
@@ -68,8 +68,14 @@ function flawOf({ types, texts }: Meeting, { design }: Asked): string | undefine
   return unfit && !unfit.ok ? unfit.message.replace(/\.$/, '') : undefined
 }
 
-function dividesByZero(part: Expression): boolean {
+/** Whether it divides by zero: always, which can be seen when it is made, or what a row holds. */
+function dividesByZero(part: Expression): 'no' | 'always' | 'in a row' {
   const divides = part.kind === 'binary' && (part.op === '/' || part.op === '%')
   const zero = divides && part.right.kind === 'number' && Number(part.right.text) === 0
-  return zero || partsOf(part).some(dividesByZero)
+  if (zero) return columnsNamed(part).length === 0 ? 'always' : 'in a row'
+  return (
+    partsOf(part)
+      .map(dividesByZero)
+      .find((each) => each !== 'no') ?? 'no'
+  )
 }

@@ -12,7 +12,7 @@ import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
-import { computed, countedInHash, largeRow, ownColumns, references } from './limits.ts'
+import { computed, countedInHash, largeRow, ownColumns, references, refersToHash } from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import {
   asPrinted,
@@ -52,7 +52,7 @@ export const facts: Facts = {
   references,
   judgesTypes: false,
   deferrable: false,
-  key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true },
+  key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true, perCharacter: 4 },
   lacks: [
     {
       action: 'SET DEFAULT',
@@ -78,7 +78,7 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
-  limits: [largeRow, countedInHash, ownColumns],
+  limits: [largeRow, countedInHash, refersToHash, ownColumns],
   rows: {
     saysTypes: false,
     sameOrEmpty: (left, right) => `${left} <=> ${right}`,

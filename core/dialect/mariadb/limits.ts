@@ -1,3 +1,4 @@
+import { columnsIn, tableOf } from '../../design/directory.ts'
 import type { Type } from '../../design/type.ts'
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { keyBytes, type ComputedFacts, type ReferenceFacts } from '../facts.ts'
@@ -173,6 +174,25 @@ export const countedInHash: Limit = ({ table, made, facts }) => {
       ]
     : []
 }
+
+/** A reference to a unique key that is held by a hash, which nothing refers to (seen on 10.11). */
+export const refersToHash: Limit = ({ table, design, facts, typeSql }) =>
+  table.foreignKeys.flatMap((foreignKey) => {
+    const parent = tableOf(design, foreignKey.table)
+    const key = parent?.uniques.find(({ id }) => id === foreignKey.key)
+    if (!parent || !key) return []
+    const columns = columnsIn(parent, key.columns)
+    const bytes = columns.reduce((sum, column) => sum + bytesOf(typeSql(parent, column)).row, 0)
+    if (bytes <= KEY_BYTES + 2 * columns.length) return []
+    return [
+      {
+        rule: 'key too long',
+        weight: 'refused' as const,
+        column: foreignKey.pairs[0]?.column,
+        message: `${table.name} refers to ${columns.map(({ name }) => name).join(', ')} of ${parent.name}, a key of more than ${KEY_BYTES.toLocaleString('en')} bytes: ${facts.title} refuses the reference.`
+      }
+    ]
+  })
 
 /** MariaDB, "Generated Columns": a table has a column of its own. */
 export const ownColumns: Limit = ({ table, facts }) =>

@@ -32,7 +32,7 @@ export const facts: Facts = {
   references,
   judgesTypes: true,
   deferrable: true,
-  key: { bytes: 6398, columns: 32, refuses: 'made' },
+  key: { bytes: 6398, columns: 32, refuses: 'made', perCharacter: 4 },
   lacks: [
     {
       action: 'RESTRICT',

@@ -35,7 +35,7 @@ export const facts: Facts = {
   judgesTypes: true,
   deferrable: true,
   // A third of a page of the index (PostgreSQL manual, 65.1).
-  key: { bytes: 2704, columns: 32, refuses: 'row' },
+  key: { bytes: 2704, columns: 32, refuses: 'row', perCharacter: 4 },
   lacks: [],
   emptyingRequired: 'row',
   manyCascadePaths: true,

@@ -31,7 +31,7 @@ export const facts: Facts = {
   references,
   judgesTypes: false,
   deferrable: true,
-  key: { bytes: Infinity, columns: 2000, refuses: 'made' },
+  key: { bytes: Infinity, columns: 2000, refuses: 'made', perCharacter: 4 },
   lacks: [],
   emptyingRequired: 'row',
   manyCascadePaths: true,

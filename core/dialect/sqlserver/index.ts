@@ -34,7 +34,7 @@ export const facts: Facts = {
   references,
   judgesTypes: true,
   deferrable: false,
-  key: { bytes: 1700, columns: 32, refuses: 'row' },
+  key: { bytes: 1700, columns: 32, refuses: 'row', perCharacter: 2 },
   lacks: [
     {
       action: 'RESTRICT',

@@ -1,0 +1,80 @@
+import { columnsIn } from '../../design/directory.ts'
+import type { Column, Table } from '../../design/model.ts'
+import { bytesInKey } from '../facts.ts'
+import type { Told } from '../remark.ts'
+import type { Asked, Limit } from './limit.ts'
+
+/** Keys and indexes that are longer than an engine takes, or have more columns. */
+export const longKey: Limit = (asked) => keysOf(asked).flatMap((key) => tooLong(asked, key))
+
+interface Place {
+  words: string
+  columns: readonly string[]
+  unique: boolean
+}
+
+/** What the engine makes an index for. */
+function keysOf({ made }: Asked): Place[] {
+  const { primaryKey, uniques, indexes, foreignKeys } = made
+  const all: Place[] = [
+    ...(primaryKey ? [{ words: 'primary key', columns: primaryKey.columns, unique: true }] : []),
+    ...uniques.map(({ columns }) => ({ words: 'unique key', columns, unique: true })),
+    ...foreignKeys.map(({ columns }) => ({ words: 'reference', columns, unique: false })),
+    ...indexes.map(({ columns, unique }) => ({ words: 'index', columns, unique }))
+  ]
+  const told = new Set<string>()
+  return all.filter(({ columns, unique }) => {
+    const key = JSON.stringify([columns, unique])
+    return !told.has(key) && told.add(key)
+  })
+}
+
+function tooLong(asked: Asked, { words, columns: ids, unique }: Place): Told[] {
+  const { table, facts, typeSql } = asked
+  const limit = facts.key
+  if (!limit) return []
+  const columns = columnsIn(table, ids)
+  const bytes = (column: Column): number =>
+    bytesInKey({ type: column.type, sql: typeSql(table, column) }, facts, asked.design.enums)
+  const total = columns.reduce((sum, column) => sum + bytes(column), 0)
+  const isHashed = limit.longUnique && words !== 'primary key' && (unique || columns.length === 1)
+  const isLong = total > limit.bytes && !isHashed
+  if (!isLong && columns.length <= limit.columns) return []
+  const names = columns.map((column) => column.name).join(', ')
+  const becomes = limit.refuses === 'made' ? 'refuses it' : 'refuses rows that are longer than it takes'
+  const size = isLong
+    ? `can be ${total.toLocaleString('en')} bytes long; ${facts.title} ${becomes} (${limit.bytes.toLocaleString('en')})`
+    : `has ${columns.length} columns; ${facts.title} refuses it (${limit.columns})`
+  return [
+    {
+      rule: 'key too long',
+      weight: limit.refuses === 'made' || !isLong ? 'refused' : 'doubtful',
+      column: columns[0]?.id,
+      message: `The ${words} on ${names} of ${table.name} ${size}.`,
+      ...(isLong && words !== 'reference' && { fix: shorter(table, columns, bytes, limit.bytes - total) })
+    }
+  ]
+}
+
+/** The longest text, so short that the key fits; nothing where that is not enough. */
+function shorter(
+  table: Table,
+  columns: readonly Column[],
+  bytes: (column: Column) => number,
+  room: number
+): Told['fix'] {
+  const [longest] = [...columns].sort((a, b) => bytes(b) - bytes(a))
+  if (longest?.type.kind !== 'text' || longest.type.length === undefined) return undefined
+  const perCharacter = bytes(longest) / longest.type.length
+  const length = Math.floor((bytes(longest) + room) / perCharacter)
+  if (length < 1) return undefined
+  return {
+    label: `Make ${longest.name} text(${length})`,
+    operation: {
+      kind: 'column.retype',
+      table: table.id,
+      column: longest.id,
+      type: { kind: 'text', length }
+    }
+  }
+}
