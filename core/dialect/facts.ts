@@ -84,6 +84,8 @@ export interface ReferenceFacts {
   types(from: WrittenType, to: WrittenType, lists: readonly NamedValues[]): 'taken' | 'refused' | 'otherwise'
   /** What is refused where an action would change a computed column: the table, or the row that does it. */
   changingComputed: 'table' | 'row'
+  /** Whether a reference of a computed column has an index of the engine's own, beside which none can be made. */
+  indexesComputed: boolean
 }
 
 /** A logical type, and as the dialect writes it on its column. */

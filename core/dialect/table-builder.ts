@@ -377,7 +377,11 @@ export class TableBuilder {
     labels: (ids: readonly string[]) => string[]
   ): CatalogIndex[] {
     if (!this.design.policy.indexForeignKeys) return []
-    return unindexed(table).map((each) => {
+    const makesOwn = this.speech.facts.references.indexesComputed
+    const isLeft = ({ pairs }: ForeignKey): boolean =>
+      makesOwn && pairs.some(({ column }) => columnOf(table, column)?.computed !== undefined)
+    const missing = unindexed(table).filter((each) => !isLeft(each))
+    return missing.map((each) => {
       const ids = each.pairs.map((pair) => pair.column)
       return {
         id: `${each.id}_ix`,

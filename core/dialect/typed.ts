@@ -86,7 +86,7 @@ export function typeOfExpression(
 function typeOfCall(name: string, args: readonly (Type | undefined)[]): Type | undefined {
   const found = functionCalled(name)
   if (!found) return undefined
-  if (name === 'abs' || name === 'nullif') return args[0] ?? args[1]
+  if (name === 'abs') return args[0]
   if (name === 'round') return args[0]?.kind === 'decimal' ? DECIMAL : args[0]
   return found.gives === 'first' ? oneType(args) : GIVEN[found.gives]
 }

@@ -37,6 +37,8 @@ function constantOf(part: Expression): Expression | undefined {
 function shortened(part: Expression): Expression {
   if (part.kind === 'call' && part.name === 'coalesce') return withoutIdle(part)
   if (part.kind === 'case') return withoutDecided(part)
+  if (part.kind === 'in') return withoutOthers(part)
+  if (part.kind === 'between') return withoutBound(part)
   if (part.kind !== 'binary' || (part.op !== 'and' && part.op !== 'or')) return part
   const decides = part.op === 'or'
   const sides = [part.left, part.right]
@@ -52,6 +54,30 @@ function withoutIdle(part: Extract<Expression, { kind: 'call' }>): Expression {
   const [only] = args
   if (!only) return { kind: 'null' }
   return args.length === 1 ? only : { ...part, args }
+}
+
+/** A constant among values of which some are constants: it is one of them, or they are left out. */
+function withoutOthers(part: Extract<Expression, { kind: 'in' }>): Expression {
+  const { of, list, not } = part
+  if (!isConstant(of) && !isNegative(of)) return part
+  const same = list.map((each) => folded({ kind: 'binary', op: '=', left: of, right: each }))
+  if (same.some((each) => each.kind === 'boolean' && each.value)) return { kind: 'boolean', value: !not }
+  const open = list.filter((_, at) => same[at]?.kind !== 'boolean')
+  return open.length === 0 ? { kind: 'boolean', value: not } : { ...part, list: open }
+}
+
+/** A constant between bounds of which one is a constant. */
+function withoutBound(part: Extract<Expression, { kind: 'between' }>): Expression {
+  const { of, low, high, not } = part
+  const isFixed = (each: Expression): boolean => isConstant(each) || isNegative(each)
+  if (!isFixed(of) || isFixed(low) === isFixed(high)) return part
+  const inside = folded({
+    kind: 'binary',
+    op: 'and',
+    left: { kind: 'binary', op: '>=', left: of, right: low },
+    right: { kind: 'binary', op: '<=', left: of, right: high }
+  })
+  return not ? folded({ kind: 'not', of: inside }) : inside
 }
 
 function withoutDecided(part: Extract<Expression, { kind: 'case' }>): Expression {

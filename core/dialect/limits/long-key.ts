@@ -37,7 +37,8 @@ function tooLong(asked: Asked, { words, columns: ids, unique }: Place): Told[] {
   const bytes = (column: Column): number =>
     bytesInKey({ type: column.type, sql: typeSql(table, column) }, facts, asked.design.enums)
   const total = columns.reduce((sum, column) => sum + bytes(column), 0)
-  const isHashed = limit.longUnique && words !== 'primary key' && (unique || columns.length === 1)
+  const isPlain = words !== 'primary key' && words !== 'reference'
+  const isHashed = limit.longUnique && isPlain && (unique || columns.length === 1)
   const isLong = total > limit.bytes && !isHashed
   if (!isLong && columns.length <= limit.columns) return []
   const names = columns.map((column) => column.name).join(', ')

@@ -20,6 +20,8 @@ interface Place {
   column: string | undefined
   kept: string
   wanted?: Type
+  /** Whether the engine works on it when it is made, and not only when a row comes. */
+  planned: boolean
 }
 
 function expressionsOf(table: Table): Place[] {
@@ -27,19 +29,20 @@ function expressionsOf(table: Table): Place[] {
     table.columns.find(({ id }) => kept.includes(`{${id}}`))?.id
   return [
     ...table.columns.flatMap(({ id, computed, type }) =>
-      computed === undefined ? [] : [{ column: id, kept: computed, wanted: type }]
+      computed === undefined ? [] : [{ column: id, kept: computed, wanted: type, planned: true }]
     ),
     ...[...table.checks, ...table.rowPolicies].map(({ condition }) => ({
       column: first(condition),
-      kept: condition
+      kept: condition,
+      planned: false
     })),
     ...table.indexes.flatMap(({ where }) =>
-      where === undefined ? [] : [{ column: first(where), kept: where }]
+      where === undefined ? [] : [{ column: first(where), kept: where, planned: true }]
     )
   ]
 }
 
-function told(asked: Asked, { column, kept, wanted }: Place): Told[] {
+function told(asked: Asked, { column, kept, wanted, planned }: Place): Told[] {
   const { table, facts } = asked
   const typeOf = (id: string): Type | undefined => columnOf(table, id)?.type
   const meetings = typesThatMeet(expressionOf(kept), typeOf, wanted)
@@ -47,7 +50,7 @@ function told(asked: Asked, { column, kept, wanted }: Place): Told[] {
   const zero = misfit === undefined ? dividesByZero(folded(expressionOf(kept))) : 'no'
   if (misfit === undefined && zero === 'no') return []
   const flaw = misfit ?? 'it divides by zero'
-  const strict = facts.judgesTypes && zero !== 'in a row'
+  const strict = zero === 'no' ? facts.judgesTypes : zero === 'always' && planned && facts.computed.folded
   return [
     {
       rule: 'cannot be worked out',

@@ -12,7 +12,16 @@ import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
-import { computed, countedInHash, largeRow, ownColumns, references, refersToHash } from './limits.ts'
+import {
+  computed,
+  countedInHash,
+  handsOnNothing,
+  indexOfComputedReference,
+  largeRow,
+  ownColumns,
+  references,
+  refersToHash
+} from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import {
   asPrinted,
@@ -78,7 +87,7 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
-  limits: [largeRow, countedInHash, refersToHash, ownColumns],
+  limits: [largeRow, countedInHash, refersToHash, handsOnNothing, indexOfComputedReference, ownColumns],
   rows: {
     saysTypes: false,
     sameOrEmpty: (left, right) => `${left} <=> ${right}`,

@@ -1,4 +1,4 @@
-import { columnsIn, tableOf } from '../../design/directory.ts'
+import { columnOf, columnsIn, tableOf } from '../../design/directory.ts'
 import type { Type } from '../../design/type.ts'
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { keyBytes, type ComputedFacts, type ReferenceFacts } from '../facts.ts'
@@ -27,7 +27,8 @@ export const references: ReferenceFacts = {
     const areBytes = from.kind === 'binary' && to.kind === 'binary'
     return areBytes || (isMomentText(own) && isMomentText(its)) ? 'taken' : 'otherwise'
   },
-  changingComputed: 'table'
+  changingComputed: 'table',
+  indexesComputed: true
 }
 
 const isMomentText = (sql: string): boolean => sql === 'datetime(6)'
@@ -190,6 +191,62 @@ export const refersToHash: Limit = ({ table, design, facts, typeSql }) =>
         weight: 'refused' as const,
         column: foreignKey.pairs[0]?.column,
         message: `${table.name} refers to ${columns.map(({ name }) => name).join(', ')} of ${parent.name}, a key of more than ${KEY_BYTES.toLocaleString('en')} bytes: ${facts.title} refuses the reference.`
+      }
+    ]
+  })
+
+/** A key that may become empty cannot be handed on to a column that is required (seen on 10.11). */
+export const handsOnNothing: Limit = ({ table, made, design, facts }) =>
+  made.foreignKeys.flatMap(({ id, table: referred, columns, refersTo, onUpdate }) => {
+    const parent = tableOf(design, referred)
+    if (!parent || parent.id === table.id || onUpdate !== 'CASCADE') return []
+    const at = columns.findIndex(
+      (own, place) =>
+        made.columns.some((each) => each.id === own && each.required) &&
+        columnOf(parent, refersTo[place] ?? '')?.required === false
+    )
+    const [own, its] = [columnOf(table, columns[at] ?? ''), columnOf(parent, refersTo[at] ?? '')]
+    if (!own || !its) return []
+    return [
+      {
+        rule: 'required, and handed on',
+        weight: 'refused' as const,
+        column: own.id,
+        message: `${its.name} of ${parent.name} may be empty, and ${own.name} of ${table.name} is to change with it and may not: ${facts.title} refuses the reference.`,
+        fix: {
+          label: 'Refuse a change of the key instead',
+          operation: {
+            kind: 'foreignKey.setActions',
+            table: table.id,
+            foreignKey: id,
+            onDelete: table.foreignKeys.find((each) => each.id === id)?.onDelete ?? 'NO ACTION',
+            onUpdate: 'NO ACTION'
+          }
+        }
+      }
+    ]
+  })
+
+/** An index beside the one that the engine makes for a reference of a computed column (seen on 10.11). */
+export const indexOfComputedReference: Limit = ({ table, made, facts }) =>
+  made.foreignKeys.flatMap(({ columns }) => {
+    const computed = columnsIn(table, columns).find((column) => column.computed !== undefined)
+    const index = made.indexes.find((each) => columns.every((id, at) => each.columns[at] === id))
+    const own = table.indexes.find(({ id }) => id === index?.id)
+    const hasKey = [made.primaryKey, ...made.uniques].some((key) =>
+      columns.every((id, at) => key?.columns[at] === id)
+    )
+    if (!computed || !own || hasKey) return []
+    return [
+      {
+        rule: 'index on a computed reference',
+        weight: 'refused' as const,
+        column: computed.id,
+        message: `${computed.name} of ${table.name} is computed, and refers: ${facts.title} makes an index for that by itself, and refuses another that begins with it.`,
+        fix: {
+          label: 'Remove the index',
+          operation: { kind: 'index.remove', table: table.id, index: own.id }
+        }
       }
     ]
   })

@@ -11,7 +11,8 @@ export const computed: ComputedFacts = {
 /** The kinds must be the same, the lengths need not (ORA-02267); a virtual column is changed by nothing. */
 export const references: ReferenceFacts = {
   types: ({ sql: own }, { sql: its }) => (kindOf(own) === kindOf(its) ? 'taken' : 'refused'),
-  changingComputed: 'table'
+  changingComputed: 'table',
+  indexesComputed: false
 }
 
 const kindOf = (sql: string): string => sql.replace(/\(.*?\)/g, '')

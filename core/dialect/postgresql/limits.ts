@@ -33,5 +33,6 @@ export const references: ReferenceFacts = {
     if (isMoment(from) && isMoment(to)) return isZoned(from) === isZoned(to) ? 'taken' : 'otherwise'
     return sortOfType(from) === sortOfType(to) ? 'taken' : 'refused'
   },
-  changingComputed: 'table'
+  changingComputed: 'table',
+  indexesComputed: false
 }

@@ -10,7 +10,11 @@ export const computed: ComputedFacts = {
 }
 
 /** What refers is given the kind of what it refers to before the two are compared (SQLite, "Foreign Keys", 3). */
-export const references: ReferenceFacts = { types: () => 'taken', changingComputed: 'row' }
+export const references: ReferenceFacts = {
+  types: () => 'taken',
+  changingComputed: 'row',
+  indexesComputed: false
+}
 
 /** SQLite, "Generated Columns", 2.3: a table has a column of its own. */
 export const ownColumns: Limit = ({ table }) =>

@@ -11,5 +11,6 @@ export const computed: ComputedFacts = {
 /** Types and lengths must be the same (Msg 1778, 1753); a computed column is changed by nothing (Msg 1764). */
 export const references: ReferenceFacts = {
   types: ({ sql: own }, { sql: its }) => (own === its ? 'taken' : 'refused'),
-  changingComputed: 'table'
+  changingComputed: 'table',
+  indexesComputed: false
 }
