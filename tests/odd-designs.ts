@@ -254,11 +254,11 @@ export class OddDesigns {
       columns: [...table.columns, ...added],
       foreignKeys: [...table.foreignKeys, foreignKey]
     }
-    this.countReference(design, after, parent, foreignKey)
+    this.countReference(after, parent, foreignKey)
     return { ...design, tables: design.tables.map((each) => (each.id === child ? after : each)) }
   }
 
-  private countReference(design: Design, table: Table, parent: Table, key: ForeignKey): void {
+  private countReference(table: Table, parent: Table, key: ForeignKey): void {
     const acts = [key.onDelete, key.onUpdate]
     if (acts.some((action) => action !== 'NO ACTION' && action !== 'RESTRICT')) this.note('acts')
     const isHeld = (id: string): boolean => table.columns.some((each) => each.id === id && each.required)

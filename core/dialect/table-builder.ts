@@ -1,5 +1,14 @@
 import { expressionOf } from '../design/expressions.ts'
-import { columnOf, columnsIn, fold, keyOf, referencesTo, sameSet, tableOf } from '../design/directory.ts'
+import {
+  columnOf,
+  columnsIn,
+  fold,
+  keyOf,
+  keysOf,
+  referencesTo,
+  sameSet,
+  tableOf
+} from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
@@ -398,7 +407,10 @@ export class TableBuilder {
 /** The pairs in the order of the key referred to, which some engines ask for. */
 function inKeyOrder(design: Design, foreignKey: ForeignKey): ForeignKey['pairs'] {
   const parent = tableOf(design, foreignKey.table)
-  const order = (parent && keyOf(parent, foreignKey.key)?.columns) ?? []
+  const key = parent && keyOf(parent, foreignKey.key)
+  // Of keys on the same columns the first is made.
+  const made = key && keysOf(parent).find((each) => sameSet(each.columns, key.columns))
+  const order = made?.columns ?? []
   return foreignKey.pairs.every((pair, at) => pair.refersTo === order[at])
     ? foreignKey.pairs
     : [...foreignKey.pairs].sort((a, b) => order.indexOf(a.refersTo) - order.indexOf(b.refersTo))

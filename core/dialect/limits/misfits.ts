@@ -5,6 +5,7 @@ import type { Type } from '../../design/type.ts'
 import { parseValue } from '../../design/value.ts'
 import { columnsNamed, partsOf, type Expression } from '../../sql/expression.ts'
 import { folded } from '../../sql/fold.ts'
+import { foldedIn } from '../unfolded.ts'
 import { typesThatMeet, type Meeting } from '../typed.ts'
 import type { Told } from '../remark.ts'
 import type { Asked, Limit } from './limit.ts'
@@ -45,9 +46,12 @@ function expressionsOf(table: Table): Place[] {
 function told(asked: Asked, { column, kept, wanted, planned }: Place): Told[] {
   const { table, facts } = asked
   const typeOf = (id: string): Type | undefined => columnOf(table, id)?.type
-  const meetings = typesThatMeet(expressionOf(kept), typeOf, wanted)
-  const misfit = meetings.map((meeting) => flawOf(meeting, asked)).find((each) => each !== undefined)
-  const zero = misfit === undefined ? dividesByZero(folded(expressionOf(kept))) : 'no'
+  const isFolded = facts.computed.folded && wanted !== undefined
+  const written = isFolded ? foldedIn(table, kept) : expressionOf(kept)
+  const misfit = typesThatMeet(written, typeOf, wanted)
+    .map((meeting) => flawOf(meeting, asked))
+    .find((each) => each !== undefined)
+  const zero = misfit === undefined ? dividesByZero(folded(written)) : 'no'
   if (misfit === undefined && zero === 'no') return []
   const flaw = misfit ?? 'it divides by zero'
   const strict = zero === 'no' ? facts.judgesTypes : zero === 'always' && planned && facts.computed.folded

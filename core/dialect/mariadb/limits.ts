@@ -1,4 +1,5 @@
 import { columnOf, columnsIn, tableOf } from '../../design/directory.ts'
+import type { Column } from '../../design/model.ts'
 import type { Type } from '../../design/type.ts'
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { keyBytes, type ComputedFacts, type ReferenceFacts } from '../facts.ts'
@@ -195,15 +196,21 @@ export const refersToHash: Limit = ({ table, design, facts, typeSql }) =>
     ]
   })
 
-/** A key that may become empty cannot be handed on to a column that is required (seen on 10.11). */
+/**
+ * A key that may become empty cannot be handed on to a column that is required; where the rows are deleted with
+ * what they refer to, the engine takes it all the same (seen on 10.11).
+ */
 export const handsOnNothing: Limit = ({ table, made, design, facts }) =>
-  made.foreignKeys.flatMap(({ id, table: referred, columns, refersTo, onUpdate }) => {
+  made.foreignKeys.flatMap(({ id, table: referred, columns, refersTo, onUpdate, onDelete }) => {
     const parent = tableOf(design, referred)
-    if (!parent || parent.id === table.id || onUpdate !== 'CASCADE') return []
+    const isHandedOn = onUpdate === 'CASCADE' && onDelete !== 'CASCADE'
+    if (!parent || parent.id === table.id || !isHandedOn) return []
+    const mayBeEmpty = (column: Column | undefined): boolean =>
+      column !== undefined && !column.required && column.computed === undefined
     const at = columns.findIndex(
       (own, place) =>
         made.columns.some((each) => each.id === own && each.required) &&
-        columnOf(parent, refersTo[place] ?? '')?.required === false
+        mayBeEmpty(columnOf(parent, refersTo[place] ?? ''))
     )
     const [own, its] = [columnOf(table, columns[at] ?? ''), columnOf(parent, refersTo[at] ?? '')]
     if (!own || !its) return []
