@@ -388,14 +388,14 @@ export abstract class KeepsakeWriter extends RowWriter {
   }
 
   /** What a narrowed value was, and when it comes back: where nobody has changed since what it has become. */
-  protected narrowed({ keepsake, column: id, narrowed }: Extract<KeepStep, { kind: 'putBackNarrowed' }>): {
-    value: string
-    where: string
-  } {
+  protected narrowed(
+    { keepsake, column: id, narrowed }: Extract<KeepStep, { kind: 'putBackNarrowed' }>,
+    wanted?: CatalogType
+  ): { value: string; where: string } {
     const column = this.state.column(keepsake.table, id)
     const became = { sql: `kept.${this.speech.quote(`${id}_became`)}`, type: this.keptType(narrowed.type) }
     return {
-      value: this.fromKept(keepsake, 'kept', id, column),
+      value: this.fromKept(keepsake, 'kept', id, wanted ? { ...column, type: wanted } : column),
       where: this.speech.rows.sameOrEmpty(this.own(column), this.asType(became, column.type))
     }
   }

@@ -38,6 +38,8 @@ export interface Speech {
   typed: TypedWords
   /** What makes a truth value a condition and a condition a value, where the dialect tells them apart. */
   truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
+  /** What is computed, as a value of its column, where the engine does not see to that by itself. */
+  computes?(sql: string, to: Type, typeSql: string, gives: Type | undefined): string
   /** A column as what another is computed from, where that is said otherwise. */
   source?(name: string, column: Column): string
   rows: RowWords

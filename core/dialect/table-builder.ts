@@ -10,7 +10,7 @@ import {
   tableOf
 } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
-import type { Type } from '../design/type.ts'
+import { sameType, type Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
 import type { Called } from './called.ts'
 import type {
@@ -28,6 +28,7 @@ import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
 import { foldedIn, isShortUnfolded } from './unfolded.ts'
+import { typeOfExpression } from './typed.ts'
 import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
 import { written, type Written } from './written.ts'
 
@@ -171,13 +172,14 @@ export class TableBuilder {
 
   /** What a column is computed from, without columns that are computed themselves where they cannot be named. */
   private computation(table: Table, column: Column, computed: string): Written {
-    const { source = (name) => name, facts } = this.speech
+    const { source = (name) => name, computes, facts } = this.speech
     const { fromComputed, folded } = facts.computed
     const unfolds = !fromComputed && isShortUnfolded(table, column)
     const expression = folded && unfolds ? foldedIn(table, computed) : expressionOf(computed)
+    const gives = typeOfExpression(expression, (id) => columnOf(table, id)?.type)
     return written((name) => {
       const named = (id: string): string => source(name(id), columnOf(table, id) as Column)
-      return expressionSql(this.speech, table.columns, expression, column.type, named, {
+      const sql = expressionSql(this.speech, table.columns, expression, column.type, named, {
         typeSql: (of) => this.typeSql(table, of),
         ...(unfolds && {
           instead: (id: string) => {
@@ -187,6 +189,7 @@ export class TableBuilder {
           }
         })
       })
+      return computes ? computes(sql, column.type, this.typeSql(table, column.type), gives) : sql
     })
   }
 
@@ -232,7 +235,9 @@ export class TableBuilder {
           condition: this.expression(table, each.condition)
         })),
       ...columns.flatMap((column, at): CatalogCheck[] => {
-        const held = this.words(table, table.columns[at] as Column).holds
+        const held = this.isHeld(table, table.columns[at] as Column, column)
+          ? undefined
+          : this.words(table, table.columns[at] as Column).holds
         return held && !this.refuses(table, [column.id])
           ? [
               {
@@ -288,6 +293,18 @@ export class TableBuilder {
     for (const limit of [...LIMITS, ...(speech.limits ?? [])])
       for (const { message, ...finding } of limit(asked))
         this.own.remarks.push({ table: table.id, message, finding })
+  }
+
+  /** Whether the engine, or what the column refers to, holds it to its type already. */
+  private isHeld(table: Table, column: Column, { generated }: CatalogColumn): boolean {
+    if (generated) return true
+    return table.foreignKeys.some(({ table: parent, pairs: [pair, ...others] }) => {
+      const referred = pair && others.length === 0 && pair.column === column.id
+      const to = referred
+        ? tableOf(this.design, parent)?.columns.find(({ id }) => id === pair.refersTo)
+        : undefined
+      return to !== undefined && to.id !== column.id && sameType(to.type, column.type)
+    })
   }
 
   /** True where the dialect cannot make the check; it says why. */

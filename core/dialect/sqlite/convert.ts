@@ -14,7 +14,12 @@ const TEXTS: readonly (Kind | undefined)[] = ['text', 'char']
 /** What a value of one type is as a value of another. */
 export function converted(sql: string, { type: from }: CatalogType, { type: to }: CatalogType): string {
   const [was, is] = [from?.kind, to?.kind]
-  if (was === is || was === undefined || is === undefined) return sql
+  if (was === undefined || is === undefined) return sql
+  if (to?.kind === 'decimal' && was !== 'boolean')
+    return inDigits(NUMBERS.includes(was) ? sql : `${sql} + 0`, to)
+  if (to && 'length' in to && to.length !== undefined && TEXTS.includes(is) && was !== 'boolean')
+    return withoutBlanks(TEXTS.includes(was) ? sql : `CAST(${sql} AS TEXT)`, to.length)
+  if (was === is) return sql
   if (was === 'boolean' && TEXTS.includes(is)) return `CASE ${sql} WHEN 1 THEN 'true' WHEN 0 THEN 'false' END`
   if (was === 'boolean') return sql
   if (TEXTS.includes(is)) return `CAST(${sql} AS TEXT)`
@@ -27,6 +32,15 @@ export function converted(sql: string, { type: from }: CatalogType, { type: to }
   if (is === 'timestamp' && was === 'date') return `${sql} || ' 00:00:00'`
   return sql
 }
+
+/** As many digits behind the point as the type has; of more than floating point holds, those that are there. */
+export function inDigits(sql: string, { precision, scale }: Extract<Type, { kind: 'decimal' }>): string {
+  return precision > 15 ? sql : `round(${sql}, ${scale})`
+}
+
+/** Blanks at the end are no part of what is too long. */
+const withoutBlanks = (sql: string, most: number): string =>
+  `CASE WHEN length(${sql}) > ${most} THEN rtrim(${sql}) ELSE ${sql} END`
 
 /** The condition under which a value can be one of another type; nothing where every value can. */
 export function holdsValue(

@@ -7,6 +7,7 @@ import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { likePattern } from '../../sql/like.ts'
 import { chain } from './chain.ts'
+import { inDigits } from './convert.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
@@ -71,6 +72,11 @@ const speech: Speech = {
       ].reduce((text, [from, to]) => `replace(${text}, '${from}', '${to}')`, pattern)}`
   },
   typed: {},
+  // Others round what is computed to the digits of its column.
+  computes: (sql, to, _, gives) => {
+    if (to.kind === 'decimal') return inDigits(sql, to)
+    return to.kind === 'integer' && gives?.kind !== 'integer' ? `CAST(round(${sql}) AS INTEGER)` : sql
+  },
   /**
    * A generated key is INTEGER PRIMARY KEY AUTOINCREMENT. A lone integer key that is not generated is INT
    * and not INTEGER: only the latter would fill itself (SQLite, "CREATE TABLE", 5). A default that is

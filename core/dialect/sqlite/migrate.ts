@@ -290,7 +290,9 @@ class Writer extends StepWriter {
     const { name } = this.state.column(id, step.column)
     const [kept, isKept] = [names.give(`${name}_kept`), names.give(`${name}_is_kept`)]
     this.restored.set(step.column, [kept, isKept])
-    const { value, where } = this.narrowed(step)
+    // It goes straight into the table that is made anew.
+    const become = byId(this.input.to.tables).get(id)?.columns
+    const { value, where } = this.narrowed(step, become && byId(become).get(step.column)?.type)
     const says = `find what was kept of ${table.name}.${name}`
     return [
       one(`ALTER TABLE ${quote(table.name)} ADD COLUMN ${quote(kept)}`, says),

@@ -8,33 +8,53 @@ import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED)
 
-const NO_LENGTH = 'SQLite holds no text to its length.'
+const AS_PUT_IN = 'SQLite has no dates, times or moments: they are kept as the text that is put in.'
+
+/** Digits of a decimal: not more behind the point than are said, and not more before it. */
+const holdsDecimal =
+  (precision: number, scale: number) =>
+  (column: string): string =>
+    `abs(${column}) < 1e${precision - scale} AND round(${column}, ${scale}) = ${column}`
+/** No text, no fraction, and none too large. */
+const holdsWhole =
+  (most: number) =>
+  (column: string): string =>
+    `typeof(${column}) <> 'text' AND ${column} BETWEEN ${-most - 1} AND ${most}`
 
 /**
- * Declared types whose affinity keeps each logical type's values as they are (SQLite, "Datatypes in
- * SQLite", 3.1): dates and times stay text because they are no numbers; json, uuid and durations get
+ * A declared type holds nothing by itself, so checks hold columns to lengths, digits and sizes. Declared types
+ * are those whose affinity keeps each logical type's values as they are (SQLite, "Datatypes in SQLite", 3.1): dates and times stay text because they are no numbers; json, uuid and durations get
  * text affinity by the letters CHAR or TEXT in their names.
  */
 export const TYPES: TypeTable = {
-  integer: ({ size }) => ({ sql: size === 'small' ? 'SMALLINT' : size === 'big' ? 'BIGINT' : 'INTEGER' }),
+  integer: ({ size }) =>
+    size === 'big'
+      ? { sql: 'BIGINT' }
+      : size === 'small'
+        ? { sql: 'SMALLINT', holds: holdsWhole(32_767) }
+        : { sql: 'INTEGER', holds: holdsWhole(2_147_483_647) },
   decimal: ({ precision, scale }) => ({
     sql: `DECIMAL(${precision},${scale})`,
-    ...(precision > 15 && { loss: 'SQLite keeps decimal numbers to 15 digits.' })
+    ...(precision > 15
+      ? { loss: 'SQLite keeps decimal numbers to 15 digits.' }
+      : { holds: holdsDecimal(precision, scale) })
   }),
   float: () => ({ sql: 'DOUBLE' }),
-  boolean: () => ({ sql: 'BOOLEAN' }),
+  boolean: () => ({ sql: 'BOOLEAN', holds: (column) => `${column} IN (0, 1)` }),
   text: ({ length }) =>
-    length === undefined ? { sql: 'TEXT' } : { sql: `VARCHAR(${length})`, loss: NO_LENGTH },
-  char: ({ length }) => ({ sql: `CHAR(${length})`, loss: NO_LENGTH }),
-  date: () => ({ sql: 'DATE' }),
-  time: () => ({ sql: 'TIME' }),
-  timestamp: ({ zone }) => ({ sql: zone ? 'TIMESTAMP WITH TIME ZONE' : 'TIMESTAMP' }),
+    length === undefined
+      ? { sql: 'TEXT' }
+      : { sql: `VARCHAR(${length})`, holds: (column) => `length(${column}) <= ${length}` },
+  char: ({ length }) => ({ sql: `CHAR(${length})`, holds: (column) => `length(${column}) <= ${length}` }),
+  date: () => ({ sql: 'DATE', loss: AS_PUT_IN }),
+  time: () => ({ sql: 'TIME', loss: AS_PUT_IN }),
+  timestamp: ({ zone }) => ({ sql: zone ? 'TIMESTAMP WITH TIME ZONE' : 'TIMESTAMP', loss: AS_PUT_IN }),
   interval: () => ({
     sql: 'DURATION_TEXT',
     loss: 'SQLite has no intervals: they are kept as text, in ISO 8601.'
   }),
   uuid: () => ({ sql: 'UUID_CHAR' }),
-  json: () => ({ sql: 'JSON_TEXT' }),
+  json: () => ({ sql: 'JSON_TEXT', holds: (column) => `json_valid(${column})` }),
   binary: ({ length }) =>
     length === undefined
       ? { sql: 'BLOB' }
