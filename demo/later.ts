@@ -99,7 +99,8 @@ function openStay(design: Design): Operation {
       name: 'stay_open_uq',
       columns: [{ column: 'c_stay_admission_id', descending: false }],
       unique: true,
-      where: where.value
+      where: where.value,
+      everywhere: true
     }
   }
 }

@@ -69,8 +69,14 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
   ],
   [
     'two empty values in a unique key',
-    ({ emptyIsDistinct }) => (emptyIsDistinct ? 'both are let in' : 'count as equal')
+    ({ emptyInKey }) =>
+      ({
+        apart: 'both are let in',
+        same: 'count as equal',
+        'same beside others': 'count as equal where something else of the key is filled'
+      })[emptyInKey]
   ],
+  ['counts by itself', ({ counts }) => counts],
   ['deferrable references', (facts) => yes(facts.deferrable)],
   [
     'SET NULL on a required column',

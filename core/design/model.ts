@@ -109,7 +109,9 @@ export const indexSchema = z.strictObject({
     .min(1)
     .max(BOUNDS.columns),
   unique: z.boolean(),
-  where: expressionSchema.optional()
+  where: expressionSchema.optional(),
+  /** Held by a computed column, beside which it is unique, where the engine has no index on some of the rows. */
+  everywhere: z.literal(true).optional()
 })
 export type Index = z.infer<typeof indexSchema>
 

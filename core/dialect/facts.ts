@@ -28,9 +28,14 @@ export interface Facts {
   ownSchema?: string
   rowPolicies: boolean
   partialIndexes: boolean
-  /** Whether two rows may both be empty in a unique key's columns. */
-  emptyIsDistinct: boolean
+  /**
+   * What two empty values are in a unique key: apart from each other, the same, or the same where something else
+   * of the key is filled.
+   */
+  emptyInKey: 'apart' | 'same' | 'same beside others'
   comments: boolean
+  /** Which columns it counts by itself, in words: one a table, say. */
+  counts: string
   computed: ComputedFacts
   references: ReferenceFacts
   /** Whether expressions whose parts are of types that do not go together are refused when they are made. */

@@ -8,7 +8,7 @@ import type { Expression } from '../sql/expression.ts'
 import { printExpression, type ExpressionWords } from '../sql/print.ts'
 import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
 import type { Limit } from './limits/limit.ts'
-import type { Remark } from './remark.ts'
+import type { Remark, Told } from './remark.ts'
 import { typed, typeOfExpression, type TypedInput, type TypedWords } from './typed.ts'
 import { LOOSE, typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
@@ -51,8 +51,11 @@ export interface Speech {
   finish?(table: CatalogTable, from: { table: Table; design: Design }): CatalogTable
   /** What it changes when all tables are known, and what it has to say on that. */
   whole?(catalog: Catalog): { catalog: Catalog; remarks: Remark[] }
-  /** Why a check on the columns cannot be made, or nothing where it can. */
-  refusesCheck?(table: Table, columns: readonly Column[]): string | undefined
+  /** Why a check on the columns cannot be made, what is left out, or nothing where it can. */
+  refusesCheck?(
+    table: Table,
+    columns: readonly Column[]
+  ): Pick<Told, 'column' | 'message' | 'fix'> | undefined
   /** Where the engine has limits of its own, besides those that all are asked for. */
   limits?: readonly Limit[]
   /** What else the dialect has to say on a table. */

@@ -9,7 +9,7 @@ import {
   sameSet,
   tableOf
 } from '../design/directory.ts'
-import type { Column, Design, ForeignKey, Key, Table } from '../design/model.ts'
+import type { Column, Design, ForeignKey, Index, Key, Table } from '../design/model.ts'
 import { sameType, type Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
 import type { Called } from './called.ts'
@@ -24,7 +24,7 @@ import type {
 import { LIMITS } from './limits/index.ts'
 import type { Asked } from './limits/limit.ts'
 import type { Remark } from './remark.ts'
-import type { TypeWords } from './facts.ts'
+import type { Facts, TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
 import { foldedIn, isShortUnfolded } from './unfolded.ts'
@@ -250,19 +250,15 @@ export class TableBuilder {
       })
     ]
     for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
-    if (!facts.rowPolicies && table.rowPolicies.length > 0)
-      this.remark(
-        table,
-        `${facts.title} has no row policies: ${table.rowPolicies.map((each) => each.name).join(', ')} on ${table.name} ${table.rowPolicies.length === 1 ? 'is' : 'are'} left out.`
-      )
+    const held = this.heldIndexes(table, policy, labels)
     const made: CatalogTable = {
       id: table.id,
       name,
       external: table.external === true,
       note: facts.comments ? table.note : undefined,
-      columns,
+      columns: [...columns, ...held.flatMap(({ column }) => column)],
       primaryKey,
-      uniques,
+      uniques: [...uniques, ...held.map(({ key }) => key)],
       foreignKeys,
       checks,
       indexes: [...this.ownIndexes(table, policy, labels), ...this.foreignKeyIndexes(table, policy, labels)],
@@ -310,8 +306,14 @@ export class TableBuilder {
   /** True where the dialect cannot make the check; it says why. */
   private refuses(table: Table, columns: readonly string[]): boolean {
     const why = this.speech.refusesCheck?.(table, columnsIn(table, columns))
-    if (why) this.remark(table, why)
-    return why !== undefined
+    if (!why) return false
+    const { message, ...more } = why
+    this.own.remarks.push({
+      table: table.id,
+      message,
+      finding: { rule: 'check that is lost', weight: 'wrong', ...more }
+    })
+    return true
   }
 
   private sayName(table: Table, word: string, kind: 'table' | 'column'): void {
@@ -375,14 +377,10 @@ export class TableBuilder {
     labels: (ids: readonly string[]) => string[]
   ): CatalogIndex[] {
     const { facts } = this.speech
-    return table.indexes.map((each): CatalogIndex => {
+    const own = table.indexes.filter((each) => !isHeldByColumn(each, facts))
+    return own.map((each): CatalogIndex => {
       const ids = each.columns.map(({ column }) => column)
       const whole = each.where !== undefined && !facts.partialIndexes
-      if (whole)
-        this.remark(
-          table,
-          `${facts.title} has no index on some of the rows: the index of ${table.name} on ${labels(ids).join(', ')} is made on all of them${each.unique ? ', and is not unique' : ''}.`
-        )
       return {
         id: each.id,
         name: this.give(
@@ -394,6 +392,46 @@ export class TableBuilder {
         unique: each.unique && !whole,
         where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
       }
+    })
+  }
+
+  /**
+   * What is unique in some of the rows, where the engine has no such index: a unique key with a column that is
+   * computed, and empty in all other rows. Where something empty is the same beside what is filled, every column
+   * of the key is computed so.
+   */
+  private heldIndexes(
+    table: Table,
+    policy: ReturnType<typeof constraintNames>,
+    labels: (ids: readonly string[]) => string[]
+  ): { column: CatalogColumn[]; key: CatalogKey }[] {
+    const { speech } = this
+    const names = new NameGiver(speech.facts.nameLimit, speech.facts.refusedInNames)
+    for (const name of this.columnNames(table).values()) names.give(name)
+    const held = table.indexes.filter((each) => isHeldByColumn(each, speech.facts))
+    return held.map((index) => {
+      const ids = index.columns.map(({ column }) => column)
+      const name = this.give(index.name, policy.unique(table.name, labels(ids)))
+      const isIn = this.expression(table, index.where as string)
+      const column = (id: string, called: string, type: Type, value: Written): CatalogColumn => ({
+        id,
+        name: names.give(called),
+        type: { sql: this.typeSql(table, type), type },
+        required: false,
+        default: undefined,
+        generated: false,
+        computed: ['CASE WHEN ', ...isIn, ' THEN ', ...value, ' END'],
+        note: undefined
+      })
+      const columns =
+        speech.facts.emptyInKey === 'apart'
+          ? [column(`${index.id}_if`, `${name}_if`, { kind: 'boolean' }, ['1'])]
+          : columnsIn(table, ids).map((each) =>
+              column(`${index.id}_${each.id}`, `${each.name}_if`, each.type, [{ column: each.id }])
+            )
+      const added = columns.map(({ id }) => id)
+      const key = speech.facts.emptyInKey === 'apart' ? [...ids, ...added] : added
+      return { column: columns, key: { id: index.id, name, columns: key } }
     })
   }
 
@@ -420,6 +458,10 @@ export class TableBuilder {
     })
   }
 }
+
+/** Whether an index on some of the rows is to be held by a column, since the engine has none such. */
+const isHeldByColumn = ({ unique, where, everywhere }: Index, { partialIndexes }: Facts): boolean =>
+  unique && where !== undefined && everywhere === true && !partialIndexes
 
 /** The pairs in the order of the key referred to, which some engines ask for. */
 function inKeyOrder(design: Design, foreignKey: ForeignKey): ForeignKey['pairs'] {

@@ -23,6 +23,8 @@ export interface Words {
   actions(key: CatalogForeignKey): string
   /** True where the primary key is said at its column. */
   keyAtColumn?(table: CatalogTable): boolean
+  /** The indexes that must be there with the table, since a column leans on them. */
+  inside?(table: CatalogTable): CatalogIndex[]
   /** What stands behind the closing parenthesis of a table. */
   tail?(table: CatalogTable): string
   /** What comes before all tables: schemas and types. */
@@ -71,7 +73,11 @@ export function createAll(
     ...(words.before?.(catalog) ?? []),
     ...statements,
     ...later,
-    ...tables.flatMap((table) => table.indexes.map((index) => createIndex(table, index, words))),
+    ...tables.flatMap((table) => {
+      const inside = words.inside?.(table) ?? []
+      const others = table.indexes.filter((index) => !inside.includes(index))
+      return others.map((index) => createIndex(table, index, words))
+    }),
     ...tables.flatMap((table) => words.after?.(table) ?? [])
   ]
 }
@@ -88,6 +94,8 @@ export function createTable(table: CatalogTable, tables: Tables, words: Words, n
   if (table.primaryKey && !words.keyAtColumn?.(table))
     lines.push(keyClause('PRIMARY KEY', table, table.primaryKey, words))
   for (const key of table.uniques) lines.push(keyClause('UNIQUE', table, key, words))
+  for (const index of words.inside?.(table) ?? [])
+    lines.push(`INDEX ${words.quote(index.name)} (${indexColumns(table, index, words)})`)
   for (const check of table.checks) lines.push(checkClause(table, check, words))
   for (const key of table.foreignKeys) lines.push(foreignKeyClause(table, key, tables, words, '\n    '))
   const tail = words.tail?.(table) ?? ''

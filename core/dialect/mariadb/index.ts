@@ -1,5 +1,6 @@
-import { columnsIn } from '../../design/directory.ts'
-import type { Column, Table } from '../../design/model.ts'
+import { NameGiver } from '../../naming/fit.ts'
+import { columnsIn, generatedColumn } from '../../design/directory.ts'
+import type { Column, ForeignKey, Table } from '../../design/model.ts'
 import { columnsNamedBy } from '../table-builder.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
@@ -55,7 +56,8 @@ export const facts: Facts = {
   schemas: false,
   rowPolicies: false,
   partialIndexes: false,
-  emptyIsDistinct: true,
+  emptyInKey: 'apart',
+  counts: 'one column a table',
   comments: true,
   computed,
   references,
@@ -130,37 +132,16 @@ const speech: Speech = {
     }
   },
   finish: (table) =>
-    uniquesAsKeys({
-      ...table,
-      indexes: table.indexes.map((index) => (isHashed(table, index) ? upwards(index) : index)),
-      note: table.note?.slice(0, NOTE.table),
-      primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' }
-    }),
-  refusesCheck: (table, named) => {
-    const columns = withSources(table, named)
-    const counted = columns.find((column) => isCounted(table, column))
-    if (counted)
-      return `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
-    const moved = columns.find((column) =>
-      table.foreignKeys.some(
-        (key) =>
-          [key.onUpdate, key.onDelete === 'SET NULL' ? key.onDelete : 'RESTRICT'].some(
-            (action) => action === 'CASCADE' || action === 'SET NULL'
-          ) && key.pairs.some((pair) => pair.column === column.id)
-      )
-    )
-    return (
-      moved &&
-      `MariaDB checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`
-    )
-  },
+    withCountedIndex(
+      uniquesAsKeys({
+        ...table,
+        indexes: table.indexes.map((index) => (isHashed(table, index) ? upwards(index) : index)),
+        note: table.note?.slice(0, NOTE.table),
+        primaryKey: table.primaryKey && { ...table.primaryKey, name: 'PRIMARY' }
+      })
+    ),
+  refusesCheck,
   remarks: (table) => [
-    ...table.columns
-      .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
-      .map(
-        (column) =>
-          `MariaDB counts only a column that a key begins with: ${table.name}.${column.name} is written as a plain number.`
-      ),
     ...table.columns
       .filter((column) => (column.note?.length ?? 0) > NOTE.column)
       .map(
@@ -168,6 +149,41 @@ const speech: Speech = {
           `MariaDB takes notes of up to ${NOTE.column} characters: that of ${table.name}.${column.name} is cut.`
       )
   ]
+}
+
+/** MariaDB, "CONSTRAINT": a check holds no counted column, and none that a reference changes by itself. */
+function refusesCheck(
+  table: Table,
+  named: readonly Column[]
+): ReturnType<NonNullable<Speech['refusesCheck']>> {
+  const columns = withSources(table, named)
+  const counted = columns.find((column) => isCounted(table, column))
+  if (counted)
+    return {
+      column: counted.id,
+      message: `MariaDB checks no column that it counts itself: a check of ${table.name} on ${counted.name} is left out.`
+    }
+  const moves = ({ onUpdate, onDelete }: ForeignKey): boolean =>
+    onUpdate === 'CASCADE' || onUpdate === 'SET NULL' || onDelete === 'SET NULL'
+  for (const key of table.foreignKeys.filter(moves)) {
+    const moved = columns.find(({ id }) => key.pairs.some((pair) => pair.column === id))
+    if (!moved) continue
+    return {
+      column: moved.id,
+      message: `MariaDB checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`,
+      fix: {
+        label: 'Refuse what would change it, and hold the check',
+        operation: {
+          kind: 'foreignKey.setActions',
+          table: table.id,
+          foreignKey: key.id,
+          onDelete: key.onDelete === 'SET NULL' ? 'NO ACTION' : key.onDelete,
+          onUpdate: 'NO ACTION'
+        }
+      }
+    }
+  }
+  return undefined
 }
 
 /** The columns and all that they are computed from, which a check on them checks as well. */
@@ -193,12 +209,25 @@ const upwards = (index: CatalogIndex): CatalogIndex => ({
   descending: index.columns.map(() => false)
 })
 
-/** AUTO_INCREMENT stands only on a column that a key begins with. */
-function isCounted(table: Table, column: Column): boolean {
-  return (
-    column.default?.kind === 'generated' &&
-    [table.primaryKey, ...table.uniques].some((key) => key?.columns[0] === column.id)
-  )
+/** One column a table is counted. */
+const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
+
+/** AUTO_INCREMENT stands only on a column that a key or an index begins with: where none does, one is made. */
+function withCountedIndex(table: CatalogTable): CatalogTable {
+  const counted = table.columns.find(({ generated }) => generated)
+  const keys = [table.primaryKey, ...table.uniques, ...table.indexes]
+  if (!counted || keys.some((key) => key?.columns[0] === counted.id)) return table
+  const names = new NameGiver(facts.nameLimit)
+  for (const key of [...keys, ...table.foreignKeys]) if (key) names.give(key.name)
+  const index: CatalogIndex = {
+    id: `${counted.id}_counted`,
+    name: names.give(`${counted.name}_counted`),
+    columns: [counted.id],
+    descending: [false],
+    unique: false,
+    where: undefined
+  }
+  return { ...table, indexes: [...table.indexes, index] }
 }
 
 export const mariadb: Provable = {

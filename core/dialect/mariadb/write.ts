@@ -15,6 +15,11 @@ export const words: Words = {
     if (column.note !== undefined) parts.push(`COMMENT ${quoteText(column.note)}`)
     return parts.join(' ')
   },
+  inside: (table) => {
+    const counted = table.columns.find((column) => isCounted(table, column))
+    const hasKey = [table.primaryKey, ...table.uniques].some((key) => key?.columns[0] === counted?.id)
+    return counted && !hasKey ? table.indexes.filter(({ columns }) => columns[0] === counted.id) : []
+  },
   actions: bothActions,
   // Texts are told apart as they are written, and not by what they look like.
   tail: (table) =>

@@ -26,7 +26,9 @@ export const facts: Facts = {
   schemas: true,
   rowPolicies: false,
   partialIndexes: false,
-  emptyIsDistinct: true,
+  // Oracle, "SQL Language Reference", unique constraints: a key is left out of its index only where all is empty.
+  emptyInKey: 'same beside others',
+  counts: 'one column a table',
   comments: true,
   computed,
   references,
@@ -94,12 +96,6 @@ const speech: Speech = {
     required: from.required || isCounted(table, from)
   }),
   remarks: (table) => [
-    ...table.columns
-      .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
-      .map(
-        (column) =>
-          `Oracle counts one column a table: ${table.name}.${column.name} is written as a plain number.`
-      ),
     ...table.columns
       .filter((column) => column.required && column.default?.kind === 'value' && column.default.value === '')
       .map(

@@ -1,4 +1,3 @@
-import { generatedColumn } from '../../design/directory.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
@@ -26,7 +25,8 @@ export const facts: Facts = {
   schemas: false,
   rowPolicies: false,
   partialIndexes: true,
-  emptyIsDistinct: true,
+  emptyInKey: 'apart',
+  counts: 'only a column that is the whole primary key',
   comments: false,
   computed,
   references,
@@ -98,16 +98,6 @@ const speech: Speech = {
       generated: counted,
       default: worked ? `(${column.default as string})` : column.default
     }
-  },
-  remarks: (table) => {
-    const counted = generatedColumn(table)
-    return [
-      ...(counted && !isCounted(table, counted)
-        ? [
-            `SQLite counts only a column that is the whole primary key: ${table.name}.${counted.name} is written as a plain number.`
-          ]
-        : [])
-    ]
   }
 }
 

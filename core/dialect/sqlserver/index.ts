@@ -28,7 +28,8 @@ export const facts: Facts = {
   ownSchema: OWN_SCHEMA,
   rowPolicies: false,
   partialIndexes: true,
-  emptyIsDistinct: false,
+  emptyInKey: 'same',
+  counts: 'one column a table',
   comments: true,
   computed,
   references,
@@ -97,14 +98,7 @@ const speech: Speech = {
       from,
       new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))
     ),
-  whole: withoutMeetingCascades,
-  remarks: (table) =>
-    table.columns
-      .filter((column) => column.default?.kind === 'generated' && !isCounted(table, column))
-      .map(
-        (column) =>
-          `SQL Server counts one column a table: ${table.name}.${column.name} is written as a plain number.`
-      )
+  whole: withoutMeetingCascades
 }
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column

@@ -1,0 +1,98 @@
+import { columnsIn, columnOf, tableOf } from '../../design/directory.ts'
+import type { ForeignKey, Index } from '../../design/model.ts'
+import type { Told } from '../remark.ts'
+import type { Asked, Limit } from './limit.ts'
+
+/** Rules of a design that a dialect has no words for, and what can hold them there instead. */
+export const lost: Limit = (asked) => [
+  ...asked.table.indexes.flatMap((index) => lostIndex(asked, index)),
+  ...asked.table.foreignKeys.flatMap((key) => lostActions(asked, key)),
+  ...lostCounting(asked),
+  ...lostPolicies(asked)
+]
+
+function lostIndex({ table, facts }: Asked, index: Index): Told[] {
+  if (index.where === undefined || facts.partialIndexes || index.everywhere) return []
+  const names = columnsIn(
+    table,
+    index.columns.map(({ column }) => column)
+  ).map(({ name }) => name)
+  const message = `${facts.title} has no index on some of the rows: the index of ${table.name} on ${names.join(', ')} is made on all of them${index.unique ? ', and is not unique' : ''}.`
+  // All that an index on more rows costs is room.
+  if (!index.unique) return [{ rule: 'index on some rows', weight: 'doubtful', message }]
+  return [
+    {
+      rule: 'unique in some rows, and lost',
+      weight: 'wrong',
+      column: index.columns[0]?.column,
+      message,
+      fix: {
+        label: 'Hold it there by a computed column',
+        operation: { kind: 'index.change', table: table.id, index: { ...index, everywhere: true } }
+      }
+    }
+  ]
+}
+
+function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): Told[] {
+  const written = made.foreignKeys.find(({ id }) => id === key.id)
+  if (!written) return []
+  const [first] = key.pairs
+  const lacking = (['delete', 'update'] as const).flatMap((on) => {
+    const [wanted, instead] =
+      on === 'delete' ? [key.onDelete, written.onDelete] : [key.onUpdate, written.onUpdate]
+    const lack = facts.lacks.find((each) => each.action === wanted && each.on.includes(on))
+    // Refusing is refusing, at whichever moment.
+    const isRefusal = wanted === 'RESTRICT' && instead === 'NO ACTION'
+    return lack && !isRefusal ? [{ on, wanted, instead, why: lack.why }] : []
+  })
+  const [lack] = lacking
+  if (!lack) return []
+  const parent = tableOf(design, key.table)?.name ?? key.table
+  const said = lacking.map(({ on, wanted, instead }) => `${wanted} on ${on} is written as ${instead}`)
+  return [
+    {
+      rule: 'action that is lost',
+      weight: 'doubtful',
+      column: first?.column,
+      message: `${lack.why} For the reference of ${table.name} to ${parent}, ${said.join(', and ')}.`,
+      fix: {
+        label: 'Refuse it everywhere',
+        operation: {
+          kind: 'foreignKey.setActions',
+          table: table.id,
+          foreignKey: key.id,
+          onDelete: lacking.some(({ on }) => on === 'delete') ? 'NO ACTION' : key.onDelete,
+          onUpdate: lacking.some(({ on }) => on === 'update') ? 'NO ACTION' : key.onUpdate
+        }
+      }
+    }
+  ]
+}
+
+function lostCounting({ table, made, facts }: Asked): Told[] {
+  const wanted = table.columns.filter((column) => column.default?.kind === 'generated')
+  const plain = wanted.filter(({ id }) => !made.columns.some((each) => each.id === id && each.generated))
+  return plain.map(({ id, name }) => ({
+    rule: 'number that is not counted',
+    weight: 'wrong',
+    column: id,
+    message: `${facts.title} counts ${facts.counts}: ${table.name}.${name} is written as a plain number.`,
+    fix: {
+      label: `Let ${columnOf(table, id)?.name ?? name} be put in`,
+      operation: { kind: 'column.setDefault', table: table.id, column: id, default: null }
+    }
+  }))
+}
+
+function lostPolicies({ table, facts }: Asked): Told[] {
+  if (facts.rowPolicies || table.rowPolicies.length === 0) return []
+  const names = table.rowPolicies.map((each) => each.name).join(', ')
+  return [
+    {
+      rule: 'row policy that is lost',
+      weight: 'wrong',
+      message: `${facts.title} has no row policies: ${names} on ${table.name} ${table.rowPolicies.length === 1 ? 'is' : 'are'} left out.`
+    }
+  ]
+}
