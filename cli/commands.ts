@@ -148,7 +148,8 @@ function sayProof(proof: Proof, title: string): Outcome {
     words: [
       `${title}: ${proof.good ? 'proven' : 'not proven'}`,
       ...steps,
-      ...sayTrouble(proof).map((line) => `  ${line}`)
+      ...sayTrouble(proof).map((line) => `  ${line}`),
+      ...(proof.good ? proof.unproven.map((line) => `  not tried: ${line}`) : [])
     ]
   }
 }

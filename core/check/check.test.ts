@@ -268,8 +268,12 @@ describe('a check', () => {
       )
     ])
     expect(found(right)).toEqual([])
-    for (const { design: version } of fernhollow().versions)
-      expect(found(version).map((each) => each.rule)).toEqual(found(version).map(() => 'name'))
+    const { versions } = fernhollow()
+    expect(versions.slice(0, -1).flatMap(({ design: version }) => found(version))).toEqual([])
+    // What only PostgreSQL has is lost elsewhere, and two of its names are words there.
+    expect(
+      new Set(versions.flatMap(({ design: version }) => found(version)).map(({ rule }) => rule))
+    ).toEqual(new Set(['check that is lost', 'name', 'row policy that is lost']))
   })
 
   it('is about the dialects that a design is written for, and leaves another system’s tables alone', () => {

@@ -1,5 +1,7 @@
 import { referencesTo } from '../design/directory.ts'
 import type { Design } from '../design/model.ts'
+import { withoutMeetingCascades } from './cascades.ts'
+import { withCircles } from './circles.ts'
 import { calledIn, type Called } from './called.ts'
 import type { Catalog } from './catalog.ts'
 import type { Remark } from './remark.ts'
@@ -107,6 +109,15 @@ function put(design: Design, speech: Speech, called: Called, tables: readonly Wo
     enums,
     tables: tables.map((each) => each.result)
   }
-  const whole = speech.whole?.(catalog) ?? { catalog, remarks: [] }
-  return { design, called, worked: tables, remarks: [...remarks, ...whole.remarks], catalog: whole.catalog }
+  const circles = withCircles(catalog, facts)
+  const whole = facts.manyCascadePaths
+    ? { catalog, remarks: [] }
+    : withoutMeetingCascades(circles.catalog, facts)
+  return {
+    design,
+    called,
+    worked: tables,
+    remarks: [...remarks, ...circles.remarks, ...whole.remarks],
+    catalog: facts.manyCascadePaths ? circles.catalog : whole.catalog
+  }
 }

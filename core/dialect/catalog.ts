@@ -127,6 +127,8 @@ export interface CatalogForeignKey extends CatalogKey {
   refersTo: string[]
   onDelete: Action
   onUpdate: Action
+  /** Looked at when a transaction ends, and not at each statement. */
+  deferred?: true
 }
 
 /** One thing in which two catalogs differ, said in words; `table` is where. */
@@ -210,7 +212,7 @@ function said(
   const foreignKey = (each: CatalogForeignKey): string => {
     const referred = byId(tables).get(each.table)
     const targets = each.refersTo.map((id) => (referred ? nameOfColumn(referred, id) : id))
-    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}`
+    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}${each.deferred ? ', deferred' : ''}`
     return `${key(each)} to ${sayTable(referred?.name ?? each.table)} (${targets.join(', ')}) ${actions}`
   }
   const index = ({ name, unique, columns, descending, where }: CatalogIndex): string => {

@@ -6,9 +6,9 @@ import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
 import type { Expression } from '../sql/expression.ts'
 import { printExpression, type ExpressionWords } from '../sql/print.ts'
-import type { Catalog, CatalogColumn, CatalogTable } from './catalog.ts'
+import type { CatalogColumn, CatalogTable } from './catalog.ts'
 import type { Limit } from './limits/limit.ts'
-import type { Remark, Told } from './remark.ts'
+import type { Told } from './remark.ts'
 import { typed, typeOfExpression, type TypedInput, type TypedWords } from './typed.ts'
 import { LOOSE, typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
@@ -49,8 +49,6 @@ export interface Speech {
   adjust?(column: CatalogColumn, from: { table: Table; column: Column }): CatalogColumn
   /** What it changes in a table when its columns, keys and indexes are known. */
   finish?(table: CatalogTable, from: { table: Table; design: Design }): CatalogTable
-  /** What it changes when all tables are known, and what it has to say on that. */
-  whole?(catalog: Catalog): { catalog: Catalog; remarks: Remark[] }
   /** Why a check on the columns cannot be made, what is left out, or nothing where it can. */
   refusesCheck?(
     table: Table,

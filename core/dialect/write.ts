@@ -124,7 +124,7 @@ export function foreignKeyClause(
   const referred = tables.get(key.table) ?? table
   const from = columnsOf(words, table, key.columns)
   const to = `${tableIn(words, referred.name)} (${columnsOf(words, referred, key.refersTo)})`
-  return `CONSTRAINT ${words.quote(key.name)} FOREIGN KEY (${from})${gap}REFERENCES ${to}${words.actions(key)}`
+  return `CONSTRAINT ${words.quote(key.name)} FOREIGN KEY (${from})${gap}REFERENCES ${to}${words.actions(key)}${key.deferred ? ' DEFERRABLE INITIALLY DEFERRED' : ''}`
 }
 
 export function addForeignKey(

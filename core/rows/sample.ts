@@ -2,6 +2,7 @@ import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import { tidyRow, type Column, type Design, type Row, type Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { intervalText, type Value } from '../design/value.ts'
+import { violations } from '../design/violations.ts'
 import { computedFits, evaluate, meetsChecks } from '../design/evaluate.ts'
 
 /** How many rows a table without rows of its own is given. */
@@ -9,10 +10,10 @@ const ROWS = 3
 
 /**
  * The design with a few made-up rows in each table that has none, so that a migration can be tried with
- * rows. Deterministic; keys are kept and references point at rows that are there. A table that must refer
- * to itself or round a circle before it has a row stays empty.
+ * rows. Deterministic; keys are kept and references point at rows that are there. Tables that need each other
+ * get a row each where the engine can be given them together, and stay empty where it cannot.
  */
-export function withSampleRows(design: Design): Design {
+export function withSampleRows(design: Design, { together = true } = {}): Design {
   const rows = new Map<string, Row[]>(design.tables.map((table) => [table.id, table.rows]))
   const filled = new Set(design.tables.filter((table) => table.rows.length > 0).map((table) => table.id))
   // Each round fills the tables whose parents have been filled or may be left out; the rounds are as many
@@ -25,12 +26,66 @@ export function withSampleRows(design: Design): Design {
       filled.add(table.id)
       progress = true
     }
+    if (progress) continue
+    for (const [id, row] of rowsTogether(design, filled, rows, together)) {
+      rows.set(id, [row])
+      filled.add(id)
+      progress = true
+    }
   }
   return {
     ...design,
     tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id)?.map(tidyRow) ?? [] }))
   }
 }
+
+/**
+ * A row for each table that needs, in the end, one of its own: the columns that refer are given what their
+ * parents' rows have, again and again, until all agree; those whose rows then break a rule are left out.
+ */
+function rowsTogether(
+  design: Design,
+  filled: ReadonlySet<string>,
+  rows: ReadonlyMap<string, Row[]>,
+  together: boolean
+): Map<string, Row> {
+  const waiting = design.tables.filter(
+    (table) => !filled.has(table.id) && !table.external && (together || needsOnlyItself(table, filled))
+  )
+  const made = new Map(
+    waiting.map((table) => {
+      const own = table.columns.filter((column) => column.computed === undefined)
+      return [table.id, Object.fromEntries(own.map((column) => [column.id, sampleValue(design, column, 0)]))]
+    })
+  )
+  const parentOf = (id: string): Row => made.get(id) ?? rows.get(id)?.[0] ?? {}
+  for (let round = 0; round <= waiting.length; round++)
+    for (const { id, foreignKeys } of waiting)
+      for (const { table: parent, pairs } of foreignKeys)
+        for (const { column, refersTo } of pairs)
+          made.set(id, { ...made.get(id), [column]: parentOf(parent)[refersTo] ?? null })
+  const tables = design.tables.map((table) => {
+    const row = made.get(table.id)
+    return { ...table, rows: row ? [tidyRow(row)] : (rows.get(table.id) ?? []) }
+  })
+  const wrong = new Set(violations({ ...design, tables }).map(({ table }) => table))
+  for (const table of waiting) {
+    const row = made.get(table.id) as Row
+    if (wrong.has(table.id) || !meetsChecks(table, row) || !computedFits(table, row)) made.delete(table.id)
+  }
+  // What is left out takes along what needs it.
+  const isLed = ({ foreignKeys }: Table): boolean =>
+    foreignKeys.every(({ table }) => made.has(table) || (rows.get(table)?.length ?? 0) > 0)
+  for (let left = true; left;) {
+    const lost = waiting.filter((table) => made.has(table.id) && !isLed(table))
+    for (const { id } of lost) made.delete(id)
+    left = lost.length > 0
+  }
+  return made
+}
+
+const needsOnlyItself = (table: Table, filled: ReadonlySet<string>): boolean =>
+  ready({ ...table, foreignKeys: table.foreignKeys.filter((key) => key.table !== table.id) }, filled)
 
 function ready(table: Table, filled: ReadonlySet<string>): boolean {
   return table.foreignKeys.every(

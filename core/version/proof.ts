@@ -11,7 +11,7 @@ import {
   type Difference,
   type Statement
 } from '../dialect/catalog.ts'
-import type { DialectName, Query } from '../dialect/dialect.ts'
+import type { Dialect, DialectName, Query } from '../dialect/dialect.ts'
 import type { Provable } from '../dialect/index.ts'
 import { compareRows, insertRows, selectRows } from '../rows/statements.ts'
 import { withSampleRows } from '../rows/sample.ts'
@@ -36,6 +36,8 @@ export interface Proof {
   steps: ProofStep[]
   good: boolean
   cancelled: boolean
+  /** What it says nothing of: rules that the dialect has no words for, tables without a row. */
+  unproven: string[]
 }
 
 /** Told of every change of a proof as it runs. */
@@ -56,16 +58,16 @@ export function proveDesign(
   query: Query,
   options: ProofOptions = {}
 ): Promise<Proof> {
-  const filled = withSampleRows(design)
+  const filled = withSampleRows(design, { together: dialect.facts.deferrable })
   const { catalog } = dialect.catalog(filled)
   const others = standIns([catalog], dialect)
-  return new Run(dialect, query, options).all([
+  return new Run(dialect, query, options, unprovenOf(filled, dialect)).all([
     ...others.steps,
     { name: 'make the tables', run: (step) => step.execute(dialect.create(others.without(catalog))) },
     { name: 'read them back', run: (step) => step.compare(catalog, true) },
     {
       name: `put ${countRows(filled)} rows in`,
-      run: (step) => step.execute(insertRows(filled, catalog, dialect))
+      run: (step) => step.execute(insertedTogether(filled, catalog, dialect))
     },
     { name: 'read the rows back', run: (step) => step.rows(filled, catalog) }
   ])
@@ -82,7 +84,7 @@ export function proveMigration(
   query: Query,
   options: ProofOptions & { names?: { from: string; to: string } } = {}
 ): Promise<Proof> {
-  const filled = withSampleRows(from)
+  const filled = withSampleRows(from, { together: dialect.facts.deferrable })
   const plan = planMigration(filled, to, dialect)
   const { catalog: before } = dialect.catalog(filled)
   const { catalog: after } = dialect.catalog(to)
@@ -95,14 +97,14 @@ export function proveMigration(
     .filter((table) => table.external)
     .map((table) => table.name)
   const order = dialect.engine.ordersColumns
-  return new Run(dialect, query, options).all([
+  return new Run(dialect, query, options, unprovenOf(filled, dialect)).all([
     ...stands.steps,
     {
       name: `make ${old} with ${countRows(filled)} rows`,
       run: async (step) => {
         await step.execute([
           ...dialect.create(stands.without(before)),
-          ...insertRows(filled, before, dialect)
+          ...insertedTogether(filled, before, dialect)
         ])
       }
     },
@@ -120,6 +122,39 @@ export function proveMigration(
       }
     }
   ])
+}
+
+/** Rows of tables that need each other go in with one transaction. */
+function insertedTogether(design: Design, catalog: Catalog, dialect: Provable): Statement[] {
+  const rows = insertRows(design, catalog, dialect)
+  const isDeferred = catalog.tables.some(({ foreignKeys }) => foreignKeys.some(({ deferred }) => deferred))
+  if (!isDeferred || !dialect.client.whole) return rows
+  const [begin, end] = dialect.client.whole
+  const plain = (sql: string): Statement => ({ sql, says: 'all rows or none' })
+  return [...begin.map(plain), ...rows, plain(end)]
+}
+
+/** What a proof of the design says nothing of. */
+function unprovenOf(design: Design, dialect: Dialect): string[] {
+  const lost = dialect.catalog(design).remarks.filter(({ finding }) => finding?.weight === 'wrong')
+  const empty = design.tables.filter((table) => table.rows.length === 0 && !table.external)
+  const names = sayTables(empty)
+  return [
+    ...lost.map(({ message }) => message),
+    ...(empty.length === 0
+      ? []
+      : [
+          `${names} had no row: what ${empty.length > 1 ? 'their rows are' : 'its rows are'} held to was not tried.`
+        ])
+  ]
+}
+
+/** `a, b and c`; of many, the first and how many more. */
+function sayTables(tables: readonly Table[]): string {
+  const [named, more] = [tables.slice(0, 12).map(({ name }) => name), tables.length - 12]
+  if (more > 0) return `${named.join(', ')} and ${more} more`
+  const last = named.pop() ?? ''
+  return named.length === 0 ? last : `${named.join(', ')} and ${last}`
 }
 
 /**
@@ -201,7 +236,8 @@ class Run {
   constructor(
     readonly dialect: Provable,
     private readonly query: Query,
-    private readonly options: ProofOptions
+    private readonly options: ProofOptions,
+    private readonly unproven: string[]
   ) {}
 
   async all(plans: StepPlan[]): Promise<Proof> {
@@ -209,6 +245,7 @@ class Run {
       engine: this.dialect.name,
       good: false,
       cancelled: false,
+      unproven: this.unproven,
       steps: plans.map(({ name }) => ({ name, state: 'waiting', done: 0, of: 0, differences: [] }))
     }
     const report = (): void => this.options.report?.(structuredClone(proof))

@@ -71,6 +71,8 @@ export class MariadbServer {
         '--no-defaults',
         ...this.user,
         `--datadir=${this.folder}`,
+        // A server that starts removes what others have open in a folder that they share.
+        `--tmpdir=${this.folder}`,
         '--bind-address=127.0.0.1',
         `--port=${port}`,
         `--socket=${join(this.folder, 's')}`,

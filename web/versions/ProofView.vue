@@ -51,6 +51,12 @@ function verdict(state: ProofState): { words: string; tone: string } {
           >
         </li>
       </ol>
+      <template v-if="state.proof?.good && state.proof.unproven.length > 0">
+        <p class="quiet small">Not tried:</p>
+        <ul class="quiet small" aria-label="What the proof says nothing of">
+          <li v-for="line in state.proof.unproven" :key="line">{{ line }}</li>
+        </ul>
+      </template>
       <template v-for="step in state.proof?.steps ?? []" :key="step.name">
         <div v-if="step.error" class="trouble">
           <p class="failed">At “{{ step.name }}” the engine said: {{ step.error.message }}</p>

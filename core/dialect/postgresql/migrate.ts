@@ -64,7 +64,12 @@ export function migrate(
   speech: Speech,
   around = NOTHING_AROUND
 ): Line[] {
-  const lines = [...around.first, ...new Writer(input, speech).write(steps), ...around.last]
+  const written = new Writer(input, speech).write(steps)
+  const lines = [
+    ...around.first,
+    ...(hasDeferred(input) ? written.flatMap(lookedAtBefore) : written),
+    ...around.last
+  ]
   if (lines.length === 0) return []
   return [
     { sql: 'BEGIN', says: 'all of it, or nothing' },
@@ -72,6 +77,17 @@ export function migrate(
     ...lines,
     { sql: 'COMMIT', says: 'keep it' }
   ]
+}
+
+const hasDeferred = ({ from, to }: MigrationInput): boolean =>
+  [...from.tables, ...to.tables].some(({ foreignKeys }) => foreignKeys.some(({ deferred }) => deferred))
+
+/** A table is not altered while references of its rows are still to be looked at (PostgreSQL, error 55006). */
+function lookedAtBefore(line: Line, at: number, all: readonly Line[]): Line[] {
+  const isData = (each: Line | undefined): boolean => /^(INSERT|UPDATE|DELETE|DO)\b/.test(each?.sql ?? '')
+  if (isData(line) || !isData(all[at - 1])) return [line]
+  const says = 'look at the references of what was put in'
+  return [...['IMMEDIATE', 'DEFERRED'].map((when) => ({ sql: `SET CONSTRAINTS ALL ${when}`, says })), line]
 }
 
 /** How moments become others goes by the session (PostgreSQL manual, 8.5); here by what is said, until the end. */

@@ -19,24 +19,24 @@ const OURS = (namespace: string): string =>
   `${namespace} NOT IN (SELECT oid FROM pg_namespace WHERE nspname IN ('information_schema', 'pg_catalog', 'pg_toast') OR nspname LIKE 'pg\\_temp%' OR nspname LIKE 'pg\\_toast%')`
 
 const TABLES = `SELECT c.oid::text AS id, c.relname AS name, CASE WHEN c.relnamespace <> current_schema()::regnamespace THEN n.nspname END AS schema, obj_description(c.oid, 'pg_class') AS note
-  FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ${OURS('c.relnamespace')} AND c.relkind = 'r' ORDER BY c.oid`
+  FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ${OURS('c.relnamespace')} AND c.relkind IN ('r', 'p') AND NOT c.relispartition ORDER BY c.oid`
 
 const COLUMNS = `SELECT a.attrelid::text AS table, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type, a.attnotnull AS required,
     a.attidentity <> '' AS generated, a.attgenerated <> '' AS computed, pg_get_expr(d.adbin, d.adrelid) AS default, col_description(a.attrelid, a.attnum) AS note
   FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum
-  WHERE ${OURS('c.relnamespace')} AND c.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped
+  WHERE ${OURS('c.relnamespace')} AND c.relkind IN ('r', 'p') AND a.attnum > 0 AND NOT a.attisdropped
   ORDER BY a.attrelid, a.attnum`
 
 const NAMES_OF = (table: string, columns: string): string =>
   `(SELECT json_agg(a.attname ORDER BY k.at)::text FROM unnest(${columns}) WITH ORDINALITY AS k(attnum, at) JOIN pg_attribute a ON a.attrelid = ${table} AND a.attnum = k.attnum)`
 
 const CONSTRAINTS = `SELECT c.conrelid::text AS table, c.conname AS name, c.contype AS kind, c.confrelid::text AS refers, c.confdeltype AS on_delete, c.confupdtype AS on_update,
-    c.convalidated AS validated, ${NAMES_OF('c.conrelid', 'c.conkey')} AS columns, ${NAMES_OF('c.confrelid', 'c.confkey')} AS targets,
+    c.convalidated AS validated, c.condeferred AS deferred, ${NAMES_OF('c.conrelid', 'c.conkey')} AS columns, ${NAMES_OF('c.confrelid', 'c.confkey')} AS targets,
     CASE WHEN c.contype = 'c' THEN pg_get_expr(c.conbin, c.conrelid) END AS condition
   FROM pg_constraint c WHERE ${OURS('c.connamespace')} AND c.contype IN ('p', 'u', 'f', 'c') AND c.conrelid <> 0 ORDER BY c.oid`
 
-const INDEXES = `SELECT i.indrelid::text AS table, c.relname AS name, i.indisunique AS unique, ${NAMES_OF('i.indrelid', 'i.indkey::int2[]')} AS columns,
-    (SELECT json_agg((o.option & 1) = 1 ORDER BY o.at)::text FROM unnest(i.indoption::int2[]) WITH ORDINALITY AS o(option, at)) AS descending, pg_get_expr(i.indpred, i.indrelid) AS condition
+const INDEXES = `SELECT i.indrelid::text AS table, c.relname AS name, i.indisunique AS unique, ${NAMES_OF('i.indrelid', '(i.indkey::int2[])[0:i.indnkeyatts - 1]')} AS columns,
+    (SELECT json_agg((o.option & 1) = 1 ORDER BY o.at)::text FROM unnest((i.indoption::int2[])[0:i.indnkeyatts - 1]) WITH ORDINALITY AS o(option, at)) AS descending, pg_get_expr(i.indpred, i.indrelid) AS condition
   FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid
   WHERE ${OURS('c.relnamespace')} AND NOT EXISTS (SELECT 1 FROM pg_constraint k WHERE k.conindid = i.indexrelid AND k.contype IN ('p', 'u', 'x'))
   ORDER BY c.oid`
@@ -93,7 +93,8 @@ export async function read(query: Query): Promise<Catalog> {
         table: tables.get(String(row.refers))?.name ?? '',
         refersTo: namesIn(row.targets),
         onDelete: ACTION[String(row.on_delete)] ?? 'NO ACTION',
-        onUpdate: ACTION[String(row.on_update)] ?? 'NO ACTION'
+        onUpdate: ACTION[String(row.on_update)] ?? 'NO ACTION',
+        ...(row.deferred === true && { deferred: true as const })
       })
   }
   for (const row of await query(INDEXES)) {

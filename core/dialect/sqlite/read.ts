@@ -31,9 +31,10 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
   )
   const constraints = constraintNames(sql)
   const computed = computedColumns(sql)
-  const named = (kind: string, keyColumns: readonly string[]): string =>
+  const constraint = (kind: string, keyColumns: readonly string[]): NamedConstraint | undefined =>
     constraints.find((each) => each.kind === kind && each.columns.join('\0') === keyColumns.join('\0'))
-      ?.name ?? ''
+  const named = (kind: string, keyColumns: readonly string[]): string =>
+    constraint(kind, keyColumns)?.name ?? ''
   const keyColumns = columns
     .filter((column) => Number(column.pk) > 0)
     .sort((a, b) => Number(a.pk) - Number(b.pk))
@@ -61,7 +62,8 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
     const places = await query(
       `SELECT name, "desc" AS descending FROM pragma_index_xinfo(${quoteText(String(index.name))}) WHERE key = 1 ORDER BY seqno`
     )
-    const own = places.map((column) => String(column.name))
+    const worked = await workedOutIn(query, String(index.name))
+    const own = places.map(({ name }, at) => (name === null ? (worked[at] ?? '') : String(name)))
     if (index.origin === 'u') table.uniques.push({ id: '', name: named('UNIQUE', own), columns: own })
     else
       table.indexes.push({
@@ -77,17 +79,56 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
     const group = references.filter((row) => row.id === id)
     const [first] = group
     const own = group.map((row) => String(row.from))
+    // Without columns, a reference is to the primary key.
+    const isPlain = group.some((row) => row.to === null)
+    const targets = isPlain
+      ? await primaryKeyOf(query, String(first?.table))
+      : group.map((row) => String(row.to))
     table.foreignKeys.push({
       id: '',
       name: named('FOREIGN', own),
       columns: own,
       table: String(first?.table),
-      refersTo: group.map((row) => String(row.to)),
+      refersTo: targets,
       onDelete: String(first?.on_delete) as Action,
-      onUpdate: String(first?.on_update) as Action
+      onUpdate: String(first?.on_update) as Action,
+      ...(constraint('FOREIGN', own)?.deferred && { deferred: true as const })
     })
   }
   return table
+}
+
+async function primaryKeyOf(query: Query, table: string): Promise<string[]> {
+  const columns = await query(
+    `SELECT name FROM pragma_table_xinfo(${quoteText(table)}) WHERE pk > 0 ORDER BY pk`
+  )
+  return columns.map(({ name }) => String(name))
+}
+
+/** The places of an index as they are written, which is all that there is of what is worked out in it. */
+async function workedOutIn(query: Query, index: string): Promise<string[]> {
+  const [row] = await query(
+    `SELECT sql FROM sqlite_schema WHERE type = 'index' AND name = ${quoteText(index)}`
+  )
+  const sql = String(row?.sql ?? '')
+  const all = tokens(sql)
+  const open = all.findIndex(({ word }) => word === '(')
+  return open < 0 ? [] : partsOf(inside(sql, all, open)).map((part) => part.replace(/\s+(asc|desc)$/i, ''))
+}
+
+/** The parts of a list, between commas that stand in no parentheses of their own. */
+function partsOf(list: string): string[] {
+  const parts: string[] = []
+  let depth = 0
+  let start = 0
+  for (const { word, at } of tokens(list)) {
+    if (word === '(') depth++
+    if (word === ')') depth--
+    if (word !== ',' || depth > 0) continue
+    parts.push(list.slice(start, at).trim())
+    start = at + 1
+  }
+  return [...parts, list.slice(start).trim()]
 }
 
 /** The condition of an index on some of the rows stands only in its text. */
@@ -113,11 +154,11 @@ function inside(sql: string, all: readonly Token[], open: number): string {
 
 function checksIn(sql: string): CatalogTable['checks'] {
   const all = tokens(sql)
-  return all.flatMap((token, at) =>
-    token.word === 'CONSTRAINT' && all[at + 2]?.word === 'CHECK'
-      ? [{ id: '', name: all[at + 1]?.text ?? '', condition: [inside(sql, all, at + 3)] }]
-      : []
-  )
+  return all.flatMap((token, at) => {
+    if (token.kind !== 'word' || token.word !== 'CHECK' || all[at + 1]?.word !== '(') return []
+    const isNamed = all[at - 2]?.word === 'CONSTRAINT'
+    return [{ id: '', name: isNamed ? (all[at - 1]?.text ?? '') : '', condition: [inside(sql, all, at + 1)] }]
+  })
 }
 
 /** What each computed column is worked out from, by its name. */
@@ -140,6 +181,7 @@ interface NamedConstraint {
   name: string
   kind: string
   columns: string[]
+  deferred: boolean
 }
 
 /** The constraints that have a name in a CREATE TABLE: kind (PRIMARY, UNIQUE, FOREIGN) and columns. */
@@ -160,9 +202,26 @@ export function constraintNames(sql: string): NamedConstraint[] {
     if (all[open]?.word === '(')
       for (let i = open + 1; all[i] && all[i]?.word !== ')'; i++)
         if (all[i]?.word !== ',') columns.push((all[i] as Token).text)
-    found.push({ name: all[at + 1]?.text ?? '', kind, columns: columns.length > 0 ? columns : [column] })
+    found.push({
+      name: all[at + 1]?.text ?? '',
+      kind,
+      columns: columns.length > 0 ? columns : [column],
+      deferred: restOf(all, open).some(({ word }) => word === 'DEFERRED')
+    })
   }
   return found
+}
+
+/** What stands from a place to where the part of the list ends that it is in. */
+function restOf(all: readonly Token[], from: number): Token[] {
+  let depth = 0
+  const end = all.findIndex(({ word }, at) => {
+    if (at < from) return false
+    if (word === '(') depth++
+    if (word === ')') depth--
+    return depth < 0 || (depth === 0 && word === ',')
+  })
+  return all.slice(from, end < 0 ? undefined : end)
 }
 
 /** Drops every table; references must not hold it up. */

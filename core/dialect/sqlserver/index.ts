@@ -7,7 +7,6 @@ import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { written, type Written } from '../written.ts'
 import { likePattern } from '../../sql/like.ts'
-import { withoutMeetingCascades } from './cascades.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate } from './migrate.ts'
@@ -45,6 +44,7 @@ export const facts: Facts = {
   ],
   // Msg 1761 (SQL Server, "Database engine errors").
   emptyingRequired: 'table',
+  // Msg 1785 (SQL Server, "Database engine errors").
   manyCascadePaths: false,
   rollsBack: true,
   runs: false
@@ -97,8 +97,7 @@ const speech: Speech = {
       table,
       from,
       new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))
-    ),
-  whole: withoutMeetingCascades
+    )
 }
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { times } from '../../../tests/times.ts'
-import { bareTable, type Catalog, type CatalogForeignKey } from '../catalog.ts'
+import { times } from '../../tests/times.ts'
+import { bareTable, type Catalog, type CatalogForeignKey } from './catalog.ts'
 import { withoutMeetingCascades } from './cascades.ts'
 
 type Reference = [child: number, parent: number, acts: boolean]
@@ -47,7 +47,7 @@ function reachesOnce(from: string, ways: readonly [string, string][]): boolean {
   return true
 }
 
-describe('cascades in SQL Server', () => {
+describe('cascades where two may not meet', () => {
   it.each<[string, Reference[], string[]]>([
     [
       'one after another stay',
@@ -94,7 +94,7 @@ describe('cascades in SQL Server', () => {
     ]
   ])('%s', (_, references, gone) => {
     const before = catalogOf(references)
-    const { catalog, remarks } = withoutMeetingCascades(before)
+    const { catalog, remarks } = withoutMeetingCascades(before, { title: 'SQL Server' })
     const lost = before.tables.flatMap(({ foreignKeys }, at) =>
       foreignKeys
         .filter((key, n) => key.onDelete !== catalog.tables[at]?.foreignKeys[n]?.onDelete)
@@ -111,7 +111,7 @@ describe('cascades in SQL Server', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(fc.nat(6), fc.nat(6), fc.boolean()), { maxLength: 12 }), (references) => {
         const before = catalogOf(references)
-        const { catalog } = withoutMeetingCascades(before)
+        const { catalog } = withoutMeetingCascades(before, { title: 'SQL Server' })
         const ways = actions(catalog)
         expect(catalog.tables.every(({ id }) => reachesOnce(id, ways))).toBe(true)
         const all = actions(before)

@@ -1,13 +1,16 @@
-import type { Catalog, CatalogForeignKey, CatalogTable } from '../catalog.ts'
-import type { Remark } from '../remark.ts'
-import { sayTable } from '../qualified.ts'
+import type { Catalog, CatalogForeignKey, CatalogTable } from './catalog.ts'
+import type { Facts } from './facts.ts'
+import type { Remark } from './remark.ts'
+import { sayTable } from './qualified.ts'
 
 /**
- * SQL Server refuses a reference whose action could reach a table by two ways, or come round in a circle
- * (Transact-SQL, error 1785): such a reference is written with NO ACTION, and what then has to be done is
- * said. References are taken in the order of the design, so that the first keep their actions.
+ * Where an engine refuses a reference whose action could reach a table by two ways, or come round in a circle,
+ * such a reference is written with NO ACTION, and what then has to be done is said. References are taken in the order of the design, so that the first keep their actions.
  */
-export function withoutMeetingCascades(catalog: Catalog): { catalog: Catalog; remarks: Remark[] } {
+export function withoutMeetingCascades(
+  catalog: Catalog,
+  { title }: Pick<Facts, 'title'>
+): { catalog: Catalog; remarks: Remark[] } {
   const paths = new Paths()
   const remarks: Remark[] = []
   const names = new Map(catalog.tables.map((table) => [table.id, sayTable(table.name)]))
@@ -20,7 +23,22 @@ export function withoutMeetingCascades(catalog: Catalog): { catalog: Catalog; re
     ].join(' and ')
     remarks.push({
       table: table.id,
-      message: `SQL Server lets actions reach a table by one way only: ${key.name} of ${sayTable(table.name)} is written with NO ACTION instead of ${said}. Before a row of ${parent} is deleted or its key changed, see to the rows of ${sayTable(table.name)} yourself.`
+      message: `${title} lets actions reach a table by one way only: ${key.name} of ${sayTable(table.name)} is written with NO ACTION instead of ${said}. Before a row of ${parent} is deleted or its key changed, see to the rows of ${sayTable(table.name)} yourself.`,
+      finding: {
+        rule: 'actions that meet',
+        weight: 'wrong',
+        column: key.columns[0],
+        fix: {
+          label: 'Refuse it everywhere',
+          operation: {
+            kind: 'foreignKey.setActions',
+            table: table.id,
+            foreignKey: key.id,
+            onDelete: 'NO ACTION',
+            onUpdate: 'NO ACTION'
+          }
+        }
+      }
     })
     return { ...key, onDelete: 'NO ACTION', onUpdate: 'NO ACTION' }
   }
