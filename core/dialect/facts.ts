@@ -74,6 +74,8 @@ export interface ComputedFacts {
   fromComputed: boolean
   /** Whether it may stand in a key or an index where it is computed from a column that the engine counts. */
   fromCounted: boolean
+  /** Whether it can be required by itself; where not, a check on what it is computed from says so. */
+  required: boolean
   /** Whether it may stand in the primary key. */
   inPrimaryKey: boolean
   /** Whether what stands fast in an expression has to be worked out before it is written. */
@@ -107,6 +109,10 @@ export interface TypeWords {
   sql: string
   loss?: string
   holds?: (column: string) => string
+  /** How long a value may be at the most, where the design sets no bound and the dialect must. */
+  atMost?: number
+  /** A condition that holds what is computed to the type, where a computed column is not. */
+  holdsComputed?: (computed: string) => string
 }
 
 /**

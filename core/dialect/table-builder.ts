@@ -234,6 +234,9 @@ export class TableBuilder {
           name: this.give(each.name, policy.check(table.name, labels(columnsNamedBy(each.condition, table)))),
           condition: this.expression(table, each.condition)
         })),
+      ...columns.flatMap((column, at) =>
+        this.heldComputation(table, table.columns[at] as Column, column, policy)
+      ),
       ...columns.flatMap((column, at): CatalogCheck[] => {
         const held = this.isHeld(table, table.columns[at] as Column, column)
           ? undefined
@@ -284,11 +287,34 @@ export class TableBuilder {
       made,
       design,
       facts: speech.facts,
-      typeSql: (of, column) => this.words(of, column).sql
+      words: (of, column) => this.words(of, column)
     }
     for (const limit of [...LIMITS, ...(speech.limits ?? [])])
       for (const { message, ...finding } of limit(asked))
         this.own.remarks.push({ table: table.id, message, finding })
+  }
+
+  /** What holds a computed column to its type where the engine works it out only when it is read. */
+  private heldComputation(
+    table: Table,
+    column: Column,
+    { id, computed }: CatalogColumn,
+    policy: ReturnType<typeof constraintNames>
+  ): CatalogCheck[] {
+    if (!computed) return []
+    const { holdsComputed } = this.words(table, column)
+    const [before = '', after = ''] = holdsComputed?.('\u0000').split('\u0000') ?? []
+    const needed = column.required && !this.speech.facts.computed.required
+    const conditions: [string, Written][] = [
+      ...(holdsComputed ? [[`${id}_computed`, [before, ...computed, after]] as [string, Written]] : []),
+      ...(needed ? [[`${id}_required`, ['(', ...computed, ') IS NOT NULL']] as [string, Written]] : [])
+    ]
+    if (conditions.length === 0 || this.refuses(table, [id])) return []
+    return conditions.map(([key, condition]) => ({
+      id: key,
+      name: this.give(undefined, policy.check(table.name, [column.name])),
+      condition
+    }))
   }
 
   /** Whether the engine, or what the column refers to, holds it to its type already. */

@@ -1,3 +1,4 @@
+import { boundedInKey } from './bounded-in-key.ts'
 import { changedComputed } from './changed-computed.ts'
 import { computedPlaces } from './computed-places.ts'
 import type { Limit } from './limit.ts'
@@ -9,6 +10,7 @@ import { referenceTypes } from './reference-types.ts'
 /** The limits that every engine is asked for; what it says of them is a fact of its dialect. */
 export const LIMITS: readonly Limit[] = [
   longKey,
+  boundedInKey,
   referenceTypes,
   changedComputed,
   computedPlaces,

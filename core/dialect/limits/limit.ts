@@ -1,6 +1,6 @@
 import type { Column, Design, Table } from '../../design/model.ts'
 import type { CatalogTable } from '../catalog.ts'
-import type { Facts } from '../facts.ts'
+import type { Facts, TypeWords } from '../facts.ts'
 import type { Told } from '../remark.ts'
 
 /** What a limit may ask: a table, as it is designed and as the dialect writes it, and what it refers to. */
@@ -9,8 +9,8 @@ export interface Asked {
   made: CatalogTable
   design: Design
   facts: Facts
-  /** A column's type as the dialect writes it. */
-  typeSql(table: Table, column: Column): string
+  /** A column's type as the dialect writes it, with what else it says of it. */
+  words(table: Table, column: Column): TypeWords
 }
 
 /** Where an engine's limits are passed, and what it does otherwise; a file for each kind of limit. */

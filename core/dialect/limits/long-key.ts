@@ -8,7 +8,7 @@ import type { Asked, Limit } from './limit.ts'
 export const longKey: Limit = (asked) => keysOf(asked).flatMap((key) => tooLong(asked, key))
 
 interface Place {
-  words: string
+  kind: string
   columns: readonly string[]
   unique: boolean
 }
@@ -17,10 +17,10 @@ interface Place {
 function keysOf({ made }: Asked): Place[] {
   const { primaryKey, uniques, indexes, foreignKeys } = made
   const all: Place[] = [
-    ...(primaryKey ? [{ words: 'primary key', columns: primaryKey.columns, unique: true }] : []),
-    ...uniques.map(({ columns }) => ({ words: 'unique key', columns, unique: true })),
-    ...foreignKeys.map(({ columns }) => ({ words: 'reference', columns, unique: false })),
-    ...indexes.map(({ columns, unique }) => ({ words: 'index', columns, unique }))
+    ...(primaryKey ? [{ kind: 'primary key', columns: primaryKey.columns, unique: true }] : []),
+    ...uniques.map(({ columns }) => ({ kind: 'unique key', columns, unique: true })),
+    ...foreignKeys.map(({ columns }) => ({ kind: 'reference', columns, unique: false })),
+    ...indexes.map(({ columns, unique }) => ({ kind: 'index', columns, unique }))
   ]
   const told = new Set<string>()
   return all.filter(({ columns, unique }) => {
@@ -29,15 +29,15 @@ function keysOf({ made }: Asked): Place[] {
   })
 }
 
-function tooLong(asked: Asked, { words, columns: ids, unique }: Place): Told[] {
-  const { table, facts, typeSql } = asked
+function tooLong(asked: Asked, { kind, columns: ids, unique }: Place): Told[] {
+  const { table, facts, words } = asked
   const limit = facts.key
   if (!limit) return []
   const columns = columnsIn(table, ids)
   const bytes = (column: Column): number =>
-    bytesInKey({ type: column.type, sql: typeSql(table, column) }, facts, asked.design.enums)
+    bytesInKey({ type: column.type, sql: words(table, column).sql }, facts, asked.design.enums)
   const total = columns.reduce((sum, column) => sum + bytes(column), 0)
-  const isPlain = words !== 'primary key' && words !== 'reference'
+  const isPlain = kind !== 'primary key' && kind !== 'reference'
   const isHashed = limit.longUnique && isPlain && (unique || columns.length === 1)
   const isLong = total > limit.bytes && !isHashed
   if (!isLong && columns.length <= limit.columns) return []
@@ -51,8 +51,8 @@ function tooLong(asked: Asked, { words, columns: ids, unique }: Place): Told[] {
       rule: 'key too long',
       weight: limit.refuses === 'made' || !isLong ? 'refused' : 'doubtful',
       column: columns[0]?.id,
-      message: `The ${words} on ${names} of ${table.name} ${size}.`,
-      ...(isLong && words !== 'reference' && { fix: shorter(table, columns, bytes, limit.bytes - total) })
+      message: `The ${kind} on ${names} of ${table.name} ${size}.`,
+      ...(isLong && kind !== 'reference' && { fix: shorter(table, columns, bytes, limit.bytes - total) })
     }
   ]
 }

@@ -9,13 +9,13 @@ export const referenceTypes: Limit = (asked) =>
   asked.table.foreignKeys.flatMap((key) => key.pairs.flatMap((pair) => told(asked, key, pair)))
 
 function told(asked: Asked, key: ForeignKey, pair: ForeignKey['pairs'][number]): Told[] {
-  const { table, design, facts, typeSql } = asked
+  const { table, design, facts, words } = asked
   const parent = tableOf(design, key.table)
   const [from, to] = [columnOf(table, pair.column), parent && columnOf(parent, pair.refersTo)]
   if (!parent || !from || !to) return []
   const written = (of: Table, column: Column): { type: Column['type']; sql: string } => ({
     type: column.type,
-    sql: typeSql(of, column)
+    sql: words(of, column).sql
   })
   const outcome = facts.references.types(written(table, from), written(parent, to), design.enums)
   if (outcome === 'taken') return []

@@ -10,6 +10,7 @@ import { KEY_BYTES } from './types.ts'
 export const computed: ComputedFacts = {
   fromComputed: true,
   fromCounted: false,
+  required: false,
   inPrimaryKey: false,
   folded: false
 }
@@ -178,13 +179,13 @@ export const countedInHash: Limit = ({ table, made, facts }) => {
 }
 
 /** A reference to a unique key that is held by a hash, which nothing refers to (seen on 10.11). */
-export const refersToHash: Limit = ({ table, design, facts, typeSql }) =>
+export const refersToHash: Limit = ({ table, design, facts, words }) =>
   table.foreignKeys.flatMap((foreignKey) => {
     const parent = tableOf(design, foreignKey.table)
     const key = parent?.uniques.find(({ id }) => id === foreignKey.key)
     if (!parent || !key) return []
     const columns = columnsIn(parent, key.columns)
-    const bytes = columns.reduce((sum, column) => sum + bytesOf(typeSql(parent, column)).row, 0)
+    const bytes = columns.reduce((sum, column) => sum + bytesOf(words(parent, column).sql).row, 0)
     if (bytes <= KEY_BYTES + 2 * columns.length) return []
     return [
       {

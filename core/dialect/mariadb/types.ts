@@ -22,6 +22,12 @@ const LONGEST_VARCHAR = 1000
 
 const keyText = (inKey: number): number => Math.floor(KEY_BYTES / 4 / inKey)
 
+/** What is computed is worked out when it is read, and cut then. */
+const atMost =
+  (length: number) =>
+  (computed: string): string =>
+    `char_length(${computed}) <= ${length}`
+
 export const TYPES: TypeTable = {
   integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'int' }),
   decimal: ({ precision, scale }) => ({ sql: `decimal(${precision},${scale})` }),
@@ -31,17 +37,19 @@ export const TYPES: TypeTable = {
     loss: 'MariaDB has no truth values of its own: they are kept as the numbers 0 and 1.'
   }),
   text: ({ length }, { inKey }) => {
-    if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0)) return { sql: `varchar(${length})` }
+    if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0))
+      return { sql: `varchar(${length})`, holdsComputed: atMost(length) }
     if (length !== undefined)
       return { sql: 'longtext', holds: (column) => `char_length(${column}) <= ${length}` }
     return inKey > 0
       ? {
           sql: `varchar(${keyText(inKey)})`,
-          loss: 'MariaDB needs a length for a text in a key or an index: it gets the longest that fits.'
+          loss: 'MariaDB needs a length for a text in a key or an index: it gets the longest that fits.',
+          atMost: keyText(inKey)
         }
       : { sql: 'longtext' }
   },
-  char: ({ length }) => ({ sql: `char(${length})` }),
+  char: ({ length }) => ({ sql: `char(${length})`, holdsComputed: atMost(length) }),
   date: () => ({ sql: 'date' }),
   time: () => ({ sql: 'time(6)' }),
   timestamp: ({ zone }) => ({
@@ -55,17 +63,22 @@ export const TYPES: TypeTable = {
   uuid: () => ({ sql: 'uuid' }),
   json: (_, { inKey }) => ({
     sql: inKey > 0 ? `varchar(${keyText(inKey)})` : 'longtext',
+    ...(inKey > 0 && { atMost: keyText(inKey) }),
     holds: (column) => `json_valid(${column})`
   }),
   binary: ({ length }, { inKey }) => {
     if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0))
-      return { sql: `varbinary(${length})` }
+      return {
+        sql: `varbinary(${length})`,
+        holdsComputed: (computed) => `octet_length(${computed}) <= ${length}`
+      }
     if (length !== undefined)
       return { sql: 'longblob', holds: (column) => `octet_length(${column}) <= ${length}` }
     return inKey > 0
       ? {
           sql: `varbinary(${keyText(inKey)})`,
-          loss: 'MariaDB needs a length for bytes in a key or an index: they get the longest that fits.'
+          loss: 'MariaDB needs a length for bytes in a key or an index: they get the longest that fits.',
+          atMost: keyText(inKey)
         }
       : { sql: 'longblob' }
   },

@@ -23,7 +23,11 @@ export const TYPES: TypeTable = {
     const longest = inKey > 0 ? Math.floor(LONGEST.text / inKey) : LONGEST.text
     if (length === undefined)
       return inKey > 0
-        ? { sql: `varchar2(${longest} char)`, loss: 'Oracle needs a length for a text in a key or an index.' }
+        ? {
+            sql: `varchar2(${longest} char)`,
+            loss: 'Oracle needs a length for a text in a key or an index.',
+            atMost: longest
+          }
         : { sql: 'clob' }
     return length <= LONGEST.text
       ? { sql: `varchar2(${length} char)` }
@@ -43,6 +47,7 @@ export const TYPES: TypeTable = {
   uuid: () => ({ sql: 'raw(16)', loss: 'Oracle has no uuid: it is kept as sixteen bytes.' }),
   json: (_, { inKey }) => ({
     sql: inKey > 0 ? `varchar2(${Math.floor(LONGEST.text / inKey)} char)` : 'clob',
+    ...(inKey > 0 && { atMost: Math.floor(LONGEST.text / inKey) }),
     holds: (column) => `${column} IS JSON`
   }),
   binary: ({ length }, { inKey }) => {
@@ -50,7 +55,8 @@ export const TYPES: TypeTable = {
       return inKey > 0
         ? {
             sql: `raw(${Math.floor(LONGEST.bytes / inKey)})`,
-            loss: 'Oracle needs a length for bytes in a key or an index.'
+            loss: 'Oracle needs a length for bytes in a key or an index.',
+            atMost: Math.floor(LONGEST.bytes / inKey)
           }
         : { sql: 'blob' }
     return length <= LONGEST.bytes

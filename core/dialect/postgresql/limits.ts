@@ -6,6 +6,7 @@ import type { ComputedFacts, ReferenceFacts } from '../facts.ts'
 export const computed: ComputedFacts = {
   fromComputed: false,
   fromCounted: true,
+  required: true,
   inPrimaryKey: true,
   // PostgreSQL 17 works such parts out before it has told their collation, and fails on texts.
   folded: true

@@ -5,6 +5,7 @@ import type { Limit } from '../limits/limit.ts'
 export const computed: ComputedFacts = {
   fromComputed: true,
   fromCounted: true,
+  required: true,
   inPrimaryKey: false,
   folded: false
 }

@@ -4,6 +4,7 @@ import type { ComputedFacts, ReferenceFacts } from '../facts.ts'
 export const computed: ComputedFacts = {
   fromComputed: false,
   fromCounted: true,
+  required: true,
   inPrimaryKey: true,
   folded: false
 }

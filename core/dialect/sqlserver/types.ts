@@ -26,7 +26,8 @@ export const TYPES: TypeTable = {
       return inKey > 0
         ? {
             sql: `nvarchar(${keyText(inKey)})`,
-            loss: 'SQL Server needs a length for a text in a key or an index: it gets the longest that fits.'
+            loss: 'SQL Server needs a length for a text in a key or an index: it gets the longest that fits.',
+            atMost: keyText(inKey)
           }
         : { sql: 'nvarchar(max)' }
     return length <= LONGEST.text
@@ -44,6 +45,7 @@ export const TYPES: TypeTable = {
   uuid: () => ({ sql: 'uniqueidentifier' }),
   json: (_, { inKey }) => ({
     sql: inKey > 0 ? `nvarchar(${keyText(inKey)})` : 'nvarchar(max)',
+    ...(inKey > 0 && { atMost: keyText(inKey) }),
     holds: (column) => `isjson(${column}) = 1`
   }),
   binary: ({ length }, { inKey }) => {
@@ -51,7 +53,8 @@ export const TYPES: TypeTable = {
       return inKey > 0
         ? {
             sql: `varbinary(${keyText(inKey)})`,
-            loss: 'SQL Server needs a length for bytes in a key or an index: they get the longest that fits.'
+            loss: 'SQL Server needs a length for bytes in a key or an index: they get the longest that fits.',
+            atMost: keyText(inKey)
           }
         : { sql: 'varbinary(max)' }
     return length <= LONGEST.bytes
