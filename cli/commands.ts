@@ -47,14 +47,21 @@ export function demo({ output, version }: { output?: string; version?: string })
 }
 
 /** Writes one output of a design. */
-export async function write(path: string, { as, output }: { as: string; output?: string }): Promise<Outcome> {
+export async function write(
+  path: string,
+  { as, output, rows = false }: { as: string; output?: string; rows?: boolean }
+): Promise<Outcome> {
   const found = OUTPUTS.find((each) => each.name === as)
   if (!found)
     throw new CannotDo(
       `There is no output called “${as}”. There are: ${OUTPUTS.map((each) => each.name).join(', ')}.`
     )
   const { design } = openDesign(path)
-  put(await found.write(design, layered), output)
+  if (rows && found.kind !== 'sql')
+    throw new CannotDo(`${found.title} is written without rows: leave --rows out.`)
+  if (rows && !PROVABLE.some(({ name }) => name === as))
+    throw new CannotDo(`Rows are written for ${PROVABLE.map(({ title }) => title).join(', ')} only.`)
+  put(await found.write(design, layered, { rows }), output)
   return {
     status: 0,
     json: { written: output ?? null, as },

@@ -77,10 +77,14 @@ program
   .argument('[design]', 'a design file')
   .option('--as <output>', 'which one')
   .option('-o, --output <path>', 'where to; standard output when left out')
+  .option('--rows', 'with the rows that the design has, where it is SQL')
   .option('--list', 'say which outputs there are')
   .option(...JSON_OPTION)
   .action(
-    (design: string | undefined, options: { as?: string; output?: string; list?: boolean; json?: boolean }) =>
+    (
+      design: string | undefined,
+      options: { as?: string; output?: string; rows?: boolean; list?: boolean; json?: boolean }
+    ) =>
       finish(options, () => {
         if (options.list) return listOutputs()
         if (design === undefined)
@@ -89,7 +93,8 @@ program
           throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
         return write(design, {
           as: options.as,
-          ...(options.output !== undefined && { output: options.output })
+          ...(options.output !== undefined && { output: options.output }),
+          ...(options.rows && { rows: true })
         })
       })
   )

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { writeSql } from '../core/definitions/outputs.ts'
+import { writeSql } from '../core/definitions/create-script.ts'
 import type { Design, Table } from '../core/design/model.ts'
 import { DIALECTS } from '../core/dialect/index.ts'
 import { districts } from '../demo/districts.ts'

@@ -15,7 +15,7 @@ import { keysOf } from '../core/design/directory.ts'
 import { readExpression, sortOfType } from '../core/design/expressions.ts'
 import type { Type } from '../core/design/type.ts'
 import type { Sort } from '../core/sql/functions.ts'
-import { Numbers } from './queries.ts'
+import type { Numbers } from './queries.ts'
 
 /**
  * Designs of the kind that engines do not all take: references between types that are not quite the same,

@@ -2,6 +2,7 @@ import { writeDesignFile } from '../design/file.ts'
 import type { Design } from '../design/model.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
+import { writeSql } from './create-script.ts'
 import { layout, type LayeredStep } from '../diagram/layout.ts'
 import { makeScene } from '../diagram/scene.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
@@ -12,24 +13,12 @@ export interface Output {
   title: string
   file: string
   kind: 'sql' | 'svg' | 'json'
-  write(design: Design, layered: LayeredStep): Promise<string>
+  write(design: Design, layered: LayeredStep, options?: OutputOptions): Promise<string>
 }
 
-/** A design's SQL in a dialect, with what the dialect cannot say as comments above it. */
-export function writeSql(design: Design, dialect: Dialect): string {
-  const { catalog, remarks } = dialect.catalog(design)
-  const { whole, remember } = dialect.client
-  const head = [
-    `${design.name}, for ${dialect.title}`,
-    ...(remember === undefined ? [] : [remember]),
-    ...remarks.map((remark) => remark.message)
-  ]
-  // A name may hold anything but a line break: a comment ends there and nowhere else.
-  const comments = head.map((line) => `-- ${line.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`).join('')
-  const made = script(dialect.create(catalog))
-  if (!whole || made === '') return `${comments}\n${made}`
-  const [begin, end] = whole
-  return `${comments}\n${begin.map((sql) => `${sql};\n`).join('')}\n${made}\n${end};\n`
+/** `rows`: with the design's own rows, where it is SQL. */
+export interface OutputOptions {
+  rows?: boolean
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
@@ -53,7 +42,7 @@ export const OUTPUTS: readonly Output[] = [
     title: dialect.title,
     file: `${dialect.name}.sql`,
     kind: 'sql',
-    write: (design) => Promise.resolve(writeSql(design, dialect))
+    write: (design, _, options) => Promise.resolve(writeSql(design, dialect, options))
   })),
   {
     name: 'svg',

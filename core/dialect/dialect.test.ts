@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { choices, Maker, NAMES } from '../../tests/designs.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { writeSql } from '../definitions/outputs.ts'
+import { writeSql } from '../definitions/create-script.ts'
 import { emptyDesign, type Column, type Design } from '../design/model.ts'
 import { apply } from '../edit/apply.ts'
 import { newTable, proposeJunction, proposeRelationship } from '../relate/propose.ts'
@@ -203,7 +203,7 @@ describe('the SQL of a design', () => {
       writeSql(odd, DIALECTS.sqlite)
         .split('\n')
         .filter((line) => line.startsWith('-- ')).length
-    ).toBe(4)
+    ).toBe(5)
     expect(DIALECTS.sqlite.catalog(odd).remarks.map((remark) => remark.message)).toEqual([
       expect.stringContaining('x.n is written as a plain number'),
       expect.stringContaining('sqlite_')

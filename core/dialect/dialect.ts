@@ -67,10 +67,19 @@ export interface Client {
   begin: string[]
   /** A statement with what ends it. */
   end(sql: string): string
+  /** What begins a statement that is a block of several, and ends otherwise than with a semicolon. */
+  block?: RegExp
   /** Whether a migration can be taken back as a whole, for a person. */
   keeps: string
   /** What begins and ends definitions that are made all or not at all, where the engine takes them back. */
   whole?: [begin: string[], end: string]
+  /** What definitions depend on, as the client is told it before them, each with what ends it. */
+  settings?: string[]
+  /**
+   * What sees to it, within a whole, that all of a catalog is there, and so many rows of its tables and no more,
+   * where the client goes on after an error.
+   */
+  guards?(catalog: Catalog, rows: ReadonlyMap<string, number>): [first: Statement[], last: Statement[]]
   /** What has to be known of the engine by whoever uses what was made. */
   remember?: string
   /** Drops a table that may not be there. */

@@ -28,6 +28,8 @@ export interface Facts {
   ownSchema?: string
   rowPolicies: boolean
   partialIndexes: boolean
+  /** Whether what is unique in some of the rows can be held by a computed column. */
+  holdsByColumn: boolean
   /**
    * What two empty values are in a unique key: apart from each other, the same, or the same where something else
    * of the key is filled.
@@ -52,10 +54,20 @@ export interface Facts {
          * its beginning.
          */
         longUnique?: true
+        /** The most bytes of a primary key, where that is less. */
+        primaryBytes?: number
+        /** What types, as they are written, stand in no key, and which in none that is unique. */
+        refusesTypes?: { any: RegExp; unique?: RegExp }
         /** How many bytes a character has at the most. */
         perCharacter: number
       }
     | undefined
+  /** The most columns of a table. */
+  mostColumns: number
+  /** What types, as they are written, cannot be compared, in a check or anywhere. */
+  neverCompared?: RegExp
+  /** Whether two indexes may be on the same columns. */
+  sameIndexTwice: boolean
   /** The actions it does not have, each with the reason. */
   lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
   /** What is refused where SET NULL would empty a column that is required: the table, or the row that does it. */

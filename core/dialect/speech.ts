@@ -38,6 +38,8 @@ export interface Speech {
   typed: TypedWords
   /** What makes a truth value a condition and a condition a value, where the dialect tells them apart. */
   truth?: Pick<NonNullable<ExpressionWords['truth']>, 'toCondition' | 'toValue'>
+  /** A value in what is computed, where it is said otherwise there. */
+  computedLiteral?(value: Value, type: Type): string
   /** What is computed, as a value of its column, where the engine does not see to that by itself. */
   computes?(sql: string, to: Type, typeSql: string, gives: Type | undefined): string
   /** A column as what another is computed from, where that is said otherwise. */
@@ -54,6 +56,8 @@ export interface Speech {
     table: Table,
     columns: readonly Column[]
   ): Pick<Told, 'column' | 'message' | 'fix'> | undefined
+  /** The condition of an index on some of the rows as the engine takes it; nothing where it takes none such. */
+  filter?(condition: Expression, isComputed: (column: string) => boolean): Expression | undefined
   /** Where the engine has limits of its own, besides those that all are asked for. */
   limits?: readonly Limit[]
   /** What else the dialect has to say on a table. */
@@ -122,7 +126,7 @@ export function expressionSql(
   kept: string | Expression,
   type: Type | undefined,
   name: (id: string) => string,
-  more: Partial<Pick<TypedInput, 'typeSql' | 'instead'>> = {}
+  more: Partial<Pick<TypedInput, 'typeSql' | 'instead' | 'literal'>> = {}
 ): string {
   const types = typesOf(columns)
   const isTruth = (part: Expression): boolean =>

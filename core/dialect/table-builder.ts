@@ -24,7 +24,8 @@ import type {
 import { LIMITS } from './limits/index.ts'
 import type { Asked } from './limits/limit.ts'
 import type { Remark } from './remark.ts'
-import type { Facts, TypeWords } from './facts.ts'
+import type { Expression } from '../sql/expression.ts'
+import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
 import { foldedIn, isShortUnfolded } from './unfolded.ts'
@@ -163,7 +164,7 @@ export class TableBuilder {
     return this.columnNames(table).get(id) as string
   }
 
-  private expression(table: Table, kept: string): Written {
+  private expression(table: Table, kept: string | Expression): Written {
     return written((name) => {
       const typeSql = (of: Type): string => this.typeSql(table, of)
       return expressionSql(this.speech, table.columns, kept, undefined, name, { typeSql })
@@ -172,7 +173,7 @@ export class TableBuilder {
 
   /** What a column is computed from, without columns that are computed themselves where they cannot be named. */
   private computation(table: Table, column: Column, computed: string): Written {
-    const { source = (name) => name, computes, facts } = this.speech
+    const { source = (name) => name, computes, computedLiteral, literal, facts } = this.speech
     const { fromComputed, folded } = facts.computed
     const unfolds = !fromComputed && isShortUnfolded(table, column)
     const expression = folded && unfolds ? foldedIn(table, computed) : expressionOf(computed)
@@ -181,6 +182,7 @@ export class TableBuilder {
       const named = (id: string): string => source(name(id), columnOf(table, id) as Column)
       const sql = expressionSql(this.speech, table.columns, expression, column.type, named, {
         typeSql: (of) => this.typeSql(table, of),
+        literal: computedLiteral ?? literal,
         ...(unfolds && {
           instead: (id: string) => {
             const of = columnOf(table, id)?.computed
@@ -287,7 +289,8 @@ export class TableBuilder {
       made,
       design,
       facts: speech.facts,
-      words: (of, column) => this.words(of, column)
+      words: (of, column) => this.words(of, column),
+      filters: (where) => this.filter(table, where) !== undefined
     }
     for (const limit of [...LIMITS, ...(speech.limits ?? [])])
       for (const { message, ...finding } of limit(asked))
@@ -402,11 +405,11 @@ export class TableBuilder {
     policy: ReturnType<typeof constraintNames>,
     labels: (ids: readonly string[]) => string[]
   ): CatalogIndex[] {
-    const { facts } = this.speech
-    const own = table.indexes.filter((each) => !isHeldByColumn(each, facts))
+    const own = table.indexes.filter((each) => !this.isHeldByColumn(table, each))
     return own.map((each): CatalogIndex => {
       const ids = each.columns.map(({ column }) => column)
-      const whole = each.where !== undefined && !facts.partialIndexes
+      const filter = each.where === undefined ? undefined : this.filter(table, each.where)
+      const whole = each.where !== undefined && !filter
       return {
         id: each.id,
         name: this.give(
@@ -416,9 +419,23 @@ export class TableBuilder {
         columns: ids,
         descending: each.columns.map(({ descending }) => descending),
         unique: each.unique && !whole,
-        where: each.where === undefined || whole ? undefined : this.expression(table, each.where)
+        where: filter && this.expression(table, filter)
       }
     })
+  }
+
+  /** The condition of an index on some of the rows, where the engine takes it. */
+  private filter(table: Table, where: string): Expression | undefined {
+    const { facts, filter } = this.speech
+    if (!facts.partialIndexes) return undefined
+    const isComputed = (id: string): boolean => columnOf(table, id)?.computed !== undefined
+    return filter ? filter(expressionOf(where), isComputed) : expressionOf(where)
+  }
+
+  /** Whether an index on some of the rows is to be held by a column, since the engine has none such. */
+  private isHeldByColumn(table: Table, { unique, where, everywhere }: Index): boolean {
+    const { holdsByColumn } = this.speech.facts
+    return holdsByColumn && unique && where !== undefined && everywhere === true && !this.filter(table, where)
   }
 
   /**
@@ -434,7 +451,7 @@ export class TableBuilder {
     const { speech } = this
     const names = new NameGiver(speech.facts.nameLimit, speech.facts.refusedInNames)
     for (const name of this.columnNames(table).values()) names.give(name)
-    const held = table.indexes.filter((each) => isHeldByColumn(each, speech.facts))
+    const held = table.indexes.filter((each) => this.isHeldByColumn(table, each))
     return held.map((index) => {
       const ids = index.columns.map(({ column }) => column)
       const name = this.give(index.name, policy.unique(table.name, labels(ids)))
@@ -484,10 +501,6 @@ export class TableBuilder {
     })
   }
 }
-
-/** Whether an index on some of the rows is to be held by a column, since the engine has none such. */
-const isHeldByColumn = ({ unique, where, everywhere }: Index, { partialIndexes }: Facts): boolean =>
-  unique && where !== undefined && everywhere === true && !partialIndexes
 
 /** The pairs in the order of the key referred to, which some engines ask for. */
 function inKeyOrder(design: Design, foreignKey: ForeignKey): ForeignKey['pairs'] {

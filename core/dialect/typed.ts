@@ -14,6 +14,8 @@ export interface TypedWords {
   said?(literal: string, typeSql: string): string
   /** A moment with a zone as one without, or the other way round, in UTC whatever the session's zone. */
   moment?(sql: string, from: Type, to: Type): string
+  /** A text of fixed length without the blanks that it ends with, where LIKE and what works on texts see them. */
+  unpadded?(sql: string): string
   /** A value as one of the type; asked for where a column cannot be named that is computed. */
   cast?(sql: string, typeSql: string): string
 }
@@ -205,6 +207,13 @@ class Typing {
     }
   }
 
+  private unpadded(part: Expression): Expression {
+    const written = this.write(part, undefined, 'alone')
+    const { unpadded } = this.input.words
+    if (!unpadded || part.kind !== 'column' || this.typeOf(part)?.kind !== 'char') return written
+    return { kind: 'spoken', of: [written], isTruth: false, say: ([sql = '']) => unpadded(sql) }
+  }
+
   /** A moment where one with, or without, a zone is wanted. */
   private moment(written: Expression, type: Type | undefined, wanted: Type | undefined): Expression {
     const { moment } = this.input.words
@@ -221,7 +230,7 @@ class Typing {
       return this.write(first, wanted, 'alone')
     const takesOneKind = functionCalled(part.name)?.gives === 'first'
     if (!takesOneKind) {
-      const args = part.args.map((each) => this.write(each, undefined, 'alone'))
+      const args = part.args.map((each) => this.unpadded(each))
       return this.moment({ ...part, args }, of, wanted)
     }
     // What is compared by NULLIF is of one type, whatever the result is put into.
@@ -238,11 +247,10 @@ class Typing {
       const one = oneType([this.typeOf(left), this.typeOf(right)])
       return { ...part, left: this.write(left, one, 'beside'), right: this.write(right, one, 'beside') }
     }
-    const written = {
-      ...part,
-      left: this.write(left, undefined, 'alone'),
-      right: this.write(right, undefined, 'alone')
-    }
+    const isText = op === '||' || op === 'like' || op === 'not like'
+    const side = (each: Expression): Expression =>
+      isText ? this.unpadded(each) : this.write(each, undefined, 'alone')
+    const written = { ...part, left: side(left), right: side(right) }
     if (op !== '/' && op !== '%') return written
     const kind = this.typeOf(part)?.kind
     return { ...written, numbers: kind === 'integer' ? 'whole' : kind === 'float' ? 'float' : 'exact' }
@@ -268,7 +276,7 @@ export function typesThatMeet(
     return { types: type ? [type, ...types] : types, texts }
   }
   const within = (part: Expression): Meeting[] => {
-    const comparands = comparedIn(part)
+    const comparands = comparandsOf(part)
     return [...(comparands.length > 0 ? [met(comparands)] : []), ...partsOf(part).flatMap(within)]
   }
   return [...(wanted ? [met([expression], wanted)] : []), ...within(expression)]
@@ -285,7 +293,7 @@ function alternatives(part: Expression): Expression[] {
 }
 
 /** The parts of an expression that must be of one type. */
-function comparedIn(part: Expression): Expression[] {
+function comparandsOf(part: Expression): Expression[] {
   switch (part.kind) {
     case 'binary':
       return (COMPARISONS as readonly string[]).includes(part.op) ? [part.left, part.right] : []
@@ -299,4 +307,14 @@ function comparedIn(part: Expression): Expression[] {
     default:
       return []
   }
+}
+
+/** Everything in an expression that is compared with something. */
+export function comparedIn(expression: Expression): Expression[] {
+  const isComparison =
+    expression.kind === 'in' || expression.kind === 'between' || expression.kind === 'binary'
+  return [
+    ...(isComparison ? comparandsOf(expression).flatMap(alternatives) : []),
+    ...partsOf(expression).flatMap(comparedIn)
+  ]
 }

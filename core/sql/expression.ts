@@ -147,11 +147,24 @@ export function callsIn(expression: Expression): string[] {
 
 /**
  * How many parts an engine makes of an expression. Some write what is tested by BETWEEN twice, once for
- * each bound, so that a BETWEEN within a BETWEEN within another grows without end.
+ * each bound, and some a condition that is used as a value, so that one within another within a third grows
+ * without end.
  */
 export function unfoldedSize(expression: Expression): number {
   const sizes = partsOf(expression).map(unfoldedSize)
   const [tested = 0] = sizes
   const own = sizes.reduce((sum, size) => sum + size, 1)
-  return expression.kind === 'between' ? own + tested : own
+  if (expression.kind === 'between') return own + tested
+  return expression.kind === 'isNull' || isComparison(expression) ? own + sumOfConditions(expression) : own
+}
+
+const isComparison = (part: Expression): boolean =>
+  part.kind === 'binary' && (COMPARISONS as readonly string[]).includes(part.op)
+
+/** The sizes of the parts that are conditions themselves. */
+function sumOfConditions(part: Expression): number {
+  const conditions = partsOf(part).filter(
+    (each) => isComparison(each) || each.kind === 'not' || each.kind === 'in' || each.kind === 'between'
+  )
+  return conditions.reduce((sum, each) => sum + unfoldedSize(each), 0)
 }

@@ -27,7 +27,8 @@ export interface ExpressionWords {
   truth?: {
     isValue(part: Expression): boolean
     toCondition(value: string): string
-    toValue(condition: string): string
+    /** `isSure`: it is true or false, and never cannot be told. */
+    toValue(condition: string, isSure: boolean): string
   }
 }
 
@@ -81,7 +82,8 @@ class Printer {
     const { truth } = this.words
     if (truth && as === 'condition' && !isCondition(part) && truth.isValue(part))
       return truth.toCondition(this.write(part, BINDS['=']))
-    if (truth && as === 'value' && isCondition(part)) return truth.toValue(this.write(part, 0))
+    if (truth && as === 'value' && isCondition(part))
+      return truth.toValue(this.write(part, 0), part.kind === 'isNull')
     return this.write(part, level)
   }
 

@@ -2,14 +2,20 @@ import { boundedInKey } from './bounded-in-key.ts'
 import { changedComputed } from './changed-computed.ts'
 import { computedPlaces } from './computed-places.ts'
 import type { Limit } from './limit.ts'
+import { indexTwice } from './index-twice.ts'
+import { largeInKey } from './large-in-key.ts'
 import { longKey } from './long-key.ts'
 import { lost } from './lost.ts'
+import { manyColumns } from './many-columns.ts'
 import { misfits } from './misfits.ts'
 import { referenceTypes } from './reference-types.ts'
 
 /** The limits that every engine is asked for; what it says of them is a fact of its dialect. */
 export const LIMITS: readonly Limit[] = [
   longKey,
+  largeInKey,
+  indexTwice,
+  manyColumns,
   boundedInKey,
   referenceTypes,
   changedComputed,

@@ -11,6 +11,8 @@ export interface Asked {
   facts: Facts
   /** A column's type as the dialect writes it, with what else it says of it. */
   words(table: Table, column: Column): TypeWords
+  /** Whether the engine takes an index on the rows that meet the condition. */
+  filters(where: string): boolean
 }
 
 /** Where an engine's limits are passed, and what it does otherwise; a file for each kind of limit. */

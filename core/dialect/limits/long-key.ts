@@ -33,18 +33,19 @@ function tooLong(asked: Asked, { kind, columns: ids, unique }: Place): Told[] {
   const { table, facts, words } = asked
   const limit = facts.key
   if (!limit) return []
+  const most = kind === 'primary key' ? (limit.primaryBytes ?? limit.bytes) : limit.bytes
   const columns = columnsIn(table, ids)
   const bytes = (column: Column): number =>
     bytesInKey({ type: column.type, sql: words(table, column).sql }, facts, asked.design.enums)
   const total = columns.reduce((sum, column) => sum + bytes(column), 0)
   const isPlain = kind !== 'primary key' && kind !== 'reference'
   const isHashed = limit.longUnique && isPlain && (unique || columns.length === 1)
-  const isLong = total > limit.bytes && !isHashed
+  const isLong = total > most && !isHashed
   if (!isLong && columns.length <= limit.columns) return []
   const names = columns.map((column) => column.name).join(', ')
   const becomes = limit.refuses === 'made' ? 'refuses it' : 'refuses rows that are longer than it takes'
   const size = isLong
-    ? `can be ${total.toLocaleString('en')} bytes long; ${facts.title} ${becomes} (${limit.bytes.toLocaleString('en')})`
+    ? `can be ${total.toLocaleString('en')} bytes long; ${facts.title} ${becomes} (${most.toLocaleString('en')})`
     : `has ${columns.length} columns; ${facts.title} refuses it (${limit.columns})`
   return [
     {
@@ -52,7 +53,7 @@ function tooLong(asked: Asked, { kind, columns: ids, unique }: Place): Told[] {
       weight: limit.refuses === 'made' || !isLong ? 'refused' : 'doubtful',
       column: columns[0]?.id,
       message: `The ${kind} on ${names} of ${table.name} ${size}.`,
-      ...(isLong && kind !== 'reference' && { fix: shorter(table, columns, bytes, limit.bytes - total) })
+      ...(isLong && kind !== 'reference' && { fix: shorter(table, columns, bytes, most - total) })
     }
   ]
 }

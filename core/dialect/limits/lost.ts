@@ -11,13 +11,14 @@ export const lost: Limit = (asked) => [
   ...lostPolicies(asked)
 ]
 
-function lostIndex({ table, facts }: Asked, index: Index): Told[] {
-  if (index.where === undefined || facts.partialIndexes || index.everywhere) return []
+function lostIndex({ table, facts, filters }: Asked, index: Index): Told[] {
+  if (index.where === undefined || filters(index.where)) return []
+  if (index.everywhere && facts.holdsByColumn) return []
   const names = columnsIn(
     table,
     index.columns.map(({ column }) => column)
   ).map(({ name }) => name)
-  const message = `${facts.title} has no index on some of the rows: the index of ${table.name} on ${names.join(', ')} is made on all of them${index.unique ? ', and is not unique' : ''}.`
+  const message = `${facts.title} has no index on ${facts.partialIndexes ? 'rows that are told so' : 'some of the rows'}: the index of ${table.name} on ${names.join(', ')} is made on all of them${index.unique ? ', and is not unique' : ''}.`
   // All that an index on more rows costs is room.
   if (!index.unique) return [{ rule: 'index on some rows', weight: 'doubtful', message }]
   return [
@@ -26,10 +27,12 @@ function lostIndex({ table, facts }: Asked, index: Index): Told[] {
       weight: 'wrong',
       column: index.columns[0]?.column,
       message,
-      fix: {
-        label: 'Hold it there by a computed column',
-        operation: { kind: 'index.change', table: table.id, index: { ...index, everywhere: true } }
-      }
+      ...(facts.holdsByColumn && {
+        fix: {
+          label: 'Hold it there by a computed column',
+          operation: { kind: 'index.change', table: table.id, index: { ...index, everywhere: true } }
+        }
+      })
     }
   ]
 }

@@ -6,7 +6,7 @@ import { parseValue } from '../../design/value.ts'
 import { columnsNamed, partsOf, type Expression } from '../../sql/expression.ts'
 import { folded } from '../../sql/fold.ts'
 import { foldedIn } from '../unfolded.ts'
-import { typesThatMeet, type Meeting } from '../typed.ts'
+import { comparedIn, typesThatMeet, type Meeting } from '../typed.ts'
 import type { Told } from '../remark.ts'
 import type { Asked, Limit } from './limit.ts'
 
@@ -51,9 +51,10 @@ function told(asked: Asked, { column, kept, wanted, planned }: Place): Told[] {
   const misfit = typesThatMeet(written, typeOf, wanted)
     .map((meeting) => flawOf(meeting, asked))
     .find((each) => each !== undefined)
-  const zero = misfit === undefined ? dividesByZero(folded(written)) : 'no'
-  if (misfit === undefined && zero === 'no') return []
-  const flaw = misfit ?? 'it divides by zero'
+  const large = misfit ?? comparesLarge(written, asked)
+  const zero = large === undefined ? dividesByZero(folded(written)) : 'no'
+  if (large === undefined && zero === 'no') return []
+  const flaw = large ?? 'it divides by zero'
   const strict = zero === 'no' ? facts.judgesTypes : zero === 'always' && planned && facts.computed.folded
   return [
     {
@@ -63,6 +64,17 @@ function told(asked: Asked, { column, kept, wanted, planned }: Place): Told[] {
       message: `${showExpression(kept, table.columns)} on ${table.name} cannot be worked out everywhere: ${flaw}${strict ? `, and ${facts.title} refuses it` : ''}.`
     }
   ]
+}
+
+/** A comparison of what is kept apart, where the engine has none. */
+function comparesLarge(written: Expression, { table, facts, words }: Asked): string | undefined {
+  const { neverCompared } = facts
+  if (!neverCompared) return undefined
+  const large = comparedIn(written).flatMap((part) => {
+    const column = part.kind === 'column' ? columnOf(table, part.name) : undefined
+    return column && neverCompared.test(words(table, column).sql) ? [column.name] : []
+  })
+  return large.length === 0 ? undefined : `${large[0] as string} has no length, and is compared`
 }
 
 function flawOf({ types, texts }: Meeting, { design }: Asked): string | undefined {

@@ -12,7 +12,7 @@ import { read, reset, uniquesAsKeys } from './read.ts'
 import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
-import { inPlace, migrate, restart } from './migrate.ts'
+import { inPlace, migrate, restart, STRICT } from './migrate.ts'
 import {
   computed,
   countedInHash,
@@ -56,6 +56,7 @@ export const facts: Facts = {
   schemas: false,
   rowPolicies: false,
   partialIndexes: false,
+  holdsByColumn: true,
   emptyInKey: 'apart',
   counts: 'one column a table',
   comments: true,
@@ -64,6 +65,8 @@ export const facts: Facts = {
   judgesTypes: false,
   deferrable: false,
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true, perCharacter: 4 },
+  mostColumns: 1017,
+  sameIndexTwice: true,
   lacks: [
     {
       action: 'SET DEFAULT',
@@ -236,6 +239,7 @@ export const mariadb: Provable = {
     ...PLAIN_CLIENT,
     // A statement of several stands between others.
     begin: ['DELIMITER //'],
+    settings: ['SET NAMES utf8mb4;', `${STRICT.sql};`],
     end: (sql) => `${sql} //`,
     keeps:
       'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.'

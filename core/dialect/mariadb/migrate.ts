@@ -84,7 +84,7 @@ export function restart(
   return restartable(ways, way, (input) => new Writer(input, speech), words, [STRICT], gate)
 }
 
-const STRICT: Statement = {
+export const STRICT: Statement = {
   sql: "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION'",
   says: 'refuse what does not fit, and change nothing by itself'
 }

@@ -9,7 +9,7 @@ import { plainLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart } from './migrate.ts'
-import { computed, references } from './limits.ts'
+import { computed, emptyText, halfEmpty, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
@@ -26,6 +26,7 @@ export const facts: Facts = {
   schemas: true,
   rowPolicies: false,
   partialIndexes: false,
+  holdsByColumn: true,
   // Oracle, "SQL Language Reference", unique constraints: a key is left out of its index only where all is empty.
   emptyInKey: 'same beside others',
   counts: 'one column a table',
@@ -34,7 +35,19 @@ export const facts: Facts = {
   references,
   judgesTypes: true,
   deferrable: true,
-  key: { bytes: 6398, columns: 32, refuses: 'made', perCharacter: 4 },
+  // ORA-02327, ORA-02329.
+  key: {
+    bytes: 6398,
+    columns: 32,
+    refuses: 'made',
+    refusesTypes: { any: /^[cb]lob$/, unique: /with time zone$/ },
+    perCharacter: 4
+  },
+  // ORA-00932: a large text is told from another by a function, and by no sign.
+  neverCompared: /^[cb]lob$/,
+  mostColumns: 1000,
+  // ORA-01408.
+  sameIndexTwice: false,
   lacks: [
     {
       action: 'RESTRICT',
@@ -63,6 +76,7 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  limits: [halfEmpty, emptyText],
   rows: {
     saysTypes: true,
     noTable: ' FROM dual',
@@ -80,6 +94,7 @@ const speech: Speech = {
     rest: (left, right) => `mod(${left}, ${right})`
   },
   typed: {
+    unpadded: (sql) => `rtrim(${sql})`,
     cast: (sql, type) => (/^[cb]lob$/.test(type) ? `(${sql})` : `CAST(${sql} AS ${type})`),
     moment: (sql, from) =>
       from.kind === 'timestamp' && from.zone
@@ -88,7 +103,11 @@ const speech: Speech = {
   },
   truth: {
     toCondition: (value) => `${value} = 1`,
-    toValue: (condition) => `CASE WHEN ${condition} THEN 1 ELSE 0 END`
+    // What cannot be told is neither.
+    toValue: (condition, isSure) =>
+      isSure
+        ? `CASE WHEN ${condition} THEN 1 ELSE 0 END`
+        : `CASE WHEN ${condition} THEN 1 WHEN NOT (${condition}) THEN 0 END`
   },
   adjust: (column, { table, column: from }) => ({
     ...column,
@@ -96,12 +115,6 @@ const speech: Speech = {
     required: from.required || isCounted(table, from)
   }),
   remarks: (table) => [
-    ...table.columns
-      .filter((column) => column.required && column.default?.kind === 'value' && column.default.value === '')
-      .map(
-        (column) =>
-          `To Oracle an empty text is no value: the default of ${table.name}.${column.name} will be refused.`
-      ),
     ...(table.schema === undefined
       ? []
       : [`A schema is a user in Oracle: the one that ${table.name} stands in must be there first.`])
@@ -110,12 +123,18 @@ const speech: Speech = {
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
 
+/** No variables, blank lines within a statement, and an end at the first error. */
+const SETTINGS = ['SET DEFINE OFF', 'SET SQLBLANKLINES ON', 'WHENEVER SQLERROR EXIT FAILURE ROLLBACK']
+const BLOCK = /^(BEGIN|DECLARE)\b/
+
 export const oracle: Dialect = {
   ...dialectOf('oracle', speech, words),
   client: {
-    begin: ['SET DEFINE OFF', 'SET SQLBLANKLINES ON', 'WHENEVER SQLERROR EXIT FAILURE ROLLBACK'],
+    begin: SETTINGS,
+    settings: SETTINGS,
+    block: BLOCK,
     // A block ends by itself, and is sent by a line of its own.
-    end: (sql) => (/^(BEGIN|DECLARE)\b/.test(sql) ? `${sql}\n/` : `${sql};`),
+    end: (sql) => (BLOCK.test(sql) ? `${sql}\n/` : `${sql};`),
     keeps:
       'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.',
     dropIfThere: (table) =>

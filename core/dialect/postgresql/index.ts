@@ -28,6 +28,7 @@ export const facts: Facts = {
   ownSchema: 'public',
   rowPolicies: true,
   partialIndexes: true,
+  holdsByColumn: true,
   emptyInKey: 'apart',
   counts: 'any whole number',
   comments: true,
@@ -37,6 +38,8 @@ export const facts: Facts = {
   deferrable: true,
   // A third of a page of the index (PostgreSQL manual, 65.1).
   key: { bytes: 2704, columns: 32, refuses: 'row', perCharacter: 4 },
+  mostColumns: 1600,
+  sameIndexTwice: true,
   lacks: [],
   emptyingRequired: 'row',
   manyCascadePaths: true,
@@ -74,6 +77,7 @@ const speech: Speech = {
   typed: {
     said: (literal, type) => `${literal}::${type}`,
     cast: (sql, type) => `(${sql})::${type}`,
+    unpadded: (sql) => `(${sql})::text`,
     // The function is immutable, where a cast depends on the session's zone.
     moment: (sql, from) => `timezone('UTC', ${from.kind === 'date' ? `(${sql})::timestamp` : sql})`
   }

@@ -8,7 +8,7 @@ import { likePattern } from '../../sql/like.ts'
 import { chain } from './chain.ts'
 import { inDigits } from './convert.ts'
 import { effort } from './effort.ts'
-import { inPlace, migrate } from './migrate.ts'
+import { guards, inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { computed, ownColumns, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
@@ -25,6 +25,7 @@ export const facts: Facts = {
   schemas: false,
   rowPolicies: false,
   partialIndexes: true,
+  holdsByColumn: true,
   emptyInKey: 'apart',
   counts: 'only a column that is the whole primary key',
   comments: false,
@@ -33,6 +34,8 @@ export const facts: Facts = {
   judgesTypes: false,
   deferrable: true,
   key: { bytes: Infinity, columns: 2000, refuses: 'made', perCharacter: 4 },
+  mostColumns: 2000,
+  sameIndexTwice: true,
   lacks: [],
   emptyingRequired: 'row',
   manyCascadePaths: true,
@@ -116,6 +119,7 @@ export const sqlite: Provable = {
   client: {
     ...PLAIN_CLIENT,
     whole: [['BEGIN'], 'COMMIT'],
+    guards,
     remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
   },
   inPlace,

@@ -55,16 +55,13 @@ export function migrate(
     },
     // Not IMMEDIATE: that can fail where another writes, and its client would go on without a transaction.
     { sql: 'BEGIN', says: 'all of it, or nothing' },
-    {
-      sql: `CREATE TEMP TABLE ${HOLDS.replace('temp.', '')} (yes INTEGER NOT NULL CHECK (yes))`,
-      says: 'what must hold before anything goes on'
-    },
+    MUST_HOLD,
     ...around.first,
     ...new Writer(input, aside, speech).write(steps),
     ...around.last,
     ...checkIndexes(input.to),
     check('NOT EXISTS (SELECT 1 FROM pragma_foreign_key_check)', 'see that every reference leads somewhere'),
-    { sql: `DROP TABLE ${HOLDS}`, says: 'it has held' },
+    HAS_HELD,
     { sql: 'COMMIT', says: 'keep it' },
     { sql: 'PRAGMA legacy_alter_table = OFF', says: 'as it was' },
     { sql: 'PRAGMA foreign_keys = ON', says: 'references are checked again' }
@@ -406,6 +403,35 @@ const one = (sql: string, says: string): Said => ({ sql, says })
 
 /** Where conditions are put that must hold. */
 const HOLDS = 'temp.must_hold'
+
+const MUST_HOLD: Statement = {
+  sql: `CREATE TEMP TABLE ${HOLDS.replace('temp.', '')} (yes INTEGER NOT NULL CHECK (yes))`,
+  says: 'what must hold before anything goes on'
+}
+const HAS_HELD: Statement = { sql: `DROP TABLE ${HOLDS}`, says: 'it has held' }
+
+/**
+ * Sees to it that everything of a catalog was made, and that so many rows are in: SQLite's own client goes on
+ * after an error, and would keep the rest.
+ */
+export function guards(
+  { tables }: Catalog,
+  rows: ReadonlyMap<string, number>
+): [first: Statement[], last: Statement[]] {
+  const own = tables.filter((table) => !table.external)
+  const names = own.flatMap(({ name, indexes }) => [name, ...indexes.map((index) => index.name)])
+  const list = names.map(quoteText).join(', ')
+  const there = check(
+    `(SELECT count(*) FROM sqlite_schema WHERE name IN (${list})) = ${names.length}`,
+    'see that everything is there, or take all of it back'
+  )
+  const counts = own
+    .filter(({ id }) => rows.has(id))
+    .map(({ id, name }) =>
+      check(`(SELECT count(*) FROM ${quote(name)}) = ${rows.get(id) ?? 0}`, `see that ${name} has its rows`)
+    )
+  return [[MUST_HOLD], [there, ...counts, HAS_HELD]]
+}
 
 /** What fails, and takes everything back, where a condition does not hold. */
 export function check(condition: string, says: string): Statement {

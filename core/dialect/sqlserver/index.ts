@@ -1,4 +1,5 @@
-import { columnOf, generatedColumn, referencesTo } from '../../design/directory.ts'
+import { byId } from '../../design/by-id.ts'
+import { generatedColumn, referencesTo } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
@@ -9,10 +10,11 @@ import { written, type Written } from '../written.ts'
 import { likePattern } from '../../sql/like.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
+import { filterOf } from './filter.ts'
 import { inPlace, migrate } from './migrate.ts'
-import { computed, references } from './limits.ts'
+import { computed, defaultNeeded, oneEmpty, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
-import { CALLS, literal, now, quote, quoteText, TYPES } from './types.ts'
+import { CALLS, computedLiteral, literal, now, quote, quoteText, TYPES } from './types.ts'
 import { OWN_SCHEMA, words } from './write.ts'
 
 /** SQL Server 2017 and later. */
@@ -27,6 +29,7 @@ export const facts: Facts = {
   ownSchema: OWN_SCHEMA,
   rowPolicies: false,
   partialIndexes: true,
+  holdsByColumn: false,
   emptyInKey: 'same',
   counts: 'one column a table',
   comments: true,
@@ -34,7 +37,17 @@ export const facts: Facts = {
   references,
   judgesTypes: true,
   deferrable: false,
-  key: { bytes: 1700, columns: 32, refuses: 'row', perCharacter: 2 },
+  // A clustered index, as that of a primary key, has fewer bytes; what is kept apart is in none (Msg 1919).
+  key: {
+    bytes: 1700,
+    columns: 32,
+    refuses: 'row',
+    primaryBytes: 900,
+    refusesTypes: { any: /\(max\)$/ },
+    perCharacter: 2
+  },
+  mostColumns: 1024,
+  sameIndexTwice: true,
   lacks: [
     {
       action: 'RESTRICT',
@@ -58,6 +71,8 @@ const speech: Speech = {
   literal,
   now,
   enumTypes: false,
+  limits: [oneEmpty, defaultNeeded],
+  filter: filterOf,
   rows: {
     saysTypes: true,
     // IS NOT DISTINCT FROM came with SQL Server 2022; a set operation takes empty for the same as empty.
@@ -73,11 +88,17 @@ const speech: Speech = {
     boolean: (value) => (value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     concat: (left, right) => `${left} + ${right}`,
+    // There is no rest of floating point (Msg 402).
+    rest: (left, right, numbers) =>
+      numbers === 'float'
+        ? `CAST(${left} AS decimal(38, 10)) % CAST(${right} AS decimal(38, 10))`
+        : undefined,
     // A bracket begins a set of characters, and a set of one is how a wildcard stands for itself.
     like: (parts) => `LIKE ${quoteText(likePattern(parts, (text) => text.replaceAll(/[[%_]/g, '[$&]')))}`,
     likeOf: (pattern) => `LIKE replace(${pattern}, '[', '[[]')`
   },
   typed: {
+    unpadded: (sql) => `rtrim(${sql})`,
     cast: (sql, type) => `CAST(${sql} AS ${type})`,
     // One without a zone is taken as UTC beside one with; the other way round it must be said.
     moment: (sql, from) =>
@@ -85,7 +106,19 @@ const speech: Speech = {
   },
   truth: {
     toCondition: (value) => `${value} = 1`,
-    toValue: (condition) => `CAST(CASE WHEN ${condition} THEN 1 ELSE 0 END AS bit)`
+    // What cannot be told is neither.
+    toValue: (condition, isSure) =>
+      isSure
+        ? `CAST(CASE WHEN ${condition} THEN 1 ELSE 0 END AS bit)`
+        : `CAST(CASE WHEN ${condition} THEN 1 WHEN NOT (${condition}) THEN 0 END AS bit)`
+  },
+  computedLiteral,
+  // The type of a computed column follows from what it is computed from.
+  computes: (sql, to, typeSql, gives) => {
+    if (gives?.kind === 'boolean' && to.kind === 'boolean') return sql
+    // A cast to a whole number cuts, where others round.
+    const isRounded = to.kind === 'integer' && gives?.kind !== 'integer'
+    return `CAST(${isRounded ? `round(${sql}, 0)` : sql} AS ${typeSql})`
   },
   adjust: (column, { table, column: from }) => ({
     ...column,
@@ -93,11 +126,7 @@ const speech: Speech = {
     required: from.required || isCounted(table, from)
   }),
   finish: (table, { table: from, design }) =>
-    emptyUniques(
-      table,
-      from,
-      new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key))
-    )
+    emptyUniques(table, new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key)))
 }
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
@@ -106,17 +135,22 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
  * Two empty values count as equal in a unique constraint, so one whose columns may be empty becomes a
  * unique index on the rows that are filled; not where a reference leans on it, which needs the constraint.
  */
-function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<string>): CatalogTable {
+function emptyUniques(table: CatalogTable, referred: ReadonlySet<string>): CatalogTable {
+  const byKey = byId(table.columns)
+  const mayBeEmpty = (id: string): boolean => byKey.get(id)?.required === false
+  // The condition of an index names no computed column (Msg 10609).
+  const canTell = (id: string): boolean => !mayBeEmpty(id) || byKey.get(id)?.computed === undefined
   const open = table.uniques.filter(
-    (key) =>
-      !referred.has(key.id) &&
-      from.uniques.some(
-        (each) => each.id === key.id && each.columns.some((id) => !columnOf(from, id)?.required)
-      )
+    (key) => !referred.has(key.id) && key.columns.some(mayBeEmpty) && key.columns.every(canTell)
   )
   if (open.length === 0) return table
   const filled = (columns: readonly string[]): Written =>
-    written((name) => columns.map((id) => `${name(id)} IS NOT NULL`).join(' AND '))
+    written((name) =>
+      columns
+        .filter(mayBeEmpty)
+        .map((id) => `${name(id)} IS NOT NULL`)
+        .join(' AND ')
+    )
   return {
     ...table,
     uniques: table.uniques.filter((key) => !open.includes(key)),
@@ -132,11 +166,16 @@ function emptyUniques(table: CatalogTable, from: Table, referred: ReadonlySet<st
   }
 }
 
+/** Its own client begins with quotes off; they are on from the next batch (SQL Server, "SET QUOTED_IDENTIFIER"). */
+const SETTINGS = ['SET QUOTED_IDENTIFIER ON;', 'SET ANSI_NULLS ON;', 'SET ANSI_PADDING ON;', 'GO']
+
 export const sqlserver: Dialect = {
   ...dialectOf('sqlserver', speech, words),
   // A batch ends with a line of its own; a column cannot be used in the batch that adds it.
   client: {
     ...PLAIN_CLIENT,
+    begin: SETTINGS,
+    settings: SETTINGS,
     end: (sql) => `${sql};\nGO`,
     whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
   },

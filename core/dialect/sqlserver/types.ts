@@ -6,8 +6,15 @@ import { RESERVED } from './reserved.ts'
 
 export const quote = quoteUnless(RESERVED, '[', ']')
 
-/** A text in any script. */
-export const quoteText = (text: string): string => `N${quoteStandard(text)}`
+/** A line that the client takes for the end of a batch, wherever it stands. */
+const BATCH = /^[ \t]*GO[ \t]*\d*[ \t]*$/im
+export const endsBatch = (text: string): boolean => text.includes('\n') && BATCH.test(text)
+
+/** A text in any script; its lines are put together where one would end a batch. */
+export function quoteText(text: string): string {
+  const plain = (part: string): string => `N${quoteStandard(part)}`
+  return endsBatch(text) ? `(${text.split('\n').map(plain).join(' + nchar(10) + ')})` : plain(text)
+}
 
 /** A key in a nonclustered index has at most 1,700 bytes; a character of nvarchar has two. */
 const keyText = (inKey: number): number => Math.floor(850 / Math.max(inKey, 1))
@@ -62,7 +69,8 @@ export const TYPES: TypeTable = {
       : { sql: 'varbinary(max)', holds: (column) => `datalength(${column}) <= ${length}` }
   },
   enum: (_, { values }) => ({
-    sql: `nvarchar(${Math.max(1, ...values.map((value) => [...value].length))})`,
+    // Lengths are in UTF-16 units.
+    sql: `nvarchar(${Math.max(1, ...values.map((value) => value.length))})`,
     holds: (column) => `${column} IN (${values.map(quoteText).join(', ')})`
   })
 }
@@ -97,12 +105,31 @@ export function now(type: Type): string {
 }
 
 export const CALLS: Record<string, (args: readonly string[]) => string> = {
-  length: ([text = '']) => `len(${text})`,
+  // The function leaves out blanks at the end.
+  length: ([text = '']) => `(len(${text} + N'.') - 1)`,
   substring: (args) =>
     `substring(${args.length === 2 ? [...args, String(LONGEST.bytes)].join(', ') : args.join(', ')})`,
   round: ([number = '']) => `round(${number}, 0)`,
-  now: () => 'sysdatetime()',
+  now: () => 'sysdatetimeoffset()',
   today: () => 'CAST(sysdatetime() AS date)',
   new_uuid: () => 'newid()',
   current_user: () => 'CURRENT_USER'
+}
+
+/**
+ * Dates and moments in what is computed and kept must be the same whoever reads them (Msg 4936): they are put
+ * together of numbers, since what a text means hangs on the session.
+ */
+export function computedLiteral(given: Value, type: Type): string {
+  if (given === null) return literal(given, type)
+  const numbers = String(normalValue(given, type)).match(/\d+/g)?.map(Number) ?? []
+  const [fraction = 0, digits = 0] = numbers.length > 6 ? [numbers[6], String(numbers[6]).length] : []
+  if (numbers.length < 3) return literal(given, type)
+  const list = (count: number, ...more: number[]): string => [...numbers.slice(0, count), ...more].join(', ')
+  if (type.kind === 'date') return `datefromparts(${list(3)})`
+  if (type.kind === 'time') return `timefromparts(${list(3, 0, 0)})`
+  if (type.kind !== 'timestamp' || numbers.length < 6) return literal(given, type)
+  return type.zone
+    ? `datetimeoffsetfromparts(${list(6, fraction, 0, 0, digits)})`
+    : `datetime2fromparts(${list(6, fraction, digits)})`
 }

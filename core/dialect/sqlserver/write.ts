@@ -1,7 +1,8 @@
 import type { CatalogTable, Statement } from '../catalog.ts'
+import { hash } from '../../naming/fit.ts'
 import { nameParts, sayTable } from '../qualified.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
-import { quote, quoteText } from './types.ts'
+import { endsBatch, quote, quoteText } from './types.ts'
 
 export const words: Words = {
   quote,
@@ -53,10 +54,14 @@ export function describe(
     ...(column === undefined ? [] : [`N'COLUMN', ${quoteText(column)}`])
   ]
   const what = before === undefined ? 'add' : note === undefined ? 'drop' : 'update'
-  const said = note === undefined ? '' : ` ${quoteText(note)},`
+  // What is put together can be handed over only by a variable, of which each batch has one of a name.
+  const variable = `@note_${hash(`${table.name}.${column ?? ''}`)}`
+  const isSplit = note !== undefined && endsBatch(note)
+  const declared = isSplit ? `DECLARE ${variable} nvarchar(3750) = ${quoteText(note)}; ` : ''
+  const said = note === undefined ? '' : isSplit ? ` ${variable},` : ` ${quoteText(note)},`
   return [
     {
-      sql: `EXEC sp_${what}extendedproperty N'MS_Description',${said} ${place.join(', ')}`,
+      sql: `${declared}EXEC sp_${what}extendedproperty N'MS_Description',${said} ${place.join(', ')}`,
       says: `say what ${sayTable(table.name)}${column === undefined ? '' : `.${column}`} is`
     }
   ]
