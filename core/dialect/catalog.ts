@@ -157,6 +157,8 @@ export interface Comparison {
   oneExpression: (sql: string) => string
   /** Tables, by their names, that are not compared. */
   besides?: ReadonlySet<string>
+  /** One spelling for types that are the same to the engine. */
+  oneType?: (sql: string) => string
   /** What an engine prints of a text that it cannot print. */
   asPrinted?: (text: string) => string
 }
@@ -202,12 +204,12 @@ interface SaidTable {
 function said(
   table: CatalogTable,
   { tables }: Catalog,
-  { notes, quote, oneDefault, oneExpression, asPrinted = (text) => text }: Comparison
+  { notes, quote, oneDefault, oneExpression, oneType = (sql) => sql, asPrinted = (text) => text }: Comparison
 ): SaidTable {
   const columnName = (id: string): string => nameOfColumn(table, id)
   const names = (ids: readonly string[]): string => ids.map(columnName).join(', ')
   const expression = (written: Written): string =>
-    oneExpression(plainSql(written, (id) => quote(columnName(id))))
+    asPrinted(oneExpression(plainSql(written, (id) => quote(columnName(id)))))
   const key = ({ name, columns }: CatalogKey): string => `${name} (${names(columns)})`
   const foreignKey = (each: CatalogForeignKey): string => {
     const referred = byId(tables).get(each.table)
@@ -229,7 +231,7 @@ function said(
     columns: table.columns.map((column) => ({
       name: column.name,
       facts: [
-        ['type of', asPrinted(column.type.sql)],
+        ['type of', asPrinted(oneType(column.type.sql))],
         ['required of', String(column.required)],
         ['default of', column.default && oneDefault(column.default, column.type.sql)],
         ['generated of', String(column.generated)],

@@ -105,6 +105,8 @@ export interface EngineSide {
   oneDefault(sql: string, type: string): string
   /** One spelling for expressions that mean the same. */
   oneExpression(sql: string): string
+  /** One spelling for types that are the same, as a person may spell one of the engine's own. */
+  oneType(sql: string): string
   /** What its catalog prints of a text that it cannot print. */
   asPrinted?(text: string): string
   /** What lets generated columns go on after rows were put in with numbers of their own. */

@@ -86,9 +86,14 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
   }
 
   /** The one kind of several, or what they are, said, where they are not of one. */
-  const oneOf = (sorts: readonly Sort[], say: (one: string, other: string) => string): Sort => {
-    const [first, ...others] = sorts.filter((sort) => sort !== 'any')
+  const oneOf = (judged: readonly Judged[], say: (one: string, other: string) => string): Sort => {
+    const known = judged.filter(({ sort }) => sort !== 'any')
+    // A text in quotes is a value of what stands beside it.
+    const isQuoted = ({ part, sort }: Judged): boolean =>
+      part.kind === 'text' && known.some((each) => each.sort !== sort && QUOTED.includes(each.sort))
+    const [first, ...others] = known.filter((each) => !isQuoted(each)).map(({ sort }) => sort)
     if (first === undefined) return 'any'
+    if ([first, ...others].every(isMoment)) return others.includes('timestamp') ? 'timestamp' : first
     const other = others.find((sort) => sort !== first)
     return other === undefined ? first : fail(say(KINDS[first], KINDS[other]))
   }
@@ -131,7 +136,7 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
       case 'case': {
         part.branches.forEach(({ when }) => want(when, 'boolean'))
         const given = [...part.branches.map(({ then }) => then), ...(part.otherwise ? [part.otherwise] : [])]
-        return oneOf(given.map(visit), (one, other) => `CASE gives ${one} here and ${other} there.`)
+        return oneOf(given.map(judge), (one, other) => `CASE gives ${one} here and ${other} there.`)
       }
       case 'call':
         return call(part.name, part.args)
@@ -169,9 +174,9 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
       fail(
         `${name} takes ${least === found.takes.length ? least : `${least} or ${found.takes.length}`}${found.many ? ' or more' : ''} values, not ${args.length}.`
       )
-    const kinds = args.map((each, at) => want(each, found.takes[at] ?? 'any'))
+    const judged = args.map((each, at) => ({ part: each, sort: want(each, found.takes[at] ?? 'any') }))
     if (found.gives !== 'first') return found.gives
-    return oneOf(kinds, (one, other) => `${name} needs values of one kind; there are ${one} and ${other}.`)
+    return oneOf(judged, (one, other) => `${name} needs values of one kind; there are ${one} and ${other}.`)
   }
 
   return visit(expression)

@@ -326,7 +326,7 @@ class StepRun {
   async compare(expected: Catalog, columnOrder: boolean, besides: readonly string[] = []): Promise<void> {
     const found = await this.dialect.engine.read(this.query)
     const others = expected.tables.filter((table) => table.external).map((table) => table.name)
-    const { oneDefault, oneExpression, asPrinted } = this.dialect.engine
+    const { oneDefault, oneExpression, oneType, asPrinted } = this.dialect.engine
     this.step.differences.push(
       ...compareCatalogs(expected, found, {
         columnOrder,
@@ -335,6 +335,7 @@ class StepRun {
         quote: this.dialect.quote,
         oneDefault,
         oneExpression,
+        oneType,
         ...(asPrinted && { asPrinted })
       })
     )

@@ -32,6 +32,7 @@ import {
   now,
   oneDefault,
   oneExpression,
+  oneType,
   quote,
   quoteText,
   TYPES
@@ -253,6 +254,7 @@ export const mariadb: Provable = {
     ordersColumns: true,
     oneDefault,
     oneExpression,
+    oneType,
     asPrinted,
     // The counter goes on from the largest number there is by itself.
     afterRows: () => [],

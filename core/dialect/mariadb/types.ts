@@ -176,6 +176,21 @@ export function oneDefault(sql: string, type: string): string {
       : asPrinted(text)
 }
 
+/** The engine's own other names of types (MariaDB, "Data Types"). */
+const ALIASES: Record<string, string> = {
+  integer: 'int',
+  bool: 'tinyint(1)',
+  boolean: 'tinyint(1)',
+  numeric: 'decimal'
+}
+
+/** A type as a person may have spelled it; the values of a list stay as they are. */
+export function oneType(sql: string): string {
+  const [, word = '', rest = ''] = /^(\w+)(.*)$/s.exec(sql) ?? []
+  const kind = word.toLowerCase()
+  return (ALIASES[kind] ?? kind) + (kind === 'enum' || kind === 'set' ? rest : rest.toLowerCase())
+}
+
 function plain(number: string, type: string): string {
   if (type.startsWith('double')) return String(Number(number))
   const [whole = '', fraction = ''] = number.split('.')

@@ -10,7 +10,7 @@ import { inPlace, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { computed, references } from './limits.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
-import { CALLS, canonicalDefault, literal, now, oneExpression, quote, TYPES } from './types.ts'
+import { CALLS, canonicalDefault, literal, now, oneExpression, oneType, quote, TYPES } from './types.ts'
 import { resetCounter, words } from './write.ts'
 
 /** PostgreSQL 15 and later. */
@@ -94,6 +94,7 @@ export const postgresql: Provable = {
     ordersColumns: false,
     oneDefault: canonicalDefault,
     oneExpression,
+    oneType,
     afterRows: resetCounter,
     onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
     reset,

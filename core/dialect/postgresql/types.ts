@@ -38,6 +38,26 @@ const PRINTED: [RegExp, string][] = [
   [/^time without time zone$/, 'time']
 ]
 
+/** The engine's own other names of types (PostgreSQL manual, 8). */
+const ALIASES: Record<string, string> = {
+  int: 'integer',
+  int2: 'smallint',
+  int4: 'integer',
+  int8: 'bigint',
+  bool: 'boolean',
+  decimal: 'numeric',
+  float8: 'double precision',
+  float4: 'real',
+  bpchar: 'char'
+}
+
+/** A type as a person may have spelled it, in the spelling that {@link TYPES} writes. */
+export function oneType(sql: string): string {
+  if (sql.startsWith('"')) return sql
+  const plain = fromPrinted(sql.toLowerCase())
+  return plain.replace(/^\w+/, (word) => ALIASES[word] ?? word)
+}
+
 /** A type as the engine prints it, in the spelling that {@link TYPES} writes. */
 export function fromPrinted(type: string): string {
   return PRINTED.reduce((text, [pattern, plain]) => text.replace(pattern, plain), type)

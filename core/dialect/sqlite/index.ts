@@ -131,6 +131,8 @@ export const sqlite: Provable = {
     // The parentheses around what is worked out are not given back.
     oneDefault: oneExpression,
     oneExpression,
+    // A type of the standard is kept in large letters.
+    oneType: (sql) => sql.toUpperCase(),
     // AUTOINCREMENT goes on from the largest number there is by itself.
     afterRows: () => [],
     onConnect: ['PRAGMA foreign_keys = ON'],
