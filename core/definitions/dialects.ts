@@ -82,6 +82,18 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
     'SET NULL on a required column',
     ({ emptyingRequired }) => (emptyingRequired === 'table' ? 'the table is refused' : 'the row is refused')
   ],
+  [
+    'a column is computed from one that is',
+    ({ computed }) => (computed.fromComputed ? 'yes' : 'written out')
+  ],
+  ['a computed column in the primary key', ({ computed }) => (computed.inPrimaryKey ? 'taken' : 'refused')],
+  [
+    'a computed column is changed by a reference',
+    ({ references }) =>
+      references.changingComputed === 'table' ? 'the table is refused' : 'the row is refused'
+  ],
+  ['most columns of a table', ({ mostColumns }) => mostColumns.toLocaleString('en')],
+  ['two indexes on the same columns', ({ sameIndexTwice }) => (sameIndexTwice ? 'taken' : 'refused')],
   ['two cascades that meet', ({ manyCascadePaths }) => (manyCascadePaths ? 'allowed' : 'refused')],
   [
     'a failed migration is taken back',
@@ -126,6 +138,25 @@ export function dialectPage(): string {
     '',
     ...head,
     ...facts,
+    '',
+    '## What is meant everywhere',
+    '',
+    'Whole numbers divide into a whole one, and what is left over has the sign of what is divided. A moment with a',
+    'zone is seen in UTC where it meets one without. In a pattern only `%` and `_` stand for others, unless ESCAPE says',
+    'how they stand for themselves. A text of fixed length ends where its last character does that is no blank. Each',
+    'dialect writes what it must so that this holds (`core/dialect/typed.ts`, `core/sql/like.ts`).',
+    '',
+    '## Read, and not run',
+    '',
+    'SQL Server and Oracle are held to their manuals. Random designs, with computed columns, references, keys, filters and',
+    'conditions of all kinds, were read line by line for: conditions and truth values told apart, and what cannot be told',
+    'kept apart from false; columns computed from computed ones; dates in what is computed and kept; the type of what is',
+    'computed, rounded and not cut; filters of indexes, and computed columns in them; types and lengths of what refers;',
+    'actions that meet, need a default, or change what is computed; lengths of keys, and types that stand in none; two',
+    'indexes on one list of columns; large texts that are compared; empty values and empty texts; blanks at the end;',
+    'brackets in patterns; what ends a batch or a statement within a note; and the settings that the clients begin with.',
+    'Told of, and not written around: SQL Server takes large and small letters for the same where the database does, and',
+    'counts some characters as two; Oracle before 23 has no truth values.',
     '',
     '## Types',
     '',

@@ -256,6 +256,7 @@ export class TableBuilder {
     ]
     for (const message of speech.remarks?.(table) ?? []) this.remark(table, message)
     const held = this.heldIndexes(table, policy, labels)
+    const own = this.ownIndexes(table, policy, labels)
     const made: CatalogTable = {
       id: table.id,
       name,
@@ -266,7 +267,7 @@ export class TableBuilder {
       uniques: [...uniques, ...held.map(({ key }) => key)],
       foreignKeys,
       checks,
-      indexes: [...this.ownIndexes(table, policy, labels), ...this.foreignKeyIndexes(table, policy, labels)],
+      indexes: [...own, ...this.foreignKeyIndexes(table, policy, labels, own)],
       rowPolicies: facts.rowPolicies
         ? table.rowPolicies.map((each) => ({
             id: each.id,
@@ -481,13 +482,22 @@ export class TableBuilder {
   private foreignKeyIndexes(
     table: Table,
     policy: ReturnType<typeof constraintNames>,
-    labels: (ids: readonly string[]) => string[]
+    labels: (ids: readonly string[]) => string[],
+    own: readonly CatalogIndex[]
   ): CatalogIndex[] {
     if (!this.design.policy.indexForeignKeys) return []
-    const makesOwn = this.speech.facts.references.indexesComputed
+    const { sameIndexTwice, references } = this.speech.facts
+    const makesOwn = references.indexesComputed
+    // One that is meant for some of the rows may have been made on all of them.
+    const isThere = ({ pairs }: ForeignKey): boolean =>
+      !sameIndexTwice &&
+      own.some(
+        ({ columns, descending }) =>
+          !descending.includes(true) && columns.join(' ') === pairs.map(({ column }) => column).join(' ')
+      )
     const isLeft = ({ pairs }: ForeignKey): boolean =>
       makesOwn && pairs.some(({ column }) => columnOf(table, column)?.computed !== undefined)
-    const missing = unindexed(table).filter((each) => !isLeft(each))
+    const missing = unindexed(table).filter((each) => !isLeft(each) && !isThere(each))
     return missing.map((each) => {
       const ids = each.pairs.map((pair) => pair.column)
       return {

@@ -3,7 +3,7 @@ import type { Dialect } from '../../dialect/dialect.ts'
 import type { Remark } from '../../dialect/remark.ts'
 import { once } from '../../once.ts'
 import type { Design, Table } from '../../design/model.ts'
-import type { Found, Rule } from '../finding.ts'
+import { titles, type Found, type Rule } from '../finding.ts'
 
 /**
  * What each dialect that a design is written for refuses of a table, does not hold, or does otherwise. What
@@ -21,12 +21,30 @@ type Told = Found & { dialects: string[] }
 /** Findings as text, which is the same as long as they are. */
 const textOf = (found: readonly Told[]): string => (found.length === 0 ? '' : JSON.stringify(found))
 
+/** What is told, once where several dialects tell the same. */
 function toldOf(design: Design, { id }: Table): Told[] {
-  return dialectsOf(design).flatMap((dialect) => {
-    const remarks = byTable(dialect.catalog(design).remarks).get(id) ?? []
-    return remarks.flatMap((remark) => foundIn(dialect, remark))
-  })
+  const alike = new Map<string, { first: Told; others: Dialect[] }>()
+  for (const dialect of dialectsOf(design))
+    for (const remark of byTable(dialect.catalog(design).remarks).get(id) ?? [])
+      for (const told of foundIn(dialect, remark)) {
+        const key = JSON.stringify({ ...told, message: plain(told.message, dialect), dialects: [] })
+        const known = alike.get(key)
+        if (known) known.others.push(dialect)
+        else alike.set(key, { first: told, others: [] })
+      }
+  return [...alike.values()].map(({ first, others }) =>
+    others.length === 0
+      ? first
+      : {
+          ...first,
+          dialects: [...first.dialects, ...others.map(({ name }) => name)],
+          message: `${first.message} The same holds for ${titles(others)}.`
+        }
+  )
 }
+
+/** A message as it is whichever dialect it is about. */
+const plain = (message: string, { title }: Dialect): string => message.replaceAll(title, '')
 
 function foundIn(dialect: Dialect, { message, finding }: Remark): Told[] {
   if (!finding) return []

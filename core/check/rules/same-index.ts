@@ -26,7 +26,9 @@ function findingOn(table: Table, indexes: readonly Index[]): Omit<Finding, 'rule
   const idle = indexes.filter((index) => index !== stays)
   if (idle.length === 0) return []
   const columns = first.columns.map(({ column }) => column)
-  const names = columnsIn(table, columns).map(({ name }) => name)
+  const names = columnsIn(table, columns).map(({ name }, at) =>
+    first.columns[at]?.descending ? `${name} downwards` : name
+  )
   const where = first.where === undefined ? '' : ` where ${showExpression(first.where, table.columns)}`
   const does = isKey ? 'a key on the same does' : 'another index on the same does'
   const operations = idle.map(({ id }): Operation => ({ kind: 'index.remove', table: table.id, index: id }))

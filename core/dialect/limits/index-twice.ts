@@ -10,26 +10,38 @@ export const indexTwice: Limit = ({ table, made, facts }) => {
   const taken = new Set(
     [...(primaryKey ? [primaryKey] : []), ...uniques].map(({ columns }) => columns.join(' '))
   )
-  return indexes.flatMap((index): Told[] => {
+  const again = new Map<string, CatalogIndex[]>()
+  for (const index of indexes) {
     const places = placesOf(index)
-    if (!taken.has(places)) {
-      taken.add(places)
-      return []
+    if (taken.has(places)) again.set(places, [...(again.get(places) ?? []), index])
+    taken.add(places)
+  }
+  return [...again.values()].map((idle): Told => {
+    const columns = idle[0]?.columns ?? []
+    const down = idle[0]?.descending ?? []
+    const names = columnsIn(table, columns).map(({ name }, at) => (down[at] ? `${name} downwards` : name))
+    const own = table.indexes.filter(({ id }) => idle.some((index) => index.id === id))
+    return {
+      rule: 'index that is there already',
+      weight: 'refused',
+      column: columns[0],
+      message: `${facts.title} takes one index on ${names.join(', ')} of ${table.name}, and there is one already.`,
+      fix:
+        own.length === 0
+          ? undefined
+          : {
+              label: 'Remove it',
+              operation: {
+                kind: 'batch',
+                label: `remove the index on ${names.join(', ')}`,
+                operations: own.map(({ id }) => ({
+                  kind: 'index.remove' as const,
+                  table: table.id,
+                  index: id
+                }))
+              }
+            }
     }
-    const names = columnsIn(table, index.columns).map(({ name }) => name)
-    const own = table.indexes.find(({ id }) => id === index.id)
-    return [
-      {
-        rule: 'index that is there already',
-        weight: 'refused',
-        column: index.columns[0],
-        message: `${facts.title} takes one index on ${names.join(', ')} of ${table.name}, and there is one already.`,
-        fix: own && {
-          label: 'Remove it',
-          operation: { kind: 'index.remove', table: table.id, index: own.id }
-        }
-      }
-    ]
   })
 }
 

@@ -18,7 +18,16 @@ function lostIndex({ table, facts, filters }: Asked, index: Index): Told[] {
     table,
     index.columns.map(({ column }) => column)
   ).map(({ name }) => name)
-  const message = `${facts.title} has no index on ${facts.partialIndexes ? 'rows that are told so' : 'some of the rows'}: the index of ${table.name} on ${names.join(', ')} is made on all of them${index.unique ? ', and is not unique' : ''}.`
+  const message = `${facts.title} cannot make the index of ${table.name} on ${names.join(', ')} on those rows only: it is made on all of them${index.unique ? ', and is not unique' : ''}.`
+  // Indexes on the same columns are told of, and mended, together.
+  const isLost = (each: Index): boolean =>
+    each.unique === index.unique &&
+    each.where !== undefined &&
+    !filters(each.where) &&
+    !(each.everywhere && facts.holdsByColumn) &&
+    sameColumns(each, index)
+  const alike = table.indexes.filter(isLost)
+  if (alike[0] !== index) return []
   // All that an index on more rows costs is room.
   if (!index.unique) return [{ rule: 'index on some rows', weight: 'doubtful', message }]
   return [
@@ -30,12 +39,23 @@ function lostIndex({ table, facts, filters }: Asked, index: Index): Told[] {
       ...(facts.holdsByColumn && {
         fix: {
           label: 'Hold it there by a computed column',
-          operation: { kind: 'index.change', table: table.id, index: { ...index, everywhere: true } }
+          operation: {
+            kind: 'batch',
+            label: `hold what is unique in some rows of ${table.name}`,
+            operations: alike.map((each) => ({
+              kind: 'index.change' as const,
+              table: table.id,
+              index: { ...each, everywhere: true as const }
+            }))
+          }
         }
       })
     }
   ]
 }
+
+const sameColumns = (one: Index, other: Index): boolean =>
+  one.columns.map(({ column }) => column).join(' ') === other.columns.map(({ column }) => column).join(' ')
 
 function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): Told[] {
   const written = made.foreignKeys.find(({ id }) => id === key.id)
@@ -52,13 +72,19 @@ function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): To
   const [lack] = lacking
   if (!lack) return []
   const parent = tableOf(design, key.table)?.name ?? key.table
+  const own = columnsIn(
+    table,
+    key.pairs.map((pair) => pair.column)
+  )
+    .map(({ name }) => name)
+    .join(', ')
   const said = lacking.map(({ on, wanted, instead }) => `${wanted} on ${on} is written as ${instead}`)
   return [
     {
       rule: 'action that is lost',
       weight: 'doubtful',
       column: first?.column,
-      message: `${lack.why} For the reference of ${table.name} to ${parent}, ${said.join(', and ')}.`,
+      message: `${lack.why} For the reference of ${table.name} to ${parent} by ${own}, ${said.join(', and ')}.`,
       fix: {
         label: 'Refuse it everywhere',
         operation: {
