@@ -228,6 +228,7 @@ export class TableBuilder {
         onUpdate: this.action(each, 'update')
       }
     })
+    const heldByReferences = this.heldByReferences(table)
     const checks = [
       ...table.checks
         .filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table)))
@@ -240,9 +241,10 @@ export class TableBuilder {
         this.heldComputation(table, table.columns[at] as Column, column, policy)
       ),
       ...columns.flatMap((column, at): CatalogCheck[] => {
-        const held = this.isHeld(table, table.columns[at] as Column, column)
-          ? undefined
-          : this.words(table, table.columns[at] as Column).holds
+        const held =
+          column.generated || heldByReferences.has(column.id)
+            ? undefined
+            : this.words(table, table.columns[at] as Column).holds
         return held && !this.refuses(table, [column.id])
           ? [
               {
@@ -321,16 +323,19 @@ export class TableBuilder {
     }))
   }
 
-  /** Whether the engine, or what the column refers to, holds it to its type already. */
-  private isHeld(table: Table, column: Column, { generated }: CatalogColumn): boolean {
-    if (generated) return true
-    return table.foreignKeys.some(({ table: parent, pairs: [pair, ...others] }) => {
-      const referred = pair && others.length === 0 && pair.column === column.id
-      const to = referred
-        ? tableOf(this.design, parent)?.columns.find(({ id }) => id === pair.refersTo)
-        : undefined
-      return to !== undefined && to.id !== column.id && sameType(to.type, column.type)
-    })
+  /** Columns that what they refer to holds to their type already: by a reference of one column to the same type. */
+  private heldByReferences(table: Table): ReadonlySet<string> {
+    const alone = table.foreignKeys.filter(({ pairs }) => pairs.length === 1)
+    return new Set(
+      alone.flatMap(({ table: id, pairs: [pair] }) => {
+        const parent = tableOf(this.design, id)
+        const [own, to] = [
+          pair && columnOf(table, pair.column),
+          pair && parent && columnOf(parent, pair.refersTo)
+        ]
+        return own && to && own.id !== to.id && sameType(own.type, to.type) ? [own.id] : []
+      })
+    )
   }
 
   /** True where the dialect cannot make the check; it says why. */

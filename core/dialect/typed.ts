@@ -14,8 +14,8 @@ export interface TypedWords {
   said?(literal: string, typeSql: string): string
   /** A moment with a zone as one without, or the other way round, in UTC whatever the session's zone. */
   moment?(sql: string, from: Type, to: Type): string
-  /** A text of fixed length without the blanks that it ends with, where LIKE and what works on texts see them. */
-  unpadded?(sql: string): string
+  /** A text of fixed length without the blanks that it ends with, where LIKE, or whatever works on texts, sees them. */
+  unpadded?(sql: string, inLike: boolean): string
   /** A value as one of the type; asked for where a column cannot be named that is computed. */
   cast?(sql: string, typeSql: string): string
 }
@@ -207,11 +207,11 @@ class Typing {
     }
   }
 
-  private unpadded(part: Expression): Expression {
+  private unpadded(part: Expression, inLike: boolean): Expression {
     const written = this.write(part, undefined, 'alone')
     const { unpadded } = this.input.words
     if (!unpadded || part.kind !== 'column' || this.typeOf(part)?.kind !== 'char') return written
-    return { kind: 'spoken', of: [written], isTruth: false, say: ([sql = '']) => unpadded(sql) }
+    return { kind: 'spoken', of: [written], isTruth: false, say: ([sql = '']) => unpadded(sql, inLike) }
   }
 
   /** A moment where one with, or without, a zone is wanted. */
@@ -230,7 +230,7 @@ class Typing {
       return this.write(first, wanted, 'alone')
     const takesOneKind = functionCalled(part.name)?.gives === 'first'
     if (!takesOneKind) {
-      const args = part.args.map((each) => this.unpadded(each))
+      const args = part.args.map((each) => this.unpadded(each, false))
       return this.moment({ ...part, args }, of, wanted)
     }
     // What is compared by NULLIF is of one type, whatever the result is put into.
@@ -249,7 +249,7 @@ class Typing {
     }
     const isText = op === '||' || op === 'like' || op === 'not like'
     const side = (each: Expression): Expression =>
-      isText ? this.unpadded(each) : this.write(each, undefined, 'alone')
+      isText ? this.unpadded(each, op !== '||') : this.write(each, undefined, 'alone')
     const written = { ...part, left: side(left), right: side(right) }
     if (op !== '/' && op !== '%') return written
     const kind = this.typeOf(part)?.kind

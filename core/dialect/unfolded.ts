@@ -2,7 +2,7 @@ import { expressionOf } from '../design/expressions.ts'
 import { byId } from '../design/by-id.ts'
 import { once } from '../once.ts'
 import type { Column, Table } from '../design/model.ts'
-import { mapExpression, partsOf, type Expression } from '../sql/expression.ts'
+import { columnsNamed, mapExpression, partsOf, type Expression } from '../sql/expression.ts'
 import { folded, isConstant } from '../sql/fold.ts'
 
 /** The most parts of an expression that is written instead of a column's name. */
@@ -38,10 +38,30 @@ const unfoldedSizes = once((columns: readonly Column[]): ReadonlyMap<string, num
 
 /** An expression of a table with what stands fast worked out, computed columns that do included. */
 export function foldedIn(table: Table, kept: string): Expression {
-  const constants = mapExpression(expressionOf(kept), (part) => {
-    const computed = part.kind === 'column' ? byId(table.columns).get(part.name)?.computed : undefined
-    const fast = computed === undefined ? part : foldedIn(table, computed)
-    return isConstant(fast) ? fast : part
-  })
-  return folded(constants)
+  const constants = constantsIn(table.columns)
+  return folded(
+    mapExpression(expressionOf(kept), (part) =>
+      part.kind === 'column' ? (constants.get(part.name) ?? part) : part
+    )
+  )
 }
+
+/** The computed columns that stand fast, by their ids; each is gone through once. */
+const constantsIn = once((columns: readonly Column[]): ReadonlyMap<string, Expression> => {
+  const known = byId(columns)
+  const found = new Map<string, Expression>()
+  const done = new Set<string>()
+  const visit = (id: string): void => {
+    const computed = known.get(id)?.computed
+    if (computed === undefined || done.has(id)) return
+    done.add(id)
+    const expression = expressionOf(computed)
+    columnsNamed(expression).forEach(visit)
+    const fast = folded(
+      mapExpression(expression, (part) => (part.kind === 'column' ? (found.get(part.name) ?? part) : part))
+    )
+    if (isConstant(fast)) found.set(id, fast)
+  }
+  for (const { id } of columns) visit(id)
+  return found
+})

@@ -27,14 +27,15 @@ export function ruleText<K extends RuleKind>(kind: K, table: Table, rule: RuleOf
     const { name, command, role, condition } = rule as RowPolicy
     return `${plainName(name)} for ${command.toLowerCase()}${role === undefined ? '' : ` to ${plainName(role)}`}: ${showExpression(condition, table.columns)}`
   }
-  const { columns, unique, where } = rule as Index
+  const { columns, unique, where, everywhere } = rule as Index
   const names = columns.map(
     ({ column, descending }) =>
       `${columnsIn(table, [column])
         .map((each) => plainName(each.name))
         .join('')}${descending ? ' desc' : ''}`
   )
-  return `${unique ? 'unique ' : ''}${names.join(', ')}${where === undefined ? '' : ` where ${showExpression(where, table.columns)}`}`
+  const condition = where === undefined ? '' : ` where ${showExpression(where, table.columns)}`
+  return `${unique ? 'unique ' : ''}${names.join(', ')}${condition}${everywhere ? ' everywhere' : ''}`
 }
 
 /** Reads a rule as typed. With `before` it keeps the id and the name that are there. */
@@ -62,7 +63,8 @@ function readCheck(design: Design, table: Table, text: string, before?: Check): 
 }
 
 function readIndex(design: Design, table: Table, text: string, before?: Index): Parsed<Index> {
-  const [, unique, list = '', condition] = /^(unique\s+)?(.*?)(?:\s+where\s+(.*))?$/is.exec(text) ?? []
+  const [, unique, list = '', condition, everywhere] =
+    /^(unique\s+)?(.*?)(?:\s+where\s+(.*?)(\s+everywhere)?)?$/is.exec(text) ?? []
   const columns: Index['columns'] = []
   for (const part of list.split(',').map((each) => each.trim())) {
     const [, name = '', direction = ''] = /^(.*?)(?:\s+(asc|desc))?$/is.exec(part) ?? []
@@ -90,7 +92,8 @@ function readIndex(design: Design, table: Table, text: string, before?: Index): 
       name: before?.name,
       columns,
       unique: unique !== undefined,
-      where: where?.value
+      where: where?.value,
+      ...(everywhere !== undefined && { everywhere: true as const })
     }
   }
 }

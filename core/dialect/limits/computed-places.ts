@@ -26,9 +26,13 @@ function inKey({ table, facts }: Asked): Told[] {
 function fromCounted({ table, made, facts }: Asked): Told[] {
   if (facts.computed.fromCounted) return []
   const { primaryKey, uniques, indexes, foreignKeys } = made
-  const isInKey = ({ id }: Column): boolean =>
-    [primaryKey, ...uniques, ...indexes, ...foreignKeys].some((key) => key?.columns.includes(id))
-  const isCounted = (id: string): boolean => made.columns.some((each) => each.id === id && each.generated)
+  const keyed = new Set(
+    [primaryKey, ...uniques, ...indexes, ...foreignKeys].flatMap((key) => key?.columns ?? [])
+  )
+  const isInKey = ({ id }: Column): boolean => keyed.has(id)
+  const counted = made.columns.find(({ generated }) => generated)?.id
+  if (counted === undefined) return []
+  const isCounted = (id: string): boolean => id === counted
   const sources = (column: Column): string[] =>
     columnsIn(table, columnsUsed(column.computed ?? '')).flatMap((each) =>
       isComputed(each) ? sources(each) : [each.id]

@@ -1,5 +1,5 @@
 import { columnOf } from '../../design/directory.ts'
-import { expressionOf, showExpression } from '../../design/expressions.ts'
+import { columnsUsed, expressionOf, showExpression } from '../../design/expressions.ts'
 import type { Table } from '../../design/model.ts'
 import type { Type } from '../../design/type.ts'
 import { parseValue } from '../../design/value.ts'
@@ -26,8 +26,7 @@ interface Place {
 }
 
 function expressionsOf(table: Table): Place[] {
-  const first = (kept: string): string | undefined =>
-    table.columns.find(({ id }) => kept.includes(`{${id}}`))?.id
+  const first = (kept: string): string | undefined => columnsUsed(kept)[0]
   return [
     ...table.columns.flatMap(({ id, computed, type }) =>
       computed === undefined ? [] : [{ column: id, kept: computed, wanted: type, planned: true }]

@@ -32,10 +32,18 @@ export const effort: EffortFacts = {
       }
       case 'dropConstraint':
         return step.of === 'primaryKey' ? COPY : INSTANT
+      // What is worked out has its place in an index told anew.
+      case 'dropColumn':
+        return hasIndexOnComputed(table) ? COPY : INSTANT
       default:
         return INSTANT
     }
   }
+}
+
+function hasIndexOnComputed({ columns, primaryKey, uniques, indexes }: CatalogTable): boolean {
+  const keyed = new Set([primaryKey, ...uniques, ...indexes].flatMap((key) => key?.columns ?? []))
+  return columns.some(({ id, computed }) => computed !== undefined && keyed.has(id))
 }
 
 /** In the middle of a table with computed columns, nothing comes at once; nor does what is worked out for each row. */

@@ -1,3 +1,4 @@
+import { byId } from '../../design/by-id.ts'
 import { columnOf, columnsIn, tableOf } from '../../design/directory.ts'
 import type { Column } from '../../design/model.ts'
 import type { Type } from '../../design/type.ts'
@@ -114,7 +115,7 @@ export const largeRow: Limit = ({ table, made, facts }) => {
 
 /** InnoDB makes a key of its own where a table has none whose columns are all required. */
 function keyOf({ columns, primaryKey, uniques }: CatalogTable): boolean {
-  const isRequired = (id: string): boolean => columns.some((each) => each.id === id && each.required)
+  const isRequired = (id: string): boolean => byId(columns).get(id)?.required === true
   return primaryKey !== undefined || uniques.some((key) => key.columns.every(isRequired))
 }
 
@@ -157,7 +158,7 @@ function bytesOf(sql: string): { row: number; page: number } {
 export const countedInHash: Limit = ({ table, made, facts }) => {
   const counted = made.columns.find(({ generated }) => generated)
   const bytes = (id: string): number => {
-    const type = made.columns.find((each) => each.id === id)?.type.type
+    const type = byId(made.columns).get(id)?.type.type
     return type ? (keyBytes(type) ?? 0) : 0
   }
   const hashed = [...made.uniques, ...made.indexes.filter(({ unique }) => unique)].some(
@@ -208,10 +209,9 @@ export const handsOnNothing: Limit = ({ table, made, design, facts }) =>
     if (!parent || parent.id === table.id || !isHandedOn) return []
     const mayBeEmpty = (column: Column | undefined): boolean =>
       column !== undefined && !column.required && column.computed === undefined
+    const known = byId(made.columns)
     const at = columns.findIndex(
-      (own, place) =>
-        made.columns.some((each) => each.id === own && each.required) &&
-        mayBeEmpty(columnOf(parent, refersTo[place] ?? ''))
+      (own, place) => known.get(own)?.required === true && mayBeEmpty(columnOf(parent, refersTo[place] ?? ''))
     )
     const [own, its] = [columnOf(table, columns[at] ?? ''), columnOf(parent, refersTo[at] ?? '')]
     if (!own || !its) return []

@@ -77,7 +77,7 @@ const speech: Speech = {
   typed: {
     said: (literal, type) => `${literal}::${type}`,
     cast: (sql, type) => `(${sql})::${type}`,
-    unpadded: (sql) => `(${sql})::text`,
+    unpadded: (sql, inLike) => (inLike ? `(${sql})::text` : sql),
     // The function is immutable, where a cast depends on the session's zone.
     moment: (sql, from) => `timezone('UTC', ${from.kind === 'date' ? `(${sql})::timestamp` : sql})`
   }
