@@ -112,6 +112,11 @@ export function now(type: Type): string {
 export const CALLS: Record<string, (args: readonly string[]) => string> = {
   length: ([text = '']) => `char_length(${text})`,
   substring: (args) => `substr(${args.join(', ')})`,
+  // Where there is nothing to replace, the engine does not see that what is to be put there is empty.
+  replace: ([text = '', part = '', by = '']) =>
+    by.startsWith("'")
+      ? `replace(${text}, ${part}, ${by})`
+      : `CASE WHEN ${by} IS NULL THEN NULL ELSE replace(${text}, ${part}, ${by}) END`,
   now: () => 'utc_timestamp(6)',
   today: () => 'curdate()',
   new_uuid: () => 'uuid()',
