@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { readDesignFile, writeDesignFile } from '../core/design/file.ts'
+import type { Finding } from '../core/check/finding.ts'
 import { findingsIn } from '../core/check/index.ts'
 import type { Design } from '../core/design/model.ts'
 import { PROVABLE } from '../core/dialect/index.ts'
@@ -40,13 +41,14 @@ describe('the demo', () => {
   })
 
   it('has one mistake in its draft, which a check finds, and none in its versions', () => {
-    for (const { design: version } of versions)
-      expect(
-        [...findingsIn(version).values()].flat().filter((finding) => finding.severity !== 'doubtful')
-      ).toEqual([])
-    const [only, ...others] = [...findingsIn(design).values()]
-      .flat()
-      .filter((finding) => finding.severity === 'wrong')
+    // What one engine has and others have not is told of, and no mistake.
+    const LOST = new Set(['check that is lost', 'row policy that is lost'])
+    const mistakesIn = (of: Design): Finding[] =>
+      [...findingsIn(of).values()]
+        .flat()
+        .filter(({ severity, rule }) => severity !== 'doubtful' && !LOST.has(rule))
+    for (const { design: version } of versions) expect(mistakesIn(version)).toEqual([])
+    const [only, ...others] = mistakesIn(design)
     expect(others).toEqual([])
     expect(only).toMatchObject({
       rule: 'undeclared reference',
@@ -54,10 +56,7 @@ describe('the demo', () => {
       column: 'c_release_volunteer_id'
     })
     const mended = only?.fix && apply(design, only.fix.operation)
-    expect(
-      mended?.ok &&
-        [...findingsIn(mended.design).values()].flat().some((finding) => finding.severity === 'wrong')
-    ).toBe(false)
+    expect(mended?.ok && mistakesIn(mended.design)).toEqual([])
   })
 
   describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
