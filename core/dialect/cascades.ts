@@ -1,4 +1,5 @@
 import type { Catalog, CatalogForeignKey, CatalogTable } from './catalog.ts'
+import { refusing } from './limits/refusing.ts'
 import type { Facts } from './facts.ts'
 import type { Remark } from './remark.ts'
 import { sayTable } from './qualified.ts'
@@ -30,13 +31,7 @@ export function withoutMeetingCascades(
         column: key.columns[0],
         fix: {
           label: 'Refuse it everywhere',
-          operation: {
-            kind: 'foreignKey.setActions',
-            table: table.id,
-            foreignKey: key.id,
-            onDelete: 'NO ACTION',
-            onUpdate: 'NO ACTION'
-          }
+          operation: refusing(table.id, key, ['delete', 'update'])
         }
       }
     })

@@ -1,7 +1,8 @@
 import { columnsIn } from '../../design/directory.ts'
-import type { Action, ForeignKey, Table } from '../../design/model.ts'
+import type { Action, ForeignKey } from '../../design/model.ts'
 import type { Told } from '../remark.ts'
 import type { Asked, Limit } from './limit.ts'
+import { refusing } from './refusing.ts'
 
 /** Actions that would put another value into a column that is computed, and so has the one it has. */
 export const changedComputed: Limit = (asked) => asked.table.foreignKeys.flatMap((key) => told(asked, key))
@@ -22,6 +23,10 @@ function told({ table, made, facts }: Asked, key: ForeignKey): Told[] {
   if (!first || !written) return []
   const acting = (['onDelete', 'onUpdate'] as const).filter((on) => CHANGES[on].includes(written[on]))
   if (acting.length === 0) return []
+  const changing = (['delete', 'update'] as const).filter((on) => {
+    const action = on === 'delete' ? 'onDelete' : 'onUpdate'
+    return CHANGES[action].includes(key[action])
+  })
   const names = computed.map(({ name }) => name).join(', ')
   const said = acting.map((on) => `${written[on]} on ${on === 'onDelete' ? 'delete' : 'update'}`)
   const refused = facts.references.changingComputed === 'table'
@@ -31,19 +36,7 @@ function told({ table, made, facts }: Asked, key: ForeignKey): Told[] {
       weight: refused ? 'refused' : 'wrong',
       column: first.id,
       message: `${names} of ${table.name} ${computed.length > 1 ? 'are' : 'is'} computed, and ${said.join(' and ')} would put something else there: ${facts.title} ${refused ? 'refuses the reference' : 'refuses each row that it would do so to'}.`,
-      fix: { label: 'Refuse it instead', operation: refusing(table, key) }
+      fix: { label: 'Refuse it instead', operation: refusing(table.id, key, changing) }
     }
   ]
-}
-
-function refusing(table: Table, key: ForeignKey): NonNullable<Told['fix']>['operation'] {
-  const kept = (on: 'onDelete' | 'onUpdate'): Action =>
-    CHANGES[on].includes(key[on]) ? 'NO ACTION' : key[on]
-  return {
-    kind: 'foreignKey.setActions',
-    table: table.id,
-    foreignKey: key.id,
-    onDelete: kept('onDelete'),
-    onUpdate: kept('onUpdate')
-  }
 }

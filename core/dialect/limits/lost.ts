@@ -2,6 +2,7 @@ import { columnsIn, columnOf, tableOf } from '../../design/directory.ts'
 import type { ForeignKey, Index } from '../../design/model.ts'
 import type { Told } from '../remark.ts'
 import type { Asked, Limit } from './limit.ts'
+import { refusing } from './refusing.ts'
 
 /** Rules of a design that a dialect has no words for, and what can hold them there instead. */
 export const lost: Limit = (asked) => [
@@ -87,13 +88,11 @@ function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): To
       message: `${lack.why} For the reference of ${table.name} to ${parent} by ${own}, ${said.join(', and ')}.`,
       fix: {
         label: 'Refuse it everywhere',
-        operation: {
-          kind: 'foreignKey.setActions',
-          table: table.id,
-          foreignKey: key.id,
-          onDelete: lacking.some(({ on }) => on === 'delete') ? 'NO ACTION' : key.onDelete,
-          onUpdate: lacking.some(({ on }) => on === 'update') ? 'NO ACTION' : key.onUpdate
-        }
+        operation: refusing(
+          table.id,
+          key,
+          lacking.map(({ on }) => on)
+        )
       }
     }
   ]

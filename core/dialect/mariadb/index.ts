@@ -10,6 +10,7 @@ import { keyBytes, type Facts } from '../facts.ts'
 import { byId } from '../../design/by-id.ts'
 import { read, reset, uniquesAsKeys } from './read.ts'
 import { backslashLike } from '../../sql/print.ts'
+import { refusing } from '../limits/refusing.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlace, migrate, restart, STRICT } from './migrate.ts'
@@ -177,13 +178,7 @@ function refusesCheck(
       message: `MariaDB checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`,
       fix: {
         label: 'Refuse what would change it, and hold the check',
-        operation: {
-          kind: 'foreignKey.setActions',
-          table: table.id,
-          foreignKey: key.id,
-          onDelete: key.onDelete === 'SET NULL' ? 'NO ACTION' : key.onDelete,
-          onUpdate: 'NO ACTION'
-        }
+        operation: refusing(table.id, key, key.onDelete === 'SET NULL' ? ['delete', 'update'] : ['update'])
       }
     }
   }

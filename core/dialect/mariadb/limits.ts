@@ -5,6 +5,7 @@ import type { Type } from '../../design/type.ts'
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { keyBytes, type ComputedFacts, type ReferenceFacts } from '../facts.ts'
 import type { Limit } from '../limits/limit.ts'
+import { refusing } from '../limits/refusing.ts'
 import { KEY_BYTES } from './types.ts'
 
 /** MariaDB, "Generated (Virtual and Persistent/Stored) Columns". */
@@ -223,13 +224,15 @@ export const handsOnNothing: Limit = ({ table, made, design, facts }) =>
         message: `${its.name} of ${parent.name} may be empty, and ${own.name} of ${table.name} is to change with it and may not: ${facts.title} refuses the reference.`,
         fix: {
           label: 'Refuse a change of the key instead',
-          operation: {
-            kind: 'foreignKey.setActions',
-            table: table.id,
-            foreignKey: id,
-            onDelete: table.foreignKeys.find((each) => each.id === id)?.onDelete ?? 'NO ACTION',
-            onUpdate: 'NO ACTION'
-          }
+          operation: refusing(
+            table.id,
+            {
+              id,
+              onUpdate,
+              onDelete: table.foreignKeys.find((each) => each.id === id)?.onDelete ?? onDelete
+            },
+            ['update']
+          )
         }
       }
     ]
