@@ -41,7 +41,7 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
   let found = byDesign.get(design)
   if (!found) {
     const context: RuleContext = { design, dialects: dialectsOf(design), named: design.dialects.length > 0 }
-    const shared = [design.policy, design.enums, design.dialects]
+    const shared = [design.policy, design.enums, design.dialects, design.oldest]
     const all = new Map<string, readonly Finding[]>()
     for (const table of design.tables) {
       if (table.external) continue

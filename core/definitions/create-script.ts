@@ -8,11 +8,12 @@ import { insertRows } from '../rows/statements.ts'
  * dialect cannot say at its head, then what the script depends on, then all of it, or nothing where the engine
  * can take definitions back. `rows`: with the design's own rows, where an engine of the dialect runs here.
  */
-export function writeSql(design: Design, dialect: Dialect, { rows = false } = {}): string {
+export function writeSql(design: Design, anyVersion: Dialect, { rows = false } = {}): string {
+  const dialect = anyVersion.for(design)
   const { catalog, remarks } = dialect.catalog(design)
   const { whole, remember, settings = [] } = dialect.client
   const head = [
-    `${design.name}, for ${dialect.title}`,
+    `${design.name}, for ${dialect.title} ${dialect.facts.oldest} and later`,
     'Makes everything anew: run where some of it is there already, it stops at the first that is.',
     ...(remember === undefined ? [] : [remember]),
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),

@@ -22,7 +22,8 @@ export interface OutputOptions {
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
-export function tableSql(design: Design, table: string, dialect: Dialect): string {
+export function tableSql(design: Design, table: string, anyVersion: Dialect): string {
+  const dialect = anyVersion.for(design)
   const { catalog } = dialect.catalog(design)
   const own = catalog.tables.find((each) => each.id === table)
   if (!own || own.external) return ''

@@ -237,6 +237,9 @@ export const FIRST_POLICY: Policy = {
   indexForeignKeys: true
 }
 
+/** The version of an engine, as its makers number it: `18`, `12.2`. */
+export const versionOfEngine = z.string().regex(/^\d{1,4}(\.\d{1,3})?$/)
+
 export const designSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
@@ -245,6 +248,8 @@ export const designSchema = z.strictObject({
     .array(z.string().regex(/^[a-z]{1,20}$/))
     .max(20)
     .default(() => []),
+  /** The oldest version of an engine that it is to run on, by the dialect's name; the usual one where none is said. */
+  oldest: z.record(z.string().regex(/^[a-z]{1,20}$/), versionOfEngine).optional(),
   policy: policySchema.default(FIRST_POLICY),
   schemas: z
     .array(schemaSchema)

@@ -19,6 +19,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'where',
   'role',
   'dialects',
+  'oldest',
   'policy',
   'schemas',
   'enums',

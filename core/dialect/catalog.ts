@@ -91,6 +91,8 @@ export interface CatalogColumn {
   generated: boolean
   /** What the engine works it out from, or nothing. */
   computed: Written | undefined
+  /** Worked out when a row is written and kept with it, where others are worked out when they are read. */
+  stored?: true
   note: string | undefined
 }
 

@@ -12,7 +12,7 @@ import type { EffortFacts } from './effort.ts'
 import type { Step, WayInputs } from './step.ts'
 import type { InPlace } from './survival.ts'
 
-export type DialectName = 'postgresql' | 'mariadb' | 'sqlite' | 'sqlserver' | 'oracle'
+export type DialectName = 'postgresql' | 'mariadb' | 'mysql' | 'sqlite' | 'sqlserver' | 'oracle'
 
 /** Runs one statement on an engine and gives its rows. */
 export type Query = (sql: string) => Promise<Record<string, unknown>[]>
@@ -25,6 +25,8 @@ export interface Dialect {
   name: DialectName
   title: string
   facts: Facts
+  /** The same dialect, for the oldest version of its engine that a design is to run on. */
+  for(design: Pick<Design, 'oldest'>): this
   /** A logical type as it is written here, and what is lost. */
   type(type: Type, context: TypeContext): TypeWords
 
@@ -38,7 +40,9 @@ export interface Dialect {
   /** A row query as SELECT; see ./rows.ts. */
   rows(query: RowQuery, context: RowContext, options?: RowOptions): Printed
 
-  /** The catalog that the design should come to, and what the dialect cannot say. */
+  /**
+   * The catalog that the design should come to on the version that it is for, and what the dialect cannot say.
+   */
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }
   /**
    * The statements that make the catalog on an empty database, in an order that runs. External tables are

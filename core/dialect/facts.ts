@@ -1,5 +1,6 @@
 import type { Action } from '../design/model.ts'
 import type { NamedValues, Type } from '../design/type.ts'
+import type { Versions } from './versions.ts'
 
 /** What has a name: `rule` is a key, a reference, a check or an index. */
 export type KindOfName = 'table' | 'column' | 'schema' | 'list' | 'rule'
@@ -10,6 +11,11 @@ export type KindOfName = 'table' | 'column' | 'schema' | 'list' | 'rule'
  */
 export interface Facts {
   title: string
+  versions: Versions
+  /** The oldest version that what is written is to run on; what is said here holds for it and for all later ones. */
+  oldest: string
+  /** What came after the first version that is cared for, by the function of a design and by the kind of type. */
+  came?: { functions?: Record<string, Came>; types?: Partial<Record<Type['kind'], Came>> }
   /** The longest name, or none. */
   nameLimit: { most: number; of: 'bytes' | 'characters' } | undefined
   /** Characters that no name can have, quoted or not. */
@@ -78,6 +84,15 @@ export interface Facts {
   rollsBack: boolean
   /** Whether a version of it runs here, so that what is written can be proven. */
   runs: boolean
+}
+
+/** Something that an engine has from a version on. */
+export interface Came {
+  in: string
+  what: string
+  /** What happens before it. */
+  becomes: string
+  weight: 'refused' | 'doubtful'
 }
 
 /** What may stand where a column is computed, and where a computed column may stand. */

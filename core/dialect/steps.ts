@@ -340,7 +340,7 @@ const loose = (column: CatalogColumn): CatalogColumn => ({
 
 /** Whether both are the same but for the name and the note. */
 function sameColumn(one: CatalogColumn, other: CatalogColumn): boolean {
-  const facts = ({ type, required, default: begins, generated, computed }: CatalogColumn): string =>
-    JSON.stringify([type.sql, type.list, required, begins, generated, computed])
+  const facts = ({ type, required, default: begins, generated, computed, stored }: CatalogColumn): string =>
+    JSON.stringify([type.sql, type.list, required, begins, generated, computed, stored])
   return facts(one) === facts(other)
 }

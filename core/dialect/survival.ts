@@ -66,7 +66,8 @@ export class Survival {
     const after = byId(to.columns).get(column.id)
     if (!after) return column.computed !== undefined
     if (after.computed === undefined) return false
-    if (!sameWritten(column.computed, after.computed) || column.type.sql !== after.type.sql) return true
+    const isSame = sameWritten(column.computed, after.computed) && column.stored === after.stored
+    if (!isSame || column.type.sql !== after.type.sql) return true
     return !this.stands('computed', from, to, columnsIn(after.computed))
   }
 

@@ -292,6 +292,7 @@ export class TableBuilder {
       made,
       design,
       facts: speech.facts,
+      dialect: speech.name,
       words: (of, column) => this.words(of, column),
       filters: (where) => this.filter(table, where) !== undefined
     }

@@ -47,6 +47,7 @@ import {
   removeSchema,
   renameSchema,
   setDialects,
+  setOldest,
   setExternal,
   setPolicy,
   setSchema
@@ -68,6 +69,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
   'design.setPolicy': setPolicy,
   'design.setDialects': setDialects,
+  'design.setOldest': setOldest,
   'schema.add': addSchema,
   'schema.rename': renameSchema,
   'schema.remove': removeSchema,

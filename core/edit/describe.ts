@@ -22,6 +22,8 @@ export function describe(design: Design, operation: Operation): string {
       return 'change the naming policy'
     case 'design.setDialects':
       return 'change what the design is written for'
+    case 'design.setOldest':
+      return `change which version of ${operation.dialect} the design is to run on`
     case 'schema.add':
       return `make the schema ${shorten(operation.schema.name)}`
     case 'schema.rename':

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import {
+  versionOfEngine,
   actionSchema,
   checkSchema,
   columnSchema,
@@ -67,6 +68,12 @@ const single = [
   z.strictObject({
     kind: z.literal('design.setDialects'),
     dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20)
+  }),
+  /** The oldest version of a dialect's engine that it is to run on; null is the usual one. */
+  z.strictObject({
+    kind: z.literal('design.setOldest'),
+    dialect: z.string().regex(/^[a-z]{1,20}$/),
+    version: versionOfEngine.nullable()
   }),
 
   z.strictObject({ kind: z.literal('schema.add'), schema: schemaSchema, at }),

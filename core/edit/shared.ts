@@ -34,6 +34,17 @@ export const setDialects: Handler<'design.setDialects'> = (design, { dialects })
   touched: []
 })
 
+export const setOldest: Handler<'design.setOldest'> = (design, { dialect, version }) => {
+  const others = Object.entries(design.oldest ?? {}).filter(([name]) => name !== dialect)
+  const all = version === null ? others : [...others, [dialect, version] as const]
+  const { oldest, ...rest } = design
+  return {
+    design: all.length === 0 ? rest : { ...rest, oldest: Object.fromEntries(all) },
+    inverse: { kind: 'design.setOldest', dialect, version: oldest?.[dialect] ?? null },
+    touched: []
+  }
+}
+
 function checkSharedName(
   list: readonly { id: string; name: string }[],
   name: string,

@@ -24,11 +24,12 @@ export interface ChainFile {
  */
 export function chainOf(
   versions: readonly Version[],
-  dialect: Dialect,
+  anyVersion: Dialect,
   tell: (done: number) => void = () => undefined
 ): ChainFile[] {
   const [last] = versions.slice(-1)
   if (!last) return []
+  const dialect = anyVersion.for(last.design)
   const places = versions.map((version, at): Place => {
     tell(at)
     const before = versions[at - 1]
@@ -63,7 +64,7 @@ class Chain {
     const versions = places.map(({ version }) => version)
     this.account = accountName(versions, dialect)
     this.marks = versions.map(markOf)
-    this.title = `${last.design.name}, for ${dialect.title}`
+    this.title = `${last.design.name}, for ${dialect.title} ${dialect.facts.oldest} and later`
   }
 
   files(): ChainFile[] {

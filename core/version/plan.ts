@@ -40,7 +40,8 @@ export interface MigrationPlan {
  * the other puts it back: down after up is where one began, schema and rows, and up after that finds what
  * was written in between.
  */
-export function planMigration(from: Design, reached: Design, dialect: Dialect): MigrationPlan {
+export function planMigration(from: Design, reached: Design, anyVersion: Dialect): MigrationPlan {
+  const dialect = anyVersion.for(reached)
   const to = sharing(from, reached)
   const ways = waysBetween(from, to, dialect)
   const { up, down } = ways

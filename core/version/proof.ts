@@ -54,10 +54,11 @@ export interface ProofOptions {
  */
 export function proveDesign(
   design: Design,
-  dialect: Provable,
+  anyVersion: Provable,
   query: Query,
   options: ProofOptions = {}
 ): Promise<Proof> {
+  const dialect = anyVersion.for(design)
   const filled = withSampleRows(design, { together: dialect.facts.deferrable })
   const { catalog } = dialect.catalog(filled)
   const others = standIns([catalog], dialect)
@@ -80,10 +81,11 @@ export function proveDesign(
 export function proveMigration(
   from: Design,
   to: Design,
-  dialect: Provable,
+  anyVersion: Provable,
   query: Query,
   options: ProofOptions & { names?: { from: string; to: string } } = {}
 ): Promise<Proof> {
+  const dialect = anyVersion.for(to)
   const filled = withSampleRows(from, { together: dialect.facts.deferrable })
   const plan = planMigration(filled, to, dialect)
   const { catalog: before } = dialect.catalog(filled)

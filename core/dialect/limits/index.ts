@@ -9,6 +9,7 @@ import { lost } from './lost.ts'
 import { manyColumns } from './many-columns.ts'
 import { misfits } from './misfits.ts'
 import { referenceTypes } from './reference-types.ts'
+import { tooOld } from './too-old.ts'
 
 /** The limits that every engine is asked for; what it says of them is a fact of its dialect. */
 export const LIMITS: readonly Limit[] = [
@@ -21,5 +22,6 @@ export const LIMITS: readonly Limit[] = [
   changedComputed,
   computedPlaces,
   misfits,
+  tooOld,
   lost
 ]

@@ -9,6 +9,8 @@ export interface Asked {
   made: CatalogTable
   design: Design
   facts: Facts
+  /** The dialect's name. */
+  dialect: string
   /** A column's type as the dialect writes it, with what else it says of it. */
   words(table: Table, column: Column): TypeWords
   /** Whether the engine takes an index on the rows that meet the condition. */

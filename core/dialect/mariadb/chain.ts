@@ -21,15 +21,23 @@ import { quote, quoteText } from './types.ts'
 
 const joined: Joined = (parts) => `concat(${partsAsSql(parts, quoteText).join(', ')})`
 
+/** What sees that everything is dropped only where that is meant, as a statement of several. */
+type Block = (sql: string, says: string) => Line[]
+
 /** Each statement looks by itself whether it is its turn, so that a way that does not fit never begins. */
-export function chain(speech: Speech): ChainWords {
+export function chain(
+  speech: Speech,
+  run = 'mariadb DATABASE < FILE',
+  way: typeof restart = restart,
+  block: Block = (sql, says) => [{ sql, says }]
+): ChainWords {
   const say = (text: string): Line => ({ sql: text, says: 'what comes of it' })
   const account = (table: string): Line => ({
     sql: `CREATE TABLE IF NOT EXISTS ${table} (\n  design varchar(64) NOT NULL,\n  version int NOT NULL,\n  checksum varchar(64) NOT NULL,\n  run_at datetime NOT NULL,\n  PRIMARY KEY (design, version)\n) ENGINE = InnoDB`,
     says: 'which versions were run here'
   })
   return {
-    run: 'mariadb DATABASE < FILE',
+    run,
     account: (table) => [account(table)],
     link: (ways, link) => {
       const gate = (course: Course): Gate => {
@@ -50,7 +58,7 @@ export function chain(speech: Speech): ChainWords {
           ]
         }
       }
-      return restart(ways, link.way, speech, gate)
+      return way(ways, link.way, speech, gate)
     },
     adopt: (link) => [
       say(saying(link, saysBlank(link, joined))),
@@ -59,12 +67,10 @@ export function chain(speech: Speech): ChainWords {
     dropAll: ({ tables }) => {
       const isMeant = `EXISTS (SELECT 1 FROM information_schema.tables WHERE table_schema = database() AND table_name = ${quoteText(MEANT)})`
       const drops = [...tables, quote(MEANT)].map((name) => `  DROP TABLE IF EXISTS ${name};\n`).join('')
-      return [
-        {
-          sql: `IF ${isMeant} THEN\n  SET SESSION foreign_key_checks = 0;\n${drops}  SET SESSION foreign_key_checks = 1;\nELSE\n  SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${quoteText(NOT_MEANT.slice(0, 120))};\nEND IF`,
-          says: 'drop everything, if that is meant'
-        }
-      ]
+      return block(
+        `IF ${isMeant} THEN\n  SET SESSION foreign_key_checks = 0;\n${drops}  SET SESSION foreign_key_checks = 1;\nELSE\n  SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${quoteText(NOT_MEANT.slice(0, 120))};\nEND IF`,
+        'drop everything, if that is meant'
+      )
     }
   }
 }

@@ -9,10 +9,17 @@ import { accountOf, restartable, type Course, type Gate, type RestartWords } fro
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
-import { columnsOf, constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
+import {
+  columnsOf,
+  constraintClause,
+  createTable,
+  indexColumns,
+  sayConstraint,
+  type Words
+} from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote, quoteText } from './types.ts'
-import { isCounted, words } from './write.ts'
+import { isCounted, words as mariadbWords } from './write.ts'
 
 /**
  * What MariaDB changes in place (MariaDB, "ALTER TABLE"): indexes are the only constraints that can be
@@ -45,8 +52,7 @@ export const inPlace: InPlace = {
  */
 export function migrate(input: MigrationInput, steps: readonly Step[], speech: Speech): Statement[] {
   const statements = new Writer(input, speech).write(steps)
-  if (statements.length === 0) return []
-  return [STRICT, ...statements]
+  return statements.length === 0 ? [] : [STRICT, ...statements]
 }
 
 /** A way that goes on from where it was stopped. */
@@ -54,7 +60,8 @@ export function restart(
   ways: WayInputs,
   way: 'up' | 'down',
   speech: Speech,
-  gate?: (course: Course) => Gate
+  gate?: (course: Course) => Gate,
+  writer = (input: MigrationInput): Writer => new Writer(input, speech)
 ): Line[] {
   const account = quote(accountOf(ways))
   const of = (which: string): string => `(SELECT done FROM ${account} WHERE way = ${quoteText(which)})`
@@ -81,7 +88,7 @@ export function restart(
     ],
     end: (other, all) => `DELETE FROM ${account} WHERE way = ${quoteText(other)} AND done >= ${all}`
   }
-  return restartable(ways, way, (input) => new Writer(input, speech), words, [STRICT], gate)
+  return restartable(ways, way, writer, words, [STRICT], gate)
 }
 
 export const STRICT: Statement = {
@@ -91,13 +98,21 @@ export const STRICT: Statement = {
 
 /** Says every step so that it can be done again without harm. */
 export class Writer extends StepWriter {
+  constructor(
+    input: MigrationInput,
+    speech: Speech,
+    protected readonly words: Words = mariadbWords
+  ) {
+    super(input, speech)
+  }
+
   protected shape(step: ShapeStep): Said[] {
     const { state } = this
     switch (step.kind) {
       case 'makeTable':
         return [
           one(
-            createTable(step.table, this.tables, words).replace(
+            createTable(step.table, this.tables, this.words).replace(
               /^CREATE TABLE/,
               'CREATE TABLE IF NOT EXISTS'
             ),
@@ -111,12 +126,20 @@ export class Writer extends StepWriter {
       case 'renameTable': {
         const { name } = state.table(step.table)
         return [
-          one(`RENAME TABLE IF EXISTS ${quote(name)} TO ${quote(step.name)}`, `call ${name} ${step.name}`)
+          this.guarded(
+            {
+              verb: 'RENAME TABLE',
+              only: 'there',
+              is: { what: 'table', table: name, name },
+              rest: `${quote(name)} TO ${quote(step.name)}`
+            },
+            `call ${name} ${step.name}`
+          )
         ]
       }
       case 'noteTable': {
         const table = state.table(step.table)
-        return [alter(table, `COMMENT = ${quoteText(step.note ?? '')}`, `say what ${table.name} is`)]
+        return [this.alter(table, `COMMENT = ${quoteText(step.note ?? '')}`, `say what ${table.name} is`)]
       }
       case 'addColumn':
         return this.add(state.table(step.table), step.column, step.after)
@@ -124,14 +147,15 @@ export class Writer extends StepWriter {
         const table = state.table(step.table)
         const { name } = state.column(step.table, step.column)
         const says = `call ${table.name}.${name} ${step.name}`
-        return [alter(table, `RENAME COLUMN IF EXISTS ${quote(name)} TO ${quote(step.name)}`, says)]
+        const rest = `${quote(name)} TO ${quote(step.name)}`
+        return [this.alterWhere('there', table, 'RENAME COLUMN', 'column', name, rest, says)]
       }
       case 'changeColumn':
         return this.change(state.table(step.table), state.column(step.table, step.column.id), step.column)
       case 'dropColumn': {
         const table = state.table(step.table)
         const { name } = state.column(step.table, step.column)
-        return [alter(table, `DROP COLUMN IF EXISTS ${quote(name)}`, `drop ${name} of ${table.name}`)]
+        return [this.dropColumn(table, name, `drop ${name} of ${table.name}`)]
       }
       case 'orderColumns':
         return this.order(state.table(step.table), step.order)
@@ -141,7 +165,8 @@ export class Writer extends StepWriter {
         const table = state.table(step.table)
         const { name } = state.constraint(step.table, step.of, step.id).key
         const says = `call ${name} ${step.name}`
-        return [alter(table, `RENAME INDEX IF EXISTS ${quote(name)} TO ${quote(step.name)}`, says)]
+        const rest = `${quote(name)} TO ${quote(step.name)}`
+        return [this.alterWhere('there', table, 'RENAME INDEX', 'index', name, rest, says)]
       }
       case 'dropConstraint':
         return this.dropConstraint(state.table(step.table), step.of, step.id)
@@ -175,20 +200,17 @@ export class Writer extends StepWriter {
   /** A column of its own, with a number in each row. */
   protected rowId(table: CatalogTable): RowId {
     const says = `tell the rows of ${table.name} apart`
+    const dropped = this.alone(this.dropColumn(table, 'row_no', says))
     return {
       before: [
-        {
-          sql: `ALTER TABLE ${quote(table.name)} ADD COLUMN IF NOT EXISTS row_no bigint`,
-          says,
-          cleanup: `ALTER TABLE ${quote(table.name)} DROP COLUMN IF EXISTS row_no`
-        },
+        { ...this.addPlainColumn(table.name, 'row_no', 'bigint', says), cleanup: dropped.sql },
         one(
           `UPDATE ${quote(table.name)} JOIN (SELECT @counted := 0) AS nothing SET row_no = (@counted := @counted + 1)`,
           says
         )
       ],
       columns: ['row_no'],
-      after: [one(`ALTER TABLE ${quote(table.name)} DROP COLUMN IF EXISTS row_no`, says)]
+      after: [dropped]
     }
   }
 
@@ -206,7 +228,17 @@ export class Writer extends StepWriter {
   }
 
   protected override addPlainColumn(table: string, name: string, type: string, says: string): Said {
-    return one(`ALTER TABLE ${quote(table)} ADD COLUMN IF NOT EXISTS ${quote(name)} ${type}`, says)
+    return this.alone(
+      this.alterWhere(
+        'missing',
+        { name: table },
+        'ADD COLUMN',
+        'column',
+        name,
+        `${quote(name)} ${type}`,
+        says
+      )
+    )
   }
 
   protected override drop(place: string): string {
@@ -220,37 +252,43 @@ export class Writer extends StepWriter {
     // A new column that must be filled would be, with a zero or an empty text.
     const isHeld = column.required && column.default === undefined && column.computed === undefined
     const first = isHeld ? { ...column, required: false, generated: false } : column
-    const added = alter(table, `ADD COLUMN IF NOT EXISTS ${definition(first, grown)}${place}`, says)
+    const rest = `${this.definition(first, grown)}${place}`
+    const added = this.alterWhere('missing', table, 'ADD COLUMN', 'column', column.name, rest, says)
     if (!isHeld) return [added]
     return [
       added,
       one(
-        `ALTER TABLE ${quote(table.name)} MODIFY COLUMN ${definition(column, grown)}`,
+        `ALTER TABLE ${quote(table.name)} MODIFY COLUMN ${this.definition(column, grown)}`,
         `require ${table.name}.${column.name}`
       )
     ]
   }
 
-  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  protected change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
     const changed = { ...table, columns: table.columns.map((each) => (each === old ? column : each)) }
     if (old.computed === undefined || column.computed !== undefined)
       return [
-        alter(table, `MODIFY COLUMN ${definition(column, changed)}`, `change ${table.name}.${column.name}`)
+        this.alter(
+          table,
+          `MODIFY COLUMN ${this.definition(column, changed)}`,
+          `change ${table.name}.${column.name}`
+        )
       ]
     // What is computed is nowhere kept: a column in its place takes what it comes to.
     const says = `${table.name}.${column.name} is no longer computed`
     const passing = { ...column, name: `${column.name.slice(0, 55)}_kept` }
     const [name, kept] = [quote(column.name), quote(passing.name)]
-    const alters = `ALTER TABLE ${quote(table.name)}`
+    const free = { ...passing, required: false, generated: false }
+    const added = `${this.definition(free, table)} AFTER ${name}`
+    const becomes = `${kept} ${this.definition(column, changed)}`
     return [
       {
-        sql: `${alters} ADD COLUMN IF NOT EXISTS ${definition({ ...passing, required: false, generated: false }, table)} AFTER ${name}`,
-        says,
-        cleanup: `${alters} DROP COLUMN IF EXISTS ${kept}`
+        ...this.alone(this.alterWhere('missing', table, 'ADD COLUMN', 'column', passing.name, added, says)),
+        cleanup: this.alone(this.dropColumn(table, passing.name, says)).sql
       },
       one(`UPDATE ${quote(table.name)} SET ${kept} = ${name}`, says),
-      one(`${alters} DROP COLUMN IF EXISTS ${name}`, says),
-      one(`${alters} CHANGE COLUMN IF EXISTS ${kept} ${definition(column, changed)}`, says)
+      this.alone(this.dropColumn(table, column.name, says)),
+      this.alone(this.alterWhere('there', table, 'CHANGE COLUMN', 'column', passing.name, becomes, says))
     ]
   }
 
@@ -266,9 +304,9 @@ export class Writer extends StepWriter {
       const before = order[at - 1]
       const place = before === undefined ? 'FIRST' : `AFTER ${quote(nameOfColumn(table, before))}`
       return [
-        alter(
+        this.alter(
           table,
-          `MODIFY COLUMN ${definition(column, table)} ${place}`,
+          `MODIFY COLUMN ${this.definition(column, table)} ${place}`,
           `put the columns of ${table.name} in order`
         )
       ]
@@ -279,28 +317,47 @@ export class Writer extends StepWriter {
     const after = new State({ schemas: [], enums: [], tables: [table] })
     after.take(step)
     const { constraint } = step
-    return [
-      alter(table, `ADD ${this.clause(table, constraint)}`, sayConstraint(table, constraint, this.tables)),
-      ...recounted(table, after.table(table.id))
-    ]
+    const says = sayConstraint(table, constraint, this.tables)
+    return [this.adds(table, constraint, says), ...this.recounted(table, after.table(table.id))]
   }
 
-  private clause(table: CatalogTable, constraint: Constraint): string {
-    if (constraint.kind === 'primaryKey')
-      return `PRIMARY KEY IF NOT EXISTS (${columnsOf(words, table, constraint.key.columns)})`
-    if (constraint.kind === 'unique') {
-      const { name, columns } = constraint.key
-      return `UNIQUE INDEX IF NOT EXISTS ${quote(name)} (${columnsOf(words, table, columns)})`
+  private adds(table: CatalogTable, constraint: Constraint, says: string): Said {
+    const { words } = this
+    const name = quote(constraint.key.name)
+    switch (constraint.kind) {
+      case 'primaryKey': {
+        const columns = columnsOf(words, table, constraint.key.columns)
+        return this.alterWhere('missing', table, 'ADD PRIMARY KEY', 'index', 'PRIMARY', `(${columns})`, says)
+      }
+      case 'unique': {
+        const rest = `${name} (${columnsOf(words, table, constraint.key.columns)})`
+        return this.alterWhere('missing', table, 'ADD UNIQUE INDEX', 'index', constraint.key.name, rest, says)
+      }
+      case 'index': {
+        const rest = `${name} (${indexColumns(table, constraint.key, words)})`
+        const verb = constraint.key.unique ? 'ADD UNIQUE INDEX' : 'ADD INDEX'
+        return this.alterWhere('missing', table, verb, 'index', constraint.key.name, rest, says)
+      }
+      case 'check': {
+        const rest = constraintClause(table, constraint, this.tables, words).replace(/^CONSTRAINT /, '')
+        return this.alterWhere(
+          'missing',
+          table,
+          'ADD CONSTRAINT',
+          'constraint',
+          constraint.key.name,
+          rest,
+          says
+        )
+      }
+      case 'foreignKey': {
+        const clause = constraintClause(table, constraint, this.tables, words)
+        const [, ...parts] = clause.split(' FOREIGN KEY ')
+        const verb = `ADD CONSTRAINT ${name} FOREIGN KEY`
+        const rest = `${name} ${parts.join(' FOREIGN KEY ')}`
+        return this.alterWhere('missing', table, verb, 'constraint', constraint.key.name, rest, says)
+      }
     }
-    if (constraint.kind === 'index') {
-      const { name, unique } = constraint.key
-      const columns = indexColumns(table, constraint.key, words)
-      return `${unique ? 'UNIQUE ' : ''}INDEX IF NOT EXISTS ${quote(name)} (${columns})`
-    }
-    const clause = constraintClause(table, constraint, this.tables, words)
-    return constraint.kind === 'check'
-      ? clause.replace(/^CONSTRAINT/, 'CONSTRAINT IF NOT EXISTS')
-      : clause.replace(' FOREIGN KEY (', ` FOREIGN KEY IF NOT EXISTS ${quote(constraint.key.name)} (`)
   }
 
   private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
@@ -308,45 +365,88 @@ export class Writer extends StepWriter {
     const says = `drop ${name} of ${table.name}`
     const after = new State({ schemas: [], enums: [], tables: [table] })
     after.take({ kind: 'dropConstraint', table: table.id, of: kind, id })
-    const uncounted = recounted(table, after.table(table.id))
+    const uncounted = this.recounted(table, after.table(table.id))
+    const drops = (verb: string, what: Named['what'], of = name): Said =>
+      this.alterWhere('there', table, verb, what, of, quote(of), says)
     switch (kind) {
       case 'primaryKey':
-        return [...uncounted, alter(table, 'DROP INDEX IF EXISTS `PRIMARY`', says)]
+        return [...uncounted, drops('DROP INDEX', 'index', 'PRIMARY')]
       case 'unique':
       case 'index':
-        return [...uncounted, alter(table, `DROP INDEX IF EXISTS ${quote(name)}`, says)]
+        return [...uncounted, drops('DROP INDEX', 'index')]
       case 'check':
-        return [alter(table, `DROP CONSTRAINT IF EXISTS ${quote(name)}`, says)]
+        return [drops('DROP CONSTRAINT', 'constraint')]
       case 'foreignKey':
         // The engine makes an index for a reference that has none, and calls it as that is called.
-        return [
-          alter(table, `DROP FOREIGN KEY IF EXISTS ${quote(name)}`, says),
-          alter(table, `DROP INDEX IF EXISTS ${quote(name)}`, says)
-        ]
+        return [drops('DROP FOREIGN KEY', 'constraint'), drops('DROP INDEX', 'index')]
     }
+  }
+
+  /** Columns that are counted from now on, or no longer, because a key comes or goes. */
+  private recounted(before: CatalogTable, after: CatalogTable): Said[] {
+    return before.columns
+      .filter((column) => isCounted(before, column) !== isCounted(after, column))
+      .map((column) =>
+        this.alter(
+          after,
+          `MODIFY COLUMN ${this.definition(column, after)}`,
+          `${after.name}.${column.name} is counted by its key`
+        )
+      )
+  }
+
+  protected dropColumn(table: CatalogTable, name: string, says: string): Said {
+    return this.alterWhere('there', table, 'DROP COLUMN', 'column', name, quote(name), says)
+  }
+
+  /** A clause of ALTER TABLE that is done only where something is there, or is missing. */
+  protected alterWhere(
+    only: Guarded['only'],
+    table: Pick<CatalogTable, 'name'>,
+    verb: string,
+    what: Named['what'],
+    name: string,
+    rest: string,
+    says: string
+  ): Said {
+    const is: Named = { what, table: table.name, name }
+    return this.guarded({ verb, only, is, rest, alters: `ALTER TABLE ${quote(table.name)}` }, says)
+  }
+
+  protected alter(table: Pick<CatalogTable, 'name'>, sql: string, says: string): Said {
+    return { alters: `ALTER TABLE ${quote(table.name)}`, sql, says }
+  }
+
+  /** What is done only where something is there, or is missing, so that it can be done again. */
+  protected guarded({ verb, only, rest, alters }: Guarded, says: string): Said {
+    const sql = `${verb} ${only === 'there' ? 'IF EXISTS' : 'IF NOT EXISTS'} ${rest}`
+    return alters === undefined ? one(sql, says) : { alters, sql, says }
+  }
+
+  /** A clause as a statement of its own. */
+  protected alone({ alters, ...said }: Said): Said {
+    return alters === undefined ? said : { ...said, sql: `${alters} ${said.sql}` }
+  }
+
+  protected definition(column: CatalogColumn, table: CatalogTable): string {
+    return `${quote(column.name)} ${this.words.column(column, table)}`
   }
 }
 
-const one = (sql: string, says: string): Said => ({ sql, says })
-
-const alter = (table: CatalogTable, sql: string, says: string): Said => ({
-  alters: `ALTER TABLE ${quote(table.name)}`,
-  sql,
-  says
-})
-
-const definition = (column: CatalogColumn, table: CatalogTable): string =>
-  `${quote(column.name)} ${words.column(column, table)}`
-
-/** Columns that are counted from now on, or no longer, because a key comes or goes. */
-function recounted(before: CatalogTable, after: CatalogTable): Said[] {
-  return before.columns
-    .filter((column) => isCounted(before, column) !== isCounted(after, column))
-    .map((column) =>
-      alter(
-        after,
-        `MODIFY COLUMN ${definition(column, after)}`,
-        `${after.name}.${column.name} is counted by its key`
-      )
-    )
+/** What can be there or not, in a table. */
+export interface Named {
+  what: 'table' | 'column' | 'index' | 'constraint'
+  table: string
+  name: string
 }
+
+/** A statement, or a clause of one, that depends on whether something is there. */
+export interface Guarded {
+  verb: string
+  only: 'there' | 'missing'
+  is: Named
+  rest: string
+  alters?: string
+}
+
+export const one = (sql: string, says: string): Said => ({ sql, says })

@@ -5,9 +5,11 @@ import { NotAnExpression, parseExpression } from '../../sql/parse.ts'
 import { meaning } from '../../sql/print.ts'
 import type { TypeTable } from '../facts.ts'
 import { bytesOr, numberOr, quoteText as quoteStandard, quoteUnless } from '../quote.ts'
+import { RESERVED as KEPT_BY_MYSQL } from '../mysql/reserved.ts'
 import { RESERVED } from './reserved.ts'
 
-export const quote = quoteUnless(RESERVED, '`')
+/** What either of the two engines that write names so keeps for itself is quoted in both. */
+export const quote = quoteUnless(new Set([...RESERVED, ...KEPT_BY_MYSQL]), '`')
 
 /** A backslash begins an escape unless the server is told otherwise, so it is doubled as well. */
 export const quoteText = (text: string): string => quoteStandard(text.replaceAll('\\', '\\\\'))
@@ -28,13 +30,14 @@ const atMost =
   (computed: string): string =>
     `char_length(${computed}) <= ${length}`
 
-export const TYPES: TypeTable = {
+/** `uuids`: whether there is a type for them (MariaDB: from 10.7 on). */
+export const typesFor = (title: string, uuids: boolean): TypeTable => ({
   integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'int' }),
   decimal: ({ precision, scale }) => ({ sql: `decimal(${precision},${scale})` }),
   float: () => ({ sql: 'double' }),
   boolean: () => ({
     sql: 'tinyint(1)',
-    loss: 'MariaDB has no truth values of its own: they are kept as the numbers 0 and 1.'
+    loss: `${title} has no truth values of its own: they are kept as the numbers 0 and 1.`
   }),
   text: ({ length }, { inKey }) => {
     if (length !== undefined && (length <= LONGEST_VARCHAR || inKey > 0))
@@ -44,7 +47,7 @@ export const TYPES: TypeTable = {
     return inKey > 0
       ? {
           sql: `varchar(${keyText(inKey)})`,
-          loss: 'MariaDB needs a length for a text in a key or an index: it gets the longest that fits.',
+          loss: `${title} needs a length for a text in a key or an index: it gets the longest that fits.`,
           atMost: keyText(inKey)
         }
       : { sql: 'longtext' }
@@ -54,13 +57,20 @@ export const TYPES: TypeTable = {
   time: () => ({ sql: 'time(6)' }),
   timestamp: ({ zone }) => ({
     sql: 'datetime(6)',
-    ...(zone && { loss: 'MariaDB keeps no zone with a moment: what is written must be in UTC.' })
+    ...(zone && { loss: `${title} keeps no zone with a moment: what is written must be in UTC.` })
   }),
   interval: () => ({
     sql: 'varchar(40)',
-    loss: 'MariaDB has no intervals: they are kept as text, in ISO 8601.'
+    loss: `${title} has no intervals: they are kept as text, in ISO 8601.`
   }),
-  uuid: () => ({ sql: 'uuid' }),
+  uuid: () =>
+    uuids
+      ? { sql: 'uuid' }
+      : {
+          sql: 'char(36)',
+          loss: `${title} has no uuid: it is kept as text, in small letters.`,
+          holds: (column) => `${column} REGEXP '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$'`
+        },
   json: (_, { inKey }) => ({
     sql: inKey > 0 ? `varchar(${keyText(inKey)})` : 'longtext',
     ...(inKey > 0 && { atMost: keyText(inKey) }),
@@ -77,13 +87,13 @@ export const TYPES: TypeTable = {
     return inKey > 0
       ? {
           sql: `varbinary(${keyText(inKey)})`,
-          loss: 'MariaDB needs a length for bytes in a key or an index: they get the longest that fits.',
+          loss: `${title} needs a length for bytes in a key or an index: they get the longest that fits.`,
           atMost: keyText(inKey)
         }
       : { sql: 'longblob' }
   },
   enum: (_, { values }) => ({ sql: `enum(${values.map(quoteText).join(',')})` })
-}
+})
 
 export function literal(given: Value, type: Type): string {
   if (given === null) return 'NULL'

@@ -2,13 +2,17 @@ import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
 import { quote, quoteText } from './types.ts'
 
-export const words: Words = {
+/** Texts are told apart as they are written, and not by what they look like. */
+export const COLLATION = 'utf8mb4_nopad_bin'
+
+export const wordsOf = (collation: string): Words => ({
   quote,
   column: (column, table) => {
     const parts = [column.type.sql]
     // A stored one takes no column that a reference changes by itself.
+    const kept = column.stored ? 'STORED' : 'VIRTUAL'
     if (column.computed !== undefined)
-      parts.push(`GENERATED ALWAYS AS (${conditionOf(words, table, column.computed)}) VIRTUAL`)
+      parts.push(`GENERATED ALWAYS AS (${conditionOf({ quote }, table, column.computed)}) ${kept}`)
     if (column.required) parts.push('NOT NULL')
     if (isCounted(table, column)) parts.push('AUTO_INCREMENT')
     else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
@@ -21,11 +25,12 @@ export const words: Words = {
     return counted && !hasKey ? table.indexes.filter(({ columns }) => columns[0] === counted.id) : []
   },
   actions: bothActions,
-  // Texts are told apart as they are written, and not by what they look like.
   tail: (table) =>
-    ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = utf8mb4_nopad_bin${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
+    ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = ${collation}${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
   descending: true
-}
+})
+
+export const words = wordsOf(COLLATION)
 
 /** Counted is a column only as long as a key or an index begins with it. */
 export function isCounted(table: CatalogTable, column: CatalogColumn): boolean {

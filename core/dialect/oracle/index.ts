@@ -4,6 +4,7 @@ import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
+import { byVersion, isBefore, type Versions } from '../versions.ts'
 import { quoteText } from '../quote.ts'
 import { plainLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
@@ -14,9 +15,13 @@ import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
 
-/** Oracle Database 12.2 and later. */
-export const facts: Facts = {
+/** Oracle Database. */
+const VERSIONS: Versions = { all: ['12.2', '18', '19', '21', '23'], usual: '19' }
+
+const factsOf = (oldest: string): Facts => ({
   title: 'Oracle',
+  versions: VERSIONS,
+  oldest,
   nameLimit: { most: 128, of: 'bytes' },
   // A quote cannot stand in a name, not even doubled (Oracle, "Database Object Naming Rules").
   refusedInNames: /"/g,
@@ -66,14 +71,28 @@ export const facts: Facts = {
   manyCascadePaths: true,
   rollsBack: false,
   runs: false
+})
+
+/** Truth values came with 23 (Oracle Database 23ai, "New Features", SQL). */
+const hasTruth = ({ oldest }: Facts): boolean => !isBefore(oldest, '23')
+
+/** Before that they are numbers, and no condition is one. */
+const TRUTH_AS_NUMBER: NonNullable<Speech['truth']> = {
+  toCondition: (value) => `${value} = 1`,
+  // What cannot be told is neither.
+  toValue: (condition, isSure) =>
+    isSure
+      ? `CASE WHEN ${condition} THEN 1 ELSE 0 END`
+      : `CASE WHEN ${condition} THEN 1 WHEN NOT (${condition}) THEN 0 END`
 }
 
-const speech: Speech = {
+const speechOf = (facts: Facts): Speech => ({
   name: 'oracle',
   facts,
-  types: TYPES,
+  types: hasTruth(facts) ? { ...TYPES, boolean: () => ({ sql: 'boolean' }) } : TYPES,
   quote,
-  literal,
+  literal: (value, type) =>
+    hasTruth(facts) && typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : literal(value, type),
   now,
   enumTypes: false,
   limits: [halfEmpty, emptyText],
@@ -87,7 +106,7 @@ const speech: Speech = {
   },
   expressions: {
     text: quoteText,
-    boolean: (value) => (value ? '1' : '0'),
+    boolean: (value) => (hasTruth(facts) ? (value ? 'TRUE' : 'FALSE') : value ? '1' : '0'),
     call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
     like: plainLike,
     quotient: (left, right, numbers) => (numbers === 'whole' ? `trunc(${left} / ${right})` : undefined),
@@ -101,14 +120,7 @@ const speech: Speech = {
         ? `sys_extract_utc(${sql})`
         : `from_tz(CAST(${sql} AS timestamp), '+00:00')`
   },
-  truth: {
-    toCondition: (value) => `${value} = 1`,
-    // What cannot be told is neither.
-    toValue: (condition, isSure) =>
-      isSure
-        ? `CASE WHEN ${condition} THEN 1 ELSE 0 END`
-        : `CASE WHEN ${condition} THEN 1 WHEN NOT (${condition}) THEN 0 END`
-  },
+  ...(!hasTruth(facts) && { truth: TRUTH_AS_NUMBER }),
   adjust: (column, { table, column: from }) => ({
     ...column,
     generated: isCounted(table, from),
@@ -119,7 +131,7 @@ const speech: Speech = {
       ? []
       : [`A schema is a user in Oracle: the one that ${table.name} stands in must be there first.`])
   ]
-}
+})
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
 
@@ -127,23 +139,26 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
 const SETTINGS = ['SET DEFINE OFF', 'SET SQLBLANKLINES ON', 'WHENEVER SQLERROR EXIT FAILURE ROLLBACK']
 const BLOCK = /^(BEGIN|DECLARE)\b/
 
-export const oracle: Dialect = {
-  ...dialectOf('oracle', speech, words),
-  client: {
-    begin: SETTINGS,
-    settings: SETTINGS,
-    block: BLOCK,
-    // A block ends by itself, and is sent by a line of its own.
-    end: (sql) => (BLOCK.test(sql) ? `${sql}\n/` : `${sql};`),
-    keeps:
-      'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.',
-    dropIfThere: (table) =>
-      `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${table}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
-  },
-  inPlace,
-  effort,
-  migrate: (input, steps) => migrate(input, steps, speech),
-  restart: (ways, way) => restart(ways, way, speech),
-  chain: chain(speech),
-  engine: undefined
-}
+export const oracle = byVersion<Dialect>('oracle', VERSIONS, (version) => {
+  const speech = speechOf(factsOf(version))
+  return {
+    ...dialectOf('oracle', speech, words),
+    client: {
+      begin: SETTINGS,
+      settings: SETTINGS,
+      block: BLOCK,
+      // A block ends by itself, and is sent by a line of its own.
+      end: (sql) => (BLOCK.test(sql) ? `${sql}\n/` : `${sql};`),
+      keeps:
+        'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.',
+      dropIfThere: (table) =>
+        `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${table}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
+    },
+    inPlace,
+    effort,
+    migrate: (input, steps) => migrate(input, steps, speech),
+    restart: (ways, way) => restart(ways, way, speech),
+    chain: chain(speech),
+    engine: undefined
+  }
+})

@@ -2,20 +2,36 @@ import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
+import { byVersion, type Versions } from '../versions.ts'
 import { quoteText } from '../quote.ts'
 import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
-import { inPlace, migrate } from './migrate.ts'
+import { inPlaceIn, migrate } from './migrate.ts'
 import { read, reset } from './read.ts'
 import { computed, references } from './limits.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, oneType, quote, TYPES } from './types.ts'
 import { resetCounter, words } from './write.ts'
 
-/** PostgreSQL 15 and later. */
-export const facts: Facts = {
+/** The versions that are cared for, and those a little older (PostgreSQL, "Versioning Policy"). */
+const VERSIONS: Versions = { all: ['12', '13', '14', '15', '16', '17', '18'], usual: '15' }
+
+const factsOf = (oldest: string): Facts => ({
   title: 'PostgreSQL',
+  versions: VERSIONS,
+  oldest,
+  came: {
+    functions: {
+      // PostgreSQL 13 Release Notes; before it, an extension has it.
+      new_uuid: {
+        in: '13',
+        what: 'gen_random_uuid',
+        becomes: 'without an extension, the table is refused',
+        weight: 'refused'
+      }
+    }
+  },
   nameLimit: { most: 63, of: 'bytes' },
   kept: {
     column: /^(tableoid|[cx](min|max)|ctid)$/,
@@ -45,9 +61,9 @@ export const facts: Facts = {
   manyCascadePaths: true,
   rollsBack: true,
   runs: true
-}
+})
 
-const speech: Speech = {
+const speechOf = (facts: Facts): Speech => ({
   name: 'postgresql',
   facts,
   types: TYPES,
@@ -81,25 +97,28 @@ const speech: Speech = {
     // The function is immutable, where a cast depends on the session's zone.
     moment: (sql, from) => `timezone('UTC', ${from.kind === 'date' ? `(${sql})::timestamp` : sql})`
   }
-}
+})
 
-export const postgresql: Provable = {
-  ...dialectOf('postgresql', speech, words),
-  client: { ...PLAIN_CLIENT, whole: [['BEGIN'], 'COMMIT'] },
-  inPlace,
-  effort,
-  migrate: (input, steps) => migrate(input, steps, speech),
-  chain: chain(speech),
-  engine: {
-    ordersColumns: false,
-    oneDefault: canonicalDefault,
-    oneExpression,
-    oneType,
-    afterRows: resetCounter,
-    onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
-    reset,
-    read,
-    selectText: (column, type) =>
-      type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`
+export const postgresql = byVersion<Provable>('postgresql', VERSIONS, (version) => {
+  const speech = speechOf(factsOf(version))
+  return {
+    ...dialectOf('postgresql', speech, words),
+    client: { ...PLAIN_CLIENT, whole: [['BEGIN'], 'COMMIT'] },
+    inPlace: inPlaceIn(speech.facts),
+    effort,
+    migrate: (input, steps) => migrate(input, steps, speech),
+    chain: chain(speech),
+    engine: {
+      ordersColumns: false,
+      oneDefault: canonicalDefault,
+      oneExpression,
+      oneType,
+      afterRows: resetCounter,
+      onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
+      reset,
+      read,
+      selectText: (column, type) =>
+        type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`
+    }
   }
-}
+})

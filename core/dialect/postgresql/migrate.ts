@@ -7,6 +7,8 @@ import type { Speech } from '../speech.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
+import type { Facts } from '../facts.ts'
+import { isBefore } from '../versions.ts'
 import { constraintClause, sayConstraint } from '../write.ts'
 import { fitName } from '../../naming/fit.ts'
 import { cast, quote } from './types.ts'
@@ -27,13 +29,14 @@ import {
  * What PostgreSQL changes in place (PostgreSQL manual, ALTER TABLE): names of everything; the type under a
  * key or a whole index, and under a reference between texts. A condition is read anew under another type.
  */
-export const inPlace: InPlace = {
+export const inPlaceIn = ({ oldest }: Facts): InPlace => ({
   renames: ['primaryKey', 'unique', 'foreignKey', 'check', 'index'],
   renamesSchemas: true,
   namesAreOwn: false,
   ordersColumns: false,
   notesInside: false,
   stands: (what, from, to) => {
+    if (isFreed(from, to) && isBefore(oldest, '13')) return false
     if (sameType(from.type, to.type)) return true
     if (what === 'primaryKey' || what === 'unique' || what === 'index') return !isList(from) && !isList(to)
     return what === 'foreignKey' && isText(from.type) && isText(to.type)
@@ -50,7 +53,7 @@ export const inPlace: InPlace = {
       JSON.stringify(after.tables).includes(JSON.stringify(value).slice(1, -1))
     return stay.join('\0') === from.join('\0') && !added.some(isUsed)
   }
-}
+})
 
 /** The longest name (PostgreSQL manual, 4.1.1). */
 const LIMIT = { most: 63, of: 'bytes' } as const
@@ -309,10 +312,11 @@ class Writer extends StepWriter {
     const at = `${sayTable(table.name)}.${column.name}`
     const clause = (sql: string, says: string): Said =>
       alter(table, `ALTER COLUMN ${quote(column.name)} ${sql}`, says)
+    if (isFreed(old, column) && isBefore(this.speech.facts.oldest, '13'))
+      return this.inItsPlace(table, old, column)
     const retyped = !sameType(old.type, column.type)
     const said: Said[] = []
-    if (old.computed !== undefined && column.computed === undefined)
-      said.push(clause('DROP EXPRESSION', `${at} is no longer computed`))
+    if (isFreed(old, column)) said.push(clause('DROP EXPRESSION', `${at} is no longer computed`))
     if (old.generated && !column.generated) said.push(clause('DROP IDENTITY', `${at} is no longer generated`))
     if (retyped) {
       const says = `make ${at} ${column.type.sql}`
@@ -342,12 +346,32 @@ class Writer extends StepWriter {
     return said
   }
 
+  /** A column in its place that takes what was computed, where it cannot be told to compute no more. */
+  private inItsPlace(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+    const at = `${sayTable(table.name)}.${column.name}`
+    const says = `${at} is no longer computed`
+    const kept = fitName(`${column.name}_kept`, LIMIT)
+    const free = { ...column, name: kept, required: false, generated: false, default: undefined }
+    const value = this.asType({ sql: quote(old.name), type: old.type }, column.type)
+    return [
+      one(`ALTER TABLE ${place(table.name)} ADD COLUMN ${quote(kept)} ${columnType(free, table)}`, says),
+      one(`UPDATE ${place(table.name)} SET ${quote(kept)} = ${value}`, says),
+      one(`ALTER TABLE ${place(table.name)} DROP COLUMN ${quote(old.name)}`, says),
+      one(`ALTER TABLE ${place(table.name)} RENAME COLUMN ${quote(kept)} TO ${quote(column.name)}`, says),
+      ...this.change(table, { ...free, name: column.name, note: undefined }, column)
+    ]
+  }
+
   private constrain(table: CatalogTable, constraint: Constraint): Said {
     if (constraint.kind === 'index') return createIndex(table, constraint.key)
     const clause = constraintClause(table, constraint, this.tables, words)
     return alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))
   }
 }
+
+/** Whether a column was computed and is no longer: DROP EXPRESSION came with PostgreSQL 13. */
+const isFreed = (from: CatalogColumn, to: CatalogColumn): boolean =>
+  from.computed !== undefined && to.computed === undefined
 
 const one = (sql: string, says: string): Said => ({ sql, says })
 

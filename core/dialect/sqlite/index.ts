@@ -2,6 +2,7 @@ import type { Speech } from '../speech.ts'
 import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
+import { byVersion, type Versions } from '../versions.ts'
 import { quoteText } from '../quote.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { likePattern } from '../../sql/like.ts'
@@ -15,9 +16,25 @@ import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, oneExpression, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
 
-/** SQLite 3, with foreign keys switched on. */
-export const facts: Facts = {
+/** Those with which more came that a schema leans on (SQLite, "Release History"). */
+const VERSIONS: Versions = { all: ['3.35', '3.38'], usual: '3.38' }
+
+/** With foreign keys switched on. */
+const factsOf = (oldest: string): Facts => ({
   title: 'SQLite',
+  versions: VERSIONS,
+  oldest,
+  came: {
+    types: {
+      // SQLite, "JSON Functions And Operators", 2.
+      json: {
+        in: '3.38',
+        what: 'json_valid',
+        becomes: 'one that was built without it refuses the table',
+        weight: 'doubtful'
+      }
+    }
+  },
   nameLimit: undefined,
   kept: { table: /^sqlite_/i, rule: /^sqlite_/i },
   folds: 'not',
@@ -41,9 +58,9 @@ export const facts: Facts = {
   manyCascadePaths: true,
   rollsBack: true,
   runs: true
-}
+})
 
-const speech: Speech = {
+const speechOf = (facts: Facts): Speech => ({
   name: 'sqlite',
   facts,
   types: TYPES,
@@ -102,7 +119,7 @@ const speech: Speech = {
       default: worked ? `(${column.default as string})` : column.default
     }
   }
-}
+})
 
 /** A generated column that is the table's whole key. */
 function isCounted(table: Table, column: Column): boolean {
@@ -113,36 +130,39 @@ function isCounted(table: Table, column: Column): boolean {
   )
 }
 
-export const sqlite: Provable = {
-  // It adds no constraint later, so references that run in a circle stand inside their tables.
-  ...dialectOf('sqlite', speech, words, 'inside'),
-  client: {
-    ...PLAIN_CLIENT,
-    whole: [['BEGIN'], 'COMMIT'],
-    guards,
-    remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
-  },
-  inPlace,
-  effort,
-  migrate: (input, steps) => migrate(input, steps, speech),
-  chain: chain(speech),
-  engine: {
-    ordersColumns: true,
-    // The parentheses around what is worked out are not given back.
-    oneDefault: oneExpression,
-    oneExpression,
-    // A type of the standard is kept in large letters.
-    oneType: (sql) => sql.toUpperCase(),
-    // AUTOINCREMENT goes on from the largest number there is by itself.
-    afterRows: () => [],
-    onConnect: ['PRAGMA foreign_keys = ON'],
-    reset,
-    read,
-    selectText: (column, type) =>
-      type.kind === 'binary'
-        ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END`
-        : type.kind === 'float'
-          ? quote(column)
-          : `CAST(${quote(column)} AS TEXT)`
+export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
+  const speech = speechOf(factsOf(version))
+  return {
+    // It adds no constraint later, so references that run in a circle stand inside their tables.
+    ...dialectOf('sqlite', speech, words, 'inside'),
+    client: {
+      ...PLAIN_CLIENT,
+      whole: [['BEGIN'], 'COMMIT'],
+      guards,
+      remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
+    },
+    inPlace,
+    effort,
+    migrate: (input, steps) => migrate(input, steps, speech),
+    chain: chain(speech),
+    engine: {
+      ordersColumns: true,
+      // The parentheses around what is worked out are not given back.
+      oneDefault: oneExpression,
+      oneExpression,
+      // A type of the standard is kept in large letters.
+      oneType: (sql) => sql.toUpperCase(),
+      // AUTOINCREMENT goes on from the largest number there is by itself.
+      afterRows: () => [],
+      onConnect: ['PRAGMA foreign_keys = ON'],
+      reset,
+      read,
+      selectText: (column, type) =>
+        type.kind === 'binary'
+          ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END`
+          : type.kind === 'float'
+            ? quote(column)
+            : `CAST(${quote(column)} AS TEXT)`
+    }
   }
-}
+})

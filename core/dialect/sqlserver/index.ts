@@ -6,6 +6,7 @@ import { dialectOf } from '../make.ts'
 import type { CatalogTable } from '../catalog.ts'
 import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
+import { byVersion, isBefore, type Versions } from '../versions.ts'
 import { written, type Written } from '../written.ts'
 import { likePattern } from '../../sql/like.ts'
 import { chain } from './chain.ts'
@@ -17,9 +18,12 @@ import { RESERVED } from './reserved.ts'
 import { CALLS, computedLiteral, literal, now, quote, quoteText, TYPES } from './types.ts'
 import { OWN_SCHEMA, words } from './write.ts'
 
-/** SQL Server 2017 and later. */
-export const facts: Facts = {
+const VERSIONS: Versions = { all: ['2016', '2017', '2019', '2022', '2025'], usual: '2019' }
+
+const factsOf = (oldest: string): Facts => ({
   title: 'SQL Server',
+  versions: VERSIONS,
+  oldest,
   nameLimit: { most: 128, of: 'characters' },
   // A table whose name begins with # is gone with the session.
   kept: { table: /^#/, schema: /^(sys|information_schema)$/i, rule: /^#/ },
@@ -61,9 +65,9 @@ export const facts: Facts = {
   manyCascadePaths: false,
   rollsBack: true,
   runs: false
-}
+})
 
-const speech: Speech = {
+const speechOf = (facts: Facts): Speech => ({
   name: 'sqlserver',
   facts,
   types: TYPES,
@@ -86,7 +90,11 @@ const speech: Speech = {
   expressions: {
     text: quoteText,
     boolean: (value) => (value ? '1' : '0'),
-    call: (name, args) => CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`,
+    call: (name, args) => {
+      // TRIM came with SQL Server 2017.
+      if (name === 'trim' && isBefore(facts.oldest, '2017')) return `ltrim(rtrim(${args.join(', ')}))`
+      return CALLS[name]?.(args) ?? `${name}(${args.join(', ')})`
+    },
     concat: (left, right) => `${left} + ${right}`,
     // There is no rest of floating point (Msg 402).
     rest: (left, right, numbers) =>
@@ -127,7 +135,7 @@ const speech: Speech = {
   }),
   finish: (table, { table: from, design }) =>
     emptyUniques(table, new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key)))
-}
+})
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
 
@@ -169,19 +177,22 @@ function emptyUniques(table: CatalogTable, referred: ReadonlySet<string>): Catal
 /** Its own client begins with quotes off; they are on from the next batch (SQL Server, "SET QUOTED_IDENTIFIER"). */
 const SETTINGS = ['SET QUOTED_IDENTIFIER ON;', 'SET ANSI_NULLS ON;', 'SET ANSI_PADDING ON;', 'GO']
 
-export const sqlserver: Dialect = {
-  ...dialectOf('sqlserver', speech, words),
-  // A batch ends with a line of its own; a column cannot be used in the batch that adds it.
-  client: {
-    ...PLAIN_CLIENT,
-    begin: SETTINGS,
-    settings: SETTINGS,
-    end: (sql) => `${sql};\nGO`,
-    whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
-  },
-  inPlace,
-  effort,
-  migrate: (input, steps) => migrate(input, steps, speech),
-  chain: chain(speech),
-  engine: undefined
-}
+export const sqlserver = byVersion<Dialect>('sqlserver', VERSIONS, (version) => {
+  const speech = speechOf(factsOf(version))
+  return {
+    ...dialectOf('sqlserver', speech, words),
+    // A batch ends with a line of its own; a column cannot be used in the batch that adds it.
+    client: {
+      ...PLAIN_CLIENT,
+      begin: SETTINGS,
+      settings: SETTINGS,
+      end: (sql) => `${sql};\nGO`,
+      whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
+    },
+    inPlace,
+    effort,
+    migrate: (input, steps) => migrate(input, steps, speech),
+    chain: chain(speech),
+    engine: undefined
+  }
+})

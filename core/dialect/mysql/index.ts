@@ -1,0 +1,126 @@
+import { generatedColumn, referencesTo } from '../../design/directory.ts'
+import type { Design, Table } from '../../design/model.ts'
+import type { CatalogTable } from '../catalog.ts'
+import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
+import type { Facts } from '../facts.ts'
+import { dialectOf } from '../make.ts'
+import { chain } from '../mariadb/chain.ts'
+import { largeRow, ownColumns, references } from '../mariadb/limits.ts'
+import { STRICT } from '../mariadb/migrate.ts'
+import { speechOf } from '../mariadb/speech.ts'
+import { CALLS, KEY_BYTES, typesFor } from '../mariadb/types.ts'
+import { wordsOf } from '../mariadb/write.ts'
+import { byVersion, type Versions } from '../versions.ts'
+import { effort } from './effort.ts'
+import { computed, computedFromCounted, referenceUnderStored } from './limits.ts'
+import { asProcedure, inPlace, migrate, restart } from './migrate.ts'
+import { RESERVED } from './reserved.ts'
+
+/** From 8.0.19 on, checks are held and can be dropped by name (MySQL 8.0 Release Notes). */
+const VERSIONS: Versions = { all: ['8.0', '8.4'], usual: '8.0' }
+
+/** With InnoDB. */
+const factsOf = (oldest: string): Facts => ({
+  title: 'MySQL',
+  versions: VERSIONS,
+  oldest,
+  nameLimit: { most: 64, of: 'characters' },
+  // Names are kept in the Basic Multilingual Plane (MySQL 8.4 Reference Manual, 11.2).
+  refusedInNames: /[\u{10000}-\u{10ffff}]/gu,
+  kept: {
+    table: /^#(mysql50#|sql)/i,
+    column: /^(db_row_id|db_trx_id|db_roll_ptr|fts_doc_id)$/i,
+    rule: /^(primary|gen_clust_index|fts_doc_id_index)$/i
+  },
+  folds: 'not',
+  reserved: RESERVED,
+  schemas: false,
+  rowPolicies: false,
+  partialIndexes: false,
+  holdsByColumn: true,
+  emptyInKey: 'apart',
+  counts: 'one column a table',
+  comments: true,
+  computed,
+  references: { ...references, indexesComputed: false },
+  judgesTypes: false,
+  deferrable: false,
+  // A key is nowhere held by a hash (MySQL 8.4 Reference Manual, 17.21).
+  key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', perCharacter: 4 },
+  mostColumns: 1017,
+  sameIndexTwice: true,
+  lacks: [
+    {
+      action: 'SET DEFAULT',
+      on: ['delete', 'update'],
+      why: 'MySQL knows SET DEFAULT, and refuses a table of InnoDB with it.'
+    }
+  ],
+  // MySQL 8.4 Reference Manual, 15.1.20.5: SET NULL needs columns that may be empty.
+  emptyingRequired: 'table',
+  manyCascadePaths: true,
+  rollsBack: false,
+  runs: false
+})
+
+/** A byte-wise order that counts the blanks at an end (MySQL 8.4 Reference Manual, 12.10.1). */
+const words = wordsOf('utf8mb4_0900_bin')
+
+/** What a key or a reference is made of is kept with the row: neither takes what is worked out when it is read. */
+function withStored(made: CatalogTable, { table, design }: { table: Table; design: Design }): CatalogTable {
+  const kept = new Set([
+    ...(made.primaryKey?.columns ?? []),
+    ...made.foreignKeys.flatMap(({ columns }) => columns),
+    ...referencesTo(design, table.id).flatMap(({ foreignKey }) =>
+      foreignKey.pairs.map(({ refersTo }) => refersTo)
+    )
+  ])
+  return {
+    ...made,
+    columns: made.columns.map((column) =>
+      column.computed !== undefined && kept.has(column.id) ? { ...column, stored: true } : column
+    )
+  }
+}
+
+export const mysql = byVersion<Dialect>('mysql', VERSIONS, (version) => {
+  const speech = speechOf({
+    name: 'mysql',
+    facts: factsOf(version),
+    types: typesFor('MySQL', false),
+    collation: 'utf8mb4_0900_bin',
+    calls: { ...CALLS, replace: (args) => `replace(${args.join(', ')})` },
+    limits: [largeRow, computedFromCounted, referenceUnderStored, ownColumns],
+    adjust: (column, { table, column: from }) => {
+      // What has no length takes a default only as something worked out (MySQL 8.4 Reference Manual, 13.6).
+      const isLarge = /^long/.test(column.type.sql)
+      const isPlain = column.default !== undefined && !column.default.startsWith('(')
+      const isCounted = generatedColumn(table) === from
+      return isLarge && isPlain && !isCounted ? { ...column, default: `(${column.default})` } : column
+    },
+    finish: withStored
+  })
+  return {
+    ...dialectOf('mysql', speech, words),
+    client: {
+      ...PLAIN_CLIENT,
+      // A statement of several stands between others.
+      begin: ['DELIMITER //'],
+      settings: ['SET NAMES utf8mb4;', `${STRICT.sql};`],
+      end: (sql) => `${sql} //`,
+      keeps:
+        'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again. It runs as a procedure, which it makes and drops.'
+    },
+    inPlace,
+    effort,
+    migrate: (input, steps) => migrate(input, steps, speech, words),
+    restart: (ways, way) => restart(ways, way, speech, words),
+    chain: chain(
+      speech,
+      'mysql DATABASE < FILE',
+      (ways, way, _, gate) => restart(ways, way, speech, words, gate),
+      (sql, says) => asProcedure([{ sql, says }])
+    ),
+    engine: undefined
+  }
+})
