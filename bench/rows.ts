@@ -225,14 +225,15 @@ function onPostgresql(server: PostgresqlServer, folder: string): RowsLine[] {
     compare(
       'version 1 to 2 of the demo with 1,000,000 admissions, on PostgreSQL',
       'million',
-      [migrationScript(whole, 'up', dialect, ends)],
+      [migrationScript(whole, 'up', ends)],
       [BY_HAND_POSTGRESQL]
     ),
     ...CHANGES.flatMap(({ what, operations, up, down }) => {
       const plan = planMigration(big, changed(big, operations), dialect)
-      const [there, back] = (['up', 'down'] as const).map((way) =>
-        migrationScript(plan, way, dialect, ends)
-      ) as [string, string]
+      const [there, back] = (['up', 'down'] as const).map((way) => migrationScript(plan, way, ends)) as [
+        string,
+        string
+      ]
       return [
         compare(`200,000 rows on PostgreSQL: ${what}`, 'big_base', [there], [up]),
         ...(down === undefined
@@ -265,7 +266,7 @@ function onSqlite(folder: string): RowsLine[] {
     run('trial.sqlite', sql)
     return performance.now() - start
   }
-  const up = migrationScript(planMigration(first, second, dialect), 'up', dialect, {
+  const up = migrationScript(planMigration(first, second, dialect), 'up', {
     from: 'version 1',
     to: 'version 2'
   })

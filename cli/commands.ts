@@ -173,13 +173,13 @@ export async function plan(
   const made = planMigration(before.design, after.design, dialect)
   const changes = compareDesigns(before.design, after.design)
   const write = (way: Way, ends: Ends): void => {
-    const text = migrationScript(made, way, dialect, ends)
+    const text = migrationScript(made, way, ends)
     put(text === '' ? `-- ${whyNothing(changes, dialect)}\n` : text, join(output, `${way}.sql`))
   }
   write('up', { from: before.called, to: after.called })
   write('down', { from: after.called, to: before.called })
   const costsOf = (way: Way): string[] =>
-    made[way].length === 0 ? [] : sayEfforts(effortsIn(made, way, dialect), dialect.effort)
+    made[way].length === 0 ? [] : sayEfforts(effortsIn(made, way), dialect.effort)
   const { moves, input } = made.ways.up
   const stopsAt = hindrances(before.design, after.design, moves, input.to)
   const json = {

@@ -34,6 +34,11 @@ const KINDS: Record<KindOfName, string> = {
   rule: 'keys and rules'
 }
 const FACTS: [words: string, say: (facts: Facts) => string][] = [
+  [
+    'oldest versions to write for',
+    ({ versions: { all, usual } }) =>
+      all.map((version) => (version === usual ? `${version} (where none is said)` : version)).join(', ')
+  ],
   ['an engine runs here', (facts) => yes(facts.runs)],
   ['longest name', ({ nameLimit }) => (nameLimit ? `${nameLimit.most} ${nameLimit.of}` : 'any')],
   ['a name without quotes', ({ folds }) => (folds === 'not' ? 'stays as it is' : `becomes ${folds} case`)],

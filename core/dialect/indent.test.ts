@@ -26,7 +26,7 @@ describe('SQL that is set in', () => {
     }
     for (const dialect of Object.values(DIALECTS).filter(({ facts }) => facts.comments)) {
       const plan = planMigration(from, to, dialect)
-      expect(migrationScript(plan, 'up', dialect, { from: 'a', to: 'b' })).toContain(note)
+      expect(migrationScript(plan, 'up', { from: 'a', to: 'b' })).toContain(note)
     }
   })
 })

@@ -78,7 +78,7 @@ class Chain {
 
   private way(place: Place, way: Way): ChainFile {
     const ends = endsOf(place, way, this.last.design.name)
-    const head = headOf(place.plan, way, this.dialect, ends)
+    const head = headOf(place.plan, way, ends)
     return this.file(`${place.folder}/${way}.sql`, head, this.link(place, way))
   }
 

@@ -21,6 +21,8 @@ import { waysBetween, type Ways } from './ways.ts'
 
 /** A migration from one state of a design to another, and back. */
 export interface MigrationPlan {
+  /** For the version of its engine that the state it leads to is for. */
+  dialect: Dialect
   up: Statement[]
   down: Statement[]
   /** What they are written from: their steps, by ids and without a dialect. */
@@ -47,6 +49,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
   const { up, down } = ways
   const delta = { up: deltaOf(from, to), down: deltaOf(to, from) }
   return {
+    dialect,
     up: dialect.migrate(up.input, up.steps),
     down: dialect.migrate(down.input, down.steps),
     ways,

@@ -22,22 +22,21 @@ export interface Ends {
  * One way of a migration as a script for the engine's own client: what is to be known before it runs at its
  * head, and each statement under a line that says what it is for. Empty where there is nothing to do.
  */
-export function migrationScript(plan: MigrationPlan, way: Way, dialect: Dialect, ends: Ends): string {
+export function migrationScript(plan: MigrationPlan, way: Way, ends: Ends): string {
   if (plan[way].length === 0) return ''
-  const statements = statementsOf(plan, way, dialect)
-  const { client } = dialect
-  return scriptOf(headOf(plan, way, dialect, ends), statements, client)
+  return scriptOf(headOf(plan, way, ends), statementsOf(plan, way), plan.dialect.client)
 }
 
 /** What is to be known of a way before it runs. */
-export function headOf(plan: MigrationPlan, way: Way, dialect: Dialect, ends: Ends): string[] {
+export function headOf(plan: MigrationPlan, way: Way, ends: Ends): string[] {
+  const { dialect } = plan
   const stops = plan.warnings[way].filter(({ effect }) => effect === 'stops')
   const told = plan.warnings[way].filter(({ effect }) => effect === 'lost' || effect === 'told')
   return [
-    `${way}: ${ends.from} to ${ends.to}, for ${dialect.title}`,
+    `${way}: ${ends.from} to ${ends.to}, for ${dialect.title} ${dialect.facts.oldest} and later`,
     dialect.client.keeps,
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
-    ...sayEfforts(effortsIn(plan, way, dialect), dialect.effort),
+    ...sayEfforts(effortsIn(plan, way), dialect.effort),
     ...saysAside(plan, way),
     ...told.map(({ message }) => message),
     ...(stops.length > 0
@@ -57,9 +56,9 @@ export function scriptOf(head: readonly string[], lines: readonly Line[], client
 }
 
 /** What a way costs at each table that was there. */
-export function effortsIn(plan: MigrationPlan, way: Way, dialect: Dialect): TableEffort[] {
+export function effortsIn(plan: MigrationPlan, way: Way): TableEffort[] {
   const { input, steps } = plan.ways[way]
-  return effortsOf(input, steps, dialect.effort)
+  return effortsOf(input, steps, plan.dialect.effort)
 }
 
 /** What is set aside, in a line. */
@@ -74,9 +73,9 @@ function saysAside(plan: MigrationPlan, way: Way): string[] {
 }
 
 /** What a script runs: where the engine keeps each statement at once, so that it can be run again. */
-export function statementsOf(plan: MigrationPlan, way: Way, dialect: Dialect): Statement[] {
+export function statementsOf(plan: MigrationPlan, way: Way): Statement[] {
   if (plan[way].length === 0) return []
-  return dialect.restart?.(plan.ways, way) ?? plan[way]
+  return plan.dialect.restart?.(plan.ways, way) ?? plan[way]
 }
 
 function said(line: Line, before: Line | undefined, client: Dialect['client']): string {
@@ -107,7 +106,8 @@ const sayKept = ({ by, columns }: Keepsake, table: string): string =>
   by === 'table' ? `rows of ${table}` : columns.map(({ name }) => `${table}.${name}`).join(', ')
 
 /** What drops, on purpose, all that either way has set aside. */
-export function dropKeepsakes(plan: MigrationPlan, dialect: Dialect): string {
+export function dropKeepsakes(plan: MigrationPlan): string {
+  const { dialect } = plan
   const names = [...plan.keepsakes.up, ...plan.keepsakes.down].map(({ name }) => name)
   const lines = names.map((name) => dialect.client.end(dialect.client.dropIfThere(dialect.quoteTable(name))))
   return names.length === 0

@@ -58,8 +58,8 @@ interface Measured {
 }
 
 /** What is told of each table that has rows, by its id. */
-function told(plan: MigrationPlan, dialect: Provable): Map<string, Measured> {
-  const efforts = effortsIn(plan, 'up', dialect)
+function told(plan: MigrationPlan): Map<string, Measured> {
+  const efforts = effortsIn(plan, 'up')
   return new Map(efforts.map(({ table, work, waits }) => [table.id, { work, waits }]))
 }
 
@@ -98,7 +98,7 @@ describe('what a migration is said to cost', () => {
         const after = await look()
         await engine.query('COMMIT')
         const tables = new Map(postgresql.catalog(start).catalog.tables.map(({ name, id }) => [name, id]))
-        const claims = told(plan, postgresql)
+        const claims = told(plan)
         for (const [oid, was] of before) {
           const id = tables.get(String(was.relname))
           const is = after.get(oid)
@@ -161,7 +161,7 @@ describe('what a migration is said to cost', () => {
         const names = new Map<string, string>()
         for (const state of [design, start])
           for (const { name, id } of mariadb.catalog(state).catalog.tables) names.set(name, id)
-        const claims = told(plan, mariadb)
+        const claims = told(plan)
         for (const { sql } of plan.up) {
           const [, table] = /^ALTER TABLE `?(\w+)`?/.exec(sql) ?? []
           const id = names.get(table ?? '')
@@ -203,7 +203,7 @@ describe('what a migration is said to cost', () => {
         const before = await pages()
         for (const { sql } of plan.up) await engine.query(sql)
         const after = await pages()
-        const claims = told(plan, sqlite)
+        const claims = told(plan)
         const names = new Map(sqlite.catalog(design).catalog.tables.map(({ id, name }) => [id, name]))
         for (const { id, name } of sqlite.catalog(start).catalog.tables) {
           const now = after.get(names.get(id) ?? '')

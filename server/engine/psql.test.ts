@@ -18,7 +18,7 @@ import { times } from '../../tests/times.ts'
 const dialect = DIALECTS.postgresql
 const [first, second] = fernhollow().versions.map(({ design }) => design) as [Design, Design]
 const plan = planMigration(first, second, dialect)
-const scriptOf = (way: Way): string => migrationScript(plan, way, dialect, { from: 'one', to: 'the other' })
+const scriptOf = (way: Way): string => migrationScript(plan, way, { from: 'one', to: 'the other' })
 
 describe('a migration that psql runs', () => {
   let server: PostgresqlServer
@@ -84,7 +84,7 @@ describe('a migration that psql runs', () => {
     })
     const narrow = planMigration(first, dropped.ok ? dropped.design : expect.fail('not removed'), dialect)
     const [up, down] = (['up', 'down'] as const).map((way) =>
-      migrationScript(narrow, way, dialect, { from: 'one', to: 'the other' })
+      migrationScript(narrow, way, { from: 'one', to: 'the other' })
     ) as [string, string]
     /** What the weight is after up and down, where another writes it while up waits. */
     async function written(sql: string): Promise<string> {
@@ -133,7 +133,7 @@ describe('a migration that psql runs', () => {
     const change = planMigration(plain, zoned, dialect)
     expect(change.warnings.up.map(({ effect }) => effect)).toContain('told')
     const [up, down] = (['up', 'down'] as const).map((way) =>
-      migrationScript(change, way, dialect, { from: 'one', to: 'the other' })
+      migrationScript(change, way, { from: 'one', to: 'the other' })
     ) as [string, string]
     const inUtc =
       "SELECT string_agg((admitted_at AT TIME ZONE 'UTC')::text, ' ' ORDER BY admission_id) FROM admission;"

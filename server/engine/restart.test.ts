@@ -50,7 +50,7 @@ describe('a migration in MariaDB that is stopped', () => {
   afterAll(() => engine.close())
 
   const plan = planMigration(first, last, mariadb)
-  const scripts = { up: statementsOf(plan, 'up', mariadb), down: statementsOf(plan, 'down', mariadb) }
+  const scripts = { up: statementsOf(plan, 'up'), down: statementsOf(plan, 'down') }
   const run = async (statements: readonly Statement[]): Promise<void> => {
     for (const { sql } of statements) await engine.query(sql)
   }
@@ -149,7 +149,7 @@ describe('a migration in MariaDB that is stopped', () => {
 
   it('is found as it stands by the way that was chosen from the other side', async () => {
     const turned = planMigration(last, first, mariadb)
-    const back = { up: statementsOf(turned, 'up', mariadb), down: statementsOf(turned, 'down', mariadb) }
+    const back = { up: statementsOf(turned, 'up'), down: statementsOf(turned, 'down') }
     await make()
     const before = await rows(first)
     await run(scripts.up)
@@ -172,8 +172,8 @@ describe('a migration in MariaDB that is stopped', () => {
       return stderr
     }
     const ends = { from: 'version 1', to: 'version 4' }
-    const up = migrationScript(plan, 'up', mariadb, ends)
-    const down = migrationScript(plan, 'down', mariadb, { from: ends.to, to: ends.from })
+    const up = migrationScript(plan, 'up', ends)
+    const down = migrationScript(plan, 'down', { from: ends.to, to: ends.from })
     await make()
     const before = await rows(first)
     expect(client(up)).toBe('')

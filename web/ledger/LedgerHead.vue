@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { newId, type Enum, type Policy } from '../../core/design/model.ts'
+import type { DialectName } from '../../core/dialect/dialect.ts'
 import { DIALECTS, DIALECT_NAMES } from '../../core/dialect/index.ts'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
@@ -31,6 +32,17 @@ function toggle(name: string): void {
     kind: 'design.setDialects',
     dialects: DIALECT_NAMES.filter((each) => dialects.includes(each))
   })
+}
+
+const oldestOf = (name: string): string => store.design?.oldest?.[name] ?? ''
+/** The usual version is what is meant where none is said. */
+const others = (name: DialectName): string[] => {
+  const { all, usual } = DIALECTS[name].facts.versions
+  return all.filter((version) => version !== usual)
+}
+function setOldest(name: string, event: Event): void {
+  const { value } = event.target as HTMLSelectElement
+  store.submit({ kind: 'design.setOldest', dialect: name, version: value === '' ? null : value })
 }
 
 const policyOpen = ref(false)
@@ -76,10 +88,24 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
     <dl>
       <dt>written for</dt>
       <dd>
-        <label v-for="name in DIALECT_NAMES" :key="name" :class="{ on: named.includes(name) }"
-          ><input ref="first" type="checkbox" :checked="named.includes(name)" @change="toggle(name)" />
-          {{ DIALECTS[name].title }}</label
-        >
+        <span v-for="name in DIALECT_NAMES" :key="name" class="dialect">
+          <label :class="{ on: named.includes(name) }"
+            ><input ref="first" type="checkbox" :checked="named.includes(name)" @change="toggle(name)" />
+            {{ DIALECTS[name].title }}</label
+          >
+          <select
+            v-if="named.includes(name)"
+            class="oldest"
+            :aria-label="`Oldest version of ${DIALECTS[name].title} that it is to run on`"
+            :title="`It is to run on this version of ${DIALECTS[name].title}, and on all later ones.`"
+            :value="oldestOf(name)"
+            @change="setOldest(name, $event)">
+            <option value="">{{ DIALECTS[name].facts.versions.usual }} and later</option>
+            <option v-for="version in others(name)" :key="version" :value="version">
+              {{ version }} and later
+            </option>
+          </select>
+        </span>
         <span class="quiet small">{{
           named.length === 0
             ? 'none chosen: every one of them is kept in mind where it would refuse something'
@@ -172,6 +198,25 @@ dd {
   gap: 2px 14px;
   align-items: baseline;
   min-width: 0;
+}
+dd > .dialect {
+  display: inline-flex;
+  gap: 2px;
+  align-items: baseline;
+  white-space: nowrap;
+}
+.oldest {
+  border: 0;
+  background: none;
+  color: var(--quiet);
+  font: inherit;
+  font-size: 12px;
+  padding: 0;
+  cursor: pointer;
+}
+.oldest:focus-visible {
+  outline: none;
+  box-shadow: inset 0 -1.5px 0 var(--chosen);
 }
 label {
   color: var(--quiet);

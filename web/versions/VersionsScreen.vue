@@ -101,7 +101,7 @@ function scriptOf(way: Way): string {
   if (!plan.value) return ''
   const [start, end] = way === 'up' ? [from.value, to.value] : [to.value, from.value]
   const ends = { from: `${store.design?.name ?? ''}, ${say(start)}`, to: say(end) }
-  return migrationScript(plan.value, way, writer.value, ends)
+  return migrationScript(plan.value, way, ends)
 }
 const up = computed(() => scriptOf('up'))
 const down = computed(() => scriptOf('down'))
@@ -119,7 +119,7 @@ const costs = computed(() => {
     .filter((way) => ways[way].length > 0)
     .map((way) => {
       const [leaves, reaches] = ends[way]
-      const efforts = effortsIn(ways, way, writer.value)
+      const efforts = effortsIn(ways, way)
       const rows = (id: string): number | undefined => tableOf(leaves, id)?.rows.length
       const said = sayEfforts(efforts, writer.value.effort, rows)
       return { way, said: [...sayCarried(ways.moves[way], reaches), ...said] }
@@ -169,8 +169,7 @@ function take(step: 'up' | 'down'): void {
 }
 
 function takeDrop(): void {
-  if (plan.value)
-    download('drop what is set aside.sql', dropKeepsakes(plan.value, writer.value), 'text/plain')
+  if (plan.value) download('drop what is set aside.sql', dropKeepsakes(plan.value), 'text/plain')
 }
 </script>
 

@@ -153,10 +153,16 @@ export function oneExpression(sql: string): string {
       })
     )
   } catch (error) {
-    if (error instanceof NotAnExpression) return sql
+    if (error instanceof NotAnExpression) return plainSpelling(sql)
     throw error
   }
 }
+
+/** What is none of a design's expressions: names without quotes where they need none, words in small letters. */
+const plainSpelling = (sql: string): string =>
+  sql.replaceAll(/'(?:[^'\\]|''|\\.)*'|`(\w+)`|[A-Z]+/g, (part, name?: string) =>
+    part.startsWith("'") ? part : (name ?? part.toLowerCase())
+  )
 
 /**
  * The catalog keeps characters outside the Basic Multilingual Plane, and prints a question mark, or four,
