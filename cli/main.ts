@@ -116,7 +116,7 @@ program
   .requiredOption('--on <engine>', 'sqlite, postgresql or mariadb')
   .option(
     '--url <url>',
-    `a server to prove it on, with an empty database, as in mariadb://user@localhost:3306/trial; its password is taken from ${PASSWORD_VARIABLE}`
+    `a server to prove it on, with an empty database, as in postgresql://user@localhost:5432/trial; its password is taken from ${PASSWORD_VARIABLE}`
   )
   .option('--password-file <file>', 'a file with the password')
   .option('--ask-password', 'ask for the password')

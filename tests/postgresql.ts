@@ -2,6 +2,8 @@ import { execFileSync, spawn, spawnSync, type ChildProcess } from 'node:child_pr
 import { chownSync, existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type { Engine } from '../server/engine/engine.ts'
+import { onServer } from '../server/engine/postgresql.ts'
 
 /** Where Debian puts the server's own commands, the newest first. */
 const ROOT = '/usr/lib/postgresql'
@@ -66,6 +68,12 @@ export class PostgresqlServer {
   /** What tells psql how to reach a database. */
   reach(database: string): string[] {
     return ['-X', '-h', this.folder, '-U', 'postgres', '-d', database]
+  }
+
+  /** A database of its own on the server, made anew. */
+  async database(name: string): Promise<Engine> {
+    this.psql('postgres', ['-q', '-c', `DROP DATABASE IF EXISTS ${name}`, '-c', `CREATE DATABASE ${name}`])
+    return onServer({ host: this.folder, user: 'postgres', database: name })
   }
 
   /** A psql that goes on by itself, for what happens meanwhile. */

@@ -9,6 +9,7 @@ import { namesFit } from './rules/names.ts'
 import { noPrimaryKey } from './rules/no-primary-key.ts'
 import { openKey } from './rules/open-key.ts'
 import { repeatedGroup } from './rules/repeated-group.ts'
+import { rowSecurity } from './rules/row-security.ts'
 import { sameIndex } from './rules/same-index.ts'
 import { undeclaredReference } from './rules/undeclared-reference.ts'
 import { wideKey } from './rules/wide-key.ts'
@@ -21,6 +22,7 @@ export const RULES: readonly Rule[] = [
   cutNames,
   emptiedRequired,
   inDialects,
+  rowSecurity,
   sameIndex,
   floatMoney,
   repeatedGroup,

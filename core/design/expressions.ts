@@ -82,7 +82,8 @@ function judge(expression: Expression, { wanted, columns, enums, moments }: Read
       `${fleeting} gives something else each time, so what it is used in would hold at one moment and not at the next.`
     )
   if (!wanted) {
-    if (sort !== 'boolean')
+    const isTruth = sort === 'boolean' || expression.kind === 'native'
+    if (!isTruth)
       throw new MakesNoSense('This is a value, not a condition. Compare it with something: weight_g > 0.')
     return
   }

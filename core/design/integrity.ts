@@ -4,7 +4,7 @@ import { defaultFits } from './default.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
 import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import { byId } from './by-id.ts'
-import type { Column, Design, ForeignKey, Row, Table } from './model.ts'
+import { type Column, type Design, type ForeignKey, type Row, type Table, mayWrite } from './model.ts'
 import type { Carry } from './carry.ts'
 import { sizeOf } from './size.ts'
 import { shorten } from './type.ts'
@@ -320,9 +320,15 @@ function flawsOfExtras(design: Design, table: Table, path: Flaw['path']): Flaw[]
       flaws.push({ path: [...path, 'indexes', at], message: 'an index names a column twice' })
     judge([...path, 'indexes', at, 'where'], index.where)
   })
-  table.rowPolicies.forEach((policy, at) =>
+  table.rowPolicies.forEach((policy, at) => {
     judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true)
-  )
+    judge([...path, 'rowPolicies', at, 'writes'], policy.writes, true)
+    if (policy.writes !== undefined && !mayWrite(policy))
+      flaws.push({
+        path: [...path, 'rowPolicies', at],
+        message: `a row policy for ${policy.command} has one condition`
+      })
+  })
   return flaws
 }
 

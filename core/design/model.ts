@@ -116,13 +116,17 @@ export const indexSchema = z.strictObject({
 export type Index = z.infer<typeof indexSchema>
 
 export const COMMANDS = ['ALL', 'SELECT', 'INSERT', 'UPDATE', 'DELETE'] as const
-/** Which rows a role may see or change with a command; without a role, everybody. */
+/**
+ * Which rows a role may see or change with a command; without a role, everybody. `writes`: which it may leave
+ * behind with UPDATE or ALL, where those are others than it may find.
+ */
 export const rowPolicySchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
   command: z.enum(COMMANDS),
   role: nameSchema.optional(),
-  condition: expressionSchema
+  condition: expressionSchema,
+  writes: expressionSchema.optional()
 })
 export type RowPolicy = z.infer<typeof rowPolicySchema>
 
@@ -136,6 +140,18 @@ export function tidyRow(row: Row): Row {
   const said = values.filter(([, value]) => value !== null && value !== undefined)
   return said.length === values.length ? row : Object.fromEntries(said)
 }
+
+/** `forced`: also for the table's owner, whom an engine lets pass otherwise. */
+export const ROW_SECURITY = ['off', 'on', 'forced'] as const
+export type RowSecurity = (typeof ROW_SECURITY)[number]
+
+/** Whether a table's rows are held to its row policies. */
+export const rowSecurityOf = ({ rowSecurity, rowPolicies }: Table): RowSecurity =>
+  rowSecurity ?? (rowPolicies.length > 0 ? 'on' : 'off')
+
+/** Whether a policy may say besides what it finds which rows it leaves behind. */
+export const mayWrite = ({ command }: Pick<RowPolicy, 'command'>): boolean =>
+  command === 'ALL' || command === 'UPDATE'
 
 export const tableSchema = z.strictObject({
   id: idSchema,
@@ -161,6 +177,8 @@ export const tableSchema = z.strictObject({
     .array(rowPolicySchema)
     .max(BOUNDS.rules)
     .default(() => []),
+  /** Whether rows are held to row policies; where it is not said, where there is one. */
+  rowSecurity: z.enum(ROW_SECURITY).optional(),
   rows: z.array(rowSchema).max(BOUNDS.rows)
 })
 export type Table = z.infer<typeof tableSchema>

@@ -1,6 +1,6 @@
 import { byId } from '../design/by-id.ts'
 import { once } from '../once.ts'
-import type { Action } from '../design/model.ts'
+import type { Action, RowSecurity } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { nameOfColumn, plainSql, type Written } from './written.ts'
 import { sayTable } from './qualified.ts'
@@ -45,6 +45,7 @@ export interface CatalogTable {
   /** Indexes that stand on their own, not those that a key makes. */
   indexes: CatalogIndex[]
   rowPolicies: CatalogRowPolicy[]
+  rowSecurity: RowSecurity
 }
 
 /** A table as text: two that are the same to the last have the same. */
@@ -67,7 +68,8 @@ export function bareTable(id: string, name: string): CatalogTable {
     foreignKeys: [],
     checks: [],
     indexes: [],
-    rowPolicies: []
+    rowPolicies: [],
+    rowSecurity: 'off'
   }
 }
 
@@ -106,7 +108,10 @@ export interface CatalogRowPolicy {
   name: string
   command: string
   role: string | undefined
+  /** Which rows are found; for INSERT, which are made. */
   condition: Written
+  /** Which rows may be left behind, where those are others. */
+  writes: Written | undefined
 }
 
 /** `descending` by the columns' places; `where` is the condition of an index on some of the rows. */
@@ -224,8 +229,8 @@ function said(
     const condition = where === undefined ? '' : ` where ${expression(where)}`
     return `${name}${unique ? ' unique' : ''} (${places.join(', ')})${condition}`
   }
-  const policy = ({ name, command, role, condition }: CatalogRowPolicy): string =>
-    `${name} for ${command} to ${role ?? 'everybody'}: ${expression(condition)}`
+  const policy = ({ name, command, role, condition, writes }: CatalogRowPolicy): string =>
+    `${name} for ${command} to ${role ?? 'everybody'}: ${expression(condition)}${writes ? ` writing ${expression(writes)}` : ''}`
   const note = (text: string | undefined): string | undefined => text && asPrinted(text)
   return {
     name: sayTable(table.name),
@@ -247,7 +252,8 @@ function said(
       ['foreign key', table.foreignKeys.map(foreignKey)],
       ['check', table.checks.map((check) => `${check.name}: ${expression(check.condition)}`)],
       ['index', table.indexes.map(index)],
-      ['row policy', table.rowPolicies.map(policy)]
+      ['row policy', table.rowPolicies.map(policy)],
+      ['row security', [table.rowSecurity]]
     ]
   }
 }

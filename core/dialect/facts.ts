@@ -33,6 +33,8 @@ export interface Facts {
   /** The schema in which a table stands that names none; it is there already. */
   ownSchema?: string
   rowPolicies: boolean
+  /** The functions of a design that the engine has no words for, each with the reason. */
+  lacksFunctions?: Record<string, string>
   partialIndexes: boolean
   /** Whether what is unique in some of the rows can be held by a computed column. */
   holdsByColumn: boolean

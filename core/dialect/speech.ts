@@ -4,8 +4,8 @@ import { byId } from '../design/by-id.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
-import type { Expression } from '../sql/expression.ts'
-import { printExpression, type ExpressionWords } from '../sql/print.ts'
+import type { Expression, NativeCall } from '../sql/expression.ts'
+import { printExpression, Unwritable, type ExpressionWords } from '../sql/print.ts'
 import type { CatalogColumn, CatalogTable } from './catalog.ts'
 import type { Limit } from './limits/limit.ts'
 import type { Told } from './remark.ts'
@@ -134,6 +134,7 @@ export function expressionSql(
   const words: ExpressionWords = {
     ...speech.expressions,
     column: name,
+    native: (calls, write) => nativeSql(speech, calls, write),
     ...(speech.truth && { truth: { ...speech.truth, isValue: isTruth } })
   }
   const expression = typeof kept === 'string' ? expressionOf(kept) : kept
@@ -147,6 +148,22 @@ export function expressionSql(
   })
   return printExpression(said, words, type === undefined ? 'condition' : 'value')
 }
+
+/** An engine's own function; a name that was said without quotes is written without. */
+function nativeSql(
+  speech: Speech,
+  calls: readonly NativeCall[],
+  write: (argument: Expression) => string
+): string {
+  const own = nativeIn(calls, speech.name)
+  if (!own) throw new Unwritable(`a function of another engine is written for ${speech.facts.title}`)
+  const name = own.path.map(({ text, quoted }) => (quoted ? speech.quote(text) : text)).join('.')
+  return `${name}(${own.args.map(write).join(', ')})`
+}
+
+/** What of an engine's own functions a dialect takes: its own, or what is said for every one. */
+export const nativeIn = (calls: readonly NativeCall[], dialect: string): NativeCall | undefined =>
+  calls.find((call) => call.dialect === dialect) ?? calls.find((call) => call.dialect === 'any')
 
 /** A type as the dialect writes it, where it depends on no list of values. */
 function looseType(speech: Speech, type: Type): string | undefined {

@@ -120,7 +120,11 @@ export class State {
           onConstraint(table, step, (key) => ({ ...key, name: step.name }))
         )
       case 'setPolicies':
-        return this.change(step.table, (table) => ({ ...table, rowPolicies: step.policies }))
+        return this.change(step.table, (table) => ({
+          ...table,
+          rowPolicies: step.policies,
+          rowSecurity: step.security
+        }))
       default:
         // What moves rows changes nothing here.
         return

@@ -1,3 +1,4 @@
+import type { RowSecurity } from '../design/model.ts'
 import type { Adding, Fill, Requirement } from '../design/carry.ts'
 import { once } from '../once.ts'
 import type {
@@ -54,7 +55,7 @@ export type ShapeStep =
   | { kind: 'addConstraint'; table: string; constraint: Constraint }
   | { kind: 'renameConstraint'; table: string; of: ConstraintKind; id: string; name: string }
   | { kind: 'dropConstraint'; table: string; of: ConstraintKind; id: string }
-  | { kind: 'setPolicies'; table: string; policies: CatalogRowPolicy[] }
+  | { kind: 'setPolicies'; table: string; policies: CatalogRowPolicy[]; security: RowSecurity }
 
 /** What moves rows. */
 export type MoveStep =

@@ -114,8 +114,8 @@ class Working extends Renaming {
   /** Row policies and constraints that go, or that change in more than their names; references first. */
   private clearTheWay(): void {
     for (const { from, to } of this.tables.kept)
-      if (from.rowPolicies.length > 0 && !this.survival.ofPolicies(from, to))
-        this.do({ kind: 'setPolicies', table: from.id, policies: [] })
+      if (isHeld(from) && !this.survival.ofPolicies(from, to))
+        this.do({ kind: 'setPolicies', table: from.id, policies: [], security: 'off' })
     const come = new Set(this.after.flatMap(constraintsOf).map(({ key }) => key.name))
     const before = [...this.tables.gone, ...this.tables.kept.map(({ from }) => from)]
     const drops = before.flatMap((table) => {
@@ -151,7 +151,14 @@ class Working extends Renaming {
       if (made.includes(list) || this.replaced.has(list.id)) this.do({ kind: 'makeList', list })
     for (const table of parentsFirst(this.tables.made)) {
       const waits = this.keysWait(table) ? { primaryKey: undefined, uniques: [] } : {}
-      const bare = { ...table, ...waits, foreignKeys: [], indexes: [], rowPolicies: [] }
+      const bare = {
+        ...table,
+        ...waits,
+        foreignKeys: [],
+        indexes: [],
+        rowPolicies: [],
+        rowSecurity: 'off' as const
+      }
       const columns = table.columns.map((column) => this.asItComes(column))
       const note = this.words.inPlace.notesInside ? table.note : undefined
       this.do({ kind: 'makeTable', table: { ...bare, columns, note } })
@@ -323,10 +330,16 @@ class Working extends Renaming {
     for (const column of table.columns)
       if (columnIn(this.state.table(table.id), column.id)?.note !== column.note)
         this.do({ kind: 'changeColumn', table: table.id, column })
-    if (JSON.stringify(now.rowPolicies) !== JSON.stringify(table.rowPolicies))
-      this.do({ kind: 'setPolicies', table: table.id, policies: table.rowPolicies })
+    const { rowPolicies: policies, rowSecurity: security } = table
+    const isSame = JSON.stringify(now.rowPolicies) === JSON.stringify(policies)
+    if (!isSame || now.rowSecurity !== security)
+      this.do({ kind: 'setPolicies', table: table.id, policies, security })
   }
 }
+
+/** Whether rows of a table are held to policies, or would be. */
+const isHeld = ({ rowPolicies, rowSecurity }: CatalogTable): boolean =>
+  rowPolicies.length > 0 || rowSecurity !== 'off'
 
 /** A column as it comes where it gets its values later: empty. */
 const loose = (column: CatalogColumn): CatalogColumn => ({

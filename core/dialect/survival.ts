@@ -1,5 +1,5 @@
 import { byId } from '../design/by-id.ts'
-import type { CatalogColumn, CatalogKey, CatalogTable } from './catalog.ts'
+import { isSameTable, type CatalogColumn, type CatalogKey, type CatalogTable } from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
 import { constraintIn, constraintsOf, type Constraint, type ConstraintKind } from './step.ts'
 import { columnsIn, sameWritten, type Written } from './written.ts'
@@ -50,8 +50,14 @@ export class Survival {
 
   /** Whether row policies stay as they are. */
   ofPolicies(from: CatalogTable, to: CatalogTable): boolean {
-    const mentioned = from.rowPolicies.map(({ condition }) => condition)
+    const mentioned = from.rowPolicies.flatMap(({ condition, writes }) => [
+      condition,
+      ...(writes ? [writes] : [])
+    ])
+    // Whoever changes the table is its owner, and is to see every row meanwhile.
+    if (from.rowSecurity === 'forced' && !isSameTable(from, to)) return false
     return (
+      from.rowSecurity === to.rowSecurity &&
       JSON.stringify(from.rowPolicies) === JSON.stringify(to.rowPolicies) &&
       mentioned.every((condition) => this.stands('policy', from, to, columnsIn(condition)))
     )

@@ -9,7 +9,15 @@ import {
   sameSet,
   tableOf
 } from '../design/directory.ts'
-import type { Column, Design, ForeignKey, Index, Key, Table } from '../design/model.ts'
+import {
+  type Column,
+  type Design,
+  type ForeignKey,
+  type Index,
+  type Key,
+  type Table,
+  rowSecurityOf
+} from '../design/model.ts'
 import { sameType, type Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
 import type { Called } from './called.ts'
@@ -19,8 +27,10 @@ import type {
   CatalogForeignKey,
   CatalogIndex,
   CatalogKey,
+  CatalogRowPolicy,
   CatalogTable
 } from './catalog.ts'
+import { unsaidIn } from './unsaid.ts'
 import { LIMITS } from './limits/index.ts'
 import type { Asked } from './limits/limit.ts'
 import type { Remark } from './remark.ts'
@@ -186,7 +196,7 @@ export class TableBuilder {
         ...(unfolds && {
           instead: (id: string) => {
             const of = columnOf(table, id)?.computed
-            if (of === undefined) return undefined
+            if (of === undefined || this.isUnsaid(of)) return undefined
             return folded ? foldedIn(table, of) : expressionOf(of)
           }
         })
@@ -231,6 +241,7 @@ export class TableBuilder {
     const heldByReferences = this.heldByReferences(table)
     const checks = [
       ...table.checks
+        .filter((each) => !this.isUnsaid(each.condition))
         .filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table)))
         .map((each): CatalogCheck => ({
           id: each.id,
@@ -270,19 +281,26 @@ export class TableBuilder {
       foreignKeys,
       checks,
       indexes: [...own, ...this.foreignKeyIndexes(table, policy, labels, own)],
-      rowPolicies: facts.rowPolicies
-        ? table.rowPolicies.map((each) => ({
-            id: each.id,
-            name: each.name,
-            command: each.command,
-            role: each.role,
-            condition: this.expression(table, each.condition)
-          }))
-        : []
+      rowPolicies: facts.rowPolicies ? this.policies(table) : [],
+      rowSecurity: facts.rowPolicies ? rowSecurityOf(table) : 'off'
     }
     const finished = speech.finish ? speech.finish(made, { table, design }) : made
     if (!table.external) this.tellLimits(table, finished)
     return finished
+  }
+
+  private policies(table: Table): CatalogRowPolicy[] {
+    const said = table.rowPolicies.filter(
+      ({ condition, writes }) => !this.isUnsaid(condition) && (writes === undefined || !this.isUnsaid(writes))
+    )
+    return said.map(({ id, name, command, role, condition, writes }) => ({
+      id,
+      name,
+      command,
+      role,
+      condition: this.expression(table, condition),
+      writes: writes === undefined ? undefined : this.expression(table, writes)
+    }))
   }
 
   private tellLimits(table: Table, made: CatalogTable): void {
@@ -339,6 +357,11 @@ export class TableBuilder {
     )
   }
 
+  /** Whether the dialect has no words for a function in an expression; limits/unsaid.ts tells of it. */
+  private isUnsaid(kept: string): boolean {
+    return unsaidIn(kept, this.speech.name, this.speech.facts) !== undefined
+  }
+
   /** True where the dialect cannot make the check; it says why. */
   private refuses(table: Table, columns: readonly string[]): boolean {
     const why = this.speech.refusesCheck?.(table, columnsIn(table, columns))
@@ -389,7 +412,10 @@ export class TableBuilder {
     const { speech } = this
     const words = this.words(table, column)
     if (words.loss) this.lose(words.loss)
-    const generated = column.default?.kind === 'generated'
+    const { default: begins, computed } = column
+    const generated = begins?.kind === 'generated'
+    const isBegun = begins && !(begins.kind === 'expression' && this.isUnsaid(begins.expression))
+    const isComputed = computed !== undefined && !this.isUnsaid(computed)
     const plain: CatalogColumn = {
       id: column.id,
       name: this.column(table, column.id),
@@ -400,8 +426,8 @@ export class TableBuilder {
       },
       required: column.required || generated,
       generated,
-      default: column.default && defaultSql(speech, column.default, column.type),
-      computed: column.computed === undefined ? undefined : this.computation(table, column, column.computed),
+      default: isBegun ? defaultSql(speech, begins, column.type) : undefined,
+      computed: isComputed ? this.computation(table, column, computed) : undefined,
       note: speech.facts.comments ? column.note : undefined
     }
     return speech.adjust ? speech.adjust(plain, { table, column }) : plain
@@ -434,7 +460,7 @@ export class TableBuilder {
   /** The condition of an index on some of the rows, where the engine takes it. */
   private filter(table: Table, where: string): Expression | undefined {
     const { facts, filter } = this.speech
-    if (!facts.partialIndexes) return undefined
+    if (!facts.partialIndexes || this.isUnsaid(where)) return undefined
     const isComputed = (id: string): boolean => columnOf(table, id)?.computed !== undefined
     return filter ? filter(expressionOf(where), isComputed) : expressionOf(where)
   }
@@ -442,7 +468,8 @@ export class TableBuilder {
   /** Whether an index on some of the rows is to be held by a column, since the engine has none such. */
   private isHeldByColumn(table: Table, { unique, where, everywhere }: Index): boolean {
     const { holdsByColumn } = this.speech.facts
-    return holdsByColumn && unique && where !== undefined && everywhere === true && !this.filter(table, where)
+    const isHeld = holdsByColumn && unique && everywhere === true
+    return isHeld && where !== undefined && !this.isUnsaid(where) && !this.filter(table, where)
   }
 
   /**

@@ -1,6 +1,7 @@
 import type { Type } from '../design/type.ts'
 import { sortOfType } from '../design/expressions.ts'
 import { COMPARISONS, partsOf, type Expression } from '../sql/expression.ts'
+import { dateTextParts, type DateTextPart } from '../sql/date-text.ts'
 import { functionCalled, type Sort } from '../sql/functions.ts'
 
 /**
@@ -16,6 +17,8 @@ export interface TypedWords {
   moment?(sql: string, from: Type, to: Type): string
   /** A text of fixed length without the blanks that it ends with, where LIKE, or whatever works on texts, sees them. */
   unpadded?(sql: string, inLike: boolean): string
+  /** A day or a moment without a zone as text, by the parts of a format. */
+  dateText(parts: readonly DateTextPart[], sql: string): string
   /** A value as one of the type; asked for where a column cannot be named that is computed. */
   cast?(sql: string, typeSql: string): string
 }
@@ -36,6 +39,8 @@ export interface TypedInput {
 
 const WHOLE: Type = { kind: 'integer', size: 'big' }
 const DECIMAL: Type = { kind: 'decimal', precision: 38, scale: 10 }
+/** What parts are told of: a moment in UTC. */
+const PLAIN_MOMENT: Type = { kind: 'timestamp', zone: false }
 const FLOAT: Type = { kind: 'float' }
 /** A type of each kind that a function may give. */
 const GIVEN: Partial<Record<Sort, Type>> = {
@@ -148,6 +153,14 @@ class Typing {
         }
       case 'call':
         return this.call(part, wanted)
+      case 'native':
+        return {
+          ...part,
+          calls: part.calls.map((call) => ({
+            ...call,
+            args: call.args.map((each) => this.write(each, undefined, 'alone'))
+          }))
+        }
       case 'binary':
         return this.binary(part)
       case 'in': {
@@ -228,6 +241,7 @@ class Typing {
     const [first] = part.args
     if (part.name === 'round' && first && this.typeOf(first)?.kind === 'integer')
       return this.write(first, wanted, 'alone')
+    if (functionCalled(part.name)?.takes[0] === 'timestamp') return this.ofMoment(part)
     const takesOneKind = functionCalled(part.name)?.gives === 'first'
     if (!takesOneKind) {
       const args = part.args.map((each) => this.unpadded(each, false))
@@ -239,6 +253,17 @@ class Typing {
     const type = fits ? wanted : (one ?? wanted)
     const args = part.args.map((each) => this.write(each, type, 'alone'))
     return this.moment({ ...part, args }, type, wanted)
+  }
+
+  /** A part of a moment, or a format of it. */
+  private ofMoment(part: Extract<Expression, { kind: 'call' }>): Expression {
+    const [moment, format] = part.args
+    const written = moment && this.write(moment, PLAIN_MOMENT, 'alone')
+    if (!written) return part
+    const parts = format?.kind === 'text' ? dateTextParts(format.value) : undefined
+    if (!parts) return { ...part, args: [written] }
+    const { dateText } = this.input.words
+    return { kind: 'spoken', of: [written], isTruth: false, say: ([sql = '']) => dateText(parts, sql) }
   }
 
   private binary(part: Extract<Expression, { kind: 'binary' }>): Expression {

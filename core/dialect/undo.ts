@@ -73,8 +73,10 @@ export function undoOf(step: Step, state: State, { keep }: Pick<MigrationInput, 
       ]
     case 'renameConstraint':
       return [{ ...step, name: state.constraint(step.table, step.of, step.id).key.name }]
-    case 'setPolicies':
-      return [{ ...step, policies: state.table(step.table).rowPolicies }]
+    case 'setPolicies': {
+      const { rowPolicies: policies, rowSecurity: security } = state.table(step.table)
+      return [{ ...step, policies, security }]
+    }
     case 'keep':
       return [{ kind: 'dropKeepsake', keepsake: step.keepsake }]
     case 'stage':
@@ -104,7 +106,7 @@ function addAgain(table: string, column: CatalogColumn, after: string | undefine
 
 /** A table that is there again, with its rows; references to it have gone before it. */
 function makeAgain(table: CatalogTable, keepsake: Keepsake | undefined): Step[] {
-  const bare = { ...table, foreignKeys: [], indexes: [], rowPolicies: [] }
+  const bare = { ...table, foreignKeys: [], indexes: [], rowPolicies: [], rowSecurity: 'off' as const }
   // Where it had not gone yet, its rows are still there.
   const back: Step[] = keepsake
     ? [

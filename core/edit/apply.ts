@@ -36,6 +36,7 @@ import {
   copyColumn,
   removeCheck,
   removeIndex,
+  setRowSecurity,
   removeRowPolicy,
   renameConstraint
 } from './rules.ts'
@@ -81,6 +82,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'table.annotate': annotateTable,
   'table.setSchema': setSchema,
   'table.setExternal': setExternal,
+  'table.setRowSecurity': setRowSecurity,
   'table.move': moveTable,
   'table.remove': removeTable,
   'table.setRows': setRows,

@@ -12,6 +12,7 @@ import {
   nameSchema,
   policySchema,
   positionSchema,
+  ROW_SECURITY,
   rowPolicySchema,
   rowSchema,
   schemaSchema,
@@ -94,6 +95,12 @@ const single = [
   z.strictObject({ kind: z.literal('table.annotate'), table: idSchema, note }),
   /** Into a schema, or with null into the database's own. */
   z.strictObject({ kind: z.literal('table.setSchema'), table: idSchema, schema: idSchema.nullable() }),
+  /** Null: on where there is a row policy. */
+  z.strictObject({
+    kind: z.literal('table.setRowSecurity'),
+    table: idSchema,
+    security: z.enum(ROW_SECURITY).nullable()
+  }),
   z.strictObject({ kind: z.literal('table.setExternal'), table: idSchema, external: z.boolean() }),
   z.strictObject({ kind: z.literal('table.move'), table: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('table.remove'), table: idSchema }),

@@ -1,6 +1,6 @@
 import { columnsUsed } from '../design/expressions.ts'
 import { isInPrimaryKey, keysOf, tableOf } from '../design/directory.ts'
-import type { Column, Table } from '../design/model.ts'
+import { type Column, type Table, mayWrite } from '../design/model.ts'
 import {
   checkName,
   checkNewIds,
@@ -118,6 +118,24 @@ function checkRowPolicy(table: Table, policy: Table['rowPolicies'][number]): voi
     throw new Refused('name-taken', `${table.name} already has a row policy called ${policy.name}.`, {
       table: table.id
     })
+  if (policy.writes !== undefined && !mayWrite(policy))
+    throw new Refused(
+      'does-not-fit',
+      `A row policy for ${policy.command.toLowerCase()} has one condition: only one for update or all says which rows it may leave behind.`,
+      { table: table.id }
+    )
+}
+
+export const setRowSecurity: Handler<'table.setRowSecurity'> = (design, { table: id, security }) => {
+  const table = needTable(design, id)
+  return {
+    design: withTable(design, id, ({ rowSecurity: _, ...rest }) => ({
+      ...rest,
+      ...(security !== null && { rowSecurity: security })
+    })),
+    inverse: { kind: 'table.setRowSecurity', table: id, security: table.rowSecurity ?? null },
+    touched: [id]
+  }
 }
 
 export const addRowPolicy: Handler<'rowPolicy.add'> = (design, { table: id, rowPolicy, at }) => {
@@ -262,7 +280,7 @@ export function expressionUses(table: Table, columnId: string): ExpressionUses {
   }
   const checks = table.checks.filter((each) => uses(each.condition))
   const indexes = table.indexes.filter((each) => uses(each.where))
-  const policies = table.rowPolicies.filter((each) => uses(each.condition))
+  const policies = table.rowPolicies.filter((each) => uses(each.condition) || uses(each.writes))
   const count = (n: number, one: string, many: string): string[] =>
     n === 0 ? [] : n === 1 ? [one] : [`${n} ${many}`]
   return {

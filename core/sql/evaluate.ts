@@ -1,3 +1,4 @@
+import { dateTextParts, digitsOf, momentParts, weekdayOf } from './date-text.ts'
 import { likePattern, likeParts } from './like.ts'
 import { exact, isExact, plainNumber, type ExactNumber } from './number.ts'
 import type { BinaryOperator, Expression } from './expression.ts'
@@ -84,6 +85,7 @@ function valueOf(part: Expression, column: (name: string) => Operand | undefined
     }
     case 'call':
       return call(part.name, part.args.map(value))
+    case 'native':
     case 'spoken':
       return unknown()
     case 'binary':
@@ -216,6 +218,16 @@ function call(name: string, args: Worked[]): Worked {
       )
     case 'replace':
       return textOf(first).replaceAll(textOf(second), textOf(third))
+    case 'date_text':
+      return dateText(textOf(first), textOf(second))
+    case 'weekday':
+      return numberOf(weekdayOf(momentParts(textOf(first)) ?? unknown()))
+    case 'year':
+    case 'month':
+    case 'day':
+    case 'hour':
+    case 'minute':
+      return numberOf((momentParts(textOf(first)) ?? unknown())[name])
     case 'abs':
       return asNumber(first).abs()
     case 'round':
@@ -223,6 +235,14 @@ function call(name: string, args: Worked[]): Worked {
     default:
       return unknown()
   }
+}
+
+function dateText(moment: string, format: string): string {
+  const [found, parts] = [momentParts(moment), dateTextParts(format)]
+  if (!found || !parts) return unknown()
+  return parts
+    .map((each) => ('text' in each ? each.text : String(found[each.part]).padStart(digitsOf(each.part), '0')))
+    .join('')
 }
 
 /** Characters from a place on, counted from 1; what would stand before the first is passed over. */

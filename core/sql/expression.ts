@@ -12,6 +12,8 @@ export type Expression =
   /** A column by its name or, in what a design keeps, by its id. */
   | { kind: 'column'; name: string }
   | { kind: 'call'; name: string; args: Expression[] }
+  /** An engine's own function, as each dialect that has it says it; `any` where none is named. */
+  | { kind: 'native'; calls: NativeCall[] }
   | { kind: 'not' | 'negative'; of: Expression }
   /**
    * `escape`: what makes a wildcard of LIKE stand for itself. `numbers`: what kind of numbers are divided,
@@ -31,6 +33,13 @@ export type Expression =
   | { kind: 'case'; branches: { when: Expression; then: Expression }[]; otherwise: Expression | undefined }
   /** Parts with a dialect's own words around them; only writers make it, nothing that is read holds any. */
   | { kind: 'spoken'; of: Expression[]; isTruth: boolean; say(parts: readonly string[]): string }
+
+/** A function by its name, with its schema where it has one, for a dialect. */
+export interface NativeCall {
+  dialect: string
+  path: { text: string; quoted: boolean }[]
+  args: Expression[]
+}
 
 /** What kind of numbers are divided: whole ones, exact ones with a fraction, or floating point. */
 export type Divided = 'whole' | 'exact' | 'float'
@@ -67,6 +76,8 @@ export function partsOf(expression: Expression): Expression[] {
   switch (expression.kind) {
     case 'call':
       return expression.args
+    case 'native':
+      return expression.calls.flatMap(({ args }) => args)
     case 'not':
     case 'negative':
     case 'isNull':
@@ -95,6 +106,11 @@ export function mapExpression(expression: Expression, change: (part: Expression)
   switch (expression.kind) {
     case 'call':
       return change({ ...expression, args: expression.args.map(map) })
+    case 'native':
+      return change({
+        ...expression,
+        calls: expression.calls.map((call) => ({ ...call, args: call.args.map(map) }))
+      })
     case 'not':
     case 'negative':
     case 'isNull':

@@ -1,5 +1,5 @@
 import { BOUNDS } from '../bounds.ts'
-import { BINDS, type BinaryOperator, type Expression } from './expression.ts'
+import { BINDS, type BinaryOperator, type Expression, type NativeCall } from './expression.ts'
 import { likeParts } from './like.ts'
 import { tokens, type Spelling, type Token } from './lexer.ts'
 
@@ -277,9 +277,39 @@ class Parser {
     // MariaDB says before a string in which character set it is.
     if (this.printed && token.text.startsWith('_') && this.next?.kind === 'string')
       return this.primary(this.next)
-    if (this.is('(')) return this.call(token)
+    if (this.is('(')) return token.word === 'NATIVE' && !this.printed ? this.native() : this.call(token)
     const bare = BARE[token.word]
     return bare ? { kind: 'call', name: bare, args: [] } : { kind: 'column', name: token.text }
+  }
+
+  /** `native(app.carer())`, or for each dialect `native(postgresql: app.carer(); oracle: carer())`. */
+  private native(): Expression {
+    this.need('(', 'native')
+    const calls: NativeCall[] = []
+    do calls.push(this.nativeCall())
+    while (this.take(';'))
+    this.need(')', "what an engine's own function is called with")
+    const twice = calls.find(({ dialect }, at) => calls.findIndex((each) => each.dialect === dialect) < at)
+    if (twice) this.fail(`native says ${twice.dialect} twice.`)
+    return { kind: 'native', calls }
+  }
+
+  private nativeCall(): NativeCall {
+    const [first, second] = [this.next, this.all[this.at + 1]]
+    const isNamed = first?.kind === 'word' && second?.word === ':'
+    if (isNamed) this.at += 2
+    const path = [this.nativeName()]
+    while (this.take('.')) path.push(this.nativeName())
+    return { dialect: isNamed ? first.text.toLowerCase() : 'any', path, args: this.list('(', ')') }
+  }
+
+  private nativeName(): NativeCall['path'][number] {
+    const token = this.next
+    const isName = token?.kind === 'name' || (token?.kind === 'word' && !RESERVED.has(token.word))
+    if (!token || !isName)
+      this.fail("native needs an engine's own function there, with its arguments: native(app.carer()).")
+    this.at++
+    return { text: token.text, quoted: token.kind === 'name' }
   }
 
   private call(token: Token): Expression {

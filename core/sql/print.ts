@@ -1,4 +1,4 @@
-import { BINDS, type BinaryOperator, type Divided, type Expression } from './expression.ts'
+import { BINDS, type BinaryOperator, type Divided, type Expression, type NativeCall } from './expression.ts'
 import { functionCalled } from './functions.ts'
 import { likePattern, likeParts, type LikePart } from './like.ts'
 
@@ -16,6 +16,8 @@ export interface ExpressionWords {
   /** A quotient and a rest, where the dialect says them otherwise for such numbers; nothing where not. */
   quotient?(left: string, right: string, numbers: Divided): string | undefined
   rest?(left: string, right: string, numbers: Divided): string | undefined
+  /** An engine's own function, with how its arguments are written. */
+  native?(calls: readonly NativeCall[], write: (argument: Expression) => string): string
   /** What stands behind NOT or nothing for LIKE with a pattern that is known, by its parts. */
   like(parts: readonly LikePart[], escape: string | undefined): string
   /** The same with a pattern that is worked out, where the dialect's own LIKE would read it otherwise. */
@@ -87,6 +89,12 @@ class Printer {
     return this.write(part, level)
   }
 
+  private native({ calls }: Extract<Expression, { kind: 'native' }>): string {
+    const { native } = this.words
+    if (!native) throw new Unwritable('a function of one engine is written for another')
+    return native(calls, (each) => this.in(each, 0, 'value'))
+  }
+
   /** LIKE and its pattern. */
   private like({ right, escape }: Extract<Expression, { kind: 'binary' }>): string {
     const { like, likeOf } = this.words
@@ -115,6 +123,8 @@ class Printer {
           known(part.name),
           part.args.map((each) => value(each, 0))
         )
+      case 'native':
+        return this.native(part)
       case 'not':
         return wrap(BINDS.not, `NOT ${this.in(part.of, BINDS.not, 'condition')}`)
       // A space, so that a minus before a minus never begins a comment.
@@ -195,6 +205,15 @@ export function plainWords(column: (name: string) => string): ExpressionWords {
     text: (value) => `'${value.replaceAll("'", "''")}'`,
     boolean: (value) => (value ? 'TRUE' : 'FALSE'),
     call: (name, args) => `${name}(${args.join(', ')})`,
+    native: (calls, write) => {
+      const said = calls.map(({ dialect, path, args }) => {
+        const name = path
+          .map(({ text, quoted }) => (quoted ? `"${text.replaceAll('"', '""')}"` : text))
+          .join('.')
+        return `${dialect === 'any' ? '' : `${dialect}: `}${name}(${args.map(write).join(', ')})`
+      })
+      return `native(${said.join('; ')})`
+    },
     like: plainLike
   }
 }
@@ -232,6 +251,13 @@ function said(part: Expression): string {
       const plain = part.name === 'round' && digits?.kind === 'number' && Number(digits.text) === 0
       return `${part.name}(${(plain ? part.args.slice(0, 1) : part.args).map(said).join(',')})`
     }
+    case 'native':
+      return part.calls
+        .map(
+          ({ path, args }) =>
+            `${path.map(({ text }) => text.toLowerCase()).join('.')}(${args.map(said).join(',')})`
+        )
+        .join(';')
     case 'not':
       return negated(part.of)
     case 'negative':

@@ -142,6 +142,9 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
         return call(part.name, part.args)
       case 'binary':
         return binary(part)
+      case 'native':
+        part.calls.forEach(({ args }) => args.forEach(visit))
+        return 'any'
       case 'spoken':
         return 'any'
     }
@@ -175,6 +178,8 @@ export function sortOf(expression: Expression, column: (name: string) => ColumnS
         `${name} takes ${least === found.takes.length ? least : `${least} or ${found.takes.length}`}${found.many ? ' or more' : ''} values, not ${args.length}.`
       )
     const judged = args.map((each, at) => ({ part: each, sort: want(each, found.takes[at] ?? 'any') }))
+    const flaw = found.refuses?.(args)
+    if (flaw !== undefined) fail(flaw)
     if (found.gives !== 'first') return found.gives
     return oneOf(judged, (one, other) => `${name} needs values of one kind; there are ${one} and ${other}.`)
   }

@@ -1,3 +1,4 @@
+import type { Reading } from '../design/expressions.ts'
 import { readExpression, showExpression } from '../design/expressions.ts'
 import { columnsIn } from '../design/directory.ts'
 import {
@@ -7,7 +8,8 @@ import {
   type Design,
   type Index,
   type RowPolicy,
-  type Table
+  type Table,
+  mayWrite
 } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
 import { plainName } from '../sql/print.ts'
@@ -24,8 +26,9 @@ export type RuleOf = { check: Check; index: Index; rowPolicy: RowPolicy }
 export function ruleText<K extends RuleKind>(kind: K, table: Table, rule: RuleOf[K]): string {
   if (kind === 'check') return showExpression((rule as Check).condition, table.columns)
   if (kind === 'rowPolicy') {
-    const { name, command, role, condition } = rule as RowPolicy
-    return `${plainName(name)} for ${command.toLowerCase()}${role === undefined ? '' : ` to ${plainName(role)}`}: ${showExpression(condition, table.columns)}`
+    const { name, command, role, condition, writes } = rule as RowPolicy
+    const second = writes === undefined ? '' : ` writing ${showExpression(writes, table.columns)}`
+    return `${plainName(name)} for ${command.toLowerCase()}${role === undefined ? '' : ` to ${plainName(role)}`}: ${showExpression(condition, table.columns)}${second}`
   }
   const { columns, unique, where, everywhere } = rule as Index
   const names = columns.map(
@@ -108,22 +111,41 @@ function readRowPolicy(design: Design, table: Table, text: string, before?: RowP
     return {
       ok: false,
       message:
-        "A row policy is written as: own_ward for select to ward_staff: ward_code = 'ICU'. The command is all, select, insert, update or delete; the role may be left out."
+        "A row policy is written as: own_ward for select to ward_staff: ward_code = 'ICU'. The command is all, select, insert, update or delete; the role may be left out. For update and all, writing and a second condition say which rows may be left behind."
     }
-  const read = readExpression(condition, { columns: table.columns, enums: design.enums, moments: true })
+  const read = readConditions(condition, { columns: table.columns, enums: design.enums, moments: true })
+  if (!read.ok) return read
+  const { found, writes } = read.value
+  if (writes !== undefined && !mayWrite({ command }))
+    return {
+      ok: false,
+      message: `A row policy for ${command.toLowerCase()} has one condition; one for update or all may say what it writes as well.`
+    }
   const role = quotedRole ?? plainRole
-  return read.ok
-    ? {
-        ok: true,
-        value: {
-          id: before?.id ?? newId('p'),
-          name,
-          command,
-          ...(role !== undefined && { role }),
-          condition: read.value
-        }
-      }
-    : read
+  return {
+    ok: true,
+    value: {
+      id: before?.id ?? newId('p'),
+      name,
+      command,
+      ...(role !== undefined && { role }),
+      condition: found,
+      ...(writes !== undefined && { writes })
+    }
+  }
+}
+
+/** One condition, or two with `writing` between: which rows are found, and which may be left behind. */
+function readConditions(text: string, reading: Reading): Parsed<{ found: string; writes?: string }> {
+  const whole = readExpression(text, reading)
+  if (whole.ok) return { ok: true, value: { found: whole.value } }
+  for (const { 0: between, index } of text.matchAll(/\swriting\s/gi)) {
+    const found = readExpression(text.slice(0, index), reading)
+    if (!found.ok) continue
+    const writes = readExpression(text.slice(index + between.length), reading)
+    return writes.ok ? { ok: true, value: { found: found.value, writes: writes.value } } : writes
+  }
+  return whole
 }
 
 /** What adds, changes or removes a rule. */

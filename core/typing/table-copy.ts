@@ -106,7 +106,13 @@ export class TableCopy {
   }
 
   private rowPolicy(policy: RowPolicy): RowPolicy {
-    return { ...policy, id: newId('p'), condition: this.expression(policy.condition) }
+    const { condition, writes } = policy
+    return {
+      ...policy,
+      id: newId('p'),
+      condition: this.expression(condition),
+      ...(writes !== undefined && { writes: this.expression(writes) })
+    }
   }
 
   private expression(kept: string): string {

@@ -1,18 +1,21 @@
+import { DIALECTS, isDialect } from '../dialect/index.ts'
 import { flowing } from '../carry/earlier.ts'
 import { sayFlow } from '../carry/words.ts'
 import { defaultText } from '../design/default.ts'
 import { columnsIn, namesIn, sameSet, tableOf } from '../design/directory.ts'
 import { showExpression } from '../design/expressions.ts'
-import type {
-  Check,
-  Column,
-  Design,
-  Enum,
-  ForeignKey,
-  Index,
-  Key,
-  RowPolicy,
-  Table
+import {
+  type Check,
+  type Column,
+  type Design,
+  type Enum,
+  type ForeignKey,
+  type Index,
+  type Key,
+  type RowPolicy,
+  type Table,
+  rowSecurityOf,
+  type RowSecurity
 } from '../design/model.ts'
 import { typeText } from '../design/type.ts'
 import { junctionSides } from '../relate/junction.ts'
@@ -60,7 +63,7 @@ function sayCarry(alteration: AlterationOf<'carry'>, from: Design, to: Design): 
 
 function kindOf(alteration: Alteration): ChangeKind {
   const { part, kind } = alteration
-  if (part === 'policy' || part === 'order') return kind
+  if (part === 'policy' || part === 'oldest' || part === 'order') return kind
   return kind === 'changed' && alteration.aspect === 'name' ? 'renamed' : kind
 }
 
@@ -75,6 +78,8 @@ class Words {
     switch (alteration.part) {
       case 'policy':
         return 'The naming policy changes, and with it what is named by it.'
+      case 'oldest':
+        return `It is to run on other versions of engines: ${sayOldest(alteration.after)}, where before ${sayOldest(alteration.before)}.`
       case 'order':
         return `The columns of ${alteration.after.name} stand in another order.`
       case 'schema':
@@ -142,6 +147,8 @@ class Words {
         return after.external
           ? `${after.name} is another system's from now on.`
           : `${after.name} is the design's own from now on.`
+      case 'rowSecurity':
+        return `Rows of ${after.name} are ${SAYS_SECURITY[rowSecurityOf(after)]}, where before ${SAYS_SECURITY[rowSecurityOf(before)]}.`
       case 'note':
         return `The note of ${after.name} changes.`
     }
@@ -286,6 +293,18 @@ class Words {
   }
 }
 
+const SAYS_SECURITY: Record<RowSecurity, string> = {
+  off: 'held to no row policies',
+  on: 'held to row policies',
+  forced: 'held to row policies for their owner as well'
+}
+
+/** The versions that are named, in words. */
+const sayOldest = (oldest: Design['oldest'] = {}): string =>
+  Object.entries(oldest)
+    .map(([dialect, version]) => `${isDialect(dialect) ? DIALECTS[dialect].title : dialect} ${version}`)
+    .join(', ') || 'the usual ones'
+
 type RuleAlteration = AlterationOf<'check'> | AlterationOf<'index'> | AlterationOf<'rowPolicy'>
 
 const valuesOnlyIn = (one: Enum, other: Enum): string[] =>
@@ -327,4 +346,6 @@ function sayIndex(table: Table, index: Index): string {
 }
 
 const sayPolicy = (table: Table, policy: RowPolicy): string =>
-  `${policy.name}, ${showExpression(policy.condition, table.columns)}`
+  `${policy.name}, ${[policy.condition, policy.writes]
+    .flatMap((each) => (each === undefined ? [] : showExpression(each, table.columns)))
+    .join(', writing ')}`

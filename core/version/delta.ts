@@ -44,7 +44,13 @@ type Aspects<P extends PartName> = Readonly<Record<string, readonly (keyof PartT
 const ASPECTS = {
   schema: { name: ['name'] },
   list: { name: ['name'], values: ['values'] },
-  table: { name: ['name'], schema: ['schema'], external: ['external'], note: ['note'] },
+  table: {
+    name: ['name'],
+    schema: ['schema'],
+    external: ['external'],
+    rowSecurity: ['rowSecurity'],
+    note: ['note']
+  },
   column: {
     name: ['name'],
     type: ['type'],
@@ -63,8 +69,8 @@ const ASPECTS = {
     onUpdate: ['onUpdate']
   },
   check: { name: ['name'], condition: ['condition'] },
-  index: { name: ['name'], rows: ['columns', 'unique', 'where'] },
-  rowPolicy: { name: ['name'], rows: ['command', 'role', 'condition'] },
+  index: { name: ['name'], rows: ['columns', 'unique', 'where', 'everywhere'] },
+  rowPolicy: { name: ['name'], rows: ['command', 'role', 'condition', 'writes'] },
   carry: {}
 } as const satisfies { [P in PartName]: Aspects<P> }
 
@@ -94,6 +100,8 @@ export type Alteration =
   /** The columns that a table has in both states stand in another order. */
   | (Place & { part: 'order'; kind: 'changed'; before: Table; after: Table })
   | (Place & { part: 'policy'; kind: 'changed'; before: Policy; after: Policy })
+  /** The versions of engines that it is to run on. */
+  | (Place & { part: 'oldest'; kind: 'changed'; before: Design['oldest']; after: Design['oldest'] })
 
 /** Every difference between two states of a design; an added or removed table is one with all that is in it. */
 export function deltaOf(from: Design, to: Design): Alteration[] {
@@ -102,6 +110,9 @@ export function deltaOf(from: Design, to: Design): Alteration[] {
     ...(sameIn(from.policy, to.policy)
       ? []
       : [{ ...policyPlace, before: from.policy, after: to.policy } as const]),
+    ...(sameIn(from.oldest ?? {}, to.oldest ?? {})
+      ? []
+      : [{ ...oldestPlace, before: from.oldest, after: to.oldest } as const]),
     ...partsBetween('schema', '', from.schemas, to.schemas),
     ...partsBetween('list', '', from.enums, to.enums),
     ...to.tables.flatMap((table): Alteration[] => {
@@ -113,6 +124,7 @@ export function deltaOf(from: Design, to: Design): Alteration[] {
   ]
 }
 
+const oldestPlace = { part: 'oldest', kind: 'changed', key: 'oldest', table: '' } as const
 const policyPlace = { part: 'policy', kind: 'changed', key: 'policy', table: '' } as const
 
 function inTable(before: Table, after: Table): Alteration[] {

@@ -110,7 +110,8 @@ const isPart = (value: unknown): value is { id: string } =>
 
 /** The ids that what changes names before it, or after it. */
 function named(end: 'before' | 'after', alteration: Alteration): ReadonlySet<string> {
-  if (alteration.part === 'policy' || alteration.part === 'order') return new Set()
+  if (alteration.part === 'policy' || alteration.part === 'oldest' || alteration.part === 'order')
+    return new Set()
   if (alteration.kind === 'changed') return idsNamed(aspectIn(end, alteration))
   const part = end === 'before' && alteration.kind === 'removed' ? alteration.before : undefined
   const made = end === 'after' && alteration.kind === 'added' ? alteration.after : undefined

@@ -21,10 +21,12 @@ import { isOf, turned, type Alteration, type PartName, type PartTypes } from './
  */
 export function designWith(from: Design, to: Design, taken: readonly Alteration[]): Design {
   const policy = taken.some(({ part }) => part === 'policy') ? to.policy : from.policy
+  const oldest = taken.some(({ part }) => part === 'oldest') ? to.oldest : from.oldest
   const tables = tablesWith(from, to, taken)
   const design: Design = {
     ...to,
     policy,
+    ...(oldest ? { oldest } : { oldest: undefined }),
     schemas: partsWith('schema', from.schemas, to.schemas, taken),
     enums: partsWith('list', from.enums, to.enums, taken),
     tables,

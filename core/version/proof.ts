@@ -160,8 +160,7 @@ function sayTables(tables: readonly Table[]): string {
 }
 
 /**
- * What another system would have: its tables, made up for the proof, and the roles that row policies speak
- * of.
+ * What another system would have: its tables, made up for the proof.
  */
 function standIns(
   catalogs: readonly Catalog[],
@@ -172,13 +171,6 @@ function standIns(
   for (const table of catalogs.flatMap((catalog) => catalog.tables))
     if (!first.has(table.id)) first.set(table.id, table)
   const external = new Map([...first].filter(([, table]) => table.external))
-  const roles = [
-    ...new Set(
-      catalogs.flatMap((catalog) =>
-        catalog.tables.flatMap((table) => table.rowPolicies.flatMap((policy) => policy.role ?? []))
-      )
-    )
-  ]
   const tables = [...external.values()].map((table) => standIn(table, catalogs))
   const enums =
     catalogs[0]?.enums.filter((list) =>
@@ -188,12 +180,11 @@ function standIns(
     ...catalog,
     enums: catalog.enums.filter((list) => !enums.includes(list))
   })
-  if (external.size === 0 && roles.length === 0) return { steps: [], without }
+  if (external.size === 0) return { steps: [], without }
   const steps = [
     {
       name: 'make stand-ins for what other systems have',
       run: async (step: StepRun) => {
-        for (const role of roles) await step.ensure(`CREATE ROLE ${dialect.quote(role)}`)
         await step.execute(
           dialect.create({
             schemas: [...new Set(catalogs.flatMap((catalog) => catalog.schemas))],
@@ -317,11 +308,6 @@ class StepRun {
       }
       this.tick()
     }
-  }
-
-  /** Runs a statement that may have been carried out before. */
-  async ensure(sql: string): Promise<void> {
-    await this.query(sql).catch(() => undefined)
   }
 
   /** `besides`: tables that may be there as well. */

@@ -237,7 +237,7 @@ const keptOnly = (table: Table, column: Column): Omit<Warning, 'table'> => ({
   effect: 'kept'
 })
 
-/** What somebody else makes, and must be there: another system's tables that are referred to, and roles. */
+/** What somebody else makes: another system's tables that are referred to must be there, and roles are to be given rights. */
 export function neededFirst(before: Catalog, after: Catalog): Warning[] {
   const had = byId(before.tables)
   const others = new Map(after.tables.filter((each) => each.external).map((each) => [each.id, each]))
@@ -260,11 +260,11 @@ export function neededFirst(before: Catalog, after: Catalog): Warning[] {
           `${sayTable(table.name)} refers to ${sayTable(other.name)}, which another system keeps: the migration stops where that table is not there.`
         )
       }),
-      ...[...roles].map((role) =>
-        stops(
-          `A row policy of ${sayTable(table.name)} is for the role ${role}: the migration stops where there is no such role.`
-        )
-      )
+      ...[...roles].map((role): Warning => ({
+        table: table.id,
+        message: `A row policy of ${sayTable(table.name)} is for the role ${role}: it is made, without any rights, where it is not there.`,
+        effect: 'told'
+      }))
     ]
   })
 }

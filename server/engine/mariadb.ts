@@ -4,6 +4,7 @@ import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createConnection, type Connection, type ConnectionOptions } from 'mysql2/promise'
+import { addressIn } from './address.ts'
 import type { Engine } from './engine.ts'
 import { CannotOpen } from './engine.ts'
 
@@ -115,7 +116,7 @@ export class MariadbServer {
  * @throws CannotOpen where there is none, or it does not let one in. The password is in no message.
  */
 export async function connectMariadb(url: string, password?: string): Promise<Engine> {
-  const parsed = partsOf(url)
+  const parsed = addressIn(url, ['mariadb', 'mysql'], 3306)
   if (!parsed)
     throw new CannotOpen(
       'That is not the address of a database: write it as mariadb://user@localhost:3306/trial.'
@@ -136,31 +137,6 @@ export async function connectMariadb(url: string, password?: string): Promise<En
     throw new CannotOpen(
       `The server at ${place} cannot be used: ${(error as { code?: string }).code ?? 'it does not answer'}.`
     )
-  }
-}
-
-interface Address {
-  hostname: string
-  port: number
-  user: string
-  password: string
-  database: string
-}
-
-/** The parts of an address; nothing where it is none, or is not written as addresses are (RFC 3986, 2.1). */
-function partsOf(url: string): Address | undefined {
-  if (!URL.canParse(url)) return undefined
-  const { protocol, hostname, port, username, password, pathname } = new URL(url)
-  if (!['mariadb:', 'mysql:'].includes(protocol)) return undefined
-  try {
-    const [user = '', secret = '', database = ''] = [username, password, pathname.slice(1)].map(
-      decodeURIComponent
-    )
-    return database === ''
-      ? undefined
-      : { hostname, port: Number(port || 3306), user, password: secret, database }
-  } catch {
-    return undefined
   }
 }
 

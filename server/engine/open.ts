@@ -2,7 +2,7 @@ import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Provable } from '../../core/dialect/index.ts'
 import { CannotOpen, type Engine } from './engine.ts'
 import { connectMariadb, openMariadb } from './mariadb.ts'
-import { openPostgresql } from './postgresql.ts'
+import { connectPostgresql, openPostgresql } from './postgresql.ts'
 import { openSqlite } from './sqlite.ts'
 
 export { CannotOpen }
@@ -11,7 +11,7 @@ export { CannotOpen }
 const WAYS: Partial<
   Record<DialectName, { start(): Promise<Engine>; connect?(url: string, password?: string): Promise<Engine> }>
 > = {
-  postgresql: { start: openPostgresql },
+  postgresql: { start: openPostgresql, connect: connectPostgresql },
   mariadb: { start: openMariadb, connect: connectMariadb },
   sqlite: { start: () => openSqlite() }
 }

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { newId, type Enum, type Policy } from '../../core/design/model.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import { DIALECTS, DIALECT_NAMES } from '../../core/dialect/index.ts'
+import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
 import PolicyCard from './PolicyCard.vue'
@@ -34,15 +35,17 @@ function toggle(name: string): void {
   })
 }
 
-const oldestOf = (name: string): string => store.design?.oldest?.[name] ?? ''
-/** The usual version is what is meant where none is said. */
-const others = (name: DialectName): string[] => {
+const oldestOf = (name: DialectName): string => {
   const { all, usual } = DIALECTS[name].facts.versions
-  return all.filter((version) => version !== usual)
+  const said = store.design?.oldest?.[name]
+  return said !== undefined && all.includes(said) ? said : usual
 }
-function setOldest(name: string, event: Event): void {
-  const { value } = event.target as HTMLSelectElement
-  store.submit({ kind: 'design.setOldest', dialect: name, version: value === '' ? null : value })
+const versionsOf = (name: DialectName): Option<string>[] =>
+  DIALECTS[name].facts.versions.all.map((value) => ({ value, words: `${value} and later` }))
+/** The usual version is what is meant where none is said. */
+function setOldest(name: DialectName, version: string): void {
+  const isUsual = version === DIALECTS[name].facts.versions.usual
+  store.submit({ kind: 'design.setOldest', dialect: name, version: isUsual ? null : version })
 }
 
 const policyOpen = ref(false)
@@ -93,18 +96,13 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
             ><input ref="first" type="checkbox" :checked="named.includes(name)" @change="toggle(name)" />
             {{ DIALECTS[name].title }}</label
           >
-          <select
+          <ChoiceMenu
             v-if="named.includes(name)"
-            class="oldest"
-            :aria-label="`Oldest version of ${DIALECTS[name].title} that it is to run on`"
-            :title="`It is to run on this version of ${DIALECTS[name].title}, and on all later ones.`"
             :value="oldestOf(name)"
-            @change="setOldest(name, $event)">
-            <option value="">{{ DIALECTS[name].facts.versions.usual }} and later</option>
-            <option v-for="version in others(name)" :key="version" :value="version">
-              {{ version }} and later
-            </option>
-          </select>
+            :words="`${oldestOf(name)} and later`"
+            :options="versionsOf(name)"
+            :label="`Oldest version of ${DIALECTS[name].title} that it is to run on`"
+            @choose="setOldest(name, $event)" />
         </span>
         <span class="quiet small">{{
           named.length === 0
@@ -201,22 +199,9 @@ dd {
 }
 dd > .dialect {
   display: inline-flex;
-  gap: 2px;
+  gap: 6px;
   align-items: baseline;
   white-space: nowrap;
-}
-.oldest {
-  border: 0;
-  background: none;
-  color: var(--quiet);
-  font: inherit;
-  font-size: 12px;
-  padding: 0;
-  cursor: pointer;
-}
-.oldest:focus-visible {
-  outline: none;
-  box-shadow: inset 0 -1.5px 0 var(--chosen);
 }
 label {
   color: var(--quiet);

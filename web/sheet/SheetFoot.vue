@@ -1,7 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { columnOf, columnsIn } from '../../core/design/directory.ts'
-import type { Column, Design, Table } from '../../core/design/model.ts'
+import {
+  ROW_SECURITY,
+  rowSecurityOf,
+  type Column,
+  type Design,
+  type RowSecurity,
+  type Table
+} from '../../core/design/model.ts'
 import type { Parsed } from '../../core/design/type.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { isJunction } from '../../core/relate/junction.ts'
@@ -103,6 +110,23 @@ const copied = computed(() =>
     })
 )
 
+const SECURITY: Record<RowSecurity, string> = {
+  off: 'held to no row policies',
+  on: 'held to their row policies, but for the owner of the table',
+  forced: 'held to their row policies, for the owner of the table as well'
+}
+const TERMS: Record<RowSecurity, string> = { off: 'off', on: 'ROW LEVEL SECURITY', forced: 'FORCE' }
+const securities = ROW_SECURITY.map((value) => ({ value, words: SECURITY[value], term: TERMS[value] }))
+function secure(wanted: RowSecurity): void {
+  // Where it follows from whether there are policies, nothing is said.
+  const follows = rowSecurityOf({ ...props.table, rowSecurity: undefined }) === wanted
+  store.submit({
+    kind: 'table.setRowSecurity',
+    table: props.table.id,
+    security: follows ? null : wanted
+  })
+}
+
 /** Nothing stands here but commands. */
 const bare = computed(
   () =>
@@ -112,7 +136,8 @@ const bare = computed(
       props.table.uniques.length +
       props.table.checks.length +
       props.table.indexes.length +
-      props.table.rowPolicies.length ===
+      props.table.rowPolicies.length +
+      (props.table.rowSecurity ? 1 : 0) ===
       0
 )
 
@@ -177,6 +202,15 @@ defineExpose({ write })
       kind="rowPolicy"
       :rule="policy"
       @done="emit('back')" />
+    <p v-if="table.rowPolicies.length > 0 || table.rowSecurity">
+      rows are
+      <ChoiceMenu
+        :value="rowSecurityOf(table)"
+        :words="SECURITY[rowSecurityOf(table)]"
+        :options="securities"
+        :label="`Whether rows of ${table.name} are held to row policies`"
+        @choose="secure($event)" />
+    </p>
     <RuleLine
       v-if="writing"
       :key="`new ${writing.kind}`"
@@ -228,6 +262,13 @@ defineExpose({ write })
         generated key instead
       </button>
       <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>
+      <button
+        v-if="table.rowPolicies.length === 0 && !table.rowSecurity"
+        type="button"
+        class="link away"
+        @click="secure('on')">
+        row security
+      </button>
       <button
         type="button"
         class="link away"

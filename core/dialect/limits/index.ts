@@ -10,6 +10,7 @@ import { manyColumns } from './many-columns.ts'
 import { misfits } from './misfits.ts'
 import { referenceTypes } from './reference-types.ts'
 import { tooOld } from './too-old.ts'
+import { unsaid } from './unsaid.ts'
 
 /** The limits that every engine is asked for; what it says of them is a fact of its dialect. */
 export const LIMITS: readonly Limit[] = [
@@ -23,5 +24,6 @@ export const LIMITS: readonly Limit[] = [
   computedPlaces,
   misfits,
   tooOld,
+  unsaid,
   lost
 ]

@@ -27,11 +27,18 @@ interface Place {
 
 function expressionsOf(table: Table): Place[] {
   const first = (kept: string): string | undefined => columnsUsed(kept)[0]
+  const conditions = [
+    ...table.checks.map(({ condition }) => condition),
+    ...table.rowPolicies.flatMap(({ condition, writes }) => [
+      condition,
+      ...(writes === undefined ? [] : [writes])
+    ])
+  ]
   return [
     ...table.columns.flatMap(({ id, computed, type }) =>
       computed === undefined ? [] : [{ column: id, kept: computed, wanted: type, planned: true }]
     ),
-    ...[...table.checks, ...table.rowPolicies].map(({ condition }) => ({
+    ...conditions.map((condition) => ({
       column: first(condition),
       kept: condition,
       planned: false

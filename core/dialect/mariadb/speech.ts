@@ -3,6 +3,8 @@ import { columnsIn, generatedColumn } from '../../design/directory.ts'
 import type { Column, ForeignKey, Table } from '../../design/model.ts'
 import { columnsNamedBy } from '../table-builder.ts'
 import type { Speech } from '../speech.ts'
+import type { DatePart } from '../../sql/date-text.ts'
+import { asTexts } from '../date-text.ts'
 import type { CatalogIndex, CatalogTable } from '../catalog.ts'
 import { keyBytes, type Facts, type TypeTable } from '../facts.ts'
 import { byId } from '../../design/by-id.ts'
@@ -11,6 +13,16 @@ import { backslashLike } from '../../sql/print.ts'
 import type { Limit } from '../limits/limit.ts'
 import { refusing } from '../limits/refusing.ts'
 import { KEY_BYTES, literal, now, quote, quoteText } from './types.ts'
+
+/** What tells a part of a moment. */
+const PART: Record<DatePart, string> = {
+  year: 'year',
+  month: 'month',
+  day: 'dayofmonth',
+  hour: 'hour',
+  minute: 'minute',
+  second: 'second'
+}
 
 /** The longest notes (MariaDB, "CREATE TABLE"). */
 const NOTE = { table: 2048, column: 1024 }
@@ -56,7 +68,11 @@ export const speechOf = ({ name, facts, types, collation, calls, limits, adjust,
     // A slash gives a fraction even of whole numbers.
     quotient: (left, right, numbers) => (numbers === 'whole' ? `${left} DIV ${right}` : undefined)
   },
-  typed: {},
+  typed: {
+    // What depends on the session's language, as DATE_FORMAT may, stands in no check.
+    dateText: (parts, sql) =>
+      `concat(${asTexts(parts, (part, digits) => `lpad(${PART[part]}(${sql}), ${digits}, '0')`, quoteText).join(', ')})`
+  },
   // A truth value is a number, and its negation is printed as a comparison with 0: it is written as one
   // with 1.
   truth: { toCondition: (value) => `${value} = 1`, toValue: (condition) => `(${condition})` },

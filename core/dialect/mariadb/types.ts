@@ -130,7 +130,10 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
   now: () => 'utc_timestamp(6)',
   today: () => 'curdate()',
   new_uuid: () => 'uuid()',
-  current_user: () => 'current_user()'
+  current_user: () => 'current_user()',
+  day: ([moment = '']) => `dayofmonth(${moment})`,
+  weekday: ([moment = '']) => `weekday(${moment}) + 1`,
+  whole: ([text = '']) => `CAST(${text} AS SIGNED)`
 }
 
 /** An expression in one spelling, whether it was written here or printed by the engine. */

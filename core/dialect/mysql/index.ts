@@ -36,6 +36,7 @@ const factsOf = (oldest: string): Facts => ({
   reserved: RESERVED,
   schemas: false,
   rowPolicies: false,
+  lacksFunctions: { setting: 'MySQL asks for no setting of a session in a definition' },
   partialIndexes: false,
   holdsByColumn: true,
   emptyInKey: 'apart',

@@ -1,6 +1,7 @@
 import { generatedColumn } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
+import { asFormat } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
 import type { Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
@@ -86,6 +87,9 @@ const TRUTH_AS_NUMBER: NonNullable<Speech['truth']> = {
       : `CASE WHEN ${condition} THEN 1 WHEN NOT (${condition}) THEN 0 END`
 }
 
+/** How a format names parts (Oracle, "Format Models"). */
+const FORMAT = { year: 'YYYY', month: 'MM', day: 'DD', hour: 'HH24', minute: 'MI', second: 'SS' }
+
 const speechOf = (facts: Facts): Speech => ({
   name: 'oracle',
   facts,
@@ -113,6 +117,8 @@ const speechOf = (facts: Facts): Speech => ({
     rest: (left, right) => `mod(${left}, ${right})`
   },
   typed: {
+    dateText: (parts, sql) =>
+      `to_char(${sql}, ${quoteText(asFormat(parts, FORMAT, (text) => `"${text.replaceAll('"', '')}"`))})`,
     unpadded: (sql) => `rtrim(${sql})`,
     cast: (sql, type) => (/^[cb]lob$/.test(type) ? `(${sql})` : `CAST(${sql} AS ${type})`),
     moment: (sql, from) =>

@@ -113,5 +113,21 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
   now: () => 'systimestamp',
   today: () => 'trunc(sysdate)',
   new_uuid: () => 'sys_guid()',
-  current_user: () => 'user'
+  current_user: () => 'user',
+  ...Object.fromEntries(
+    ['year', 'month', 'day', 'hour', 'minute'].map((part) => [
+      part,
+      // A day has no hours there, but as a moment.
+      ([moment = '']: readonly string[]) => `extract(${part} FROM CAST(${moment} AS timestamp))`
+    ])
+  ),
+  // A week of the standard begins with Monday.
+  weekday: ([moment = '']) => `(trunc(CAST(${moment} AS date)) - trunc(CAST(${moment} AS date), 'IW') + 1)`,
+  // What was set under a name of two words is in a context of the first.
+  setting: ([name = '']) =>
+    `sys_context(${name
+      .split('.')
+      .map((word) => `'${word.replaceAll("'", '')}'`)
+      .join(', ')})`,
+  whole: ([text = '']) => `to_number(${text})`
 }

@@ -1,4 +1,5 @@
 import type { Speech } from '../speech.ts'
+import { asTexts } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
@@ -91,6 +92,13 @@ const speechOf = (facts: Facts): Speech => ({
       numbers === 'float' ? `(${left})::numeric % (${right})::numeric` : undefined
   },
   typed: {
+    // What is cast is immutable, where to_char is not.
+    dateText: (parts, sql) =>
+      asTexts(
+        parts,
+        (part, digits) => `lpad(date_part('${part}', (${sql})::timestamp)::integer::text, ${digits}, '0')`,
+        quoteText
+      ).join(' || '),
     said: (literal, type) => `${literal}::${type}`,
     cast: (sql, type) => `(${sql})::${type}`,
     unpadded: (sql, inLike) => (inLike ? `(${sql})::text` : sql),

@@ -21,6 +21,7 @@ import {
   createType,
   place,
   resetCounter,
+  createRoles,
   rowPolicies,
   words
 } from './write.ts'
@@ -76,11 +77,19 @@ export function migrate(
   if (lines.length === 0) return []
   return [
     { sql: 'BEGIN', says: 'all of it, or nothing' },
+    ...(hasForced(input) ? SEES_ALL : []),
     ...(hasMoments(input) && lines.some(converts) ? MOMENTS : []),
     ...lines,
     { sql: 'COMMIT', says: 'keep it' }
   ]
 }
+
+/** Refuses to read a table of which policies would hide rows (PostgreSQL manual, 20.11, row_security). */
+const SEES_ALL: Line[] = [
+  { sql: 'SET LOCAL row_security = off', says: 'move every row, or none: no policy may hide any' }
+]
+const hasForced = ({ from, to }: MigrationInput): boolean =>
+  [...from.tables, ...to.tables].some(({ rowSecurity }) => rowSecurity === 'forced')
 
 const hasDeferred = ({ from, to }: MigrationInput): boolean =>
   [...from.tables, ...to.tables].some(({ foreignKeys }) => foreignKeys.some(({ deferred }) => deferred))
@@ -204,7 +213,8 @@ class Writer extends StepWriter {
       }
       case 'setPolicies': {
         const table = state.table(step.table)
-        return [...dropPolicies(table), ...rowPolicies({ ...table, rowPolicies: step.policies })]
+        const wanted = { ...table, rowPolicies: step.policies, rowSecurity: step.security }
+        return [...dropPolicies(table), ...createRoles(step.policies), ...rowPolicies(wanted)]
       }
     }
   }
@@ -425,7 +435,12 @@ function dropPolicies(table: CatalogTable): Said[] {
       `drop the row policy ${name} of ${sayTable(table.name)}`
     )
   )
-  if (drops.length === 0) return []
+  if (table.rowSecurity === 'off') return drops
   const says = `hold ${sayTable(table.name)} to no row policies`
-  return [...drops, one(`ALTER TABLE ${place(table.name)} DISABLE ROW LEVEL SECURITY`, says)]
+  const alters = `ALTER TABLE ${place(table.name)}`
+  return [
+    ...drops,
+    ...(table.rowSecurity === 'forced' ? [one(`${alters} NO FORCE ROW LEVEL SECURITY`, says)] : []),
+    one(`${alters} DISABLE ROW LEVEL SECURITY`, says)
+  ]
 }

@@ -1,4 +1,4 @@
-import type { Action } from '../../design/model.ts'
+import type { Action, RowSecurity } from '../../design/model.ts'
 import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
 import { qualify, schemaOf } from '../qualified.ts'
@@ -18,7 +18,8 @@ const COMMAND: Record<string, string> = { r: 'SELECT', a: 'INSERT', w: 'UPDATE',
 const OURS = (namespace: string): string =>
   `${namespace} NOT IN (SELECT oid FROM pg_namespace WHERE nspname IN ('information_schema', 'pg_catalog', 'pg_toast') OR nspname LIKE 'pg\\_temp%' OR nspname LIKE 'pg\\_toast%')`
 
-const TABLES = `SELECT c.oid::text AS id, c.relname AS name, CASE WHEN c.relnamespace <> current_schema()::regnamespace THEN n.nspname END AS schema, obj_description(c.oid, 'pg_class') AS note
+const TABLES = `SELECT c.oid::text AS id, c.relname AS name, CASE WHEN c.relnamespace <> current_schema()::regnamespace THEN n.nspname END AS schema, obj_description(c.oid, 'pg_class') AS note,
+    CASE WHEN c.relrowsecurity AND c.relforcerowsecurity THEN 'forced' WHEN c.relrowsecurity THEN 'on' ELSE 'off' END AS security
   FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ${OURS('c.relnamespace')} AND c.relkind IN ('r', 'p') AND NOT c.relispartition ORDER BY c.oid`
 
 const COLUMNS = `SELECT a.attrelid::text AS table, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type, a.attnotnull AS required,
@@ -45,8 +46,9 @@ const ENUMS = `SELECT t.typname AS name, json_agg(e.enumlabel ORDER BY e.enumsor
   FROM pg_type t JOIN pg_enum e ON e.enumtypid = t.oid WHERE ${OURS('t.typnamespace')} GROUP BY t.oid, t.typname ORDER BY t.oid`
 
 const POLICIES = `SELECT p.polrelid::text AS table, p.polname AS name, p.polcmd AS command, (SELECT r.rolname FROM pg_roles r WHERE r.oid = p.polroles[1]) AS role,
-    pg_get_expr(coalesce(p.polqual, p.polwithcheck), p.polrelid) AS condition
-  FROM pg_policy p JOIN pg_class c ON c.oid = p.polrelid WHERE c.relrowsecurity AND ${OURS('c.relnamespace')} ORDER BY p.oid`
+    pg_get_expr(coalesce(p.polqual, p.polwithcheck), p.polrelid) AS condition,
+    CASE WHEN p.polqual IS NOT NULL THEN pg_get_expr(p.polwithcheck, p.polrelid) END AS writes
+  FROM pg_policy p JOIN pg_class c ON c.oid = p.polrelid WHERE ${OURS('c.relnamespace')} ORDER BY p.oid`
 
 /**
  * Reads the tables of the current schema, and of those beside it, back from the catalog. A reference that
@@ -55,12 +57,13 @@ const POLICIES = `SELECT p.polrelid::text AS table, p.polname AS name, p.polcmd 
 export async function read(query: Query): Promise<Catalog> {
   const tables = new Map<string, CatalogTable>()
   const schemas = new Set<string>()
-  for (const { id, name, schema, note } of await query(TABLES)) {
+  for (const { id, name, schema, note, security } of await query(TABLES)) {
     if (schema !== null) schemas.add(String(schema))
     const qualified = qualify(schema === null ? undefined : String(schema), String(name))
     tables.set(String(id), {
       ...bareTable(qualified, qualified),
-      note: textOf(note)
+      note: textOf(note),
+      rowSecurity: String(security) as RowSecurity
     })
   }
   for (const row of await query(COLUMNS)) {
@@ -113,7 +116,8 @@ export async function read(query: Query): Promise<Catalog> {
       name: String(row.name),
       command: COMMAND[String(row.command)] ?? '',
       role: textOf(row.role),
-      condition: [String(row.condition)]
+      condition: [String(row.condition)],
+      writes: row.writes === null ? undefined : [String(row.writes)]
     })
   }
   const enums = (await query(ENUMS)).map((row) => ({

@@ -89,6 +89,12 @@ export function now(type: Type): string {
 }
 
 /** The functions of expressions in this dialect; those that are not here are called as they are. */
+/** A part of a moment; of a day as of its first moment. */
+const partOf =
+  (part: string) =>
+  ([moment = '']: readonly string[]): string =>
+    `date_part('${part}', (${moment})::timestamp)::integer`
+
 export const CALLS: Record<string, (args: readonly string[]) => string> = {
   trim: ([text = '']) => `btrim(${text})`,
   length: ([text = '']) => `char_length(${text})`,
@@ -96,7 +102,12 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
   now: () => 'CURRENT_TIMESTAMP',
   today: () => 'CURRENT_DATE',
   new_uuid: () => 'gen_random_uuid()',
-  current_user: () => 'CURRENT_USER'
+  current_user: () => 'CURRENT_USER',
+  ...Object.fromEntries(['year', 'month', 'day', 'hour', 'minute'].map((part) => [part, partOf(part)])),
+  weekday: partOf('isodow'),
+  // Empty, and no error, where it was not set (PostgreSQL manual, 9.27).
+  setting: ([name = '']) => `current_setting(${name}, true)`,
+  whole: ([text = '']) => `(${text})::bigint`
 }
 
 /**

@@ -1,4 +1,11 @@
-import type { Catalog, CatalogIndex, CatalogSchema, CatalogTable, Statement } from '../catalog.ts'
+import type {
+  Catalog,
+  CatalogIndex,
+  CatalogRowPolicy,
+  CatalogSchema,
+  CatalogTable,
+  Statement
+} from '../catalog.ts'
 import { quoteText } from '../quote.ts'
 import { nameParts, sayTable } from '../qualified.ts'
 import {
@@ -19,7 +26,11 @@ export const words: Words = {
   quote,
   column: columnType,
   actions: bothActions,
-  before: (catalog) => [...createSchemas(catalog.schemas), ...createTypes(catalog)],
+  before: (catalog) => [
+    ...createSchemas(catalog.schemas),
+    ...createTypes(catalog),
+    ...createRoles(catalog.tables.flatMap((table) => (table.external ? [] : table.rowPolicies)))
+  ],
   after: (table) => [...commentsOn(table, words, quoteText), ...rowPolicies(table)],
   descending: true
 }
@@ -53,26 +64,53 @@ export function columnType(column: CatalogColumn, table: CatalogTable): string {
   return parts.join(' ')
 }
 
-/** Row-level security is switched on where a table has a policy (PostgreSQL manual, 5.9). */
+/** Whether rows are held to policies, and to which (PostgreSQL manual, 5.9). */
 export function rowPolicies(table: CatalogTable): Statement[] {
-  if (table.rowPolicies.length === 0) return []
+  return [...rowSecurity(table), ...table.rowPolicies.map((policy) => createPolicy(table, policy))]
+}
+
+/** Row-level security is switched on by itself, apart from its policies. */
+export function rowSecurity({ name, rowSecurity: wanted }: CatalogTable): Statement[] {
+  if (wanted === 'off') return []
+  const alters = `ALTER TABLE ${place(name)}`
   return [
-    {
-      sql: `ALTER TABLE ${place(table.name)} ENABLE ROW LEVEL SECURITY`,
-      says: `hold ${sayTable(table.name)} to its row policies`
-    },
-    ...table.rowPolicies.map((policy) => {
-      const condition = conditionOf(words, table, policy.condition)
-      // A command that makes rows is held to what it makes, one that finds rows to what it finds.
-      const using = policy.command === 'INSERT' ? '' : ` USING (${condition})`
-      const check = policy.command === 'INSERT' ? ` WITH CHECK (${condition})` : ''
-      const role = policy.role === undefined ? '' : ` TO ${quote(policy.role)}`
-      return {
-        sql: `CREATE POLICY ${quote(policy.name)} ON ${place(table.name)} FOR ${policy.command}${role}${using}${check}`,
-        says: `row policy ${policy.name} on ${sayTable(table.name)}`
-      }
-    })
+    { sql: `${alters} ENABLE ROW LEVEL SECURITY`, says: `hold ${sayTable(name)} to its row policies` },
+    ...(wanted === 'forced'
+      ? [
+          {
+            sql: `${alters} FORCE ROW LEVEL SECURITY`,
+            says: `hold the owner of ${sayTable(name)} to them too`
+          }
+        ]
+      : [])
   ]
+}
+
+function createPolicy(table: CatalogTable, policy: CatalogRowPolicy): Statement {
+  const { name, command, role, writes } = policy
+  const condition = conditionOf(words, table, policy.condition)
+  // A command that makes rows is held to what it makes, one that finds rows to what it finds, and to the same
+  // in what it leaves behind, unless that is said.
+  const using = command === 'INSERT' ? '' : ` USING (${condition})`
+  const made = command === 'INSERT' ? condition : writes && conditionOf(words, table, writes)
+  const check = made === undefined ? '' : ` WITH CHECK (${made})`
+  const to = role === undefined ? '' : ` TO ${quote(role)}`
+  return {
+    sql: `CREATE POLICY ${quote(name)} ON ${place(table.name)} FOR ${command}${to}${using}${check}`,
+    says: `row policy ${name} on ${sayTable(table.name)}`
+  }
+}
+
+/** The roles that policies speak of, unless they are there: a policy for one that is not is refused. */
+export function createRoles(policies: readonly CatalogRowPolicy[]): Statement[] {
+  const roles = new Set(policies.flatMap(({ role }) => role ?? []))
+  return [...roles].map((role) => {
+    const isThere = `EXISTS (SELECT FROM pg_roles WHERE rolname = ${quoteText(role)})`
+    return {
+      sql: `DO ${quoteText(`BEGIN IF NOT ${isThere} THEN CREATE ROLE ${quote(role)}; END IF; END`)}`,
+      says: `make the role ${role}, which may do nothing yet, unless it is there`
+    }
+  })
 }
 
 export const createTable = (table: CatalogTable, tables: Tables): string => writeTable(table, tables, words)

@@ -1,4 +1,5 @@
 import type { Speech } from '../speech.ts'
+import { asFormat } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
@@ -41,6 +42,10 @@ const factsOf = (oldest: string): Facts => ({
   reserved: RESERVED,
   schemas: false,
   rowPolicies: false,
+  lacksFunctions: {
+    current_user: 'SQLite knows nobody who is connected',
+    setting: 'SQLite knows no settings of a session'
+  },
   partialIndexes: true,
   holdsByColumn: true,
   emptyInKey: 'apart',
@@ -59,6 +64,9 @@ const factsOf = (oldest: string): Facts => ({
   rollsBack: true,
   runs: true
 })
+
+/** How a format names parts (SQLite, "Date And Time Functions"). */
+const FORMAT = { year: '%Y', month: '%m', day: '%d', hour: '%H', minute: '%M', second: '%S' }
 
 const speechOf = (facts: Facts): Speech => ({
   name: 'sqlite',
@@ -91,7 +99,10 @@ const speechOf = (facts: Facts): Speech => ({
         ['_', '?']
       ].reduce((text, [from, to]) => `replace(${text}, '${from}', '${to}')`, pattern)}`
   },
-  typed: {},
+  typed: {
+    dateText: (parts, sql) =>
+      `strftime(${quoteText(asFormat(parts, FORMAT, (text) => text.replaceAll('%', '%%')))}, ${sql})`
+  },
   // Others round what is computed to the digits of its column.
   computes: (sql, to, _, gives) => {
     if (to.kind === 'decimal') return inDigits(sql, to)

@@ -96,7 +96,15 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
   new_uuid: () =>
     `(${HEX(4)} || '-' || ${HEX(2)} || '-4' || substr(${HEX(2)}, 2) || '-a' || substr(${HEX(2)}, 2) || '-' || ${HEX(6)})`,
   // Nobody connects to a file as anybody.
-  current_user: () => "''"
+  ...Object.fromEntries(
+    Object.entries({ year: '%Y', month: '%m', day: '%d', hour: '%H', minute: '%M' }).map(([part, format]) => [
+      part,
+      ([moment = '']: readonly string[]) => `CAST(strftime('${format}', ${moment}) AS INTEGER)`
+    ])
+  ),
+  // Sunday is 0 there.
+  weekday: ([moment = '']) => `((CAST(strftime('%w', ${moment}) AS INTEGER) + 6) % 7 + 1)`,
+  whole: ([text = '']) => `CAST(${text} AS INTEGER)`
 }
 
 /** SQLite keeps an expression as it was written; what is left are parentheses and letter case. */

@@ -2,6 +2,7 @@ import { byId } from '../../design/by-id.ts'
 import { generatedColumn, referencesTo } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
+import { asTexts } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
 import type { CatalogTable } from '../catalog.ts'
 import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
@@ -106,6 +107,13 @@ const speechOf = (facts: Facts): Speech => ({
     likeOf: (pattern) => `LIKE replace(${pattern}, '[', '[[]')`
   },
   typed: {
+    dateText: (parts, sql) =>
+      asTexts(
+        parts,
+        (part, digits) =>
+          `right('${'0'.repeat(digits)}' + CAST(datepart(${part}, ${sql}) AS varchar(4)), ${digits})`,
+        quoteText
+      ).join(' + '),
     unpadded: (sql) => `rtrim(${sql})`,
     cast: (sql, type) => `CAST(${sql} AS ${type})`,
     // One without a zone is taken as UTC beside one with; the other way round it must be said.

@@ -113,7 +113,17 @@ export const CALLS: Record<string, (args: readonly string[]) => string> = {
   now: () => 'sysdatetimeoffset()',
   today: () => 'CAST(sysdatetime() AS date)',
   new_uuid: () => 'newid()',
-  current_user: () => 'CURRENT_USER'
+  current_user: () => 'CURRENT_USER',
+  ...Object.fromEntries(
+    ['year', 'month', 'day', 'hour', 'minute'].map((part) => [
+      part,
+      ([moment = '']: readonly string[]) => `datepart(${part}, ${moment})`
+    ])
+  ),
+  // With which day a week begins is the session's choice; the first day of 1900 was a Monday.
+  weekday: ([moment = '']) => `((datediff(day, datefromparts(1900, 1, 1), ${moment}) % 7 + 7) % 7 + 1)`,
+  setting: ([name = '']) => `CAST(session_context(${name}) AS nvarchar(4000))`,
+  whole: ([text = '']) => `CAST(${text} AS bigint)`
 }
 
 /**
