@@ -59,8 +59,6 @@ export async function write(
   const { design } = openDesign(path)
   if (rows && found.kind !== 'sql')
     throw new CannotDo(`${found.title} is written without rows: leave --rows out.`)
-  if (rows && !PROVABLE.some(({ name }) => name === as))
-    throw new CannotDo(`Rows are written for ${PROVABLE.map(({ title }) => title).join(', ')} only.`)
   put(await found.write(design, layered, { rows }), output)
   return {
     status: 0,

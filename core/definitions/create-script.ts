@@ -1,12 +1,12 @@
 import type { Design } from '../design/model.ts'
 import type { Catalog, Statement } from '../dialect/catalog.ts'
-import { script, type Dialect, type Provable } from '../dialect/dialect.ts'
+import { script, type Dialect } from '../dialect/dialect.ts'
 import { insertRows } from '../rows/statements.ts'
 
 /**
  * A design's definitions in a dialect, as a script that the engine's own client runs as it stands: what the
  * dialect cannot say at its head, then what the script depends on, then all of it, or nothing where the engine
- * can take definitions back. `rows`: with the design's own rows, where an engine of the dialect runs here.
+ * can take definitions back. `rows`: with the design's own rows.
  */
 export function writeSql(design: Design, anyVersion: Dialect, { rows = false } = {}): string {
   const dialect = anyVersion.for(design)
@@ -21,9 +21,11 @@ export function writeSql(design: Design, anyVersion: Dialect, { rows = false } =
   ]
   const statements = [
     ...dialect.create(catalog),
-    ...(rows && isProvable(dialect) ? insertRows(design, catalog, dialect) : [])
+    ...(rows ? insertRows(withoutOthersRows(design), catalog, dialect) : [])
   ]
-  const counted = new Map(rows ? design.tables.map((table) => [table.id, table.rows.length]) : [])
+  const counted = new Map(
+    rows ? withoutOthersRows(design).tables.map((table) => [table.id, table.rows.length]) : []
+  )
   const made = ended(guarded(statements, catalog, counted, dialect), dialect)
   const parts = [
     head.map(comment).join(''),
@@ -35,7 +37,11 @@ export function writeSql(design: Design, anyVersion: Dialect, { rows = false } =
   return parts.filter((part) => part !== '').join('\n')
 }
 
-const isProvable = (dialect: Dialect): dialect is Provable => dialect.engine !== undefined
+/** Another system's tables are never written to. */
+const withoutOthersRows = (design: Design): Design => ({
+  ...design,
+  tables: design.tables.map((table) => (table.external ? { ...table, rows: [] } : table))
+})
 
 function guarded(
   statements: Statement[],

@@ -51,6 +51,8 @@ export interface Dialect {
   create(catalog: Catalog): Statement[]
   /** How the engine's own client takes a script. */
   client: Client
+  /** How rows of a table are put in. */
+  inserts: Inserts
   /** What the engine changes in place, which ./steps.ts asks. */
   inPlace: InPlace
   /** What steps cost in the engine, and who waits. */
@@ -90,6 +92,21 @@ export interface Client {
   dropIfThere(table: string): string
 }
 
+/** How rows are put in, with numbers of their own where the engine counts. */
+export interface Inserts {
+  /** How many rows go into one INSERT. */
+  most: number
+  /** What lets a column be given the numbers that the engine would count, where it is one of those put in. */
+  before(table: CatalogTable, columns: readonly string[]): Statement[]
+  /** What ends that. */
+  after(table: CatalogTable, columns: readonly string[]): Statement[]
+  /** What keeps the rows of the tables, and lets the engine count on behind them. */
+  last(tables: readonly CatalogTable[]): Statement[]
+}
+
+/** Where the counter goes on from the largest number there is by itself. */
+export const PLAIN_INSERTS: Inserts = { most: 200, before: () => [], after: () => [], last: () => [] }
+
 /** Statements that end with a semicolon. */
 export const PLAIN_CLIENT: Client = {
   begin: [],
@@ -113,8 +130,6 @@ export interface EngineSide {
   oneType(sql: string): string
   /** What its catalog prints of a text that it cannot print. */
   asPrinted?(text: string): string
-  /** What lets generated columns go on after rows were put in with numbers of their own. */
-  afterRows(table: CatalogTable): Statement[]
   /** What must be said on each connection before anything else. */
   onConnect: string[]
   /** Removes everything that a proof may have made, so that the next begins with nothing. */

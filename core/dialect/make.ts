@@ -14,7 +14,7 @@ export function dialectOf(
   speech: Speech,
   words: Words,
   circles?: 'after' | 'inside'
-): Omit<Dialect, 'for' | 'client' | 'inPlace' | 'effort' | 'migrate' | 'chain' | 'engine'> {
+): Omit<Dialect, 'for' | 'client' | 'inserts' | 'inPlace' | 'effort' | 'migrate' | 'chain' | 'engine'> {
   const { facts, types, quote, literal } = speech
   return {
     name,

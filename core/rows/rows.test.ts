@@ -7,6 +7,7 @@ import type { Design, Row, Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import { fits } from '../design/value.ts'
 import { DIALECTS } from '../dialect/index.ts'
+import { writeSql } from '../definitions/create-script.ts'
 import { rowLabel } from './label.ts'
 import { sameValue } from '../design/same.ts'
 import { evaluate } from '../design/evaluate.ts'
@@ -134,6 +135,48 @@ describe('INSERT', () => {
       .filter(Boolean)
     expect(order.indexOf('patient')).toBeLessThan(order.indexOf('admission'))
     expect(order.indexOf('medicine')).toBeLessThan(order.indexOf('dose'))
+  })
+
+  it('give SQL Server numbers of their own table by table, and Oracle when all rows are kept', () => {
+    const said = (name: 'sqlserver' | 'oracle'): string[] =>
+      insertRows(design, DIALECTS[name].catalog(design).catalog, DIALECTS[name]).map(({ sql }) => sql)
+    let open = ''
+    let counted = 0
+    for (const sql of said('sqlserver')) {
+      const [, table, on] = /^SET IDENTITY_INSERT (\S+) (ON|OFF)$/.exec(sql) ?? []
+      // One table at a time.
+      if (table !== undefined) expect(open).toBe(on === 'ON' ? '' : table)
+      if (table !== undefined) open = on === 'ON' ? table : ''
+      const into = /^INSERT INTO (\S+) \((\w+)/.exec(sql)
+      if (into?.[2] === `${into?.[1]}_id` && open !== '') counted++
+    }
+    expect(open).toBe('')
+    expect(counted).toBeGreaterThan(5)
+    const oracle = said('oracle')
+    const kept = oracle.indexOf('COMMIT')
+    expect(oracle.slice(0, kept).every((sql) => sql.startsWith('INSERT INTO'))).toBe(true)
+    expect(oracle.slice(kept + 1).every((sql) => sql.startsWith('ALTER TABLE'))).toBe(true)
+    expect(oracle.slice(0, kept)).toHaveLength(design.tables.reduce((sum, { rows }) => sum + rows.length, 0))
+    const script = writeSql(design, DIALECTS.oracle, { rows: true })
+    expect(script).toContain('INSERT INTO patient ')
+    expect(script).not.toContain('INSERT INTO staff.person')
+  })
+
+  it('are no longer on a line than the client of Oracle takes, whatever is in them', () => {
+    const type = { kind: 'text' as const }
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary', minLength: 0, maxLength: 4000 }), (given) => {
+        const text = given.replaceAll(/[\0\r\n]/g, "'")
+        const sql = DIALECTS.oracle.literal(text, type)
+        for (const line of sql.split('\n')) expect(line.length).toBeLessThan(2400)
+        const pieces = [...sql.matchAll(/'((?:[^']|'')*)'/g)].map(([, piece = '']) =>
+          piece.replaceAll("''", "'")
+        )
+        expect(pieces.join('')).toBe(text)
+        expect(sql.includes('to_clob')).toBe([...text].length > 1000)
+      }),
+      { numRuns: times(100) }
+    )
   })
 
   it('counts rows that are missing and rows that should not be there, in whatever order', () => {

@@ -1,23 +1,22 @@
 import { tableOf } from '../design/directory.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import { parentsFirst, type Catalog, type CatalogTable, type Statement } from '../dialect/catalog.ts'
-import type { Provable } from '../dialect/index.ts'
+import type { Dialect, Provable } from '../dialect/dialect.ts'
 import { sayTable } from '../dialect/qualified.ts'
 import { canonicalValue } from '../design/same.ts'
-
-/** How many rows go into one INSERT. */
-const ROWS_AT_ONCE = 200
 
 /**
  * The statements that put the design's rows into its tables, parents first, and let generated numbers go
  * on behind them.
  */
-export function insertRows(design: Design, catalog: Catalog, dialect: Provable): Statement[] {
+export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): Statement[] {
+  const { inserts } = dialect
   const used = catalog.tables.map((target) => ({
     ...target,
     foreignKeys: target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id))
   }))
-  return parentsFirst(used).flatMap((target) => {
+  const filled: CatalogTable[] = []
+  const statements = parentsFirst(used).flatMap((target) => {
     const table = tableOf(design, target.id)
     if (!table || table.rows.length === 0) return []
     const columns = table.columns.filter(
@@ -27,7 +26,7 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Provable):
     )
     if (columns.length === 0) return []
     const names = columns.map((column) => dialect.quote(nameIn(target, column))).join(', ')
-    const statements: Statement[] = []
+    const inserted: Statement[] = []
     const rows = parentRowsFirst(table)
     const write = (row: Row, column: Column): string => {
       const value = row[column.id] ?? null
@@ -37,16 +36,19 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Provable):
           : undefined
       return filled ?? dialect.literal(value, column.type)
     }
-    for (let at = 0; at < rows.length; at += ROWS_AT_ONCE) {
-      const some = rows.slice(at, at + ROWS_AT_ONCE)
+    for (let at = 0; at < rows.length; at += inserts.most) {
+      const some = rows.slice(at, at + inserts.most)
       const values = some.map((row) => `(${columns.map((column) => write(row, column)).join(', ')})`)
-      statements.push({
+      inserted.push({
         sql: `INSERT INTO ${dialect.quoteTable(target.name)} (${names}) VALUES\n  ${values.join(',\n  ')}`,
         says: `put ${some.length} rows into ${sayTable(target.name)}`
       })
     }
-    return [...statements, ...dialect.engine.afterRows(target)]
+    const ids = columns.map(({ id }) => id)
+    filled.push(target)
+    return [...inserts.before(target, ids), ...inserted, ...inserts.after(target, ids)]
   })
+  return [...statements, ...inserts.last(filled)]
 }
 
 /**

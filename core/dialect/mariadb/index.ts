@@ -1,5 +1,5 @@
 import { dialectOf } from '../make.ts'
-import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_INSERTS, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, isBefore, type Versions } from '../versions.ts'
 import { read, reset } from './read.ts'
@@ -90,6 +90,7 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
       keeps:
         'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.'
     },
+    inserts: PLAIN_INSERTS,
     inPlace,
     effort,
     migrate: (input, steps) => migrate(input, steps, speech),
@@ -101,8 +102,6 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
       oneExpression,
       oneType,
       asPrinted,
-      // The counter goes on from the largest number there is by itself.
-      afterRows: () => [],
       onConnect: ["SET time_zone = '+00:00'", 'SET NAMES utf8mb4', 'SET foreign_key_checks = 1'],
       reset,
       read,

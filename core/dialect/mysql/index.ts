@@ -1,7 +1,7 @@
 import { generatedColumn, referencesTo } from '../../design/directory.ts'
 import type { Design, Table } from '../../design/model.ts'
 import type { CatalogTable } from '../catalog.ts'
-import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_INSERTS, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { dialectOf } from '../make.ts'
 import { chain } from '../mariadb/chain.ts'
@@ -112,6 +112,7 @@ export const mysql = byVersion<Dialect>('mysql', VERSIONS, (version) => {
       keeps:
         'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again. It runs as a procedure, which it makes and drops.'
     },
+    inserts: PLAIN_INSERTS,
     inPlace,
     effort,
     migrate: (input, steps) => migrate(input, steps, speech, words),

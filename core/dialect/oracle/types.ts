@@ -90,8 +90,21 @@ export function literal(given: Value, type: Type): string {
     case 'interval':
       return interval(String(value))
     default:
-      return quoteText(String(value))
+      return inPieces(String(value))
   }
+}
+
+/** The client takes lines of up to 2,499 characters, and the engine texts of up to 4,000 bytes in quotes. */
+const PIECE = 500
+
+function inPieces(text: string): string {
+  const characters = [...text]
+  if (characters.length <= PIECE) return quoteText(text)
+  const pieces: string[] = []
+  for (let at = 0; at < characters.length; at += PIECE)
+    pieces.push(quoteText(characters.slice(at, at + PIECE).join('')))
+  const isLarge = characters.length > LONGEST.text
+  return `(${pieces.map((piece) => (isLarge ? `to_clob(${piece})` : piece)).join(' ||\n    ')})`
 }
 
 /** `INTERVAL '2 03:00:00' DAY(9) TO SECOND`. */

@@ -1,7 +1,7 @@
 import type { Speech } from '../speech.ts'
 import { asTexts } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
-import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_INSERTS, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, type Versions } from '../versions.ts'
 import { quoteText } from '../quote.ts'
@@ -112,6 +112,7 @@ export const postgresql = byVersion<Provable>('postgresql', VERSIONS, (version) 
   return {
     ...dialectOf('postgresql', speech, words),
     client: { ...PLAIN_CLIENT, whole: [['BEGIN'], 'COMMIT'] },
+    inserts: { ...PLAIN_INSERTS, last: (tables) => tables.flatMap(resetCounter) },
     inPlace: inPlaceIn(speech.facts),
     effort,
     migrate: (input, steps) => migrate(input, steps, speech),
@@ -121,7 +122,6 @@ export const postgresql = byVersion<Provable>('postgresql', VERSIONS, (version) 
       oneDefault: canonicalDefault,
       oneExpression,
       oneType,
-      afterRows: resetCounter,
       onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
       reset,
       read,

@@ -1,7 +1,7 @@
 import type { Speech } from '../speech.ts'
 import { asFormat } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
-import { PLAIN_CLIENT, type Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_INSERTS, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, type Versions } from '../versions.ts'
 import { quoteText } from '../quote.ts'
@@ -152,6 +152,7 @@ export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
       guards,
       remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
     },
+    inserts: PLAIN_INSERTS,
     inPlace,
     effort,
     migrate: (input, steps) => migrate(input, steps, speech),
@@ -163,8 +164,6 @@ export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
       oneExpression,
       // A type of the standard is kept in large letters.
       oneType: (sql) => sql.toUpperCase(),
-      // AUTOINCREMENT goes on from the largest number there is by itself.
-      afterRows: () => [],
       onConnect: ['PRAGMA foreign_keys = ON'],
       reset,
       read,

@@ -5,9 +5,11 @@ import type { Speech } from '../speech.ts'
 import { asTexts } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
 import type { CatalogTable } from '../catalog.ts'
-import { PLAIN_CLIENT, type Dialect } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_INSERTS, type Dialect, type Inserts } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, isBefore, type Versions } from '../versions.ts'
+import { sayTable } from '../qualified.ts'
+import { tableIn } from '../write.ts'
 import { written, type Written } from '../written.ts'
 import { likePattern } from '../../sql/like.ts'
 import { chain } from './chain.ts'
@@ -185,6 +187,19 @@ function emptyUniques(table: CatalogTable, referred: ReadonlySet<string>): Catal
 /** Its own client begins with quotes off; they are on from the next batch (SQL Server, "SET QUOTED_IDENTIFIER"). */
 const SETTINGS = ['SET QUOTED_IDENTIFIER ON;', 'SET ANSI_NULLS ON;', 'SET ANSI_PADDING ON;', 'GO']
 
+/** A counted column takes numbers only while that is said; the counter goes on behind the largest of them. */
+const numbered =
+  (on: 'ON' | 'OFF'): Inserts['before'] =>
+  (table, columns) =>
+    table.columns.some(({ id, generated }) => generated && columns.includes(id))
+      ? [
+          {
+            sql: `SET IDENTITY_INSERT ${tableIn(words, table.name)} ${on}`,
+            says: `numbers of ${sayTable(table.name)} are ${on === 'ON' ? 'put in' : 'counted again'}`
+          }
+        ]
+      : []
+
 export const sqlserver = byVersion<Dialect>('sqlserver', VERSIONS, (version) => {
   const speech = speechOf(factsOf(version))
   return {
@@ -197,6 +212,7 @@ export const sqlserver = byVersion<Dialect>('sqlserver', VERSIONS, (version) => 
       end: (sql) => `${sql};\nGO`,
       whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
     },
+    inserts: { ...PLAIN_INSERTS, before: numbered('ON'), after: numbered('OFF') },
     inPlace,
     effort,
     migrate: (input, steps) => migrate(input, steps, speech),
