@@ -58,7 +58,9 @@ function guarded(
 function ended(statements: readonly Statement[], { client }: Dialect): string {
   const isBlock = ({ sql }: Statement): boolean => client.block?.test(sql) ?? false
   if (!statements.some(isBlock)) return script(statements)
-  return statements.map((each) => (isBlock(each) ? `\n${client.end(each.sql)}\n` : script([each]))).join('')
+  return statements
+    .map((each) => (isBlock(each) ? `\n${(client.endBlock ?? client.end)(each.sql)}\n` : script([each])))
+    .join('')
 }
 
 /** A name may hold anything but a line break: a comment ends there and nowhere else. */

@@ -93,7 +93,9 @@ export type ForeignKey = z.infer<typeof foreignKeySchema>
 export const checkSchema = z.strictObject({
   id: idSchema,
   name: nameSchema.optional(),
-  condition: expressionSchema
+  condition: expressionSchema,
+  /** Held by triggers where the engine has no such check. */
+  everywhere: z.literal(true).optional()
 })
 export type Check = z.infer<typeof checkSchema>
 

@@ -102,6 +102,8 @@ export interface CatalogCheck {
   id: string
   name: string
   condition: Written
+  /** Held by triggers, where the engine has no such check. */
+  byTrigger?: true
 }
 export interface CatalogRowPolicy {
   id: string
@@ -250,7 +252,12 @@ function said(
     lists: [
       ['unique key', table.uniques.map(key)],
       ['foreign key', table.foreignKeys.map(foreignKey)],
-      ['check', table.checks.map((check) => `${check.name}: ${expression(check.condition)}`)],
+      [
+        'check',
+        table.checks.map(
+          (check) => `${check.name}${check.byTrigger ? ' by triggers' : ''}: ${expression(check.condition)}`
+        )
+      ],
       ['index', table.indexes.map(index)],
       ['row policy', table.rowPolicies.map(policy)],
       ['row security', [table.rowSecurity]]

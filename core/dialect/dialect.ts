@@ -75,6 +75,8 @@ export interface Client {
   end(sql: string): string
   /** What begins a statement that is a block of several, and ends otherwise than with a semicolon. */
   block?: RegExp
+  /** Such a statement among plain ones, where that is not as among those of a migration. */
+  endBlock?(sql: string): string
   /** Whether a migration can be taken back as a whole, for a person. */
   keeps: string
   /** What begins and ends definitions that are made all or not at all, where the engine takes them back. */

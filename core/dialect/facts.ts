@@ -38,6 +38,8 @@ export interface Facts {
   partialIndexes: boolean
   /** Whether what is unique in some of the rows can be held by a computed column. */
   holdsByColumn: boolean
+  /** Whether triggers can hold a check that it does not take. */
+  holdsByTrigger: boolean
   /**
    * What two empty values are in a unique key: apart from each other, the same, or the same where something else
    * of the key is filled.

@@ -24,6 +24,11 @@ export interface RowWords {
   noTable?: string
 }
 
+/** Why a check cannot be made. `unseen`: what triggers that hold it instead do not see. */
+export interface RefusedCheck extends Pick<Told, 'column' | 'message' | 'fix'> {
+  unseen?: string
+}
+
 /** How a dialect says what a design holds; ./build.ts puts it together. */
 export interface Speech {
   name: string
@@ -52,10 +57,7 @@ export interface Speech {
   /** What it changes in a table when its columns, keys and indexes are known. */
   finish?(table: CatalogTable, from: { table: Table; design: Design }): CatalogTable
   /** Why a check on the columns cannot be made, what is left out, or nothing where it can. */
-  refusesCheck?(
-    table: Table,
-    columns: readonly Column[]
-  ): Pick<Told, 'column' | 'message' | 'fix'> | undefined
+  refusesCheck?(table: Table, columns: readonly Column[]): RefusedCheck | undefined
   /** The condition of an index on some of the rows as the engine takes it; nothing where it takes none such. */
   filter?(condition: Expression, isComputed: (column: string) => boolean): Expression | undefined
   /** Where the engine has limits of its own, besides those that all are asked for. */

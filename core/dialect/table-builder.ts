@@ -10,6 +10,7 @@ import {
   tableOf
 } from '../design/directory.ts'
 import {
+  type Check,
   type Column,
   type Design,
   type ForeignKey,
@@ -33,14 +34,14 @@ import type {
 import { unsaidIn } from './unsaid.ts'
 import { LIMITS } from './limits/index.ts'
 import type { Asked } from './limits/limit.ts'
-import type { Remark } from './remark.ts'
+import type { Remark, Told } from './remark.ts'
 import type { Expression } from '../sql/expression.ts'
 import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
 import { schemaOf } from './qualified.ts'
 import { foldedIn, isShortUnfolded } from './unfolded.ts'
 import { typeOfExpression } from './typed.ts'
-import { defaultSql, expressionSql, typeOn, type Speech } from './speech.ts'
+import { defaultSql, expressionSql, typeOn, type RefusedCheck, type Speech } from './speech.ts'
 import { written, type Written } from './written.ts'
 
 /**
@@ -242,12 +243,20 @@ export class TableBuilder {
     const checks = [
       ...table.checks
         .filter((each) => !this.isUnsaid(each.condition))
-        .filter((each) => !this.refuses(table, columnsNamedBy(each.condition, table)))
-        .map((each): CatalogCheck => ({
-          id: each.id,
-          name: this.give(each.name, policy.check(table.name, labels(columnsNamedBy(each.condition, table)))),
-          condition: this.expression(table, each.condition)
-        })),
+        .flatMap((each): CatalogCheck[] => {
+          const named = columnsNamedBy(each.condition, table)
+          const byTrigger = this.isHeldByTrigger(table, each, named)
+          if (byTrigger) this.tellUnseen(table, named)
+          else if (this.refuses(table, named, 'a check')) return []
+          return [
+            {
+              id: each.id,
+              name: this.give(each.name, policy.check(table.name, labels(named))),
+              condition: this.expression(table, each.condition),
+              ...(byTrigger && { byTrigger })
+            }
+          ]
+        }),
       ...columns.flatMap((column, at) =>
         this.heldComputation(table, table.columns[at] as Column, column, policy)
       ),
@@ -362,17 +371,51 @@ export class TableBuilder {
     return unsaidIn(kept, this.speech.name, this.speech.facts) !== undefined
   }
 
-  /** True where the dialect cannot make the check; it says why. */
-  private refuses(table: Table, columns: readonly string[]): boolean {
-    const why = this.speech.refusesCheck?.(table, columnsIn(table, columns))
+  private refusal(table: Table, columns: readonly string[]): RefusedCheck | undefined {
+    return this.speech.refusesCheck?.(table, columnsIn(table, columns))
+  }
+
+  /** Whether triggers hold a check that the engine does not take, since that was chosen. */
+  private isHeldByTrigger(table: Table, { everywhere }: Check, named: readonly string[]): true | undefined {
+    const isHeld = everywhere && this.speech.facts.holdsByTrigger
+    return isHeld && this.refusal(table, named) ? true : undefined
+  }
+
+  private tellUnseen(table: Table, named: readonly string[]): void {
+    const { column, unseen: message } = this.refusal(table, named) ?? {}
+    if (message === undefined) return
+    const finding: Remark['finding'] = { rule: 'check by triggers', weight: 'doubtful', column }
+    this.own.remarks.push({ table: table.id, message, finding })
+  }
+
+  /** True where the dialect cannot make the check; it says why, and what can hold one of the design's own. */
+  private refuses(table: Table, columns: readonly string[], of?: 'a check'): boolean {
+    const why = this.refusal(table, columns)
     if (!why) return false
-    const { message, ...more } = why
-    this.own.remarks.push({
-      table: table.id,
-      message,
-      finding: { rule: 'check that is lost', weight: 'wrong', ...more }
-    })
+    const { message, column, fix = of && this.byTriggers(table, why.message) } = why
+    const finding: Remark['finding'] = { rule: 'check that is lost', weight: 'wrong', column, fix }
+    this.own.remarks.push({ table: table.id, message, finding })
     return true
+  }
+
+  /** What lets triggers hold all checks of which the same is told. */
+  private byTriggers(table: Table, message: string): Told['fix'] {
+    if (!this.speech.facts.holdsByTrigger) return undefined
+    const alike = table.checks.filter(
+      ({ condition }) => this.refusal(table, columnsNamedBy(condition, table))?.message === message
+    )
+    return {
+      label: 'Hold it there by triggers',
+      operation: {
+        kind: 'batch',
+        label: `hold checks of ${table.name} by triggers`,
+        operations: alike.map((check) => ({
+          kind: 'check.change' as const,
+          table: table.id,
+          check: { ...check, everywhere: true as const }
+        }))
+      }
+    }
   }
 
   private sayName(table: Table, word: string, kind: 'table' | 'column'): void {

@@ -96,7 +96,8 @@ export function createTable(table: CatalogTable, tables: Tables, words: Words, n
   for (const key of table.uniques) lines.push(keyClause('UNIQUE', table, key, words))
   for (const index of words.inside?.(table) ?? [])
     lines.push(`INDEX ${words.quote(index.name)} (${indexColumns(table, index, words)})`)
-  for (const check of table.checks) lines.push(checkClause(table, check, words))
+  for (const check of table.checks.filter(({ byTrigger }) => !byTrigger))
+    lines.push(checkClause(table, check, words))
   for (const key of table.foreignKeys) lines.push(foreignKeyClause(table, key, tables, words, '\n    '))
   const tail = words.tail?.(table) ?? ''
   return lines.length === 0

@@ -24,7 +24,10 @@ export type RuleOf = { check: Check; index: Index; rowPolicy: RowPolicy }
 
 /** A rule as a person reads and types it; {@link readRule} reads it back. */
 export function ruleText<K extends RuleKind>(kind: K, table: Table, rule: RuleOf[K]): string {
-  if (kind === 'check') return showExpression((rule as Check).condition, table.columns)
+  if (kind === 'check') {
+    const { condition, everywhere } = rule as Check
+    return `${showExpression(condition, table.columns)}${everywhere ? ' everywhere' : ''}`
+  }
   if (kind === 'rowPolicy') {
     const { name, command, role, condition, writes } = rule as RowPolicy
     const second = writes === undefined ? '' : ` writing ${showExpression(writes, table.columns)}`
@@ -59,10 +62,18 @@ export function readRule<K extends RuleKind>(
 }
 
 function readCheck(design: Design, table: Table, text: string, before?: Check): Parsed<Check> {
-  const condition = readExpression(text, { columns: table.columns, enums: design.enums })
-  return condition.ok
-    ? { ok: true, value: { ...(before ?? { id: newId('x') }), condition: condition.value } }
-    : condition
+  const [, said = text, everywhere] = /^(.*?)(\s+everywhere)?$/is.exec(text) ?? []
+  const condition = readExpression(said, { columns: table.columns, enums: design.enums })
+  if (!condition.ok) return condition
+  const { everywhere: _, ...rest } = before ?? { id: newId('x') }
+  return {
+    ok: true,
+    value: {
+      ...rest,
+      condition: condition.value,
+      ...(everywhere !== undefined && { everywhere: true as const })
+    }
+  }
 }
 
 function readIndex(design: Design, table: Table, text: string, before?: Index): Parsed<Index> {

@@ -68,7 +68,7 @@ const ASPECTS = {
     onDelete: ['onDelete'],
     onUpdate: ['onUpdate']
   },
-  check: { name: ['name'], condition: ['condition'] },
+  check: { name: ['name'], condition: ['condition', 'everywhere'] },
   index: { name: ['name'], rows: ['columns', 'unique', 'where', 'everywhere'] },
   rowPolicy: { name: ['name'], rows: ['command', 'role', 'condition', 'writes'] },
   carry: {}

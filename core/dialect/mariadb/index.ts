@@ -46,6 +46,7 @@ const factsOf = (oldest: string): Facts => ({
   lacksFunctions: { setting: 'MariaDB asks for no setting of a session in a definition' },
   partialIndexes: false,
   holdsByColumn: true,
+  holdsByTrigger: true,
   emptyInKey: 'apart',
   counts: 'one column a table',
   comments: true,
@@ -87,6 +88,8 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
       begin: ['DELIMITER //'],
       settings: ['SET NAMES utf8mb4;', `${STRICT.sql};`],
       end: (sql) => `${sql} //`,
+      block: /^CREATE TRIGGER\b/,
+      endBlock: (sql) => `DELIMITER //\n${sql} //\nDELIMITER ;`,
       keeps:
         'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.'
     },

@@ -1,6 +1,6 @@
 import { indented } from '../indent.ts'
 import { byId } from '../../design/by-id.ts'
-import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type { CatalogCheck, CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
 import type { Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
@@ -10,6 +10,7 @@ import { StepWriter, type RowId, type Said, type Update } from '../step-writer.t
 import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import {
+  conditionOf,
   columnsOf,
   constraintClause,
   createTable,
@@ -18,6 +19,7 @@ import {
   type Words
 } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
+import { createTriggers, dropTriggers } from './trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { isCounted, words as mariadbWords } from './write.ts'
 
@@ -117,7 +119,10 @@ export class Writer extends StepWriter {
               'CREATE TABLE IF NOT EXISTS'
             ),
             `make ${step.table.name}`
-          )
+          ),
+          ...step.table.checks
+            .filter(({ byTrigger }) => byTrigger)
+            .flatMap((check) => madeByItself(step.table, check))
         ]
       case 'dropTable': {
         const { name } = state.table(step.table)
@@ -318,7 +323,16 @@ export class Writer extends StepWriter {
     after.take(step)
     const { constraint } = step
     const says = sayConstraint(table, constraint, this.tables)
+    if (constraint.kind === 'check' && constraint.key.byTrigger)
+      return this.addTriggers(table, constraint.key, says)
     return [this.adds(table, constraint, says), ...this.recounted(table, after.table(table.id))]
+  }
+
+  /** Triggers look at no row that is there already. */
+  private addTriggers(table: CatalogTable, check: CatalogCheck, says: string): Said[] {
+    const condition = conditionOf({ quote }, table, check.condition)
+    const breaking = `SELECT 1 FROM ${quote(table.name)} WHERE NOT (${condition})`
+    return [this.stopWhere(breaking, says), ...madeByItself(table, check)]
   }
 
   private adds(table: CatalogTable, constraint: Constraint, says: string): Said {
@@ -361,7 +375,9 @@ export class Writer extends StepWriter {
   }
 
   private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
-    const { name } = this.state.constraint(table.id, kind, id).key
+    const { key } = this.state.constraint(table.id, kind, id)
+    const { name } = key
+    if ('byTrigger' in key) return dropTriggers(table, key)
     const says = `drop ${name} of ${table.name}`
     const after = new State({ schemas: [], enums: [], tables: [table] })
     after.take({ kind: 'dropConstraint', table: table.id, of: kind, id })
@@ -432,6 +448,12 @@ export class Writer extends StepWriter {
     return `${quote(column.name)} ${this.words.column(column, table)}`
   }
 }
+
+/** Triggers, which are not made among conditions but as statements of their own. */
+const madeByItself = (table: CatalogTable, check: CatalogCheck): Said[] =>
+  createTriggers(table, check, 'IF NOT EXISTS ').map(({ sql, says }) =>
+    one(`EXECUTE IMMEDIATE ${quoteText(sql)}`, says)
+  )
 
 /** What can be there or not, in a table. */
 export interface Named {

@@ -1,5 +1,6 @@
 import type { Action } from '../../design/model.ts'
-import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
+import { bareTable, type Catalog, type CatalogCheck, type CatalogTable } from '../catalog.ts'
+import { checkIn } from './trigger.ts'
 import type { Query } from '../dialect.ts'
 import { quote } from './types.ts'
 
@@ -11,6 +12,8 @@ const INDEXES = `SELECT TABLE_NAME AS tbl, INDEX_NAME AS name, COLUMN_NAME AS co
   FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = DATABASE() ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX`
 const CHECKS =
   'SELECT TABLE_NAME AS tbl, CONSTRAINT_NAME AS name, CHECK_CLAUSE AS clause FROM information_schema.CHECK_CONSTRAINTS WHERE CONSTRAINT_SCHEMA = DATABASE() ORDER BY TABLE_NAME, CONSTRAINT_NAME'
+const TRIGGERS =
+  "SELECT EVENT_OBJECT_TABLE AS tbl, EVENT_MANIPULATION AS event, TRIGGER_NAME AS name FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND ACTION_TIMING = 'AFTER' ORDER BY TRIGGER_NAME"
 const REFERENCES = `SELECT k.TABLE_NAME AS tbl, k.CONSTRAINT_NAME AS name, k.COLUMN_NAME AS col, k.REFERENCED_TABLE_NAME AS refers, k.REFERENCED_COLUMN_NAME AS target, r.DELETE_RULE AS on_delete, r.UPDATE_RULE AS on_update
   FROM information_schema.KEY_COLUMN_USAGE k JOIN information_schema.REFERENTIAL_CONSTRAINTS r ON r.CONSTRAINT_SCHEMA = k.CONSTRAINT_SCHEMA AND r.CONSTRAINT_NAME = k.CONSTRAINT_NAME AND r.TABLE_NAME = k.TABLE_NAME
   WHERE k.TABLE_SCHEMA = DATABASE() AND k.REFERENCED_TABLE_NAME IS NOT NULL ORDER BY k.TABLE_NAME, k.CONSTRAINT_NAME, k.ORDINAL_POSITION`
@@ -46,6 +49,7 @@ export async function read(query: Query): Promise<Catalog> {
     tables
       .get(String(row.tbl))
       ?.checks.push({ id: '', name: String(row.name), condition: [String(row.clause)] })
+  for (const [table, checks] of await checksByTrigger(query)) tables.get(table)?.checks.push(...checks)
   for (const row of await query(REFERENCES)) {
     const table = tables.get(String(row.tbl))
     const known = table?.foreignKeys.find((key) => key.name === row.name)
@@ -68,6 +72,25 @@ export async function read(query: Query): Promise<Catalog> {
   for (const table of tables.values())
     table.indexes = table.indexes.filter((index) => !table.foreignKeys.some((key) => key.name === index.name))
   return { schemas: [], enums: [], tables: [...tables.values()].map(uniquesAsKeys) }
+}
+
+/** The checks that triggers hold, where rows are made and where they are changed, by their tables. */
+async function checksByTrigger(query: Query): Promise<Map<string, CatalogCheck[]>> {
+  const half = new Map<string, string>()
+  const found = new Map<string, CatalogCheck[]>()
+  for (const { tbl, event, name } of await query(TRIGGERS)) {
+    // The information schema has their bodies without the backslashes that they were written with.
+    const [shown] = await query(`SHOW CREATE TRIGGER ${quote(String(name))}`)
+    const check = checkIn(String(shown?.['SQL Original Statement']))
+    if (!check) continue
+    const [table, key] = [String(tbl), JSON.stringify([tbl, check])]
+    const other = half.get(key)
+    half.set(key, String(event))
+    if (other === undefined || other === event) continue
+    const made: CatalogCheck = { id: '', name: check.name, condition: [check.condition], byTrigger: true }
+    found.set(table, [...(found.get(table) ?? []), made])
+  }
+  return found
 }
 
 /** A unique index that runs upwards and a unique key are one thing to MariaDB. */

@@ -141,6 +141,7 @@ function refusesCheck(
     return {
       column: moved.id,
       message: `${title} checks no column that a reference changes by itself: a check of ${table.name} on ${moved.name} is left out.`,
+      unseen: `Triggers hold a check of ${table.name} on ${moved.name}: where a reference changes ${moved.name} by itself, they do not look.`,
       fix: {
         label: 'Refuse what would change it, and hold the check',
         operation: refusing(table.id, key, key.onDelete === 'SET NULL' ? ['delete', 'update'] : ['update'])

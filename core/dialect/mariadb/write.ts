@@ -1,5 +1,6 @@
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
+import { triggersOf } from './trigger.ts'
 import { quote, quoteText } from './types.ts'
 
 /** Texts are told apart as they are written, and not by what they look like. */
@@ -25,6 +26,7 @@ export const wordsOf = (collation: string): Words => ({
     return counted && !hasKey ? table.indexes.filter(({ columns }) => columns[0] === counted.id) : []
   },
   actions: bothActions,
+  after: triggersOf,
   tail: (table) =>
     ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = ${collation}${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
   descending: true

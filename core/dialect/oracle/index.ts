@@ -35,6 +35,7 @@ const factsOf = (oldest: string): Facts => ({
   rowPolicies: false,
   partialIndexes: false,
   holdsByColumn: true,
+  holdsByTrigger: false,
   // Oracle, "SQL Language Reference", unique constraints: a key is left out of its index only where all is empty.
   emptyInKey: 'same beside others',
   counts: 'one column a table',

@@ -46,6 +46,7 @@ const factsOf = (oldest: string): Facts => ({
   rowPolicies: true,
   partialIndexes: true,
   holdsByColumn: true,
+  holdsByTrigger: false,
   emptyInKey: 'apart',
   counts: 'any whole number',
   comments: true,

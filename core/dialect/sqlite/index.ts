@@ -48,6 +48,7 @@ const factsOf = (oldest: string): Facts => ({
   },
   partialIndexes: true,
   holdsByColumn: true,
+  holdsByTrigger: false,
   emptyInKey: 'apart',
   counts: 'only a column that is the whole primary key',
   comments: false,

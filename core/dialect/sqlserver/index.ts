@@ -37,6 +37,7 @@ const factsOf = (oldest: string): Facts => ({
   rowPolicies: false,
   partialIndexes: true,
   holdsByColumn: false,
+  holdsByTrigger: false,
   emptyInKey: 'same',
   counts: 'one column a table',
   comments: true,
