@@ -17,7 +17,7 @@ export function writeSql(design: Design, anyVersion: Dialect, { rows = false } =
     'Makes everything anew: run where some of it is there already, it stops at the first that is.',
     ...(remember === undefined ? [] : [remember]),
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
-    ...remarks.map((remark) => remark.message)
+    ...new Set(remarks.map((remark) => remark.message))
   ]
   const statements = [
     ...dialect.create(catalog),

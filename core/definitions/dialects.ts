@@ -99,6 +99,7 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
   ],
   ['most columns of a table', ({ mostColumns }) => mostColumns.toLocaleString('en')],
   ['two indexes on the same columns', ({ sameIndexTwice }) => (sameIndexTwice ? 'taken' : 'refused')],
+  ['the same reference twice', ({ sameReferenceTwice }) => (sameReferenceTwice ? 'taken' : 'refused')],
   ['two cascades that meet', ({ manyCascadePaths }) => (manyCascadePaths ? 'allowed' : 'refused')],
   [
     'a failed migration is taken back',

@@ -78,6 +78,8 @@ export interface Facts {
   neverCompared?: RegExp
   /** Whether two indexes may be on the same columns. */
   sameIndexTwice: boolean
+  /** Whether a table may refer twice by the same columns to the same of another. */
+  sameReferenceTwice: boolean
   /** The actions it does not have, each with the reason. */
   lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
   /** What is refused where SET NULL would empty a column that is required: the table, or the row that does it. */

@@ -115,9 +115,9 @@ describe('a design file from a stranger', () => {
         const size = JSON.stringify(design).length + JSON.stringify(base).length
         expect(all.reduce((sum, { sql }) => sum + sql.length, 0)).toBeLessThan(40 * size)
       }),
-      { numRuns: times(2500) }
+      { numRuns: times(1000) }
     )
-    expect(Object.values(seen).every((count) => count > 500)).toBe(true)
+    expect(Object.values(seen).every((count) => count > 200)).toBe(true)
   })
 
   it('whose carries mean something else moves nothing that is not there, and says what it leaves out', () => {
@@ -141,7 +141,7 @@ describe('a design file from a stranger', () => {
           )
         }
       }),
-      { numRuns: times(400) }
+      { numRuns: times(200) }
     )
     expect(Object.values(seen).every((count) => count > 40)).toBe(true)
   })
@@ -297,8 +297,8 @@ describe('an operation from a stranger', () => {
         if (MARK.test(JSON.stringify(result.design))) seen.marked++
         expect(written(result.design, base, which).flatMap(escaped)).toEqual([])
       }),
-      { numRuns: times(2000) }
+      { numRuns: times(900) }
     )
-    expect(Object.values(seen).every((count) => count > 100)).toBe(true)
+    expect(Object.values(seen).every((count) => count > 40)).toBe(true)
   })
 })

@@ -59,7 +59,7 @@ export interface Speech {
   /** Why a check on the columns cannot be made, what is left out, or nothing where it can. */
   refusesCheck?(table: Table, columns: readonly Column[]): RefusedCheck | undefined
   /** The condition of an index on some of the rows as the engine takes it; nothing where it takes none such. */
-  filter?(condition: Expression, isComputed: (column: string) => boolean): Expression | undefined
+  filter?(condition: Expression, column: (id: string) => Column | undefined): Expression | undefined
   /** Where the engine has limits of its own, besides those that all are asked for. */
   limits?: readonly Limit[]
   /** What else the dialect has to say on a table. */

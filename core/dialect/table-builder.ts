@@ -182,8 +182,11 @@ export class TableBuilder {
     })
   }
 
-  /** What a column is computed from, without columns that are computed themselves where they cannot be named. */
-  private computation(table: Table, column: Column, computed: string): Written {
+  /**
+   * What a column is computed from, without columns that are computed themselves where they cannot be named.
+   * `asIs`: before it is made a value of the column's type.
+   */
+  private computation(table: Table, column: Column, computed: string, asIs = false): Written {
     const { source = (name) => name, computes, computedLiteral, literal, facts } = this.speech
     const { fromComputed, folded } = facts.computed
     const unfolds = !fromComputed && isShortUnfolded(table, column)
@@ -202,7 +205,7 @@ export class TableBuilder {
           }
         })
       })
-      return computes ? computes(sql, column.type, this.typeSql(table, column.type), gives) : sql
+      return computes && !asIs ? computes(sql, column.type, this.typeSql(table, column.type), gives) : sql
     })
   }
 
@@ -335,12 +338,14 @@ export class TableBuilder {
     { id, computed }: CatalogColumn,
     policy: ReturnType<typeof constraintNames>
   ): CatalogCheck[] {
-    if (!computed) return []
+    if (!computed || column.computed === undefined) return []
+    // Some engines would cut what is too long where it is made a value of the column.
+    const whole = this.speech.computes ? this.computation(table, column, column.computed, true) : computed
     const { holdsComputed } = this.words(table, column)
     const [before = '', after = ''] = holdsComputed?.('\u0000').split('\u0000') ?? []
     const needed = column.required && !this.speech.facts.computed.required
     const conditions: [string, Written][] = [
-      ...(holdsComputed ? [[`${id}_computed`, [before, ...computed, after]] as [string, Written]] : []),
+      ...(holdsComputed ? [[`${id}_computed`, [before, ...whole, after]] as [string, Written]] : []),
       ...(needed ? [[`${id}_required`, ['(', ...computed, ') IS NOT NULL']] as [string, Written]] : [])
     ]
     if (conditions.length === 0 || this.refuses(table, [id])) return []
@@ -504,8 +509,7 @@ export class TableBuilder {
   private filter(table: Table, where: string): Expression | undefined {
     const { facts, filter } = this.speech
     if (!facts.partialIndexes || this.isUnsaid(where)) return undefined
-    const isComputed = (id: string): boolean => columnOf(table, id)?.computed !== undefined
-    return filter ? filter(expressionOf(where), isComputed) : expressionOf(where)
+    return filter ? filter(expressionOf(where), (id) => columnOf(table, id)) : expressionOf(where)
   }
 
   /** Whether an index on some of the rows is to be held by a column, since the engine has none such. */

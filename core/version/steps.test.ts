@@ -87,7 +87,7 @@ describe.each(Object.values<Dialect>(DIALECTS).map((dialect) => [dialect.title, 
           const from = grow(first, undefined, maker)
           holds(from, grow(second, from, maker), dialect, count)
         }),
-        { numRuns: times(500) }
+        { numRuns: times(400) }
       )
       const demo = fernhollow().versions[3]?.design as Design
       fc.assert(

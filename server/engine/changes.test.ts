@@ -13,7 +13,7 @@ import { planMigration } from '../../core/version/plan.ts'
 import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import type { Engine } from './engine.ts'
-import { openEngine } from './open.ts'
+import { testEngine } from '../../tests/engines.ts'
 
 const start = fernhollow().versions[3]?.design as Design
 const dose = { table: 't_dose' }
@@ -371,7 +371,7 @@ const CHANGES: [what: string, ...operations: Operation[]][] = [
 describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
   let engine: Engine
   beforeAll(async () => {
-    engine = await openEngine(dialect)
+    engine = await testEngine(dialect)
   })
   afterAll(() => engine.close())
 

@@ -123,7 +123,7 @@ describe('what a migration is said to cost', () => {
           counts[waits]++
         }
       }),
-      { numRuns: times(60), endOnFailure: true }
+      { numRuns: times(40), endOnFailure: true }
     )
     expect(Object.entries(counts).filter(([, count]) => count < 5)).toEqual([])
   })
@@ -182,7 +182,7 @@ describe('what a migration is said to cost', () => {
         }
         await engine.query("SET SESSION alter_algorithm = 'DEFAULT'")
       }),
-      { numRuns: times(60), endOnFailure: true }
+      { numRuns: times(40), endOnFailure: true }
     )
     expect(Object.entries(counts).filter(([, count]) => count < 5)).toEqual([])
   })
@@ -213,7 +213,7 @@ describe('what a migration is said to cost', () => {
           counts[isAnew ? 'anew' : 'stays']++
         }
       }),
-      { numRuns: times(60), endOnFailure: true }
+      { numRuns: times(40), endOnFailure: true }
     )
     expect(Math.min(counts.anew, counts.stays)).toBeGreaterThan(10)
   })

@@ -13,7 +13,7 @@ import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
 import { Writes } from '../../tests/writes.ts'
 import type { Engine } from './engine.ts'
-import { openEngine } from './open.ts'
+import { testEngine } from '../../tests/engines.ts'
 
 /** The demo's third version, without what is another system's. */
 const start = withoutOthers(fernhollow().versions[2]?.design as Design)
@@ -46,7 +46,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
   (_, dialect: Provable) => {
     let engine: Engine
     beforeAll(async () => {
-      engine = await openEngine(dialect)
+      engine = await testEngine(dialect)
     })
     afterAll(() => engine.close())
 

@@ -10,7 +10,7 @@ import { planMigration } from '../../core/version/plan.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
-import { openEngine } from './open.ts'
+import { testEngine } from '../../tests/engines.ts'
 import { times } from '../../tests/times.ts'
 
 /** A draft and what it grew into, with the same ids where they are the same things. */
@@ -33,7 +33,7 @@ describe.each(ENGINES)('a random design on $name', ({ name, designs, migrations 
   const dialect = DIALECTS[name]
   let engine: Engine
   beforeAll(async () => {
-    engine = await openEngine(dialect)
+    engine = await testEngine(dialect)
   })
   afterAll(() => engine.close())
 

@@ -89,6 +89,7 @@ describe.each(['sqlite', 'postgresql', 'mariadb'] as const)('%s', (name) => {
     async (_, type) => {
       expect(valuesOf(type).length).toBeGreaterThan(1)
       expect(sayTrouble(await proveDesign(tableOfType(type), DIALECTS[name], engine.query))).toEqual([])
+      const leftOut = new Set<string>()
       for (const text of [...EDGES[type.kind], 'now', ...(EXPRESSIONS[type.kind] ?? [])]) {
         const parsed = parseDefault(
           isWords(type) && !text.startsWith('=') ? `'${text.replaceAll("'", "''")}'` : text,
@@ -97,9 +98,18 @@ describe.each(['sqlite', 'postgresql', 'mariadb'] as const)('%s', (name) => {
         )
         if (!parsed.ok || !parsed.value) continue
         const design = tableOfType(type, { required: true, default: parsed.value })
+        // What an engine has no words for is left out, and told of; a row that leans on it is refused.
+        const isTold = DIALECTS[name]
+          .catalog(design)
+          .remarks.some(({ finding }) => finding?.rule === 'function that is not there')
+        if (isTold) {
+          leftOut.add(text)
+          continue
+        }
         const bare = { ...design, tables: design.tables.map((table) => ({ ...table, rows: [{ c_id: 1 }] })) }
         expect(sayTrouble(await proveDesign(bare, DIALECTS[name], engine.query))).toEqual([])
       }
+      expect([...leftOut].every((text) => name === 'sqlite' && text.includes('current_user'))).toBe(true)
     }
   )
 

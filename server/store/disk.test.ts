@@ -74,7 +74,7 @@ const operationsIn = (said: readonly string[]): string[] => said.filter((line) =
 
 describe('a program that is killed while it writes', () => {
   it('has lost, doubled or mixed up nothing that it acknowledged', async () => {
-    const rounds = times(20)
+    const rounds = times(12)
     let folder = ''
     let acknowledged: string[] = []
     let all = 0
@@ -124,7 +124,7 @@ describe('a power cut', () => {
           if (operations < said.length) missing++
         }
       ),
-      { numRuns: times(20), endOnFailure: true }
+      { numRuns: times(12), endOnFailure: true }
     )
     // Most cuts come before the end, so that the test does look at disks that lack something.
     expect(missing).toBeGreaterThan(cut / 2)
@@ -180,11 +180,11 @@ describe('a disk that fails', () => {
       await store.close()
       const child = run(
         'faulty.ts',
-        [base, work, control, String(kind), String(error), String(often), '0', String(times(24))],
+        [base, work, control, String(kind), String(error), String(often), '0', String(times(16))],
         { LD_PRELOAD: library, FAULT_FOLDER: work, FAULT_CONTROL: control }
       )
       const reports = (await lines(child)).map((line) => JSON.parse(line) as Report)
-      expect(reports).toHaveLength(times(24))
+      expect(reports).toHaveLength(times(16))
       for (const report of reports) {
         const { acknowledged, found, damage, opened, wentOn, errors } = report
         expect(damage).toEqual([])

@@ -29,6 +29,9 @@ function toldOf(design: Design, { id }: Table): Told[] {
       for (const told of foundIn(dialect, remark)) {
         const key = JSON.stringify({ ...told, message: plain(told.message, dialect), dialects: [] })
         const known = alike.get(key)
+        const isSaid =
+          known && [known.first.dialects[0], ...known.others.map(({ name }) => name)].includes(dialect.name)
+        if (isSaid) continue
         if (known) known.others.push(dialect)
         else alike.set(key, { first: told, others: [] })
       }

@@ -8,6 +8,7 @@ import { longKey } from './long-key.ts'
 import { lost } from './lost.ts'
 import { manyColumns } from './many-columns.ts'
 import { misfits } from './misfits.ts'
+import { referenceTwice } from './reference-twice.ts'
 import { referenceTypes } from './reference-types.ts'
 import { tooOld } from './too-old.ts'
 import { unsaid } from './unsaid.ts'
@@ -20,6 +21,7 @@ export const LIMITS: readonly Limit[] = [
   manyColumns,
   boundedInKey,
   referenceTypes,
+  referenceTwice,
   changedComputed,
   computedPlaces,
   misfits,

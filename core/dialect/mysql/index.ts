@@ -52,6 +52,7 @@ const factsOf = (oldest: string): Facts => ({
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', perCharacter: 4 },
   mostColumns: 1017,
   sameIndexTwice: true,
+  sameReferenceTwice: true,
   lacks: [
     {
       action: 'SET DEFAULT',

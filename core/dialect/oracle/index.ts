@@ -57,6 +57,8 @@ const factsOf = (oldest: string): Facts => ({
   mostColumns: 1000,
   // ORA-01408.
   sameIndexTwice: false,
+  // ORA-02274.
+  sameReferenceTwice: false,
   lacks: [
     {
       action: 'RESTRICT',
@@ -103,6 +105,9 @@ const speechOf = (facts: Facts): Speech => ({
   now,
   enumTypes: false,
   limits: [halfEmpty, emptyText],
+  // A text that may be longer than its column would be refused, whatever it is (ORA-12899).
+  computes: (sql, _, typeSql) =>
+    /^(varchar2|char|raw)\b/.test(typeSql) ? `CAST(${sql} AS ${typeSql})` : sql,
   rows: {
     saysTypes: true,
     noTable: ' FROM dual',

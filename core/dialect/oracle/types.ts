@@ -10,6 +10,12 @@ export const quote = quoteUnless(RESERVED, '"', '"', /^[a-z][a-z0-9_]*$/)
 /** The longest varchar2 and raw of a database that was not told to take longer ones. */
 const LONGEST = { text: 1000, bytes: 2000 }
 
+/** What is computed is cut where it is made a value of its column. */
+const atMost =
+  (length: number) =>
+  (computed: string): string =>
+    `length(${computed}) <= ${length}`
+
 export const TYPES: TypeTable = {
   integer: ({ size }) => ({ sql: `number(${size === 'small' ? 5 : size === 'normal' ? 10 : 19})` }),
   decimal: ({ precision, scale }) => ({ sql: `number(${precision},${scale})` }),
@@ -25,15 +31,16 @@ export const TYPES: TypeTable = {
       return inKey > 0
         ? {
             sql: `varchar2(${longest} char)`,
+            holdsComputed: atMost(longest),
             loss: 'Oracle needs a length for a text in a key or an index.',
             atMost: longest
           }
         : { sql: 'clob' }
     return length <= LONGEST.text
-      ? { sql: `varchar2(${length} char)` }
+      ? { sql: `varchar2(${length} char)`, holdsComputed: atMost(length) }
       : { sql: 'clob', holds: (column) => `length(${column}) <= ${length}` }
   },
-  char: ({ length }) => ({ sql: `char(${length} char)` }),
+  char: ({ length }) => ({ sql: `char(${length} char)`, holdsComputed: atMost(length) }),
   date: () => ({
     sql: 'date',
     loss: 'A date in Oracle has a time of day as well: midnight, where nothing else is said.'

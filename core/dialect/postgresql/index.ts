@@ -58,6 +58,7 @@ const factsOf = (oldest: string): Facts => ({
   key: { bytes: 2704, columns: 32, refuses: 'row', perCharacter: 4 },
   mostColumns: 1600,
   sameIndexTwice: true,
+  sameReferenceTwice: true,
   lacks: [],
   emptyingRequired: 'row',
   manyCascadePaths: true,

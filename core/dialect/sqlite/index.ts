@@ -59,6 +59,7 @@ const factsOf = (oldest: string): Facts => ({
   key: { bytes: Infinity, columns: 2000, refuses: 'made', perCharacter: 4 },
   mostColumns: 2000,
   sameIndexTwice: true,
+  sameReferenceTwice: true,
   lacks: [],
   emptyingRequired: 'row',
   manyCascadePaths: true,

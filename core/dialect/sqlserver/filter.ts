@@ -1,4 +1,5 @@
-import { columnsNamed, type Expression } from '../../sql/expression.ts'
+import type { Column } from '../../design/model.ts'
+import { columnsNamed, partsOf, type Expression } from '../../sql/expression.ts'
 
 /**
  * The condition of an index as SQL Server takes it: comparisons of a column with a constant, IN and IS NULL, one
@@ -7,10 +8,25 @@ import { columnsNamed, type Expression } from '../../sql/expression.ts'
  */
 export function filterOf(
   condition: Expression,
-  isComputed: (column: string) => boolean
+  column: (id: string) => Column | undefined
 ): Expression | undefined {
-  return columnsNamed(condition).some(isComputed) ? undefined : plain(condition)
+  const isComputed = (id: string): boolean => column(id)?.computed !== undefined
+  if (columnsNamed(condition).some(isComputed)) return undefined
+  const said = plain(condition)
+  return said && isOfColumnsTypes(said, column) ? said : undefined
 }
+
+/** A whole number is compared with whole ones alone: one with a fraction would turn the column (Msg 10611). */
+function isOfColumnsTypes(said: Expression, column: (id: string) => Column | undefined): boolean {
+  if (said.kind === 'binary' && said.op === 'and')
+    return isOfColumnsTypes(said.left, column) && isOfColumnsTypes(said.right, column)
+  const [first, ...values] = partsOf(said)
+  const isWhole = first?.kind === 'column' && column(first.name)?.type.kind === 'integer'
+  return !isWhole || !values.some(hasFraction)
+}
+
+const hasFraction = (part: Expression): boolean =>
+  part.kind === 'number' ? !/^\d+$/.test(part.text) : partsOf(part).some(hasFraction)
 
 function plain(part: Expression): Expression | undefined {
   switch (part.kind) {

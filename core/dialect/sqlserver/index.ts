@@ -1,10 +1,10 @@
 import { byId } from '../../design/by-id.ts'
-import { generatedColumn, referencesTo } from '../../design/directory.ts'
+import { generatedColumn, referencesTo, sameSet } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import type { Speech } from '../speech.ts'
 import { asTexts } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
-import type { CatalogTable } from '../catalog.ts'
+import type { CatalogKey, CatalogTable } from '../catalog.ts'
 import { PLAIN_CLIENT, PLAIN_INSERTS, type Dialect, type Inserts } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, isBefore, type Versions } from '../versions.ts'
@@ -56,6 +56,7 @@ const factsOf = (oldest: string): Facts => ({
   },
   mostColumns: 1024,
   sameIndexTwice: true,
+  sameReferenceTwice: true,
   lacks: [
     {
       action: 'RESTRICT',
@@ -144,8 +145,12 @@ const speechOf = (facts: Facts): Speech => ({
     generated: isCounted(table, from),
     required: from.required || isCounted(table, from)
   }),
-  finish: (table, { table: from, design }) =>
-    emptyUniques(table, new Set(referencesTo(design, from.id).map((reference) => reference.foreignKey.key)))
+  finish: (table, { table: from, design }) => {
+    const keys = new Set(referencesTo(design, from.id).map(({ foreignKey }) => foreignKey.key))
+    const referred = from.uniques.filter(({ id }) => keys.has(id))
+    // Of keys on the same columns one is written.
+    return emptyUniques(table, (key) => referred.some((each) => sameSet(each.columns, key.columns)))
+  }
 })
 
 const isCounted = (table: Table, column: Column): boolean => generatedColumn(table) === column
@@ -154,13 +159,13 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
  * Two empty values count as equal in a unique constraint, so one whose columns may be empty becomes a
  * unique index on the rows that are filled; not where a reference leans on it, which needs the constraint.
  */
-function emptyUniques(table: CatalogTable, referred: ReadonlySet<string>): CatalogTable {
+function emptyUniques(table: CatalogTable, isReferred: (key: CatalogKey) => boolean): CatalogTable {
   const byKey = byId(table.columns)
   const mayBeEmpty = (id: string): boolean => byKey.get(id)?.required === false
   // The condition of an index names no computed column (Msg 10609).
   const canTell = (id: string): boolean => !mayBeEmpty(id) || byKey.get(id)?.computed === undefined
   const open = table.uniques.filter(
-    (key) => !referred.has(key.id) && key.columns.some(mayBeEmpty) && key.columns.every(canTell)
+    (key) => !isReferred(key) && key.columns.some(mayBeEmpty) && key.columns.every(canTell)
   )
   if (open.length === 0) return table
   const filled = (columns: readonly string[]): Written =>

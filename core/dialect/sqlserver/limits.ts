@@ -1,4 +1,4 @@
-import { columnsIn, referencesTo } from '../../design/directory.ts'
+import { columnsIn, sameSet, referencesTo } from '../../design/directory.ts'
 import type { Limit } from '../limits/limit.ts'
 import type { Told } from '../remark.ts'
 import type { ComputedFacts, ReferenceFacts } from '../facts.ts'
@@ -21,7 +21,8 @@ export const references: ReferenceFacts = {
 
 /** A unique key that others refer to, or that is computed, stays a constraint, to which two empty values are the same (Msg 2627). */
 export const oneEmpty: Limit = ({ table, made, design }) => {
-  const referred = new Set(referencesTo(design, table.id).map(({ foreignKey }) => foreignKey.key))
+  const keys = new Set(referencesTo(design, table.id).map(({ foreignKey }) => foreignKey.key))
+  const referred = table.uniques.filter(({ id }) => keys.has(id))
   return table.uniques
     .filter(({ id }) => made.uniques.some((key) => key.id === id))
     .flatMap((key): Told[] => {
@@ -34,7 +35,7 @@ export const oneEmpty: Limit = ({ table, made, design }) => {
           rule: 'one empty value',
           weight: 'doubtful',
           column: open.id,
-          message: `${names} of ${table.name} is unique, ${referred.has(key.id) ? 'referred to' : 'computed'}, and may be empty: SQL Server lets one row be so, and no second.`
+          message: `${names} of ${table.name} is unique, ${referred.some((each) => sameSet(each.columns, key.columns)) ? 'referred to' : 'computed'}, and may be empty: SQL Server lets one row be so, and no second.`
         }
       ]
     })

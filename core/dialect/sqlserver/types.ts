@@ -20,6 +20,12 @@ export function quoteText(text: string): string {
 const keyText = (inKey: number): number => Math.floor(850 / Math.max(inKey, 1))
 const LONGEST = { text: 4000, bytes: 8000 }
 
+/** What is computed is cut where it is made a value of its column; blanks at the end count. */
+const atMost =
+  (length: number) =>
+  (computed: string): string =>
+    `len(${computed} + N'.') - 1 <= ${length}`
+
 export const TYPES: TypeTable = {
   integer: ({ size }) => ({ sql: size === 'small' ? 'smallint' : size === 'big' ? 'bigint' : 'int' }),
   decimal: ({ precision, scale }) => ({ sql: `decimal(${precision},${scale})` }),
@@ -34,14 +40,15 @@ export const TYPES: TypeTable = {
         ? {
             sql: `nvarchar(${keyText(inKey)})`,
             loss: 'SQL Server needs a length for a text in a key or an index: it gets the longest that fits.',
-            atMost: keyText(inKey)
+            atMost: keyText(inKey),
+            holdsComputed: atMost(keyText(inKey))
           }
         : { sql: 'nvarchar(max)' }
     return length <= LONGEST.text
-      ? { sql: `nvarchar(${length})` }
+      ? { sql: `nvarchar(${length})`, holdsComputed: atMost(length) }
       : { sql: 'nvarchar(max)', holds: (column) => `len(${column}) <= ${length}` }
   },
-  char: ({ length }) => ({ sql: `nchar(${length})` }),
+  char: ({ length }) => ({ sql: `nchar(${length})`, holdsComputed: atMost(length) }),
   date: () => ({ sql: 'date' }),
   time: () => ({ sql: 'time' }),
   timestamp: ({ zone }) => ({ sql: zone ? 'datetimeoffset' : 'datetime2' }),
