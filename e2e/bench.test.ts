@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { afterAll, describe, expect, it } from 'vitest'
 import { writeDesignFile } from '../core/design/file.ts'
 import { fullName } from '../core/design/directory.ts'
-import { emptyDesign, type Design, type Table } from '../core/design/model.ts'
+import { emptyDesign, rowSecurityOf, type Design, type Table } from '../core/design/model.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
@@ -79,6 +79,28 @@ describe('on the demo', () => {
       'three undone steps give the demo again',
       async () => writeDesignFile(await stored()) === writeDesignFile(fernhollow().design)
     )
+  })
+
+  it('is told on which version of an engine it is to run, and whether rows are held to row policies', async () => {
+    const address = await app.put({ ...fernhollow().design, id: 'd_held' })
+    const held = (): Promise<Design> => app.design('d_held')
+    await browser.open(`${address}/ledger`)
+    await choose('Oldest version of MariaDB that it is to run on: 10.11 and later', '10.6 and later')
+    await browser.until('the version is kept', async () => (await held()).oldest?.mariadb === '10.6')
+    await browser.open(`${address}/outputs/mariadb`)
+    await browser.says('for MariaDB 10.6 and later')
+    await browser.open(`${address}/bench/t_carer_note`)
+    await browser.see('.wires path')
+    await choose(
+      'Whether rows of carer_note are held to row policies: held to their',
+      'held to no row policies'
+    )
+    await browser.says('so open_notes does nothing.')
+    await browser.click('button', 'Hold rows to row policies')
+    await browser.until('they are held again', async () => {
+      const note = (await held()).tables.find(({ name }) => name === 'carer_note')
+      return note !== undefined && rowSecurityOf(note) === 'on'
+    })
   })
 
   it('explains a choice that cannot be: a key column is never emptied', async () => {

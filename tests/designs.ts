@@ -346,7 +346,8 @@ export class Maker {
                 name: `policy ${c}"`,
                 command: pick(['ALL', 'SELECT', 'INSERT', 'DELETE'] as const, c) ?? 'ALL',
                 condition,
-                ...(c % 2 && { role: 'ward_staff' })
+                ...(c % 2 && { role: 'ward_staff' }),
+                ...(c % 5 === 0 && { writes: condition })
               }
             }
           : {
@@ -401,9 +402,14 @@ export class Maker {
         case 'boolean':
           return [name, `not ${name}`, `${name} = true`]
         case 'date':
-          return [`${name} >= '2020-01-01'`, `${name} not between '1900-01-01' and '1999-12-31'`]
+          return [
+            `year(${name}) > 1900 and weekday(${name}) < 8`,
+            `date_text(${name}, 'DD.MM.') <> '29.02.'`,
+            `${name} >= '2020-01-01'`,
+            `${name} not between '1900-01-01' and '1999-12-31'`
+          ]
         case 'timestamp':
-          return [`${name} < '2099-01-01 00:00:00'`]
+          return [`${name} < '2099-01-01 00:00:00'`, `hour(${name}) between 0 and 23`]
         case 'enum':
           return [
             `${name} in (${(

@@ -299,14 +299,17 @@ export class OddDesigns {
         () => `${part('number')} ${this.numbers.pick(['+', '-', '*', '/', '%'])} (${part('number')})`,
         () => `abs(${part('number')})`,
         () => `round(${part('number')})`,
-        () => `length(${part('text')})`
+        () => `length(${part('text')})`,
+        () =>
+          `${this.numbers.pick(['year', 'month', 'day', 'weekday', 'hour', 'minute'])}(${part(this.numbers.pick(['date', 'timestamp']))})`
       ]
     if (sort === 'text')
       return [
         () => `${part('text')} || (${part('text')})`,
         () => `${this.numbers.pick(['lower', 'upper', 'trim'])}(${part('text')})`,
         () => `substring(${part('text')}, 1, 2)`,
-        () => `replace(${part('text')}, 'a', ${part('text')})`
+        () => `replace(${part('text')}, 'a', ${part('text')})`,
+        () => `date_text(${part(this.numbers.pick(['date', 'timestamp']))}, 'DD.MM.YYYY hh:mm')`
       ]
     if (sort !== 'boolean') return []
     const compared = (): Sort => this.numbers.pick(table.columns.map(({ type }) => sortOfType(type)))

@@ -1,4 +1,5 @@
 import { parseType } from '../design/type.ts'
+import { FUNCTIONS } from '../sql/functions.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { LOOSE, type Facts, type KindOfName } from '../dialect/facts.ts'
 
@@ -152,17 +153,31 @@ export function dialectPage(): string {
     'how they stand for themselves. A text of fixed length ends where its last character does that is no blank. Each',
     'dialect writes what it must so that this holds (`core/dialect/typed.ts`, `core/sql/like.ts`).',
     '',
+    '## Functions of expressions',
+    '',
+    'In checks, computed columns, defaults, conditions of indexes and row policies:',
+    '',
+    ...Object.entries(FUNCTIONS).map(
+      ([name, { takes, says }]) => `- \`${name}(${takes.join(', ')})\`: ${says}`
+    ),
+    '- `native(app.may_see(ward_code))`: a function of the engines’ own, and where they differ for each',
+    '  `native(postgresql: app.may_see(ward_code); oracle: may_see(ward_code))`. Where a dialect is not named, what it',
+    '  stands in is left out there, and told of.',
+    '',
     '## Read, and not run',
     '',
-    'SQL Server and Oracle are held to their manuals. Random designs, with computed columns, references, keys, filters and',
-    'conditions of all kinds, were read line by line for: conditions and truth values told apart, and what cannot be told',
-    'kept apart from false; columns computed from computed ones; dates in what is computed and kept; the type of what is',
-    'computed, rounded and not cut; filters of indexes, and computed columns in them; types and lengths of what refers;',
-    'actions that meet, need a default, or change what is computed; lengths of keys, and types that stand in none; two',
-    'indexes on one list of columns; large texts that are compared; empty values and empty texts; blanks at the end;',
-    'brackets in patterns; what ends a batch or a statement within a note; and the settings that the clients begin with.',
-    'Told of, and not written around: SQL Server takes large and small letters for the same where the database does, and',
-    'counts some characters as two; Oracle before 23 has no truth values.',
+    'SQL Server, Oracle and MySQL are held to their manuals. What is written for MySQL is run by MariaDB in the tests, which',
+    'takes its procedures and conditions, with the order of texts called otherwise. For the other two, random designs with',
+    'computed columns, references, keys, filters and conditions of all kinds were read line by line for: conditions and',
+    'truth values told apart, and what cannot be told kept apart from false; columns computed from computed ones; dates in',
+    'what is computed and kept; the type of what is computed, rounded and not cut; filters of indexes, the types of what',
+    'they compare, and computed columns in them; types and lengths of what refers; the same reference twice; keys that are',
+    'referred to and may be empty; actions that meet, need a default, or change what is computed; lengths of keys, and types',
+    'that stand in none; two indexes on one list of columns; large texts that are compared; empty values and empty texts;',
+    'blanks at the end; brackets in patterns; what ends a batch or a statement within a note; lines and texts that are longer',
+    'than a client or a literal takes; rows with numbers of their own; and the settings that the clients begin with.',
+    'Told of, and not written around: SQL Server takes large and small letters for the same where the database does (its',
+    'script says so when it runs), and counts some characters as two; Oracle before 23 has no truth values.',
     '',
     '## Types',
     '',

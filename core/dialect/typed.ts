@@ -123,6 +123,12 @@ function oneType(types: readonly (Type | undefined)[]): Type | undefined {
 const isMoment = ({ kind }: Type): boolean => kind === 'timestamp' || kind === 'date'
 const isZoned = (type: Type): boolean => type.kind === 'timestamp' && type.zone
 const isPlainMoment = (type: Type): boolean => isMoment(type) && !isZoned(type)
+/** A day that is written where a moment is asked for is its first; not every engine takes it so. */
+const wholeMoment = (part: Expression): Expression =>
+  part.kind === 'text' && /^\d{4}-\d\d-\d\d$/.test(part.value)
+    ? { ...part, value: `${part.value} 00:00:00` }
+    : part
+
 /** Where a text stands: beside something that tells its type, or by itself. */
 type Place = 'beside' | 'alone'
 
@@ -258,7 +264,7 @@ class Typing {
   /** A part of a moment, or a format of it. */
   private ofMoment(part: Extract<Expression, { kind: 'call' }>): Expression {
     const [moment, format] = part.args
-    const written = moment && this.write(moment, PLAIN_MOMENT, 'alone')
+    const written = moment && this.write(wholeMoment(moment), PLAIN_MOMENT, 'alone')
     if (!written) return part
     const parts = format?.kind === 'text' ? dateTextParts(format.value) : undefined
     if (!parts) return { ...part, args: [written] }

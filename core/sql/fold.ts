@@ -36,6 +36,9 @@ function constantOf(part: Expression): Expression | undefined {
 /** What a constant decides by itself: the first of COALESCE that is there, a branch of CASE, AND and OR. */
 function shortened(part: Expression): Expression {
   if (part.kind === 'call' && part.name === 'coalesce') return withoutIdle(part)
+  // Nothing stays nothing, whatever it is compared with, and is compared with to no end.
+  if (part.kind === 'call' && part.name === 'nullif')
+    return part.args.some(({ kind }) => kind === 'null') ? (part.args[0] ?? part) : part
   if (part.kind === 'case') return withoutDecided(part)
   if (part.kind === 'in') return withoutOthers(part)
   if (part.kind === 'between') return withoutBound(part)

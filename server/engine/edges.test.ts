@@ -112,6 +112,8 @@ describe.each(['sqlite', 'postgresql', 'mariadb'] as const)('rows at the edge of
         const one = { ...design, tables: [{ ...table, rows: [row] }] }
         const refusal = await refusalOf(insertRows(one, catalog, dialect))
         if (refusal === '') taken.push(row)
+        // A row that the engine has rounded is not known here as it is there.
+        if (expected === undefined && refusal === '') return
         if (expected === undefined) continue
         if (told && (expected === '') !== (refusal === '')) {
           seen.told++

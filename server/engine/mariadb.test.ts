@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { emptyDesign, emptyTable, type Column } from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { proveDesign, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
+import { findingsIn } from '../../core/check/index.ts'
+import { emptyDesign, emptyTable, type Column } from '../../core/design/model.ts'
 import { openEngine } from './open.ts'
 
 /** Facts about MariaDB that its writer leans on. */
@@ -149,5 +150,49 @@ describe('mariadb', () => {
     }
     await expect(openEngine(mariadb, 'not an address')).rejects.toThrow('write it as mariadb://')
     await expect(openEngine(DIALECTS.sqlite, url)).rejects.toThrow('run here by itself')
+  })
+
+  it('refers to a text of another system where that is of its collation, as a finding says', async () => {
+    const engine = await openEngine(mariadb)
+    try {
+      const code = { id: 'c_code', name: 'code', type: { kind: 'char' as const, length: 6 }, required: true }
+      const species = {
+        ...emptyTable('species', 't_species'),
+        external: true as const,
+        columns: [code],
+        primaryKey: { id: 'k_species', columns: ['c_code'] }
+      }
+      const pen = {
+        ...emptyTable('pen', 't_pen'),
+        columns: [{ ...code, id: 'c_pen' }],
+        primaryKey: { id: 'k_pen', columns: ['c_pen'] },
+        foreignKeys: [
+          {
+            id: 'f_pen',
+            table: 't_species',
+            key: 'k_species',
+            pairs: [{ column: 'c_pen', refersTo: 'c_code' }],
+            onDelete: 'RESTRICT' as const,
+            onUpdate: 'RESTRICT' as const
+          }
+        ]
+      }
+      const design = { ...emptyDesign('Pens', 'd_pens'), dialects: ['mariadb'], tables: [species, pen] }
+      const [found] = [...findingsIn(design).values()].flat()
+      expect(found?.message).toContain('only where that is of the collation utf8mb4_nopad_bin')
+      const make = async (collation: string): Promise<string> => {
+        await mariadb.engine.reset(engine.query)
+        await engine.query(`CREATE TABLE species (code char(6) PRIMARY KEY) COLLATE ${collation}`)
+        const [sql = ''] = mariadb.create(mariadb.catalog(design).catalog).map((each) => each.sql)
+        return engine.query(sql).then(
+          () => 'taken',
+          (error: Error) => error.message
+        )
+      }
+      expect(await make('utf8mb4_general_ci')).toContain('incorrectly formed')
+      expect(await make('utf8mb4_nopad_bin')).toBe('taken')
+    } finally {
+      await engine.close()
+    }
   })
 })

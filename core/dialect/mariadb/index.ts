@@ -12,6 +12,7 @@ import {
   handsOnNothing,
   indexOfComputedReference,
   largeRow,
+  othersCollation,
   ownColumns,
   references,
   refersToHash
@@ -79,7 +80,15 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
     types: typesFor('MariaDB', !isBefore(version, '10.7')),
     collation: COLLATION,
     calls: CALLS,
-    limits: [largeRow, countedInHash, refersToHash, handsOnNothing, indexOfComputedReference, ownColumns]
+    limits: [
+      othersCollation(COLLATION),
+      largeRow,
+      countedInHash,
+      refersToHash,
+      handsOnNothing,
+      indexOfComputedReference,
+      ownColumns
+    ]
   })
   return {
     ...dialectOf('mariadb', speech, words),

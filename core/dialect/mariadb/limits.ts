@@ -273,3 +273,27 @@ export const ownColumns: Limit = ({ table, facts }) =>
         }
       ]
     : []
+
+/** Texts that refer must be of one collation (InnoDB; MySQL says the same), and that of another system's is not known. */
+export const othersCollation =
+  (collation: string): Limit =>
+  ({ table, design, facts, words }) =>
+    table.foreignKeys.flatMap((key) => {
+      const parent = tableOf(design, key.table)
+      if (!parent?.external) return []
+      const isText = (column: Column): boolean => /^(varchar|char|enum)/.test(words(table, column).sql)
+      const own = columnsIn(
+        table,
+        key.pairs.map(({ column }) => column)
+      ).find(isText)
+      return own
+        ? [
+            {
+              rule: 'collation of another system',
+              weight: 'doubtful' as const,
+              column: own.id,
+              message: `${own.name} of ${table.name} refers to a text of ${parent.name}, which another system keeps: ${facts.title} takes the reference only where that is of the collation ${collation}.`
+            }
+          ]
+        : []
+    })

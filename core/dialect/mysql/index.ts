@@ -5,7 +5,7 @@ import { PLAIN_CLIENT, PLAIN_INSERTS, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { dialectOf } from '../make.ts'
 import { chain } from '../mariadb/chain.ts'
-import { largeRow, ownColumns, references } from '../mariadb/limits.ts'
+import { largeRow, othersCollation, ownColumns, references } from '../mariadb/limits.ts'
 import { STRICT } from '../mariadb/migrate.ts'
 import { speechOf } from '../mariadb/speech.ts'
 import { CALLS, KEY_BYTES, typesFor } from '../mariadb/types.ts'
@@ -68,7 +68,8 @@ const factsOf = (oldest: string): Facts => ({
 })
 
 /** A byte-wise order that counts the blanks at an end (MySQL 8.4 Reference Manual, 12.10.1). */
-const words = wordsOf('utf8mb4_0900_bin')
+const COLLATION = 'utf8mb4_0900_bin'
+const words = wordsOf(COLLATION)
 
 /** What a key or a reference is made of is kept with the row: neither takes what is worked out when it is read. */
 function withStored(made: CatalogTable, { table, design }: { table: Table; design: Design }): CatalogTable {
@@ -92,9 +93,9 @@ export const mysql = byVersion<Dialect>('mysql', VERSIONS, (version) => {
     name: 'mysql',
     facts: factsOf(version),
     types: typesFor('MySQL', false),
-    collation: 'utf8mb4_0900_bin',
+    collation: COLLATION,
     calls: { ...CALLS, replace: (args) => `replace(${args.join(', ')})` },
-    limits: [largeRow, computedFromCounted, referenceUnderStored, ownColumns],
+    limits: [othersCollation(COLLATION), largeRow, computedFromCounted, referenceUnderStored, ownColumns],
     adjust: (column, { table, column: from }) => {
       // What has no length takes a default only as something worked out (MySQL 8.4 Reference Manual, 13.6).
       const isLarge = /^long/.test(column.type.sql)

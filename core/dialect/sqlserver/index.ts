@@ -206,6 +206,9 @@ const numbered =
         ]
       : []
 
+const SAYS_LETTERS =
+  "IF N'a' = N'A' COLLATE DATABASE_DEFAULT PRINT N'This database takes large and small letters for the same, in keys and checks too: one whose collation ends in _BIN2 does not.';"
+
 export const sqlserver = byVersion<Dialect>('sqlserver', VERSIONS, (version) => {
   const speech = speechOf(factsOf(version))
   return {
@@ -214,7 +217,8 @@ export const sqlserver = byVersion<Dialect>('sqlserver', VERSIONS, (version) => 
     client: {
       ...PLAIN_CLIENT,
       begin: SETTINGS,
-      settings: SETTINGS,
+      // What the database takes for the same follows from its collation.
+      settings: [...SETTINGS, SAYS_LETTERS, 'GO'],
       end: (sql) => `${sql};\nGO`,
       whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
     },
