@@ -89,6 +89,14 @@ describe('on the demo', () => {
     await browser.until('the version is kept', async () => (await held()).oldest?.mariadb === '10.6')
     await browser.open(`${address}/outputs/mariadb`)
     await browser.says('for MariaDB 10.6 and later')
+    await browser.click('label', 'with the design’s rows')
+    // Only what is in view is made of a long text.
+    await browser.until('the rows are at its end', async () => {
+      await browser.driver.executeScript(
+        "const page = document.querySelector('.cm-scroller'); page.scrollTop = page.scrollHeight"
+      )
+      return (await browser.text('.page')).includes('INSERT INTO carer_note')
+    })
     await browser.open(`${address}/bench/t_carer_note`)
     await browser.see('.wires path')
     await choose(

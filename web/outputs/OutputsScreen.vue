@@ -17,9 +17,13 @@ const output = computed(
 )
 const dialect = computed(() => (isDialect(output.value.name) ? output.value.name : undefined))
 const remarks = computed(() =>
-  store.design && dialect.value ? DIALECTS[dialect.value].catalog(store.design).remarks : []
+  store.design && dialect.value
+    ? [...new Set(DIALECTS[dialect.value].catalog(store.design).remarks.map(({ message }) => message))]
+    : []
 )
 
+/** Whether the rows of the design are written too, where it is SQL. */
+const rows = ref(false)
 const text = ref('')
 const failure = ref('')
 // A picture is shown as an image, so that nothing in a name can be anything but text.
@@ -28,11 +32,13 @@ const picture = computed(() =>
 )
 let asked = 0
 watch(
-  [() => store.design, output],
+  [() => store.design, output, rows],
   async () => {
     const number = ++asked
     try {
-      const written = store.design ? await output.value.write(store.design, layered) : ''
+      const written = store.design
+        ? await output.value.write(store.design, layered, { rows: rows.value })
+        : ''
       if (number === asked) [text.value, failure.value] = [written, '']
     } catch (error) {
       if (number === asked) failure.value = error instanceof Error ? error.message : String(error)
@@ -77,12 +83,15 @@ async function save(): Promise<void> {
           >{{ each.title }}</RouterLink
         >
       </nav>
+      <label v-if="output.kind === 'sql'"
+        ><input v-model="rows" type="checkbox" /> with the design’s rows</label
+      >
       <span class="quiet">of the draft, as it stands</span>
       <button type="button" class="button" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
       <button type="button" class="button" @click="save">Download</button>
     </div>
     <ul v-if="remarks.length > 0" class="remarks" :aria-label="`What ${output.title} cannot say`">
-      <li v-for="remark in remarks" :key="remark.message">{{ remark.message }}</li>
+      <li v-for="message in remarks" :key="message">{{ message }}</li>
     </ul>
     <p v-if="failure" role="alert" class="remarks">{{ failure }}</p>
     <div class="page">
