@@ -275,7 +275,15 @@ class Composition {
   flow(): Composed {
     const hasColumn = (table: TableId, column: string): boolean =>
       tableOf(this.to, table)?.columns.some((each) => each.id === column) ?? false
-    const fills = [...this.counting.filter((fill) => this.isRead(fill)), ...this.fills]
+    // What is counted no longer when all is done, nobody else numbers.
+    const isCounted = (fill: Fill): boolean =>
+      fill.columns.every(({ id }) => {
+        const table = tableOf(this.to, fill.table)
+        const column = table && columnOf(table, id)
+        return column === undefined || column.default?.kind === 'generated'
+      })
+    const counting = this.counting.filter((fill) => this.isRead(fill) || !isCounted(fill))
+    const fills = [...counting, ...this.fills]
       .map((fill) => ({ ...fill, columns: fill.columns.filter(({ id }) => hasColumn(fill.table, id)) }))
       .filter((fill) => fill.columns.length > 0)
     const adds = [...this.tables].flatMap(([table, { added }]) =>

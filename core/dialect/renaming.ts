@@ -9,6 +9,7 @@ import { asideId, constraintsOf, type ConstraintKind } from './step.ts'
 export abstract class Renaming extends Course {
   protected rename(): void {
     this.renameSchemas()
+    this.makeWayForLists()
     this.renameLists()
     this.renameTables()
     this.renameConstraints()
@@ -26,6 +27,13 @@ export abstract class Renaming extends Course {
     const there = new Set(this.state.catalog.schemas.map(({ name }) => name))
     for (const schema of this.input.to.schemas)
       if (!there.has(schema.name)) this.do({ kind: 'makeSchema', schema })
+  }
+
+  /** A table that goes, and is called as a list of values is to be: a table is a type as well there. */
+  private makeWayForLists(): void {
+    const called = new Set(this.input.to.enums.map(({ name }) => name))
+    for (const { id, name } of this.tables.gone)
+      if (called.has(name)) this.do({ kind: 'renameTable', table: id, name: this.names.give(`old_${name}`) })
   }
 
   private renameLists(): void {

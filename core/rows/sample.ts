@@ -60,10 +60,17 @@ function rowsTogether(
   )
   const parentOf = (id: string): Row => made.get(id) ?? rows.get(id)?.[0] ?? {}
   for (let round = 0; round <= waiting.length; round++)
-    for (const { id, foreignKeys } of waiting)
-      for (const { table: parent, pairs } of foreignKeys)
-        for (const { column, refersTo } of pairs)
-          made.set(id, { ...made.get(id), [column]: parentOf(parent)[refersTo] ?? null })
+    for (const table of waiting)
+      for (const { table: parent, pairs } of table.foreignKeys) {
+        const open = pairs.filter(({ column }) => !columnOf(table, column)?.required)
+        // Which of two rows is there first is looked at with each row, unless both are needed.
+        const isLeftOpen = open.length > 0 && made.has(parent)
+        for (const { column, refersTo } of isLeftOpen ? open : pairs)
+          made.set(table.id, {
+            ...made.get(table.id),
+            [column]: isLeftOpen ? null : (parentOf(parent)[refersTo] ?? null)
+          })
+      }
   const tables = design.tables.map((table) => {
     const row = made.get(table.id)
     return { ...table, rows: row ? [tidyRow(row)] : (rows.get(table.id) ?? []) }

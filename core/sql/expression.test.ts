@@ -66,6 +66,23 @@ const { any } = fc.letrec<{ any: Expression }>((tie) => ({
       kind: fc.constant('call' as const),
       name: fc.constantFrom('lower', 'coalesce', 'now'),
       args: fc.array(tie('any'), { maxLength: 3 })
+    }),
+    fc.record({
+      kind: fc.constant('native' as const),
+      calls: fc.uniqueArray(
+        fc.record({
+          dialect: fc.constantFrom('any', 'postgresql', 'oracle'),
+          path: fc.array(
+            fc.oneof(
+              fc.record({ text: fc.constantFrom('app', 'carer_$1', 'Left'), quoted: fc.constant(false) }),
+              fc.record({ text: name, quoted: fc.constant(true) })
+            ),
+            { minLength: 1, maxLength: 3 }
+          ),
+          args: fc.array(tie('any'), { maxLength: 2 })
+        }),
+        { minLength: 1, maxLength: 3, selector: ({ dialect }) => dialect }
+      )
     })
   )
 }))
@@ -109,7 +126,11 @@ describe('an expression', () => {
             '🦔',
             'CASE ',
             'END',
-            '::'
+            '::',
+            'native(',
+            'postgresql: ',
+            ';',
+            '.'
           )
         }),
         (text) => {
@@ -133,7 +154,13 @@ describe('an expression', () => {
     ['a in ()', 'A list needs something in it.'],
     ['select 1', '“select” cannot stand there.'],
     ['a; drop table b', '“;” cannot stand there.'],
-    ['case end', 'CASE needs at least one WHEN … THEN ….']
+    ['case end', 'CASE needs at least one WHEN … THEN ….'],
+    ['native()', "native needs an engine's own function there"],
+    ['native(app.)', "native needs an engine's own function there"],
+    ['native(app.carer)', '“(” is missing after the name'],
+    ['native(select(1))', "native needs an engine's own function there"],
+    ['native(oracle: a(); oracle: b())', 'native says oracle twice.'],
+    ["native(a() || 'x')", "“)” is missing after what an engine's own function is called with"]
   ])('says of “%s”: %s', (text, message) => expect(() => parseExpression(text)).toThrow(message))
 
   it('binds as the standard says, and names its columns once each', () => {

@@ -1,5 +1,6 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { ColumnId, Design, Table } from '../design/model.ts'
+import { byId } from '../design/by-id.ts'
 import type { Fill, Flow } from '../design/carry.ts'
 import { mapLeaves, saidEmpty, type RowQuery } from '../design/row-query.ts'
 import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
@@ -12,6 +13,7 @@ import { fillsColumn, reachesEveryRow } from './moves.ts'
 import type { Warning } from './warnings.ts'
 
 interface Keeping {
+  before: Catalog
   after: Catalog
   /** What the way back moves. */
   back: Pick<Flow, 'results' | 'adds'>
@@ -31,7 +33,7 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { after: catalog, back, filled, emptied, isStopped, nameFor }: Keeping
+  { before: old, after: catalog, back, filled, emptied, isStopped, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early: Place[] = []
   const keepsakes: Keepsake[] = []
@@ -54,10 +56,14 @@ export function findKeepsakes(
     }
     const isLookedUp = (id: string): boolean =>
       filled.some((fill) => fillsColumn(fill, table.id, id) && reachesEveryRow(fill, table))
-    const columns = lossyColumns(table, after, emptied).flatMap((column): Keepsake['columns'] => {
-      if (!isLookedUp(column.id)) return [column]
-      return isStopped ? [{ ...column, spare: true }] : []
-    })
+    const isWrittenAlike = (id: string): boolean =>
+      typeIn(old, table.id, id) === typeIn(catalog, table.id, id)
+    const columns = lossyColumns(table, after, emptied, isWrittenAlike).flatMap(
+      (column): Keepsake['columns'] => {
+        if (!isLookedUp(column.id)) return [column]
+        return isStopped ? [{ ...column, spare: true }] : []
+      }
+    )
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
     const key = lastingKey(table, after, columns) ?? (made && [made])
@@ -167,7 +173,16 @@ function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): st
 /** A text stays itself, or the migration stops at it. */
 const isText = (...types: Type[]): boolean => types.every(({ kind }) => kind === 'text' || kind === 'char')
 
-function lossyColumns(before: Table, after: Table, emptied: ReadonlySet<ColumnId>): Keepsake['columns'] {
+/** A column's type as the dialect writes it. */
+const typeIn = (catalog: Catalog, table: string, column: string): string | undefined =>
+  byId(byId(catalog.tables).get(table)?.columns ?? []).get(column)?.type.sql
+
+function lossyColumns(
+  before: Table,
+  after: Table,
+  emptied: ReadonlySet<ColumnId>,
+  isWrittenAlike: (column: ColumnId) => boolean
+): Keepsake['columns'] {
   return before.columns.flatMap((column): Keepsake['columns'] => {
     // What is computed is computed again.
     if (column.computed !== undefined) return []
@@ -175,7 +190,8 @@ function lossyColumns(before: Table, after: Table, emptied: ReadonlySet<ColumnId
     if (!now) return [{ id: column.id, name: column.name, why: 'dropped' }]
     const isFilled = (now.required && now.default !== undefined) || emptied.has(column.id)
     const filled = !column.required && isFilled
-    const comesBack = holdsAll(column.type, now.type) || isText(column.type, now.type)
+    const comesBack =
+      holdsAll(column.type, now.type) || isText(column.type, now.type) || isWrittenAlike(column.id)
     return comesBack && !filled && now.computed === undefined
       ? []
       : [{ id: column.id, name: column.name, why: 'narrowed' }]

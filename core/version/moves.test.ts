@@ -49,6 +49,7 @@ const there = (from: Design, to: Design): Moves => movesBetween(from, to)
 const back = (from: Design, to: Design): Moves => movesBetween(to, from)
 const keepsakes = (from: Design, to: Design): ReturnType<typeof findKeepsakes> =>
   findKeepsakes(from, to, {
+    before: DIALECTS.sqlite.catalog(from).catalog,
     after: DIALECTS.sqlite.catalog(to).catalog,
     back: back(from, to).flow,
     filled: back(from, to).flow.fills,

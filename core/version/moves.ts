@@ -54,11 +54,26 @@ export function filledWhereEmpty(from: Design, to: Design): Set<ColumnId> {
   return new Set(fills.flatMap(({ columns }) => columns.map(({ id }) => id)))
 }
 
-/** Those of the columns that a flow between two states speaks of, and does not look up anywhere. */
+/**
+ * Those of the columns that a flow between two states speaks of, and does not fill by itself: what is counted is
+ * given its numbers by the engine.
+ */
 export function readOnTheWay(from: Design, to: Design, places: readonly Place[]): Place[] {
   const flows = stepsBetween(from, to).map(({ flow }) => flow)
   const named = idsNamed(flows)
-  const given = new Set(flows.flatMap(lookedUpIn).flatMap((fill) => fill.columns.map(({ id }) => id)))
+  const isCounted = (table: TableId, id: ColumnId): boolean => {
+    const after = tableOf(to, table)
+    return after !== undefined && columnOf(after, id)?.default?.kind === 'generated'
+  }
+  const given = new Set(
+    flows.flatMap((flow) => {
+      const lookedUp = lookedUpIn(flow)
+      const own = flow.fills.filter(
+        (fill) => lookedUp.includes(fill) || !fill.columns.some(({ id }) => isCounted(fill.table, id))
+      )
+      return own.flatMap(({ columns }) => columns.map(({ id }) => id))
+    })
+  )
   return places.filter(({ column }) => !given.has(column) && named.has(column))
 }
 

@@ -47,6 +47,7 @@ function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
   const names = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
   const back = movesBetween(to, from).flow
   return findKeepsakes(from, to, {
+    before: dialect.catalog(from).catalog,
     after: dialect.catalog(to).catalog,
     back,
     // What was filled in once is the row's own from then on.

@@ -327,7 +327,11 @@ class Writer extends StepWriter {
     const retyped = !sameType(old.type, column.type)
     const said: Said[] = []
     if (isFreed(old, column)) said.push(clause('DROP EXPRESSION', `${at} is no longer computed`))
-    if (old.generated && !column.generated) said.push(clause('DROP IDENTITY', `${at} is no longer generated`))
+    if (old.generated && !column.generated) {
+      const alone = clause('DROP IDENTITY', `${at} is no longer generated`)
+      // Before PostgreSQL 16 a type that cannot be counted is refused in the statement that ends the counting.
+      said.push(retyped ? { ...alone, alters: undefined, sql: `${alone.alters} ${alone.sql}` } : alone)
+    }
     if (retyped) {
       const says = `make ${at} ${column.type.sql}`
       if (old.default !== undefined) said.push(clause('DROP DEFAULT', says))
