@@ -109,6 +109,15 @@ describe('on the demo', () => {
       const note = (await held()).tables.find(({ name }) => name === 'carer_note')
       return note !== undefined && rowSecurityOf(note) === 'on'
     })
+    // Rows can be held to policies before there is one.
+    await browser.open(`${address}/bench/t_patient`)
+    await browser.see('.wires path')
+    await browser.click('button', 'row policy')
+    await choose(
+      'Whether rows of patient are held to row policies: held to no',
+      'held to their row policies, for'
+    )
+    await browser.says('Nobody sees a row of patient in PostgreSQL')
   })
 
   it('explains a choice that cannot be: a key column is never emptied', async () => {

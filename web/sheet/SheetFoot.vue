@@ -52,8 +52,11 @@ const names = (ids: readonly string[]): string =>
 
 /** The rule that is being written, and what it begins with. */
 const writing = ref<{ kind: RuleKind; begin: string }>()
+/** Whether a row policy has been thought of here, and with it whether rows are held to any. */
+const isSecurityAsked = ref(false)
 function write(kind: RuleKind, column?: Column): void {
   writing.value = { kind, begin: column ? `${plainName(column.name)} ` : '' }
+  isSecurityAsked.value ||= kind === 'rowPolicy'
 }
 function written(): void {
   writing.value = undefined
@@ -202,7 +205,7 @@ defineExpose({ write })
       kind="rowPolicy"
       :rule="policy"
       @done="emit('back')" />
-    <p v-if="table.rowPolicies.length > 0 || table.rowSecurity">
+    <p v-if="table.rowPolicies.length > 0 || table.rowSecurity || isSecurityAsked">
       rows are
       <ChoiceMenu
         :value="rowSecurityOf(table)"
@@ -262,13 +265,6 @@ defineExpose({ write })
         generated key instead
       </button>
       <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>
-      <button
-        v-if="table.rowPolicies.length === 0 && !table.rowSecurity"
-        type="button"
-        class="link away"
-        @click="secure('on')">
-        row security
-      </button>
       <button
         type="button"
         class="link away"
