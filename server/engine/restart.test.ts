@@ -91,7 +91,7 @@ describe('a migration in MariaDB that is stopped', () => {
   const begins = scripts.up.findIndex(({ sql }) => sql.startsWith('INSERT IGNORE')) + 1
   /** Everywhere in a soak, else here and there. */
   const places = Array.from({ length: most + 1 }, (_, at) => at).filter(
-    (at) => at >= begins && (times(1) > 1 || at % 13 === 4 || at > most - 3)
+    (at) => at >= begins && (times(1) > 1 || at % 19 === 4 || at > most - 3)
   )
 
   it('has as many places to stop at as it has statements', () => {
@@ -127,7 +127,7 @@ describe('a migration in MariaDB that is stopped', () => {
     const begun = scripts.down.findIndex(({ sql }) => sql.startsWith('INSERT IGNORE')) + 1
     const ends = scripts.down.findIndex(({ says }) => says.startsWith('where up was stopped'))
     const stops = Array.from({ length: ends + 1 - begun }, (_, n) => begun + n).filter(
-      (at) => times(1) > 1 || at % 11 === 3 || at > ends - 6
+      (at) => times(1) > 1 || at % 17 === 3 || at > ends - 6
     )
     expect(stops.length).toBeGreaterThan(6)
     await make()
