@@ -26,7 +26,7 @@ import { COLLATION, words } from './write.ts'
 const VERSIONS: Versions = { all: ['10.6', '10.11', '11.4', '11.8'], usual: '10.11' }
 
 /** With InnoDB. */
-const factsOf = (oldest: string): Facts => ({
+export const factsOf = (oldest: string): Facts => ({
   title: 'MariaDB',
   versions: VERSIONS,
   oldest,

@@ -5,6 +5,7 @@ import { PLAIN_CLIENT, PLAIN_INSERTS, type Dialect } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { dialectOf } from '../make.ts'
 import { chain } from '../mariadb/chain.ts'
+import { factsOf as mariadbFacts } from '../mariadb/index.ts'
 import { largeRow, othersCollation, ownColumns, references } from '../mariadb/limits.ts'
 import { STRICT } from '../mariadb/migrate.ts'
 import { speechOf } from '../mariadb/speech.ts'
@@ -19,40 +20,19 @@ import { RESERVED } from './reserved.ts'
 /** From 8.0.19 on, checks are held and can be dropped by name (MySQL 8.0 Release Notes). */
 const VERSIONS: Versions = { all: ['8.0', '8.4'], usual: '8.0' }
 
-/** With InnoDB. */
+/** With InnoDB, as MariaDB has it but for what is said here. */
 const factsOf = (oldest: string): Facts => ({
+  ...mariadbFacts(oldest),
   title: 'MySQL',
   versions: VERSIONS,
-  oldest,
-  nameLimit: { most: 64, of: 'characters' },
-  // Names are kept in the Basic Multilingual Plane (MySQL 8.4 Reference Manual, 11.2).
-  refusedInNames: /[\u{10000}-\u{10ffff}]/gu,
-  kept: {
-    table: /^#(mysql50#|sql)/i,
-    column: /^(db_row_id|db_trx_id|db_roll_ptr|fts_doc_id)$/i,
-    rule: /^(primary|gen_clust_index|fts_doc_id_index)$/i
-  },
-  folds: 'not',
   reserved: RESERVED,
-  schemas: false,
-  rowPolicies: false,
   lacksFunctions: { setting: 'MySQL asks for no setting of a session in a definition' },
-  partialIndexes: false,
-  holdsByColumn: true,
   // None can be made within a procedure (MySQL 8.4 Reference Manual, 27.8).
   holdsByTrigger: false,
-  emptyInKey: 'apart',
-  counts: 'one column a table',
-  comments: true,
   computed,
   references: { ...references, indexesComputed: false },
-  judgesTypes: false,
-  deferrable: false,
   // A key is nowhere held by a hash (MySQL 8.4 Reference Manual, 17.21).
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', perCharacter: 4 },
-  mostColumns: 1017,
-  sameIndexTwice: true,
-  sameReferenceTwice: true,
   lacks: [
     {
       action: 'SET DEFAULT',
@@ -60,10 +40,6 @@ const factsOf = (oldest: string): Facts => ({
       why: 'MySQL knows SET DEFAULT, and refuses a table of InnoDB with it.'
     }
   ],
-  // MySQL 8.4 Reference Manual, 15.1.20.5: SET NULL needs columns that may be empty.
-  emptyingRequired: 'table',
-  manyCascadePaths: true,
-  rollsBack: false,
   runs: false
 })
 
