@@ -2,6 +2,7 @@ import { tableOf } from '../core/design/directory.ts'
 import type { Column, Design, Table } from '../core/design/model.ts'
 import type { Parsed, Type } from '../core/design/type.ts'
 import type { Value } from '../core/design/value.ts'
+import { apply } from '../core/edit/apply.ts'
 import type { Operation } from '../core/edit/operation.ts'
 import { proposeJunction } from '../core/relate/propose.ts'
 import { fillColumn, type Filling } from '../core/restructure/fill.ts'
@@ -227,4 +228,15 @@ function newTable(parent: Table, no: number): Operation {
       rows: []
     }
   }
+}
+
+/** What becomes of a design by changes that numbers choose; those that are refused are passed over. */
+export function changedBy(numbers: Numbers, design: Design, count: number): Design {
+  let changed = design
+  for (let n = 0; n < count; n++) {
+    const change = numbers.next(5) < 3 ? changeOfMind(changed, numbers) : plainChange(changed, numbers, n)
+    const result = change && apply(changed, change.operation)
+    if (result?.ok) changed = result.design
+  }
+  return changed
 }

@@ -1,18 +1,11 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { readExpression } from '../../core/design/expressions.ts'
 import { emptyDesign, emptyTable, type Column, type Design, type Table } from '../../core/design/model.ts'
-import { parseType } from '../../core/design/type.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { proveDesign, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
-
-function column(name: string, type: string, more: Partial<Column> = {}): Column {
-  const parsed = parseType(type)
-  return parsed.ok
-    ? { id: `c_${name}`, name, type: parsed.value, required: false, ...more }
-    : expect.fail(parsed.message)
-}
+import { column } from '../../tests/columns.ts'
 
 const LIST = { id: 'e_temper', name: 'temper', values: ['calm', 'wary'] }
 const COLUMNS = [

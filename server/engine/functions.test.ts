@@ -9,18 +9,11 @@ import {
   type Row,
   type Table
 } from '../../core/design/model.ts'
-import { parseType } from '../../core/design/type.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { proveDesign, sayTrouble } from '../../core/version/proof.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
-
-function column(name: string, type: string, more: Partial<Column> = {}): Column {
-  const parsed = parseType(type)
-  return parsed.ok
-    ? { id: `c_${name}`, name, type: parsed.value, required: false, ...more }
-    : expect.fail(parsed.message)
-}
+import { column } from '../../tests/columns.ts'
 
 const OWN = [
   column('visit_id', 'integer', { required: true }),

@@ -1,16 +1,15 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findingsIn } from '../../core/check/index.ts'
-import { emptyDesign, emptyTable, type Column, type Design, type Table } from '../../core/design/model.ts'
+import { emptyDesign, emptyTable, type Design, type Table } from '../../core/design/model.ts'
 import { readExpression } from '../../core/design/expressions.ts'
-import { parseType } from '../../core/design/type.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { readRule } from '../../core/typing/rules.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { withoutOthers } from '../../tests/alone.ts'
-import { changeOfMind, plainChange } from '../../tests/minds.ts'
+import { changedBy } from '../../tests/minds.ts'
 import { OddDesigns } from '../../tests/odd-designs.ts'
 import { PostgresqlServer } from '../../tests/postgresql.ts'
 import { Numbers } from '../../tests/queries.ts'
@@ -18,16 +17,10 @@ import { times } from '../../tests/times.ts'
 import { CannotOpen, type Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 import { connectPostgresql } from './postgresql.ts'
+import { column } from '../../tests/columns.ts'
 
 const dialect = DIALECTS.postgresql
 const { versions } = fernhollow()
-
-function column(name: string, type: string, more: Partial<Column> = {}): Column {
-  const parsed = parseType(type)
-  return parsed.ok
-    ? { id: `c_${name}`, name, type: parsed.value, required: false, ...more }
-    : expect.fail(parsed.message)
-}
 
 /** The server that is installed, which is older than the one that is embedded. */
 describe('on a PostgreSQL server', () => {
@@ -86,12 +79,7 @@ describe('on a PostgreSQL server', () => {
     await fc.assert(
       fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 60, maxLength: 90 }), async (given) => {
         const numbers = new Numbers(given)
-        let to = start
-        for (let n = 0; n < 6; n++) {
-          const change = numbers.next(5) < 3 ? changeOfMind(to, numbers) : plainChange(to, numbers, n)
-          const result = change && apply(to, change.operation)
-          if (result?.ok) to = result.design
-        }
+        const to = changedBy(numbers, start, 6)
         const proof = await proveMigration(start, to, dialect, engine.query)
         // What rows stand in the way of is told of beforehand, and is looked for elsewhere.
         if (proof.steps.some(({ error }) => error !== undefined)) return

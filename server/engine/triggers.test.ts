@@ -7,7 +7,6 @@ import type { Finding } from '../../core/check/finding.ts'
 import { writeSql } from '../../core/definitions/create-script.ts'
 import { readExpression } from '../../core/design/expressions.ts'
 import { emptyDesign, emptyTable, type Column, type Design, type Table } from '../../core/design/model.ts'
-import { parseType } from '../../core/design/type.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { readRule, ruleText } from '../../core/typing/rules.ts'
@@ -17,15 +16,9 @@ import { statementsOf } from '../../core/version/script.ts'
 import { mariadbClient } from '../../tests/clients.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
+import { column } from '../../tests/columns.ts'
 
 const dialect = DIALECTS.mariadb
-
-function column(name: string, type: string, more: Partial<Column> = {}): Column {
-  const parsed = parseType(type)
-  return parsed.ok
-    ? { id: `c_${name}`, name, type: parsed.value, required: false, ...more }
-    : expect.fail(parsed.message)
-}
 
 const COLUMNS = [
   column('pen_id', 'integer', { required: true, default: { kind: 'generated' } }),

@@ -3,12 +3,11 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { emptyDesign, emptyTable, type Column, type Design } from '../../core/design/model.ts'
 import type { Provable } from '../../core/dialect/dialect.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
-import { apply } from '../../core/edit/apply.ts'
 import { chainOf } from '../../core/version/chain.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { withoutOthers } from '../../tests/alone.ts'
-import { changeOfMind, plainChange } from '../../tests/minds.ts'
+import { changedBy } from '../../tests/minds.ts'
 import { Numbers } from '../../tests/queries.ts'
 import { times } from '../../tests/times.ts'
 import type { Engine } from './engine.ts'
@@ -116,12 +115,7 @@ describe('what is written for MySQL, run by MariaDB', () => {
     await fc.assert(
       fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 60, maxLength: 90 }), async (given) => {
         const numbers = new Numbers(given)
-        let to = start
-        for (let n = 0; n < 6; n++) {
-          const change = numbers.next(5) < 3 ? changeOfMind(to, numbers) : plainChange(to, numbers, n)
-          const result = change && apply(to, change.operation)
-          if (result?.ok) to = result.design
-        }
+        const to = changedBy(numbers, start, 6)
         if (isComputedAndRequired(to)) return
         const proof = await proveMigration(start, to, standIn, query)
         const stops = proof.steps.some(({ error }) => error !== undefined)

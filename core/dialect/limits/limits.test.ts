@@ -11,19 +11,12 @@ import {
   type ForeignKey,
   type Table
 } from '../../design/model.ts'
-import { parseType } from '../../design/type.ts'
 import { apply } from '../../edit/apply.ts'
 import type { DialectName } from '../dialect.ts'
 import { DIALECTS } from '../index.ts'
+import { column } from '../../../tests/columns.ts'
 
 /** What was found by reading what is written for engines that do not run here, against their manuals. */
-
-function column(name: string, type: string, more: Partial<Column> = {}): Column {
-  const parsed = parseType(type)
-  return parsed.ok
-    ? { id: `c_${name}`, name, type: parsed.value, required: false, ...more }
-    : expect.fail(parsed.message)
-}
 
 const COLUMNS = [
   column('pen_id', 'integer', { required: true }),
