@@ -90,7 +90,11 @@ async function save(): Promise<void> {
       <button type="button" class="button" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
       <button type="button" class="button" @click="save">Download</button>
     </div>
-    <ul v-if="remarks.length > 0" class="remarks" :aria-label="`What ${output.title} cannot say`">
+    <ul
+      v-if="remarks.length > 0"
+      class="remarks"
+      tabindex="0"
+      :aria-label="`What ${output.title} cannot say`">
       <li v-for="message in remarks" :key="message">{{ message }}</li>
     </ul>
     <p v-if="failure" role="alert" class="remarks">{{ failure }}</p>
@@ -142,6 +146,10 @@ async function save(): Promise<void> {
   padding: 6px 14px 6px 28px;
   background: var(--chosen-tint);
   box-shadow: inset 3px 0 0 var(--chosen);
+  /* Many tables have many; the text stays in view. */
+  flex: none;
+  max-height: 28%;
+  overflow: auto;
 }
 .page {
   flex: 1;
