@@ -9,7 +9,7 @@ import { article } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
-import type { HowMany } from '../../core/relate/relation.ts'
+import type { HowMany } from '../../core/restructure/relation.ts'
 import type { Neighbour } from './useNeighbours.ts'
 import { useRelation } from './useRelation.ts'
 

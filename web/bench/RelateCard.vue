@@ -29,8 +29,8 @@ import {
   type HowMany,
   type JunctionAnswers,
   type OwnLine
-} from '../../core/relate/relation.ts'
-import { pairPreview } from '../../core/rows/label.ts'
+} from '../../core/restructure/relation.ts'
+import { pairPreview } from '../../core/relate/label.ts'
 
 /** Relates two tables: asks how many on each side, shows what will be built, and builds it on Enter. */
 const props = defineProps<{

@@ -6,7 +6,7 @@ import { changeCardinality } from '../../core/relate/propose.ts'
 import { cardinalitySentences, deleteWords, readingOf, updateWords } from '../../core/relate/reading.ts'
 import type { Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
-import type { HowMany } from '../../core/relate/relation.ts'
+import type { HowMany } from '../../core/restructure/relation.ts'
 
 export interface Relation {
   child: Table

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { columnsIn } from '../../core/design/directory.ts'
 import { article } from '../../core/naming/words.ts'
-import type { HowMany } from '../../core/relate/relation.ts'
+import type { HowMany } from '../../core/restructure/relation.ts'
 import { useRelation, type Relation } from '../bench/useRelation.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 

@@ -1,10 +1,10 @@
-import { toJunction } from '../restructure/to-junction.ts'
+import { toJunction } from './to-junction.ts'
 import { columnsIn } from '../design/directory.ts'
 import type { Action, Column, ColumnId, Design, ForeignKey, KeyId, Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import type { Junction, Operation } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
-import { proposeRelationship } from './propose.ts'
+import { proposeRelationship } from '../relate/propose.ts'
 
 /** What a person answers who relates two tables, and the operation that it comes to. */
 

@@ -2,11 +2,11 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { tableOf } from '../design/directory.ts'
 import { apply } from '../edit/apply.ts'
-import { proposeJunction } from './propose.ts'
+import { proposeJunction } from '../relate/propose.ts'
 import { tableSql } from '../definitions/outputs.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { childSide, keyNames } from './relation.ts'
-import { pairPreview } from '../rows/label.ts'
+import { pairPreview } from '../relate/label.ts'
 
 const { design } = fernhollow()
 const need = (id: string) => tableOf(design, id) ?? expect.fail(id)

@@ -1,0 +1,121 @@
+import { carryRows, type Outcome } from '../carry/apply.ts'
+import { BrokenQuery } from '../carry/columns.ts'
+import { NeedsEngine } from '../carry/evaluate.ts'
+import type { Flow } from '../design/carry.ts'
+import { columnOf, tableOf } from '../design/directory.ts'
+import {
+  newId,
+  tidyRow,
+  type Column,
+  type Design,
+  type Row,
+  type Table,
+  type TableId
+} from '../design/model.ts'
+import type { Parsed } from '../design/type.ts'
+import { apply, replay } from '../edit/apply.ts'
+import type { Operation } from '../edit/operation.ts'
+import { rowLabel } from '../relate/label.ts'
+
+/** Why a restructuring cannot be: what stands in the way, and what would make it possible. */
+export class Stuck extends Error {}
+
+export function stuck(message: string): never {
+  throw new Stuck(message)
+}
+
+/** The most rows that are named where rows stand in the way. */
+const NAMED = 3
+
+/**
+ * A restructuring as it is put together: operations in turn, each on what those before it made, with the
+ * design's own rows taken along.
+ */
+export class Restructuring {
+  readonly operations: Operation[] = []
+
+  constructor(public design: Design) {}
+
+  /** A table as it is by now. */
+  table(id: TableId): Table {
+    return tableOf(this.design, id) ?? stuck('That table is no longer in the design.')
+  }
+
+  column(table: TableId, id: string): Column {
+    const of = this.table(table)
+    return columnOf(of, id) ?? stuck(`${of.name} no longer has that column.`)
+  }
+
+  do(...operations: Operation[]): void {
+    for (const operation of operations) {
+      const done = replay(this.design, operation)
+      if (!done.ok) stuck(done.refusal.message)
+      this.design = done.design
+      this.operations.push(operation)
+    }
+  }
+
+  /**
+   * Moves rows: `make` makes what they are moved into. What the flow there gives the design's own rows they
+   * have at once.
+   */
+  carry(there: Flow, back: Flow, ...make: Operation[]): void {
+    const outcome = this.outcome(there)
+    const hindrance = outcome?.hindrances[0]
+    if (hindrance) stuck(`${hindrance.says} ${sayRows(this.design, hindrance.rows)}`.trim())
+    this.do(...make, { kind: 'carry.add', carry: { id: newId('y'), there, back } })
+    for (const [id, rows] of outcome?.rows ?? []) this.setRows(id, rows)
+  }
+
+  private setRows(id: TableId, carried: readonly Row[]): void {
+    const table = tableOf(this.design, id)
+    if (!table || (carried.length === 0 && table.rows.length === 0)) return
+    const isPlain = (column: string): boolean => columnOf(table, column)?.computed === undefined
+    const has = (column: string): boolean => columnOf(table, column) !== undefined && isPlain(column)
+    const rows = carried.map((row) =>
+      tidyRow(Object.fromEntries(Object.entries(row).filter(([column]) => has(column))))
+    )
+    this.do({ kind: 'table.setRows', table: id, rows })
+  }
+
+  /** Nothing where only an engine can work it out. */
+  private outcome(flow: Flow): Outcome | undefined {
+    try {
+      return carryRows(flow, this.design)
+    } catch (error) {
+      if (error instanceof NeedsEngine) return undefined
+      if (error instanceof BrokenQuery)
+        stuck('Rows cannot be found again by these columns: engines do not compare such values alike.')
+      throw error
+    }
+  }
+}
+
+/** What a restructuring comes to as one step, judged as a whole; or why it cannot be, in words. */
+export function restructure(
+  design: Design,
+  label: string,
+  body: (restructuring: Restructuring) => void
+): Parsed<Operation> {
+  const restructuring = new Restructuring(design)
+  try {
+    body(restructuring)
+  } catch (error) {
+    if (error instanceof Stuck) return { ok: false, message: error.message }
+    throw error
+  }
+  const operation: Operation = { kind: 'batch', label, operations: restructuring.operations }
+  const result = apply(design, operation)
+  return result.ok ? { ok: true, value: operation } : { ok: false, message: result.refusal.message }
+}
+
+/** Some rows by their labels: those of the table whose columns they have. */
+function sayRows(design: Design, rows: readonly Row[]): string {
+  const [first] = rows
+  const ids = Object.keys(first ?? {})
+  const table = design.tables.find((each) => ids.some((id) => columnOf(each, id) !== undefined))
+  if (!table) return ''
+  const named = rows.slice(0, NAMED).map((row) => `“${rowLabel(design, table, row)}”`)
+  const more = rows.length > NAMED ? ` and ${rows.length - NAMED} more` : ''
+  return `These are in the way: ${named.join(', ')}${more}.`
+}
