@@ -202,7 +202,8 @@ class Composition {
     const free = fill.columns.filter(({ id }) => isFree(id))
     const wanted = fill.whereEmpty ? fill.columns : free
     if (wanted.length === 0) return
-    const taken: Fill = { ...fill, columns: wanted }
+    const isPart = fill.partly ?? this.readsPart(fill)
+    const taken: Fill = { ...fill, columns: wanted, ...(isPart && { partly: true }) }
     const staying = becoming.columns.filter(({ id }) => !has(free, id))
     const put = (rows: RowQuery): RowQuery => this.judged(filledRows(rows, staying, [taken], this.ground))
     const own = becoming.own && put(becoming.own)
@@ -217,6 +218,15 @@ class Composition {
     const made = free.map(({ id, from }): TypedColumn => ({ id, type: typeIn(given, from) }))
     const added = becoming.added.map(put)
     this.tables.set(fill.table, { columns: [...staying, ...made], own, added, leans })
+  }
+
+  /** Whether a fill goes by what another has filled in part, so that it is in part what it was itself. */
+  private readsPart({ from, on }: Fill): boolean {
+    const part = this.fills.filter(({ partly }) => partly).flatMap(({ columns }) => columns)
+    if (part.length === 0) return false
+    const results = this.results.filter(({ name }) => resultsRead(from).includes(name))
+    const named = idsNamed([from, on, results])
+    return part.some(({ id }) => named.has(id))
   }
 
   /** Whether a column was there before, or has been filled. */
@@ -242,6 +252,7 @@ class Composition {
     const mayBeEmpty = (id: string): boolean => !before?.columns.find((column) => column.id === id)?.required
     return {
       ...(fill.whereEmpty && { whereEmpty: fill.whereEmpty }),
+      ...(fill.partly && { partly: fill.partly }),
       table: fill.table,
       columns: fill.columns.map(({ id }) => ({ id, from: id })),
       from: { kind: 'distinct', of: { kind: 'project', of: own, columns } },

@@ -16,7 +16,8 @@ export const flowSchema = z.strictObject({
   /**
    * New columns of the rows that a table has: taken from the one row of `from` that agrees with the row in
    * `on`, and empty where there is none. A column that is there already keeps what it has; with `whereEmpty`
-   * it gets what is taken where it has nothing.
+   * it gets what is taken where it has nothing. `partly`: not every row gets back by it alone what it had, so
+   * that is kept as well.
    */
   fills: z
     .array(
@@ -31,7 +32,8 @@ export const flowSchema = z.strictObject({
           .array(z.strictObject({ own: idSchema, other: idSchema, empty: z.literal(true).optional() }))
           .min(1)
           .max(BOUNDS.columns),
-        whereEmpty: z.literal(true).optional()
+        whereEmpty: z.literal(true).optional(),
+        partly: z.literal(true).optional()
       })
     )
     .max(BOUNDS.columns),

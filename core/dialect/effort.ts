@@ -122,11 +122,13 @@ function keptPart(step: Step, facts: EffortFacts): { effort: Effort; why?: strin
     case 'keep':
     case 'mark':
     case 'noteNarrowed':
+    case 'noteRefilled':
       return { effort: { work: 'reads', waits: 'nobody' }, why: 'what changes is kept aside' }
     case 'putBack':
     case 'putBackRows':
     case 'putBackNarrowed':
     case 'takeBackNarrowed':
+    case 'putBackRefilled':
       return { effort: { work: 'reads', waits: facts.changed }, why: 'what was kept of it comes back' }
     default:
       return { effort: { work: 'none', waits: 'nobody' } }

@@ -45,6 +45,10 @@ export abstract class KeepsakeWriter extends RowWriter {
         return this.putBackNarrowed(step)
       case 'takeBackNarrowed':
         return this.takeBackNarrowed(step)
+      case 'noteRefilled':
+        return this.noteRefilled(step.keepsake, step.column)
+      case 'putBackRefilled':
+        return this.putBackRefilled(step.keepsake, step.column)
       case 'dropKeepsake':
         return [
           { sql: this.drop(this.place(step.keepsake.name)), says: `drop the keepsake ${step.keepsake.name}` }
@@ -87,9 +91,13 @@ export abstract class KeepsakeWriter extends RowWriter {
     })
     const whole = byId(this.input.to.tables).get(table)?.columns ?? []
     const ids = by === 'table' ? whole.map(({ id }) => id) : [...key, ...columns.map(({ id }) => id)]
+    const refilled = columns.flatMap((each) =>
+      each.refilled ? [`${quote(`${each.id}_became`)} ${type(each.id)}`] : []
+    )
     const all = [
       ...ids.map((id) => `${quote(id)} ${type(id)}`),
       ...narrowed,
+      ...refilled,
       ...(by === 'row' ? [`${SAME_NO} ${this.bigint}`] : []),
       ...(returns.length > 0 ? [`${RETURNS} ${this.bigint}`] : [])
     ]
@@ -357,6 +365,67 @@ export abstract class KeepsakeWriter extends RowWriter {
         says
       })
     ]
+  }
+
+  /** What the other way would fill a column with as things are, so that it is seen later whether it still would. */
+  private noteRefilled(keepsake: Keepsake, id: string): Said[] {
+    const { quote } = this.speech
+    const before = byId(this.input.from.tables).get(keepsake.table)
+    const refilled = keepsake.columns.find((each) => each.id === id)?.refilled
+    const column = byId(before?.columns ?? []).get(id)
+    if (!before || !refilled || !column) return []
+    const table = this.state.table(keepsake.table)
+    const now = (of: string): CatalogColumn => this.state.column(keepsake.table, of)
+    const { sql, column: found } = this.returning.source(refilled, 'found')
+    const agree = refilled.on.map(({ own, other }) =>
+      this.agree(this.own(now(own), 'now'), this.asType(found(other), now(own).type), now(own).required)
+    )
+    const keys = keepsake.key.map((key) => `${this.own(now(key), 'now')} AS ${quote(key)}`)
+    const became = `${id}_became`
+    const type = this.keptType(column.type)
+    const value = this.asType(found(refilled.column), type)
+    const rows = `SELECT ${keys.join(', ')}, ${value} AS ${quote(became)}\n    FROM ${this.place(table.name)} now\n    JOIN ${sql} ON ${agree.join(' AND ')}`
+    const says = `see what ${sayTable(table.name)}.${column.name} would be filled with`
+    return [
+      this.addPlainColumn(keepsake.name, became, type.sql, says),
+      ...this.update({
+        table: { ...before, name: keepsake.name },
+        sets: [{ column: became, value: `found_now.${quote(became)}` }],
+        from: `(${rows}) found_now`,
+        on: keepsake.key
+          .map((key) => {
+            const kept = { sql: `own.${quote(key)}`, type: this.keptType(this.typeWhenKept(keepsake, key)) }
+            return `${this.asType(kept, now(key).type)} = found_now.${quote(key)}`
+          })
+          .join(' AND '),
+        says
+      })
+    ]
+  }
+
+  private putBackRefilled(keepsake: Keepsake, id: string): Said[] {
+    const { quote } = this.speech
+    const column = this.state.column(keepsake.table, id)
+    const kept = (of: string): string => {
+      const type = this.keptType(this.typeWhenKept(keepsake, id))
+      return this.asType({ sql: `kept.${quote(of)}`, type }, column.type)
+    }
+    const wanted = byId(this.input.to.tables).get(keepsake.table)
+    const isRequired = byId(wanted?.columns ?? []).get(id)?.required ?? false
+    const leads = (wanted?.foreignKeys ?? [])
+      .filter((key) => key.columns.includes(id) && key.table !== keepsake.table)
+      .flatMap((key) => this.leadsSomewhere(keepsake, key, 'kept') ?? [])
+    const conditions = [
+      this.speech.rows.sameOrEmpty(this.own(column), kept(`${id}_became`)),
+      ...(isRequired ? [`${kept(id)} IS NOT NULL`] : []),
+      ...leads
+    ]
+    return this.fromKeepsake(
+      keepsake,
+      [{ column: column.name, value: kept(id) }],
+      `put the kept ${column.name} of ${sayTable(this.state.table(keepsake.table).name)} back`,
+      conditions.join(' AND ')
+    )
   }
 
   private putBackNarrowed(step: Extract<KeepStep, { kind: 'putBackNarrowed' }>): Said[] {

@@ -1,4 +1,4 @@
-import type { Flow } from '../design/carry.ts'
+import type { Fill, Flow } from '../design/carry.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Design } from '../design/model.ts'
 import type { Catalog } from './catalog.ts'
@@ -29,9 +29,18 @@ export interface Keepsake {
     why: 'dropped' | 'narrowed'
     /** The other way looks it up elsewhere: it is kept for when this one is stopped and taken back. */
     spare?: true
+    /** The other way fills it, though maybe not with what it was: how, over what there is after this way. */
+    refilled?: Refilled
   }[]
   /** Of a whole table: the rows that the other way makes by itself, and the columns that they have. */
   returns: { rows: RowQuery; given: string[] }[]
+}
+
+/** What a column is filled with from elsewhere: a column of rows that agree with its own row. */
+export interface Refilled {
+  from: RowQuery
+  column: string
+  on: Fill['on']
 }
 
 /** A column of a table, by ids. */

@@ -92,6 +92,10 @@ export type KeepStep =
   | { kind: 'putBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
   /** What was made empty by that is what it had become again. */
   | { kind: 'takeBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
+  /** What the other way would fill a column with is noted beside what was kept of it. */
+  | { kind: 'noteRefilled'; keepsake: Keepsake; column: string }
+  /** What was kept of a column that has been filled comes back, where that is still what it would be filled with. */
+  | { kind: 'putBackRefilled'; keepsake: Keepsake; column: string }
   | { kind: 'dropKeepsake'; keepsake: Keepsake }
 
 export type RowStep = MoveStep | KeepStep
@@ -148,6 +152,8 @@ const KEEP_STEPS: ReadonlySet<Step['kind']> = new Set<KeepStep['kind']>([
   'noteNarrowed',
   'putBackNarrowed',
   'takeBackNarrowed',
+  'noteRefilled',
+  'putBackRefilled',
   'dropKeepsake'
 ])
 

@@ -36,6 +36,7 @@ class Working extends Renaming {
     for (const fill of input.flow.fills) if (this.isThere(fill)) this.do({ kind: 'fill', fill })
     // What was kept of a row goes before what it would be filled with, be it nothing.
     this.putBackColumns((id) => this.isFilledWhereEmpty(id))
+    this.putBackRefilled()
     for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
     this.addKeys()
     this.putBackRows()
@@ -47,6 +48,9 @@ class Working extends Renaming {
     this.constrain()
     for (const table of this.after) this.describe(table)
     for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
+    for (const keepsake of input.keep)
+      for (const { id, refilled } of keepsake.columns)
+        if (refilled) this.do({ kind: 'noteRefilled', keepsake, column: id })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
   }
@@ -207,12 +211,22 @@ class Working extends Renaming {
     for (const keepsake of this.input.restore) {
       const table = byId(this.input.to.tables).get(keepsake.table)
       const columns = keepsake.columns
-        .filter(({ id, why, spare }) => why === 'dropped' && !spare && this.isPlainNew(table, id))
+        .filter(({ why, spare, refilled }) => why === 'dropped' && !spare && !refilled)
+        .filter(({ id }) => this.isPlainNew(table, id))
         .filter(({ id }) => isWanted(id))
         .map(({ id }) => id)
       if (columns.length > 0) this.do({ kind: 'putBack', keepsake, columns })
       for (const column of columns)
         if (this.isCounted(keepsake.table, column)) this.do({ kind: 'number', table: keepsake.table, column })
+    }
+  }
+
+  /** What was kept of columns that are filled by now. */
+  private putBackRefilled(): void {
+    for (const keepsake of this.input.restore) {
+      const table = byId(this.input.to.tables).get(keepsake.table)
+      for (const { id, refilled } of keepsake.columns)
+        if (refilled && columnIn(table, id)) this.do({ kind: 'putBackRefilled', keepsake, column: id })
     }
   }
 

@@ -1,7 +1,7 @@
 import { isComparable } from '../carry/columns.ts'
 import { STILL } from '../carry/flow.ts'
 import type { Fill, Flow } from '../design/carry.ts'
-import { columnsIn, namesIn, sameSet } from '../design/directory.ts'
+import { columnsIn, generatedColumn, namesIn, sameSet } from '../design/directory.ts'
 import { newId, type Column, type ColumnId, type Design, type Key, type Table } from '../design/model.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
@@ -57,8 +57,10 @@ export function generatedInstead(design: Design, table: Table): Parsed<Operation
   })
 }
 
-/** A generated number for each row of a table, at the head of its columns. */
+/** A generated number for each row of a table: one that it has by now, or a new one at the head of its columns. */
 export function addNumber(restructuring: Restructuring, table: Table): ColumnId {
+  const counted = generatedColumn(table)
+  if (counted?.required && !table.primaryKey?.columns.includes(counted.id)) return counted.id
   const column: Column = {
     id: newId('c'),
     name: generatedKeyName(table, restructuring.design.policy),

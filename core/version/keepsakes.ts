@@ -7,7 +7,7 @@ import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
 import { groundOf } from '../carry/ground.ts'
 import type { Type } from '../design/type.ts'
 import type { Catalog } from '../dialect/catalog.ts'
-import type { Keepsake, Place } from '../dialect/migration.ts'
+import type { Keepsake, Place, Refilled } from '../dialect/migration.ts'
 import { holdsAll } from './holds.ts'
 import { fillsColumn, reachesEveryRow } from './moves.ts'
 import type { Warning } from './warnings.ts'
@@ -60,6 +60,8 @@ export function findKeepsakes(
       typeIn(old, table.id, id) === typeIn(catalog, table.id, id)
     const columns = lossyColumns(table, after, emptied, isWrittenAlike).flatMap(
       (column): Keepsake['columns'] => {
+        const refilled = refilledBy(filled, table.id, column.id, back)
+        if (refilled && column.why === 'dropped') return [{ ...column, refilled }]
         if (!isLookedUp(column.id)) return [column]
         return isStopped ? [{ ...column, spare: true }] : []
       }
@@ -73,7 +75,8 @@ export function findKeepsakes(
       ? { by: 'key' as const, key }
       : { by: 'row' as const, key: stayingColumns(table, after, columns) }
     const name = nameFor(table.name)
-    keepsakes.push({ name, table: table.id, ...found, columns, returns: [] })
+    const known = key ? columns : columns.map(({ refilled: _, ...column }) => column)
+    keepsakes.push({ name, table: table.id, ...found, columns: known, returns: [] })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     const how = key
       ? ''
@@ -93,20 +96,34 @@ function returnsTo(
   to: Design,
   { results, adds }: Pick<Flow, 'results' | 'adds'>
 ): Keepsake['returns'] {
-  const known = new Map(results.map(({ name, query }) => [name, query]))
-  const whole = (query: RowQuery): RowQuery =>
-    mapLeaves(query, (leaf) => {
-      const result = leaf.kind === 'result' ? known.get(leaf.name) : undefined
-      return result ? whole(result) : leaf
-    })
   return adds
     .filter((adding) => adding.table === table.id)
     .flatMap((adding) => {
-      const rows = whole(adding.rows)
+      const rows = whole(adding.rows, results)
       const empty = saidEmpty(rows)
       const given = columnsThere(rows, to)?.filter((id) => columnOf(table, id) && !empty.has(id))
       return given && given.length > 0 ? [{ rows, given }] : []
     })
+}
+
+/** A query with what its results are in their place. */
+function whole(query: RowQuery, results: Flow['results']): RowQuery {
+  return mapLeaves(query, (leaf) => {
+    const result = leaf.kind === 'result' ? results.find(({ name }) => name === leaf.name) : undefined
+    return result ? whole(result.query, results) : leaf
+  })
+}
+
+/** How the way back fills a column that goes, where it may not be with what it was. */
+function refilledBy(
+  filled: readonly Fill[],
+  table: string,
+  column: ColumnId,
+  { results }: Pick<Flow, 'results'>
+): Refilled | undefined {
+  const fill = filled.find((each) => each.partly && fillsColumn(each, table, column))
+  const taken = fill?.columns.find(({ id }) => id === column)
+  return fill && taken && { from: whole(fill.from, results), column: taken.from, on: fill.on }
 }
 
 /** The columns of rows over a design; nothing where they cannot be told from it alone. */
@@ -143,7 +160,7 @@ export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): Place
     const isList = (id: string): boolean =>
       before?.columns.find((column) => column.id === id)?.type.kind === 'enum'
     return columns
-      .filter(({ id, why, spare }) => why === 'dropped' && !spare && !isList(id))
+      .filter(({ id, why, spare, refilled }) => why === 'dropped' && !spare && !refilled && !isList(id))
       .map(({ id }) => ({ table, column: id }))
   })
 }

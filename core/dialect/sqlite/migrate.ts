@@ -152,6 +152,7 @@ const NEEDS_NEW: ReadonlySet<Step['kind']> = new Set<Step['kind']>([
   'unstage',
   'noteNarrowed',
   'mark',
+  'noteRefilled',
   'dropKeepsake'
 ])
 
