@@ -9,6 +9,8 @@ import { fillColumn, type Filling } from '../core/restructure/fill.ts'
 import { generatedInstead, switchKey } from '../core/restructure/another-key.ts'
 import { splitRepeated } from '../core/restructure/split.ts'
 import { toJunction } from '../core/restructure/to-junction.ts'
+import type { Answers, Ask } from '../core/restructure/change.ts'
+import { offersFor } from '../core/restructure/index.ts'
 import type { Numbers } from './queries.ts'
 
 /** What is done to a design, and of which kind it is. */
@@ -17,8 +19,33 @@ interface Change {
   operation: Operation
 }
 
+/** What numbers answer to what a change of mind asks: often what is proposed. */
+function answered(asks: readonly Ask[], numbers: Numbers): Answers {
+  const said = asks.map((ask): [string, string | string[]] => {
+    if (ask.kind === 'choice') return [ask.id, numbers.pick(ask.options)?.value ?? ask.proposed]
+    if (ask.kind === 'name') return [ask.id, ask.proposed]
+    const some = ask.options.filter(() => numbers.next(2) === 0).map(({ value }) => value)
+    return [ask.id, numbers.next(3) === 0 || some.length === 0 ? [...ask.proposed] : some]
+  })
+  return Object.fromEntries(said)
+}
+
+/** One of the changes of mind that fit some table or relationship; nothing where that one cannot be. */
+export function offered(design: Design, numbers: Numbers): Change | undefined {
+  const table = numbers.pick(design.tables)
+  const foreignKey = numbers.next(3) === 0 ? undefined : numbers.pick(table.foreignKeys)
+  const offer = numbers.pick(offersFor(design, { table, foreignKey }))
+  if (!offer) return undefined
+  const operation = offer.operation(answered(offer.asks, numbers))
+  return operation.ok ? { kind: offer.kind, operation: operation.value } : undefined
+}
+
 /** A change of mind about the design, chosen by numbers; nothing where that one cannot be. */
 export function changeOfMind(design: Design, numbers: Numbers): Change | undefined {
+  for (let tries = 0; tries < 3 && numbers.next(4) > 0; tries++) {
+    const change = offered(design, numbers)
+    if (change) return change
+  }
   const some = numbers.pick(design.tables)
   const as = (kind: string, parsed: Parsed<Operation> | undefined) =>
     parsed?.ok ? { kind, operation: parsed.value } : undefined

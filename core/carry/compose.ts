@@ -1,5 +1,5 @@
 import { columnOf, keysOf, tableOf } from '../design/directory.ts'
-import type { Fill, Flow, Requirement, Result } from '../design/carry.ts'
+import type { Fill, Flow, ReadColumn, Requirement, Result } from '../design/carry.ts'
 import type { Column, ColumnId, Design, Table, TableId } from '../design/model.ts'
 import {
   idsNamed,
@@ -25,6 +25,8 @@ export interface Composed extends Flow {
 export interface Step {
   id: string
   flow: Flow
+  /** What it may read of columns that are in neither of the states. */
+  reads?: readonly ReadColumn[] | undefined
 }
 
 /**
@@ -75,37 +77,111 @@ class Composition {
   }
 
   /** Takes another flow behind those that there are: all of it, or nothing. */
-  add({ id, flow }: Step): void {
+  add({ id, flow, reads = [] }: Step): void {
     const { fills, requires, counting } = this
     const before = { tables: new Map(this.tables), fills, requires, counting }
     try {
+      for (const column of reads) this.begin(column, flow)
       this.take(flow)
     } catch (error) {
       Object.assign(this, before)
-      if (error instanceof BrokenQuery) this.left.push({ id, why: error.message })
-      else if (!(error instanceof Nothing)) throw error
+      if (!(error instanceof BrokenQuery)) throw error
+      this.left.push({ id, why: error.message })
     }
   }
 
+  /** A column that a flow reads, and that came plainly meanwhile, has in every row what it began with. */
+  private begin({ table, id, type, begins = null }: ReadColumn, flow: Flow): void {
+    const isGiven = flow.fills.some((fill) => fill.table === table && has(fill.columns, id))
+    if (isGiven || !idsNamed(flow).has(id)) return
+    const becoming = this.table(table)
+    if (has(becoming.columns, id)) return
+    const extended = (rows: RowQuery): RowQuery => ({
+      kind: 'project',
+      of: rows,
+      columns: [
+        ...becoming.columns.map((column): Projected => ({ id: column.id, from: column.id })),
+        { id, type, value: begins }
+      ]
+    })
+    this.tables.set(table, {
+      ...becoming,
+      columns: [...becoming.columns, { id, type }],
+      own: becoming.own && extended(becoming.own),
+      added: becoming.added.map(extended)
+    })
+  }
+
   private take(flow: Flow): void {
-    const names = new Map<string, string>()
-    const here = (query: RowQuery): RowQuery => {
-      const found = mapLeaves(query, (leaf) => this.leaf(leaf, names))
-      columnsOf(found, this.ground)
-      return found
+    const names = new Map<string, string | undefined>()
+    /** With what is done over rows of which there are none yet left out. */
+    const here = <T>(
+      all: readonly T[],
+      query: (each: T) => RowQuery,
+      put: (each: T, by: RowQuery) => T
+    ): T[] =>
+      all.flatMap((each) => {
+        const found = this.over(query(each), names)
+        return found ? [put(each, found)] : []
+      })
+    for (const { name, query } of flow.results) {
+      const found = this.over(query, names)
+      names.set(name, found && this.keep(found))
     }
-    for (const { name, query } of flow.results) names.set(name, this.keep(here(query)))
-    const requires = flow.requires.map((each) => ({ ...each, query: here(each.query) }))
-    const fills = flow.fills.map((fill) => ({ ...fill, from: here(fill.from) }))
-    const adds = flow.adds.map((each) => ({ ...each, rows: here(each.rows) }))
+    const requires = here(
+      flow.requires,
+      ({ query }) => query,
+      (each, query) => ({ ...each, query })
+    )
+    const fills = here(
+      flow.fills,
+      ({ from }) => from,
+      (each, from) => ({ ...each, from })
+    )
+    const adds = here(
+      flow.adds,
+      ({ rows }) => rows,
+      (each, rows) => ({ ...each, rows })
+    )
     this.requires = [...this.requires, ...requires]
     for (const fill of fills) this.fill(fill)
     for (const { table, rows } of adds) this.addRows(table, rows)
   }
 
+  /** A query over the tables of before; nothing where there are no rows yet that it reads. */
+  private over(query: RowQuery, names: ReadonlyMap<string, string | undefined>): RowQuery | undefined {
+    try {
+      const found = mapLeaves(this.withoutNothing(query, names), (leaf) => this.leaf(leaf, names))
+      columnsOf(found, this.ground)
+      return found
+    } catch (error) {
+      if (error instanceof Nothing) return undefined
+      throw error
+    }
+  }
+
+  /** A union without those parts of which there are no rows yet. */
+  private withoutNothing(query: RowQuery, names: ReadonlyMap<string, string | undefined>): RowQuery {
+    if (
+      query.kind === 'join' ||
+      query.kind === 'table' ||
+      query.kind === 'result' ||
+      query.kind === 'constant'
+    )
+      return query
+    if (query.kind !== 'union') return { ...query, of: this.withoutNothing(query.of, names) }
+    const parts = query.of.filter((part) => this.over(part, names))
+    if (parts.length === 0) throw new Nothing()
+    return { kind: 'union', of: parts }
+  }
+
   /** What a leaf of a query stands for, over the tables of before. */
-  private leaf(leaf: RowQuery, names: ReadonlyMap<string, string>): RowQuery {
-    if (leaf.kind === 'result') return { kind: 'result', name: names.get(leaf.name) ?? leaf.name }
+  private leaf(leaf: RowQuery, names: ReadonlyMap<string, string | undefined>): RowQuery {
+    if (leaf.kind === 'result') {
+      const name = names.get(leaf.name)
+      if (name === undefined && names.has(leaf.name)) throw new Nothing()
+      return { kind: 'result', name: name ?? leaf.name }
+    }
     if (leaf.kind !== 'table') return leaf
     const { own, added } = this.table(leaf.table)
     const parts = [...(own ? [own] : []), ...added]

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import { idSchema } from './ids.ts'
 import { rowQuerySchema } from './row-query.ts'
+import { typeSchema } from './type.ts'
 import { valueSchema } from './value.ts'
 
 /**
@@ -48,8 +49,25 @@ export type Adding = Flow['adds'][number]
 export type Result = Flow['results'][number]
 export type Requirement = Flow['requires'][number]
 
-/** What a restructuring moves, there and back; back is never guessed. */
-export const flowingSchema = z.strictObject({ id: idSchema, there: flowSchema, back: flowSchema })
+/** A column of a table as it was when a carry read it, and what it began with. */
+export const readColumnSchema = z.strictObject({
+  table: idSchema,
+  id: idSchema,
+  type: typeSchema,
+  begins: valueSchema.optional()
+})
+export type ReadColumn = z.infer<typeof readColumnSchema>
+
+/**
+ * What a restructuring moves, there and back; back is never guessed. `reads`: the columns that it names, since one
+ * may come after the state that a migration starts from, and be gone before the one that it leads to.
+ */
+export const flowingSchema = z.strictObject({
+  id: idSchema,
+  there: flowSchema,
+  back: flowSchema,
+  reads: z.array(readColumnSchema).max(BOUNDS.columns).optional()
+})
 export type Flowing = z.infer<typeof flowingSchema>
 
 /** The two forms of a carry in designs of an earlier time, which core/carry/earlier.ts reads as flows. */

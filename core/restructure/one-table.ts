@@ -83,8 +83,9 @@ function isAlike(one: Table, other: Table): boolean {
   if (other.external || one.columns.length !== other.columns.length) return false
   if (!one.primaryKey || !other.primaryKey) return false
   const isFit = ({ primaryKey, columns }: Table): boolean =>
-    columns.every(({ computed, default: begins }) => computed === undefined && begins?.kind !== 'generated') &&
-    columnsIn(one, primaryKey?.columns ?? []).every(({ type }) => isComparable(type))
+    columns.every(
+      ({ computed, default: begins }) => computed === undefined && begins?.kind !== 'generated'
+    ) && columnsIn(one, primaryKey?.columns ?? []).every(({ type }) => isComparable(type))
   if (!isFit(one) || !isFit(other)) return false
   const pairs = pairsOf(one, other)
   if (!pairs) return false
@@ -113,7 +114,10 @@ function refersAlike(one: Table, other: Table, pairs: ReadonlyMap<ColumnId, Colu
   const refers = (key: ForeignKey, column: (id: ColumnId) => ColumnId): string =>
     JSON.stringify([key.key, key.pairs.map((pair) => [column(pair.column), pair.refersTo])])
   const own = one.foreignKeys.map((key) => refers(key, (id) => pairs.get(id) ?? ''))
-  return sameSet(own, other.foreignKeys.map((key) => refers(key, (id) => id)))
+  return sameSet(
+    own,
+    other.foreignKeys.map((key) => refers(key, (id) => id))
+  )
 }
 
 /** One of the tables, and its columns by those of the new one. */
@@ -128,15 +132,20 @@ function merged(design: Design, tables: readonly Table[], name: string, kindName
     const [first] = tables
     if (!first) stuck('Choose two tables.')
     const { made, kind, number, parts } = shapeOf(design, first, tables, name, kindName)
-    const referring = parts.map((part) => referencesFollow(design, part, number))
+    const referring = parts.map((part) => referencesFollow(design, { made, kind, number }, part))
     const there = unionOf(made, kind, number, parts)
     restructuring.carry(
       { ...there, fills: referring.flat().map(({ there: fill }) => fill) },
-      apartAgain(made, kind, parts, referring.flat().map(({ back }) => back)),
+      apartAgain(
+        made,
+        kind,
+        parts,
+        referring.flat().map(({ back }) => back)
+      ),
       { kind: 'table.add', table: made, at: design.tables.indexOf(first) },
       ...referring.flat().map(({ add }) => add)
     )
-    for (const { swap } of referring.flat()) swap(restructuring, made)
+    for (const { swap } of referring.flat()) swap(restructuring)
     for (const table of tables) restructuring.do({ kind: 'table.remove', table: table.id })
   })
 }
@@ -148,7 +157,13 @@ interface Shape {
   parts: Part[]
 }
 
-function shapeOf(design: Design, first: Table, tables: readonly Table[], name: string, kindName: string): Shape {
+function shapeOf(
+  design: Design,
+  first: Table,
+  tables: readonly Table[],
+  name: string,
+  kindName: string
+): Shape {
   const values = tables.map((each) => each.name)
   const kind: Column = {
     id: newId('c'),
@@ -221,10 +236,10 @@ function unionOf(made: Table, kind: Column, number: Column, parts: readonly Part
   }
 }
 
-const ofKind = (made: Table, kind: Column, value: string): RowQuery => ({
+const withKind = (of: RowQuery, { id }: Column, value: string): RowQuery => ({
   kind: 'filter',
-  of: { kind: 'table', table: made.id },
-  where: `{${kind.id}} = '${value.replaceAll("'", "''")}'`
+  of,
+  where: `{${id}} = '${value.replaceAll("'", "''")}'`
 })
 
 /** The rows of each table are those that are of it. */
@@ -235,7 +250,7 @@ function apartAgain(made: Table, kind: Column, parts: readonly Part[], fills: Fi
       table: table.id,
       rows: {
         kind: 'project',
-        of: ofKind(made, kind, table.name),
+        of: withKind({ kind: 'table', table: made.id }, kind, table.name),
         columns: [...columns].map(([from, id]): Projected => ({ id, from }))
       }
     })),
@@ -248,11 +263,15 @@ interface Following {
   add: Operation
   there: Fill
   back: Fill
-  swap(restructuring: Restructuring, made: Table & { primaryKey: Key }): void
+  swap(restructuring: Restructuring): void
 }
 
 /** What referred to one of the tables by its key refers by the number of its row. */
-function referencesFollow(design: Design, { table, columns }: Part, number: Column): Following[] {
+function referencesFollow(
+  design: Design,
+  { made, kind, number }: Pick<Shape, 'made' | 'kind' | 'number'>,
+  { table, columns }: Part
+): Following[] {
   return referencesTo(design, table.id).map(({ table: child, foreignKey }): Following => {
     const inKey = foreignKey.pairs.find(({ column }) => child.primaryKey?.columns.includes(column))
     if (inKey)
@@ -269,11 +288,6 @@ function referencesFollow(design: Design, { table, columns }: Part, number: Colu
       required
     }
     const newOf = (id: ColumnId): ColumnId => [...columns].find(([, from]) => from === id)?.[0] ?? ''
-    const rows: RowQuery = {
-      kind: 'filter',
-      of: { kind: 'result', name: 'r_merged' },
-      where: `{${[...columns.keys()].length > 0 ? KIND : KIND}} = '${table.name.replaceAll("'", "''")}'`
-    }
     return {
       add: {
         kind: 'column.add',
@@ -284,16 +298,16 @@ function referencesFollow(design: Design, { table, columns }: Part, number: Colu
       there: {
         table: child.id,
         columns: [{ id: reference.id, from: number.id }],
-        from: rows,
+        from: withKind({ kind: 'result', name: 'r_merged' }, kind, table.name),
         on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: newOf(refersTo) }))
       },
       back: {
         table: child.id,
         columns: foreignKey.pairs.map(({ column, refersTo }) => ({ id: column, from: newOf(refersTo) })),
-        from: { kind: 'table', table: '' },
+        from: { kind: 'table', table: made.id },
         on: [{ own: reference.id, other: number.id }]
       },
-      swap: (restructuring, made) =>
+      swap: (restructuring) =>
         restructuring.do(
           { kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id },
           ...old.map((column): Operation => ({ kind: 'column.remove', table: child.id, column })),
@@ -313,4 +327,3 @@ function referencesFollow(design: Design, { table, columns }: Part, number: Colu
     }
   })
 }
-const KIND = 'c_kind'

@@ -93,6 +93,7 @@ function follow(
     gone
   )
   const on = { table: child.id }
+  lookUpBack(restructuring, parent, child, foreignKey.pairs, pairs)
   restructuring.do(
     ...gone.map((column): Operation => ({ kind: 'column.remove', ...on, column })),
     ...[...made.values()]
@@ -147,13 +148,11 @@ function lookUp(
   made: ReadonlyMap<ColumnId, Made>
 ): void {
   if (made.size === 0) return
-  const isNew = (pair: ForeignKey['pairs'][number]): boolean => made.has(pair.refersTo)
-  const isOld = (pair: ForeignKey['pairs'][number]): boolean =>
-    becomes.every(({ column }) => column !== pair.column)
+  const fresh = becomes.filter((pair) => made.has(pair.refersTo))
   const at = Math.min(...was.map((pair) => child.columns.findIndex(({ id }) => id === pair.column)))
   restructuring.carry(
-    byKey(child, parent, was, becomes.filter(isNew)),
-    byKey(child, parent, becomes, was.filter(isOld)),
+    byKey(child, parent, was, fresh),
+    STILL,
     ...[...made.values()].map(({ column }, n): Operation => ({
       kind: 'column.add',
       table: child.id,
@@ -163,9 +162,23 @@ function lookUp(
   )
 }
 
+/**
+ * How columns that go are looked up on the way back. That is a carry of its own, taken up when they go: on the way
+ * back it comes first then, and those of the keys that are made of this one find what they read.
+ */
+function lookUpBack(
+  restructuring: Restructuring,
+  parent: Table,
+  child: Table,
+  was: ForeignKey['pairs'],
+  becomes: ForeignKey['pairs']
+): void {
+  const gone = was.filter((pair) => becomes.every(({ column }) => column !== pair.column))
+  if (gone.length > 0) restructuring.carry(STILL, byKey(child, parent, becomes, gone))
+}
+
 /** What a reference by some columns stands for in others: looked up in the row referred to. */
 function byKey(child: Table, parent: Table, was: ForeignKey['pairs'], becomes: ForeignKey['pairs']): Flow {
-  if (becomes.length === 0) return STILL
   const fill: Fill = {
     table: child.id,
     columns: becomes.map((pair) => ({ id: pair.column, from: pair.refersTo })),

@@ -1,7 +1,7 @@
 import { carryRows, type Outcome } from '../carry/apply.ts'
 import { BrokenQuery } from '../carry/columns.ts'
 import { NeedsEngine } from '../carry/evaluate.ts'
-import type { Flow } from '../design/carry.ts'
+import type { Flow, ReadColumn } from '../design/carry.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import {
   newId,
@@ -12,6 +12,7 @@ import {
   type Table,
   type TableId
 } from '../design/model.ts'
+import { idsNamed } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import { apply, replay } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
@@ -63,7 +64,10 @@ export class Restructuring {
     const outcome = this.outcome(there)
     const hindrance = outcome?.hindrances[0]
     if (hindrance) stuck(`${hindrance.says} ${sayRows(this.design, hindrance.rows)}`.trim())
-    this.do(...make, { kind: 'carry.add', carry: { id: newId('y'), there, back } })
+    const before = this.design
+    this.do(...make)
+    const reads = columnsRead([there, back], [before, this.design])
+    this.do({ kind: 'carry.add', carry: { id: newId('y'), there, back, reads } })
     for (const [id, rows] of outcome?.rows ?? []) this.setRows(id, rows)
   }
 
@@ -89,6 +93,18 @@ export class Restructuring {
       throw error
     }
   }
+}
+
+/** The columns that flows name, as they are in the states before and after. */
+function columnsRead(flows: readonly Flow[], states: readonly Design[]): ReadColumn[] {
+  const named = idsNamed(flows)
+  const found = new Map<string, ReadColumn>()
+  for (const table of states.flatMap(({ tables }) => tables)) {
+    if (!named.has(table.id)) continue
+    for (const { id, type, default: value } of table.columns.filter((column) => named.has(column.id)))
+      found.set(id, { table: table.id, id, type, ...(value?.kind === 'value' && { begins: value.value }) })
+  }
+  return [...found.values()]
 }
 
 /** What a restructuring comes to as one step, judged as a whole; or why it cannot be, in words. */

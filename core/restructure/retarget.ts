@@ -75,9 +75,39 @@ function leadFurther(
       from: foreignKey.pairs.map(({ refersTo }) => refersTo),
       to: next.pairs.map(({ column }) => column)
     }),
-    // Of several that lead there none is chosen: what was there is kept, and what comes since has none.
-    back: STILL
+    back: firstThatLeads(child, target, foreignKey, next, made)
   }))
+}
+
+/**
+ * What was referred to is kept. A row that came since refers to nothing again, or, where it must refer to something, to
+ * the first that leads where it does.
+ */
+function firstThatLeads(
+  child: Table,
+  target: Table,
+  foreignKey: ForeignKey,
+  next: ForeignKey,
+  made: ReadonlyMap<ColumnId, Column>
+): Flow {
+  const old = foreignKey.pairs.map(({ column }) => column)
+  const mayBeEmpty = columnsIn(child, old).some(({ required }) => !required)
+  if (mayBeEmpty) return STILL
+  const per = next.pairs.map(({ column }) => column)
+  const by = foreignKey.pairs.map(({ refersTo }) => ({ column: refersTo }))
+  const from: RowQuery = { kind: 'first', of: filled({ kind: 'table', table: target.id }, per), per, by }
+  return {
+    ...STILL,
+    fills: [
+      {
+        table: child.id,
+        columns: foreignKey.pairs.map(({ column, refersTo }) => ({ id: column, from: refersTo })),
+        from,
+        on: next.pairs.map(({ column, refersTo }) => ({ own: made.get(refersTo)?.id ?? '', other: column })),
+        partly: true
+      }
+    ]
+  }
 }
 
 function nearerOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): Offer[] {

@@ -1,6 +1,6 @@
 import { filled, STILL } from '../carry/flow.ts'
 import type { Flow } from '../design/carry.ts'
-import { columnsIn, tableOf } from '../design/directory.ts'
+import { columnOf, columnsIn, isInPrimaryKey, tableOf } from '../design/directory.ts'
 import {
   newId,
   type Column,
@@ -10,8 +10,12 @@ import {
   type Table
 } from '../design/model.ts'
 import type { Order, Projected, RowQuery } from '../design/row-query.ts'
-import { sameType } from '../design/type.ts'
+import { sameType, type Parsed } from '../design/type.ts'
+import { apply } from '../edit/apply.ts'
 import type { Junction, Operation } from '../edit/operation.ts'
+import { plural } from '../naming/words.ts'
+import { proposeJunction } from '../relate/propose.ts'
+import { answerTo, type Change, type Choice, type Naming } from './change.ts'
 import { rowsThere } from './rows.ts'
 
 /**
@@ -40,6 +44,67 @@ export function toJunction(
       ...columns.map((column): Operation => ({ kind: 'column.remove', table: table.id, column }))
     ]
   }
+}
+
+/** Each side turns out to need many: a junction takes the place of the reference. */
+export const manyToMany: Change = (design, { table, foreignKey }) => {
+  const parent = foreignKey && tableOf(design, foreignKey.table)
+  if (!foreignKey || !parent || !table.primaryKey || !parent.primaryKey || table.external) return []
+  const proposed = proposeJunction(design, table, parent)
+  const name: Naming = {
+    id: 'name',
+    kind: 'name',
+    asks: 'What the junction is called',
+    proposed: proposed.table.name
+  }
+  const keyed: Choice = {
+    id: 'keyed',
+    kind: 'choice',
+    asks: 'What it goes by',
+    proposed: 'pair',
+    options: [
+      { value: 'pair', words: 'the pair' },
+      { value: 'own', words: 'a number of its own, and the pair unique' }
+    ]
+  }
+  return [
+    {
+      kind: 'to junction',
+      says: `Each ${table.name} has any number of ${plural(parent.name)}, and each ${parent.name} any number of ${plural(table.name)}.`,
+      term: 'one-to-many becomes many-to-many',
+      asks: [name, keyed],
+      operation: (answers) =>
+        resolved(design, table, foreignKey, {
+          ...proposed,
+          table: { ...proposed.table, name: answerTo(name, answers) },
+          keyed:
+            answerTo(keyed, answers) === 'pair'
+              ? proposed.keyed
+              : {
+                  by: 'own',
+                  column: { id: newId('c'), name: `${answerTo(name, answers)}_id` },
+                  unique: newId('k')
+                }
+        })
+    }
+  ]
+}
+
+function resolved(
+  design: Design,
+  table: Table,
+  foreignKey: ForeignKey,
+  junction: Junction
+): Parsed<Operation> {
+  const inKey = foreignKey.pairs.find(({ column }) => isInPrimaryKey(table, column))
+  if (inKey)
+    return {
+      ok: false,
+      message: `${columnOf(table, inKey.column)?.name} is in the key of ${table.name}, so the relationship cannot leave it. Let it go by a key of its own first.`
+    }
+  const operation = toJunction(design, table, foreignKey, junction)
+  const result = apply(design, operation)
+  return result.ok ? { ok: true, value: operation } : { ok: false, message: result.refusal.message }
 }
 
 /** The second side's key as it is told from a reference: a column of the row, or one that is looked up. */

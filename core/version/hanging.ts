@@ -37,7 +37,23 @@ class Hanging {
       else this.names(each)
     }
     this.types()
+    this.passing()
     return this.needs
+  }
+
+  /** Carries that hand on what is in neither state: columns that came and went between them. */
+  private passing(): void {
+    const there = new Set([this.from, this.to].flatMap(({ tables }) => tables.flatMap(idsIn)))
+    const by = new Map<string, string>()
+    for (const each of this.delta) {
+      if (each.part !== 'carry') continue
+      const carry = each.kind === 'removed' ? each.before : each.after
+      for (const id of idsNamed([flowing(carry, [this.to, this.from])])) {
+        if (there.has(id) || !/^[ct]_/.test(id)) continue
+        this.together(each.key, by.get(id))
+        by.set(id, by.get(id) ?? each.key)
+      }
+    }
   }
 
   private need(key: string, other: string | undefined): void {

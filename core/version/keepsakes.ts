@@ -60,8 +60,8 @@ export function findKeepsakes(
       typeIn(old, table.id, id) === typeIn(catalog, table.id, id)
     const columns = lossyColumns(table, after, emptied, isWrittenAlike).flatMap(
       (column): Keepsake['columns'] => {
-        const refilled = refilledBy(filled, table.id, column.id, back)
-        if (refilled && column.why === 'dropped') return [{ ...column, refilled }]
+        const refilled = column.why === 'dropped' && refilledBy(filled, table, column.id, back)
+        if (refilled) return [{ ...column, refilled }]
         if (!isLookedUp(column.id)) return [column]
         return isStopped ? [{ ...column, spare: true }] : []
       }
@@ -117,11 +117,12 @@ function whole(query: RowQuery, results: Flow['results']): RowQuery {
 /** How the way back fills a column that goes, where it may not be with what it was. */
 function refilledBy(
   filled: readonly Fill[],
-  table: string,
+  table: Table,
   column: ColumnId,
   { results }: Pick<Flow, 'results'>
 ): Refilled | undefined {
-  const fill = filled.find((each) => each.partly && fillsColumn(each, table, column))
+  const isPart = (fill: Fill): boolean => fill.partly === true || !reachesEveryRow(fill, table)
+  const fill = filled.find((each) => fillsColumn(each, table.id, column) && isPart(each))
   const taken = fill?.columns.find(({ id }) => id === column)
   return fill && taken && { from: whole(fill.from, results), column: taken.from, on: fill.on }
 }

@@ -34,8 +34,8 @@ export function stepsBetween(from: Design, to: Design): Step[] {
   const undone = [...onlyIn(from, to)].reverse().map((carry) => flowing(carry, designs))
   const done = onlyIn(to, from).map((carry) => flowing(carry, designs))
   return [
-    ...undone.map(({ id, back }): Step => ({ id, flow: back })),
-    ...done.map(({ id, there }): Step => ({ id, flow: there }))
+    ...undone.map(({ id, back, reads }): Step => ({ id, flow: back, reads })),
+    ...done.map(({ id, there, reads }): Step => ({ id, flow: there, reads }))
   ]
 }
 
