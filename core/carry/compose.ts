@@ -152,12 +152,18 @@ class Composition {
   private over(query: RowQuery, names: ReadonlyMap<string, string | undefined>): RowQuery | undefined {
     try {
       const found = mapLeaves(this.withoutNothing(query, names), (leaf) => this.leaf(leaf, names))
-      columnsOf(found, this.ground)
-      return found
+      const wanted = this.isCounted(found) ? found.of : found
+      columnsOf(wanted, this.ground)
+      return wanted
     } catch (error) {
       if (error instanceof Nothing) return undefined
       throw error
     }
+  }
+
+  /** Whether rows are to be numbered in a column that is counted by now. */
+  private isCounted(query: RowQuery): query is Extract<RowQuery, { kind: 'number' }> {
+    return query.kind === 'number' && has(columnsOf(query.of, this.ground), query.as)
   }
 
   /** A union without those parts of which there are no rows yet. */

@@ -2,6 +2,12 @@ import { canonicalJson } from './json.ts'
 import { intervalSeconds } from './value.ts'
 import type { Type } from './type.ts'
 
+/** A number without what stands behind its point; a text that is none as it is. */
+function wholeText(text: string): string {
+  const number = Math.trunc(Number(text))
+  return Number.isFinite(number) ? BigInt(number).toString() : text
+}
+
 /**
  * A value in one spelling, so that what a design holds and what an engine gives back can be compared:
  * `0.2` and `0.20` are the same decimal, a char is without its padding, an instant without its zone (UTC).
@@ -11,7 +17,7 @@ export function canonicalValue(value: unknown, type: Type): string | null {
   const text = String(value)
   switch (type.kind) {
     case 'integer':
-      return BigInt(/^-?\d+$/.test(text) ? text : Math.trunc(Number(text))).toString()
+      return /^-?\d+$/.test(text) ? BigInt(text).toString() : wholeText(text)
     case 'decimal':
       return plainDecimal(text)
     case 'float':

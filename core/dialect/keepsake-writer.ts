@@ -1,6 +1,8 @@
 import { STILL } from '../carry/flow.ts'
 import { byId } from '../design/by-id.ts'
+import { partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from './catalog.ts'
+import { indented } from './indent.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 import type { MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
@@ -11,8 +13,11 @@ import { nameOfColumn } from './written.ts'
 
 /** The place of a row among those that are the same in all columns that stay. */
 const SAME_NO = 'same_no'
-/** Of a whole table: 1 where the other way makes the row by itself. */
+/** Of a whole table: 1 where the other way makes the row by itself, 0 where it makes one that was not there. */
 const RETURNS = 'returns'
+const SURPLUS = '0'
+
+const numbers = (query: RowQuery): boolean => query.kind === 'number' || partsOfQuery(query).some(numbers)
 
 /** Says what is kept aside, how its rows are found again, and what of it comes back. */
 export abstract class KeepsakeWriter extends RowWriter {
@@ -73,6 +78,43 @@ export abstract class KeepsakeWriter extends RowWriter {
     const catalog = keep.some(({ name }) => name === keepsake.name) ? from : to
     const column = byId(byId(catalog.tables).get(keepsake.table)?.columns ?? []).get(id)
     return column?.type ?? this.state.column(keepsake.table, id).type
+  }
+
+  /**
+   * Rows that are numbered for a table that comes back whole have the numbers that they had; those that are new go on
+   * from the largest.
+   */
+  protected override numbersKept(result: string, select: string): string {
+    const query = this.input.flow.results.find(({ name }) => name === result)?.query
+    if (query?.kind !== 'number') return select
+    const found = this.input.restore.flatMap((each) => {
+      const columns = byId(byId(this.input.to.tables).get(each.table)?.columns ?? [])
+      return each.by === 'table' && columns.get(query.as)?.generated ? [{ keepsake: each, columns }] : []
+    })
+    const [first] = found
+    if (!first) return select
+    const { quote } = this.speech
+    const { keepsake, columns } = first
+    const place = this.place(keepsake.name)
+    const of = this.moves.columnsOf(result)
+    const named = (id: string): string => quote(of.find((each) => each.id === id)?.name ?? id)
+    const facts = of.filter(({ id }) => id !== query.as && columns.has(id))
+    const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
+    const same = facts.map((each) => {
+      const value = this.asType({ sql: `part.${quote(each.name)}`, type: each.type }, type(each.id))
+      return this.agree(`kept.${quote(each.id)}`, value, columns.get(each.id)?.required ?? false)
+    })
+    if (same.length === 0) return select
+    const [number, kept] = [named(query.as), quote(query.as)]
+    const counted = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
+    const values = of.map((each) =>
+      each.id === query.as
+        ? `coalesce(kept.${kept}, ${counted}) AS ${number}`
+        : `part.${quote(each.name)} AS ${quote(each.name)}`
+    )
+    const keptFacts = facts.map(({ id }) => quote(id)).join(', ')
+    const once = `SELECT ${keptFacts}, min(${kept}) AS ${kept} FROM ${place} GROUP BY ${keptFacts}`
+    return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
   }
 
   private get bigint(): string {
@@ -178,7 +220,77 @@ export abstract class KeepsakeWriter extends RowWriter {
         says
       })
     })
-    return [this.addPlainColumn(name, RETURNS, this.bigint, says), ...marks]
+    return [
+      this.addPlainColumn(name, RETURNS, this.bigint, says),
+      ...marks,
+      ...returns.flatMap((each) => this.noteSurplus(keepsake, before, each))
+    ]
+  }
+
+  /** Rows that the other way will make though they were not there: it takes them out again, unless they change. */
+  private noteSurplus(
+    keepsake: Keepsake,
+    before: CatalogTable,
+    { rows: from, given }: Keepsake['returns'][number]
+  ): Said[] {
+    const { quote } = this.speech
+    const { sql, column } = this.returning.source({ from }, 'found')
+    const columns = given.filter((id) => !byId(before.columns).get(id)?.generated)
+    const found = columns.map((id) => ({
+      id,
+      sql: this.asType(column(id), this.keptType(this.typeWhenKept(keepsake, id))),
+      isSure: byId(before.columns).get(id)?.required ?? false
+    }))
+    // What is numbered anew here may be another number than it had.
+    if (found.length === 0 || numbers(from)) return []
+    const there = found.map(({ id, sql: value, isSure }) => this.agree(`own.${quote(id)}`, value, isSure))
+    const rows = `SELECT ${found.map((each) => each.sql).join(', ')}, ${SURPLUS} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
+    return this.insert(
+      { ...before, name: keepsake.name },
+      [...found.map(({ id, sql: value }) => ({ name: id, value })), { name: RETURNS, value: SURPLUS }],
+      rows,
+      `note which rows of ${sayTable(before.name)} come back that were not there`
+    )
+  }
+
+  /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
+  private takeSurplus(keepsake: Keepsake, table: CatalogTable): Said[] {
+    const { quote } = this.speech
+    return keepsake.returns.flatMap(({ given }) => {
+      const columns = given.map((id) => this.state.column(table.id, id)).filter((column) => !column.generated)
+      if (columns.length === 0) return []
+      const same = columns.map((column) =>
+        this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
+      )
+      const empty = keepsake.returns
+        .flatMap((each) => each.given)
+        .filter((id) => !given.includes(id))
+        .map((id) => `kept.${quote(id)} IS NULL`)
+      const noted = [`kept.${RETURNS} = ${SURPLUS}`, ...same, ...new Set(empty)]
+      const where = [
+        `EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} kept WHERE ${noted.join(' AND ')})`,
+        ...this.nothingNeeds(table)
+      ]
+      const says = `take out what was not there of the rows of ${sayTable(table.name)}`
+      return this.remove(table, where.join('\n    AND '), says)
+    })
+  }
+
+  /** Conditions: no row refers to this one. */
+  private nothingNeeds(table: CatalogTable): string[] {
+    return this.input.to.tables.flatMap((child) => {
+      const now = this.state.tables.get(child.id)
+      return child.foreignKeys
+        .filter((key) => key.table === table.id && now !== undefined)
+        .filter((key) => key.columns.every((id) => now !== undefined && byId(now.columns).has(id)))
+        .map((key) => {
+          const same = key.columns.map((id, at) => {
+            const target = this.state.column(table.id, key.refersTo[at] as string)
+            return `${this.own(this.state.column(child.id, id), 'child')} = ${this.own(target)}`
+          })
+          return `NOT EXISTS (SELECT 1 FROM ${this.place((now as CatalogTable).name)} child WHERE ${same.join(' AND ')})`
+        })
+    })
   }
 
   /** The rows of a whole table come back where nothing has taken their place and what they refer to is there. */
@@ -199,6 +311,7 @@ export abstract class KeepsakeWriter extends RowWriter {
     const values = given.map(({ value }) => value).join(', ')
     const rows = `SELECT ${values} FROM ${this.place(name)} kept${where}`
     return [
+      ...this.takeSurplus(keepsake, table),
       ...this.putBackBeside(keepsake, table),
       ...this.insert(table, given, rows, `put the kept rows of ${sayTable(table.name)} back`)
     ]

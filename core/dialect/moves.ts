@@ -130,6 +130,16 @@ export class MoveWriter {
     return { name: this.passingName(wanted), select: sql }
   }
 
+  /** The columns of a result, by what they are called in it. */
+  columnsOf(wanted: string): { id: string; name: string; type: CatalogType }[] {
+    const names = this.namesIn(wanted)
+    return (this.types.get(wanted) ?? []).map(({ id, type }) => ({
+      id,
+      name: names.get(id) ?? id,
+      type: { sql: this.typeSql(type), type }
+    }))
+  }
+
   /** Rows that are only looked for, as SELECT. */
   rows(query: RowQuery): string {
     return printRows(this.speech, query, this.context, { naming: true }).sql

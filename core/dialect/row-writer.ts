@@ -101,6 +101,16 @@ export abstract class RowWriter {
     return [{ sql: `INSERT INTO ${this.place(table.name)} (${names})\n  ${rows}`, says }]
   }
 
+  /** The SELECT of a result, where rows of it have had numbers before. */
+  protected numbersKept(_result: string, select: string): string {
+    return select
+  }
+
+  /** Rows go for which a condition holds; the table is called `own`. */
+  protected remove(table: CatalogTable, where: string, says: string): Said[] {
+    return [{ sql: `DELETE FROM ${this.place(table.name)} own\n  WHERE ${where}`, says }]
+  }
+
   protected addPlainColumn(table: string, name: string, type: string, says: string): Said {
     return { sql: `ALTER TABLE ${this.place(table)} ADD ${this.speech.quote(name)} ${type}`, says }
   }
@@ -124,7 +134,8 @@ export abstract class RowWriter {
         return this.lock(step.tables.map((id) => this.state.table(id)))
       case 'stage': {
         const { name, select } = this.moves.result(step.result)
-        return this.createAs(name, select, 'work out once what is read more than once', true)
+        const said = 'work out once what is read more than once'
+        return this.createAs(name, this.numbersKept(step.result, select), said, true)
       }
       case 'require': {
         const { query, says } = step.requirement

@@ -226,7 +226,13 @@ function numbered(table: Table, made: Table, over: Over, number: Column, referen
 }
 
 /** Each row has again what it refers to. */
-function lookedUp(table: Table, made: Table, over: Over, on: { own: ColumnId; other: ColumnId }[]): Flow {
+function lookedUp(
+  table: Table,
+  made: Table,
+  over: Over,
+  on: { own: ColumnId; other: ColumnId }[],
+  isPart = false
+): Flow {
   return {
     ...STILL,
     fills: [
@@ -234,7 +240,9 @@ function lookedUp(table: Table, made: Table, over: Over, on: { own: ColumnId; ot
         table: table.id,
         columns: [...over].map(([id, { id: from }]) => ({ id, from })),
         from: { kind: 'table', table: made.id },
-        on
+        on,
+        // A row that has nothing to look by has what it had all the same.
+        ...(isPart && { partly: true as const })
       }
     ]
   }
@@ -263,7 +271,9 @@ function byValue(
     const beside: Over = new Map([...over].filter(([id]) => id !== by))
     restructuring.carry(
       valued(table, made, over, by),
-      beside.size === 0 ? STILL : lookedUp(table, made, beside, [{ own: by, other: key.id }]),
+      beside.size === 0
+        ? STILL
+        : lookedUp(table, made, beside, [{ own: by, other: key.id }], !column.required),
       { kind: 'table.add', table: made, at: design.tables.indexOf(table) }
     )
     rulesOver(restructuring, table.id, made.id, over)

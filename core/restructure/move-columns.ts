@@ -90,7 +90,7 @@ function moveUp(
       () => false
     )
     const there = firstSaid(child, parent, foreignKey, over, differ)
-    const back = lookedUp(child, parent, foreignKey, over, differ !== 'none')
+    const back = lookedUp(child, parent, foreignKey, over)
     restructuring.carry(there, back, ...adding(parent, over))
     goOver(restructuring, child.id, parent.id, over)
   })
@@ -157,7 +157,7 @@ function otherSaid(
 }
 
 /** Each row has what the row has that it refers to. */
-function lookedUp(child: Table, parent: Table, foreignKey: ForeignKey, over: Over, isPart: boolean): Flow {
+function lookedUp(child: Table, parent: Table, foreignKey: ForeignKey, over: Over): Flow {
   return {
     ...STILL,
     fills: [
@@ -166,7 +166,8 @@ function lookedUp(child: Table, parent: Table, foreignKey: ForeignKey, over: Ove
         columns: [...over].map(([id, { id: from }]) => ({ id, from })),
         from: { kind: 'table', table: parent.id },
         on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: refersTo })),
-        ...(isPart && { partly: true as const })
+        // A row that said nothing says nothing again.
+        partly: true
       }
     ]
   }
@@ -206,7 +207,7 @@ function moveDown(
     const taken = child.columns.map(({ name }) => name)
     const over = columnsOver(columnsIn(parent, columns), taken, ({ required }) => required && isSure)
     const reversed: Over = new Map([...over].map(([from, { id }]) => [id, columnOf(parent, from) as Column]))
-    const there = lookedUp(child, parent, foreignKey, reversed, true)
+    const there = lookedUp(child, parent, foreignKey, reversed)
     const later: Table = { ...child, columns: [...child.columns, ...over.values()] }
     const back = firstSaid(later, parent, foreignKey, reversed, 'first')
     restructuring.carry(there, back, ...adding(child, over))

@@ -115,7 +115,7 @@ class Hanging {
 
 /** The ids of a part and of what is in it. */
 function idsIn(part: { id: string } & Partial<Record<string, unknown>>): string[] {
-  const inside = Object.entries(part).filter(([name]) => name !== 'rows')
+  const inside = Object.entries(part).filter(([name]) => name !== 'rows' && name !== 'reads')
   const lists = inside.flatMap(([, value]) => (Array.isArray(value) ? (value as unknown[]) : [value]))
   const ids = lists.flatMap((each) => (isPart(each) ? [each.id] : []))
   return [part.id, ...ids]

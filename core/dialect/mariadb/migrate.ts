@@ -219,6 +219,10 @@ export class Writer extends StepWriter {
     }
   }
 
+  protected override remove(table: CatalogTable, where: string, says: string): Said[] {
+    return [{ sql: `DELETE own FROM ${this.place(table.name)} own\n  WHERE ${where}`, says }]
+  }
+
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
     const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? '' : `\n  WHERE ${where}`

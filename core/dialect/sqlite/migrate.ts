@@ -365,6 +365,10 @@ class Writer extends StepWriter {
     return `temp.${quote(name)}`
   }
 
+  protected override remove(table: CatalogTable, where: string, says: string): Said[] {
+    return [{ sql: `DELETE FROM ${this.place(table.name)} AS own\n  WHERE ${where}`, says }]
+  }
+
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
     const values = sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? on : `${on} AND ${where}`
