@@ -37,10 +37,6 @@ export function offered(design: Design, numbers: Numbers): Change | undefined {
   const offer = numbers.pick(offersFor(design, { table, foreignKey }))
   if (!offer) return undefined
   const answers = answered(offer.asks, numbers)
-  // Going back, a row that has none of the split-off ones gets the default, and by that one when it goes on again.
-  const isMadeUp = ({ id, required, default: begins }: Column): boolean =>
-    required && begins !== undefined && Object.values(answers).flat().includes(id)
-  if (offer.kind === 'split off' && table.columns.some(isMadeUp)) return undefined
   const operation = offer.operation(answers)
   return operation.ok ? { kind: offer.kind, operation: operation.value } : undefined
 }

@@ -133,6 +133,23 @@ export function mapLeaves(query: RowQuery, change: (leaf: RowQuery) => RowQuery)
   }
 }
 
+/** The query with each part of it changed, from the leaves up. */
+export function mapQuery(query: RowQuery, change: (part: RowQuery) => RowQuery): RowQuery {
+  const map = (part: RowQuery): RowQuery => mapQuery(part, change)
+  switch (query.kind) {
+    case 'table':
+    case 'result':
+    case 'constant':
+      return change(query)
+    case 'join':
+      return change({ ...query, left: map(query.left), right: map(query.right) })
+    case 'union':
+      return change({ ...query, of: query.of.map(map) })
+    default:
+      return change({ ...query, of: map(query.of) })
+  }
+}
+
 /** The tables that a query reads, each once. */
 export function tablesRead(query: RowQuery): string[] {
   if (query.kind === 'table') return [query.table]

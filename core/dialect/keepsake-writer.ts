@@ -1,8 +1,8 @@
 import { STILL } from '../carry/flow.ts'
 import { byId } from '../design/by-id.ts'
-import { partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from './catalog.ts'
 import { indented } from './indent.ts'
+import { keptNumbers, numbers, type KeptNumbers } from './kept-numbers.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 import type { MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
@@ -17,18 +17,23 @@ const SAME_NO = 'same_no'
 const RETURNS = 'returns'
 const SURPLUS = '0'
 
-const numbers = (query: RowQuery): boolean => query.kind === 'number' || partsOfQuery(query).some(numbers)
-
 /** Says what is kept aside, how its rows are found again, and what of it comes back. */
 export abstract class KeepsakeWriter extends RowWriter {
   /** What the other way makes by itself, as it comes out of the state after. */
   private readonly returning: MoveWriter
+  /** With the numbers that rows had. */
+  private readonly numbers: KeptNumbers
 
   constructor(input: MigrationInput, speech: Speech) {
     super(input, speech)
-    const { from, to, after } = input
-    this.returning = this.mover({ from: to, to: from, flow: STILL, state: after }, (id) =>
-      this.state.table(id)
+    const { from } = input
+    this.numbers = keptNumbers(input, (keepsake, column) =>
+      this.keptType(this.typeWhenKept(keepsake, column))
+    )
+    const { catalog, state, tables } = this.numbers
+    this.returning = this.mover(
+      { from: catalog, to: from, flow: STILL, state },
+      (id) => tables.get(id) ?? this.state.table(id)
     )
   }
 
@@ -203,8 +208,8 @@ export abstract class KeepsakeWriter extends RowWriter {
     const before = byId(this.input.from.tables).get(table)
     if (!before) return []
     const says = `see which of what is kept in ${name} is still told by what there is`
-    const marks = returns.flatMap(({ rows: from, given }) => {
-      const { sql, column } = this.returning.source({ from }, 'found')
+    const marks = returns.flatMap(({ rows, given }) => {
+      const { sql, column } = this.returning.source({ from: this.numbers.kept(rows) }, 'found')
       const on = given.filter((id) => !byId(before.columns).get(id)?.generated)
       return this.update({
         table: { ...before, name },
@@ -231,9 +236,12 @@ export abstract class KeepsakeWriter extends RowWriter {
   private noteSurplus(
     keepsake: Keepsake,
     before: CatalogTable,
-    { rows: from, given }: Keepsake['returns'][number]
+    { rows: made, given }: Keepsake['returns'][number]
   ): Said[] {
     const { quote } = this.speech
+    const counted = this.numbers.kept(made)
+    // What the rows are numbered by themselves is not looked at.
+    const from = counted.kind === 'number' ? counted.of : counted
     const { sql, column } = this.returning.source({ from }, 'found')
     const columns = given.filter((id) => !byId(before.columns).get(id)?.generated)
     const found = columns.map((id) => ({
