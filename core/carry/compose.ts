@@ -91,11 +91,12 @@ class Composition {
   }
 
   /** A column that a flow reads, and that came plainly meanwhile, has in every row what it began with. */
-  private begin({ table, id, type, begins = null }: ReadColumn, flow: Flow): void {
+  private begin({ table, id, type, begins = null, counted }: ReadColumn, flow: Flow): void {
     const isGiven = flow.fills.some((fill) => fill.table === table && has(fill.columns, id))
     if (isGiven || !idsNamed(flow).has(id)) return
     const becoming = this.table(table)
     if (has(becoming.columns, id)) return
+    if (counted && this.count(table, id, type, becoming)) return
     const extended = (rows: RowQuery): RowQuery => ({
       kind: 'project',
       of: rows,
@@ -110,6 +111,28 @@ class Composition {
       own: becoming.own && extended(becoming.own),
       added: becoming.added.map(extended)
     })
+  }
+
+  /** Numbers the rows of a table in a column that is counted only meanwhile. False where they have no order. */
+  private count(table: TableId, id: ColumnId, type: TypedColumn['type'], becoming: Becoming): boolean {
+    const { own, added, columns } = becoming
+    const [rows] = own ? [own] : added
+    const known = tableOf(this.from, table) ?? tableOf(this.to, table)
+    const key = (known ? keysOf(known) : []).find((each) => each.columns.every((one) => has(columns, one)))
+    const ordered = key?.columns ?? columns.filter((each) => isComparable(each.type)).map((each) => each.id)
+    const isWhole = own ? added.length === 0 : added.length === 1
+    if (!rows || !isWhole || ordered.length === 0) return false
+    const name = this.keep({ kind: 'number', of: rows, as: id, by: ordered.map((column) => ({ column })) })
+    const numbered: RowQuery = { kind: 'result', name }
+    const leans = new Map(becoming.leans)
+    if (own) leans.set(id, [...new Set(ordered.flatMap((each) => this.leansOn(table, each, becoming)))])
+    this.tables.set(table, {
+      columns: [...columns, { id, type }],
+      own: own && numbered,
+      added: own ? [] : [numbered],
+      leans
+    })
+    return true
   }
 
   private take(flow: Flow): void {

@@ -54,7 +54,9 @@ export const readColumnSchema = z.strictObject({
   table: idSchema,
   id: idSchema,
   type: typeSchema,
-  begins: valueSchema.optional()
+  begins: valueSchema.optional(),
+  /** Numbered by the engine. */
+  counted: z.literal(true).optional()
 })
 export type ReadColumn = z.infer<typeof readColumnSchema>
 

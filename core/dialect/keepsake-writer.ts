@@ -4,9 +4,9 @@ import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from
 import { indented } from './indent.ts'
 import { keptNumbers, numbers, type KeptNumbers } from './kept-numbers.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
-import type { MoveWriter } from './moves.ts'
+import type { MovedColumn, MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
-import { RowWriter, type Said, type Update } from './row-writer.ts'
+import { RowWriter, type Given, type Said, type Update } from './row-writer.ts'
 import type { Speech } from './speech.ts'
 import type { KeepStep } from './step.ts'
 import { nameOfColumn } from './written.ts'
@@ -122,6 +122,35 @@ export abstract class KeepsakeWriter extends RowWriter {
     return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
   }
 
+  protected override numberKept(
+    id: string,
+    columns: readonly CatalogColumn[],
+    given: readonly Given[],
+    select: string
+  ): { given: Given; rows: string } | undefined {
+    const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
+    const table = byId(this.input.to.tables).get(id)
+    const counted = table?.columns.find((column) => column.generated)
+    if (!keepsake || !counted || columns.length === 0 || columns.some((each) => each.id === counted.id))
+      return undefined
+    const { quote } = this.speech
+    const [kept, place] = [quote(counted.id), this.place(keepsake.name)]
+    const same = columns.map((column) => {
+      const type = this.keptType(this.typeWhenKept(keepsake, column.id))
+      const value = this.asType({ sql: `made.${quote(column.name)}`, type: column.type }, type)
+      return this.agree(`kept.${quote(column.id)}`, value, column.required)
+    })
+    const facts = columns.map((column) => quote(column.id)).join(', ')
+    const once = `SELECT ${facts}, min(${kept}) AS ${kept} FROM ${place} GROUP BY ${facts}`
+    const order = columns.map((column) => `made.${quote(column.name)}`).join(', ')
+    const next = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + (SELECT coalesce(max(there.${quote(counted.name)}), 0) FROM ${this.place(this.state.table(id).name)} there) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY ${order})`
+    const number = { name: counted.name, value: `coalesce(kept.${kept}, ${next})` }
+    const values = columns.map((column) => `made.${quote(column.name)}`)
+    const made = `SELECT ${given.map(({ name, value }) => `${value} AS ${quote(name)}`).join(', ')}\n    FROM (${indented(select)}) moved`
+    const rows = `SELECT ${[number.value, ...values].join(', ')}\n  FROM (${made}) made\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
+    return { given: number, rows }
+  }
+
   private get bigint(): string {
     return this.moves.typeSql({ kind: 'integer', size: 'big' })
   }
@@ -211,6 +240,9 @@ export abstract class KeepsakeWriter extends RowWriter {
     const marks = returns.flatMap(({ rows, given }) => {
       const { sql, column } = this.returning.source({ from: this.numbers.kept(rows) }, 'found')
       const on = given.filter((id) => !byId(before.columns).get(id)?.generated)
+      const key = before.primaryKey?.columns ?? []
+      // Where the rows that are made say less than a key, each is the first of those that it may be.
+      if (key.some((id) => !on.includes(id))) return this.markFirst(keepsake, before, on, sql, column, says)
       return this.update({
         table: { ...before, name },
         sets: [{ column: RETURNS, value: '1' }],
@@ -232,6 +264,34 @@ export abstract class KeepsakeWriter extends RowWriter {
     ]
   }
 
+  private markFirst(
+    keepsake: Keepsake,
+    before: CatalogTable,
+    given: readonly string[],
+    sql: string,
+    column: (id: string) => MovedColumn,
+    says: string
+  ): Said[] {
+    const { quote } = this.speech
+    const key = (before.primaryKey?.columns ?? []).map(quote)
+    const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
+    const isSure = (id: string): boolean => byId(before.columns).get(id)?.required ?? false
+    const same = given.map((id) =>
+      this.agree(`placed.${quote(id)}`, this.asType(column(id), type(id)), isSure(id))
+    )
+    const place = `row_number() OVER (PARTITION BY ${given.map(quote).join(', ')} ORDER BY ${key.join(', ')})`
+    const placed = `SELECT kept.*, ${place} AS place_in_order FROM ${this.place(keepsake.name)} kept`
+    const keys = key.map((each) => `placed.${each}`).join(', ')
+    const first = `SELECT ${keys} FROM (${placed}) placed\n    JOIN ${sql} ON ${same.join(' AND ')}\n    WHERE placed.place_in_order = 1`
+    return this.update({
+      table: { ...before, name: keepsake.name },
+      sets: [{ column: RETURNS, value: '1' }],
+      from: `(${first}) first_of`,
+      on: key.map((each) => `own.${each} = first_of.${each}`).join(' AND '),
+      says
+    })
+  }
+
   /** Rows that the other way will make though they were not there: it takes them out again, unless they change. */
   private noteSurplus(
     keepsake: Keepsake,
@@ -240,10 +300,11 @@ export abstract class KeepsakeWriter extends RowWriter {
   ): Said[] {
     const { quote } = this.speech
     const counted = this.numbers.kept(made)
-    // What the rows are numbered by themselves is not looked at.
-    const from = counted.kind === 'number' ? counted.of : counted
-    const { sql, column } = this.returning.source({ from }, 'found')
     const columns = given.filter((id) => !byId(before.columns).get(id)?.generated)
+    // What the rows are numbered by themselves is not looked at.
+    const isIdle = counted.kind === 'number' && !columns.includes(counted.as)
+    const from = isIdle ? counted.of : counted
+    const { sql, column } = this.returning.source({ from }, 'found')
     const found = columns.map((id) => ({
       id,
       sql: this.asType(column(id), this.keptType(this.typeWhenKept(keepsake, id))),

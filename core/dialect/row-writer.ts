@@ -227,10 +227,23 @@ export abstract class RowWriter {
       const target = wanted[at] as CatalogColumn
       return { name: target.name, value: this.asType(column, target.type) }
     })
+    const says = `carry rows into ${sayTable(table.name)}`
+    const number = this.numberKept(adding.table, wanted, given, select(true))
+    if (number) return this.insert(table, [number.given, ...given], number.rows, says)
     const rows = isSame
       ? select(false)
       : `SELECT ${given.map(({ value }) => value).join(', ')}\n  FROM (${indented(select(true))}) moved`
-    return this.insert(table, given, rows, `carry rows into ${sayTable(table.name)}`)
+    return this.insert(table, given, rows, says)
+  }
+
+  /** Rows with the number that each has had before in a table that counts them; nothing where none has. */
+  protected numberKept(
+    _table: string,
+    _columns: readonly CatalogColumn[],
+    _given: readonly Given[],
+    _select: string
+  ): { given: Given; rows: string } | undefined {
+    return undefined
   }
 
   protected asType({ sql, type }: Pick<MovedColumn, 'sql' | 'type'>, wanted: CatalogType): string {

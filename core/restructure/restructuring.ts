@@ -95,6 +95,11 @@ export class Restructuring {
   }
 }
 
+function beginning(value: Column['default']): Pick<ReadColumn, 'begins' | 'counted'> {
+  if (value?.kind === 'value') return { begins: value.value }
+  return value?.kind === 'generated' ? { counted: true } : {}
+}
+
 /** The columns that flows name, as they are in the states before and after. */
 function columnsRead(flows: readonly Flow[], states: readonly Design[]): ReadColumn[] {
   const named = idsNamed(flows)
@@ -102,7 +107,7 @@ function columnsRead(flows: readonly Flow[], states: readonly Design[]): ReadCol
   for (const table of states.flatMap(({ tables }) => tables)) {
     if (!named.has(table.id)) continue
     for (const { id, type, default: value } of table.columns.filter((column) => named.has(column.id)))
-      found.set(id, { table: table.id, id, type, ...(value?.kind === 'value' && { begins: value.value }) })
+      found.set(id, { table: table.id, id, type, ...beginning(value) })
   }
   return [...found.values()]
 }
