@@ -240,6 +240,7 @@ export abstract class KeepsakeWriter extends RowWriter {
     const marks = returns.flatMap(({ rows, given }) => {
       const { sql, column } = this.returning.source({ from: this.numbers.kept(rows) }, 'found')
       const on = given.filter((id) => !byId(before.columns).get(id)?.generated)
+      if (on.length === 0) return []
       const key = before.primaryKey?.columns ?? []
       // Where the rows that are made say less than a key, each is the first of those that it may be.
       if (key.some((id) => !on.includes(id))) return this.markFirst(keepsake, before, on, sql, column, says)
@@ -558,7 +559,7 @@ export abstract class KeepsakeWriter extends RowWriter {
     if (!before || !refilled || !column) return []
     const table = this.state.table(keepsake.table)
     const now = (of: string): CatalogColumn => this.state.column(keepsake.table, of)
-    const { sql, column: found } = this.returning.source(refilled, 'found')
+    const { sql, column: found } = this.returning.source({ from: this.numbers.kept(refilled.from) }, 'found')
     const agree = refilled.on.map(({ own, other }) =>
       this.agree(this.own(now(own), 'now'), this.asType(found(other), now(own).type), now(own).required)
     )

@@ -219,7 +219,9 @@ function numbered(table: Table, made: Table, over: Over, number: Column, referen
           own,
           other: id,
           ...(columnOf(table, own)?.required !== true && { empty: true as const })
-        }))
+        })),
+        // A fact may be there twice by then, and each row refers to its own.
+        partly: true
       }
     ]
   }

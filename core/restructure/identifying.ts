@@ -196,7 +196,8 @@ function numberedWithin(
         table: child.id,
         columns: [{ id: made, from: 'j_within' }],
         from: within,
-        on: key.map((own, at) => ({ own, other: `j_key_${at}` }))
+        on: key.map((own, at) => ({ own, other: `j_key_${at}` })),
+        partly: true
       }
     ]
   }

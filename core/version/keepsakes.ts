@@ -19,6 +19,8 @@ interface Keeping {
   back: Pick<Flow, 'results' | 'adds'>
   /** What the way back fills from elsewhere, so that it need not be kept. */
   filled: readonly Fill[]
+  /** What it fills in part, or numbers in another way than rows may be since. */
+  inPart: readonly Fill[]
   /** What this way fills where it is empty, by column: the way back makes it empty again. */
   emptied: ReadonlySet<ColumnId>
   /** Whether this way may be stopped half-way, so that all must be at hand to take it back. */
@@ -33,7 +35,7 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { before: old, after: catalog, back, filled, emptied, isStopped, nameFor }: Keeping
+  { before: old, after: catalog, back, filled, inPart, emptied, isStopped, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early: Place[] = []
   const keepsakes: Keepsake[] = []
@@ -60,7 +62,8 @@ export function findKeepsakes(
       typeIn(old, table.id, id) === typeIn(catalog, table.id, id)
     const columns = lossyColumns(table, after, emptied, isWrittenAlike).flatMap(
       (column): Keepsake['columns'] => {
-        const refilled = column.why === 'dropped' && refilledBy(filled, table, column.id, back)
+        const refilled =
+          column.why === 'dropped' && refilledBy([...filled, ...inPart], table, column.id, back)
         if (refilled) return [{ ...column, refilled }]
         if (!isLookedUp(column.id)) return [column]
         return isStopped ? [{ ...column, spare: true }] : []
@@ -101,9 +104,21 @@ function returnsTo(
     .flatMap((adding) => {
       const rows = whole(adding.rows, results)
       const empty = saidEmpty(rows)
-      const given = columnsThere(rows, to)?.filter((id) => columnOf(table, id) && !empty.has(id))
+      const isGiven = (id: string): boolean =>
+        columnOf(table, id) !== undefined && !empty.has(id) && !isDefaultOnly(rows, table, id)
+      const given = columnsThere(rows, to)?.filter(isGiven)
       return given && given.length > 0 ? [{ rows, given }] : []
     })
+}
+
+/** Whether rows have nothing in a column but what it begins with, which tells none of them from another. */
+function isDefaultOnly(rows: RowQuery, table: Table, id: ColumnId): boolean {
+  if (rows.kind === 'union') return rows.of.every((each) => isDefaultOnly(each, table, id))
+  if (rows.kind !== 'project') return false
+  const [column, begins] = [rows.columns.find((each) => each.id === id), columnOf(table, id)?.default]
+  const isBeginning =
+    column !== undefined && 'value' in column && begins?.kind === 'value' && begins.value === column.value
+  return isBeginning && keysOf(table).every(({ columns }) => !columns.includes(id))
 }
 
 /** A query with what its results are in their place. */

@@ -53,6 +53,7 @@ const keepsakes = (from: Design, to: Design): ReturnType<typeof findKeepsakes> =
     after: DIALECTS.sqlite.catalog(to).catalog,
     back: back(from, to).flow,
     filled: back(from, to).flow.fills,
+    inPart: [],
     emptied: new Set(),
     isStopped: false,
     nameFor: (name) => `kept_${name}`

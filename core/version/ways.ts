@@ -52,6 +52,7 @@ function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
     back,
     // What was filled in once is the row's own from then on.
     filled: lookedUpIn(back).filter((fill) => !fill.whereEmpty),
+    inPart: back.fills.filter(({ partly, whereEmpty }) => partly && !whereEmpty),
     emptied: filledWhereEmpty(from, to),
     isStopped: !dialect.facts.rollsBack,
     nameFor: (table) => names.give(`keepsake_${table}_${tailOf(from, to, dialect)}`)
