@@ -168,7 +168,7 @@ export abstract class KeepsakeWriter extends RowWriter {
     const whole = byId(this.input.to.tables).get(table)?.columns ?? []
     const ids = by === 'table' ? whole.map(({ id }) => id) : [...key, ...columns.map(({ id }) => id)]
     const refilled = columns.flatMap((each) =>
-      each.refilled ? [`${quote(`${each.id}_became`)} ${type(each.id)}`] : []
+      each.refilled && by === 'key' ? [`${quote(`${each.id}_became`)} ${type(each.id)}`] : []
     )
     const all = [
       ...ids.map((id) => `${quote(id)} ${type(id)}`),
@@ -449,8 +449,26 @@ export abstract class KeepsakeWriter extends RowWriter {
       .filter((id) => !wanted.get(id)?.required)
       .map((id) => `${alias}.${quote(id)} IS NULL`)
     const place = this.place(isSelf ? keepsake.name : referred.name)
-    const isThere = `EXISTS (SELECT 1 FROM ${place} parent WHERE ${agree.join(' AND ')})`
+    const now = `EXISTS (SELECT 1 FROM ${place} parent WHERE ${agree.join(' AND ')})`
+    const soon = isSelf ? undefined : this.comesBack(keepsake, referred, pairs, alias)
+    const isThere = soon === undefined ? now : `(${now} OR ${soon})`
     return empty.length === 0 ? isThere : `(${[...empty, isThere].join(' OR ')})`
+  }
+
+  /** A condition: what a kept row refers to is itself among rows that are put back. */
+  private comesBack(
+    keepsake: Keepsake,
+    referred: CatalogTable,
+    pairs: readonly [string, string][],
+    alias: string
+  ): string | undefined {
+    const whole = this.input.restore.find((each) => each.table === referred.id && each.by === 'table')
+    if (!whole) return undefined
+    const agree = pairs.map(([id, to]) => {
+      const column = this.state.column(referred.id, to)
+      return `${this.fromKept(whole, 'coming', to, column)} = ${this.fromKept(keepsake, alias, id, column)}`
+    })
+    return `EXISTS (SELECT 1 FROM ${this.place(whole.name)} coming WHERE ${agree.join(' AND ')})`
   }
 
   /** The condition under which a kept row, called `kept`, is that of the table. */

@@ -50,7 +50,7 @@ class Working extends Renaming {
     for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
     for (const keepsake of input.keep)
       for (const { id, refilled } of keepsake.columns)
-        if (refilled) this.do({ kind: 'noteRefilled', keepsake, column: id })
+        if (refilled && keepsake.by === 'key') this.do({ kind: 'noteRefilled', keepsake, column: id })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
   }
@@ -226,7 +226,12 @@ class Working extends Renaming {
     for (const keepsake of this.input.restore) {
       const table = byId(this.input.to.tables).get(keepsake.table)
       for (const { id, refilled } of keepsake.columns)
-        if (refilled && columnIn(table, id)) this.do({ kind: 'putBackRefilled', keepsake, column: id })
+        if (refilled && columnIn(table, id))
+          this.do(
+            keepsake.by === 'key'
+              ? { kind: 'putBackRefilled', keepsake, column: id }
+              : { kind: 'putBack', keepsake, columns: [id] }
+          )
     }
   }
 

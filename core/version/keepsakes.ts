@@ -78,8 +78,7 @@ export function findKeepsakes(
       ? { by: 'key' as const, key }
       : { by: 'row' as const, key: stayingColumns(table, after, columns) }
     const name = nameFor(table.name)
-    const known = key ? columns : columns.map(({ refilled: _, ...column }) => column)
-    keepsakes.push({ name, table: table.id, ...found, columns: known, returns: [] })
+    keepsakes.push({ name, table: table.id, ...found, columns, returns: [] })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     const how = key
       ? ''
