@@ -17,6 +17,10 @@ const SAME_NO = 'same_no'
 const RETURNS = 'returns'
 const SURPLUS = '0'
 
+/** Of what is kept, the rows that were there. */
+const wereThere = ({ returns }: Keepsake): string =>
+  returns.length === 0 ? '' : ` WHERE ${RETURNS} IS NULL OR ${RETURNS} <> ${SURPLUS}`
+
 /** Says what is kept aside, how its rows are found again, and what of it comes back. */
 export abstract class KeepsakeWriter extends RowWriter {
   /** What the other way makes by itself, as it comes out of the state after. */
@@ -118,7 +122,7 @@ export abstract class KeepsakeWriter extends RowWriter {
         : `part.${quote(each.name)} AS ${quote(each.name)}`
     )
     const keptFacts = facts.map(({ id }) => quote(id)).join(', ')
-    const once = `SELECT ${keptFacts}, min(${kept}) AS ${kept} FROM ${place} GROUP BY ${keptFacts}`
+    const once = `SELECT ${keptFacts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${keptFacts}`
     return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
   }
 
@@ -141,7 +145,7 @@ export abstract class KeepsakeWriter extends RowWriter {
       return this.agree(`kept.${quote(column.id)}`, value, column.required)
     })
     const facts = columns.map((column) => quote(column.id)).join(', ')
-    const once = `SELECT ${facts}, min(${kept}) AS ${kept} FROM ${place} GROUP BY ${facts}`
+    const once = `SELECT ${facts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${facts}`
     const order = columns.map((column) => `made.${quote(column.name)}`).join(', ')
     const next = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + (SELECT coalesce(max(there.${quote(counted.name)}), 0) FROM ${this.place(this.state.table(id).name)} there) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY ${order})`
     const number = { name: counted.name, value: `coalesce(kept.${kept}, ${next})` }
@@ -297,11 +301,14 @@ export abstract class KeepsakeWriter extends RowWriter {
   private noteSurplus(
     keepsake: Keepsake,
     before: CatalogTable,
-    { rows: made, given }: Keepsake['returns'][number]
+    { rows: made, given, begins }: Keepsake['returns'][number]
   ): Said[] {
     const { quote } = this.speech
+    const isSaid = ({ id, required, generated, computed }: CatalogColumn): boolean =>
+      !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
+    if (!before.columns.every(isSaid)) return []
     const counted = this.numbers.kept(made)
-    const columns = given.filter((id) => !byId(before.columns).get(id)?.generated)
+    const columns = [...given, ...begins].filter((id) => !byId(before.columns).get(id)?.generated)
     // What the rows are numbered by themselves is not looked at.
     const isIdle = counted.kind === 'number' && !columns.includes(counted.as)
     const from = isIdle ? counted.of : counted
@@ -314,10 +321,19 @@ export abstract class KeepsakeWriter extends RowWriter {
     // What is numbered anew here may be another number than it had.
     if (found.length === 0 || numbers(from)) return []
     const there = found.map(({ id, sql: value, isSure }) => this.agree(`own.${quote(id)}`, value, isSure))
-    const rows = `SELECT ${found.map((each) => each.sql).join(', ')}, ${SURPLUS} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
+    // A number that nobody looks at, where there must be one.
+    const numbered = before.columns
+      .filter(({ generated }) => generated)
+      .map(({ id }) => ({ name: id, value: '0' }))
+    const values = [...found.map((each) => each.sql), ...numbered.map(({ value }) => value), SURPLUS]
+    const rows = `SELECT ${values.join(', ')} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
     return this.insert(
       { ...before, name: keepsake.name },
-      [...found.map(({ id, sql: value }) => ({ name: id, value })), { name: RETURNS, value: SURPLUS }],
+      [
+        ...found.map(({ id, sql: value }) => ({ name: id, value })),
+        ...numbered,
+        { name: RETURNS, value: SURPLUS }
+      ],
       rows,
       `note which rows of ${sayTable(before.name)} come back that were not there`
     )
@@ -326,15 +342,17 @@ export abstract class KeepsakeWriter extends RowWriter {
   /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
   private takeSurplus(keepsake: Keepsake, table: CatalogTable): Said[] {
     const { quote } = this.speech
-    return keepsake.returns.flatMap(({ given }) => {
-      const columns = given.map((id) => this.state.column(table.id, id)).filter((column) => !column.generated)
+    return keepsake.returns.flatMap(({ given, begins }) => {
+      const columns = [...given, ...begins]
+        .map((id) => this.state.column(table.id, id))
+        .filter((column) => !column.generated)
       if (columns.length === 0) return []
       const same = columns.map((column) =>
         this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
       )
       const empty = keepsake.returns
-        .flatMap((each) => each.given)
-        .filter((id) => !given.includes(id))
+        .flatMap((each) => [...each.given, ...each.begins])
+        .filter((id) => !given.includes(id) && !begins.includes(id))
         .map((id) => `kept.${quote(id)} IS NULL`)
       const noted = [`kept.${RETURNS} = ${SURPLUS}`, ...same, ...new Set(empty)]
       const where = [

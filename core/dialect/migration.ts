@@ -32,8 +32,11 @@ export interface Keepsake {
     /** The other way fills it, though maybe not with what it was: how, over what there is after this way. */
     refilled?: Refilled
   }[]
-  /** Of a whole table: the rows that the other way makes by itself, and the columns that they have. */
-  returns: { rows: RowQuery; given: string[] }[]
+  /**
+   * Of a whole table: the rows that the other way makes by itself, the columns that they have, and those that have in
+   * all of them what the column begins with.
+   */
+  returns: { rows: RowQuery; given: string[]; begins: string[] }[]
 }
 
 /** What a column is filled with from elsewhere: a column of rows that agree with its own row. */

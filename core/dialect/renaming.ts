@@ -46,7 +46,9 @@ export abstract class Renaming extends Course {
       this.replaced.set(from.id, id)
       this.do({ kind: 'renameList', list: from.id, as: { id, name, sql: quote(name) } })
     }
-    const called = new Set(this.input.to.enums.map((list) => list.name))
+    // A table is a type as well there.
+    const { enums, tables } = this.input.to
+    const called = new Set([...enums, ...tables].map((each) => each.name))
     for (const { id, name } of gone.filter((list) => called.has(list.name))) {
       const passing = this.names.give(`old_${name}`)
       this.do({ kind: 'renameList', list: id, as: { id, name: passing, sql: quote(passing) } })

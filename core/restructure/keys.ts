@@ -1,4 +1,4 @@
-import { columnsIn, generatedColumn, namesIn, sameSet } from '../design/directory.ts'
+import { columnsIn, generatedColumn, namesIn } from '../design/directory.ts'
 import type { Design, Key, Table } from '../design/model.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { generatedInstead, switchKey } from './another-key.ts'
@@ -32,7 +32,7 @@ function numberOffer(design: Design, table: Table): Offer[] {
 function uniqueOffer(design: Design, table: Table, unique: Key): Offer[] {
   const columns = columnsIn(table, unique.columns)
   if (columns.some(({ required, computed }) => !required || computed !== undefined)) return []
-  const isPair = junctionSides(table).length >= 2 && sameSet(pairOf(table), unique.columns)
+  const isPair = isPairOf(table, unique)
   const old: Choice = {
     id: 'old',
     kind: 'choice',
@@ -63,5 +63,8 @@ function uniqueOffer(design: Design, table: Table, unique: Key): Offer[] {
   ]
 }
 
-const pairOf = (table: Table): string[] =>
-  junctionSides(table).flatMap(({ pairs }) => pairs.map(({ column }) => column))
+/** Whether a key holds the sides of a junction, with or without something beside them. */
+function isPairOf(table: Table, { columns }: Key): boolean {
+  const sides = junctionSides(table).flatMap(({ pairs }) => pairs.map(({ column }) => column))
+  return sides.length > 0 && sides.every((id) => columns.includes(id))
+}

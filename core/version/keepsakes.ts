@@ -103,10 +103,10 @@ function returnsTo(
     .flatMap((adding) => {
       const rows = whole(adding.rows, results)
       const empty = saidEmpty(rows)
-      const isGiven = (id: string): boolean =>
-        columnOf(table, id) !== undefined && !empty.has(id) && !isDefaultOnly(rows, table, id)
-      const given = columnsThere(rows, to)?.filter(isGiven)
-      return given && given.length > 0 ? [{ rows, given }] : []
+      const said = columnsThere(rows, to)?.filter((id) => columnOf(table, id) !== undefined && !empty.has(id))
+      const begins = said?.filter((id) => isDefaultOnly(rows, table, id)) ?? []
+      const given = said?.filter((id) => !begins.includes(id))
+      return given && given.length > 0 ? [{ rows, given, begins }] : []
     })
 }
 

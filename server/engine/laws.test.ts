@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { tableOf } from '../../core/design/directory.ts'
 import type { Design } from '../../core/design/model.ts'
 import { PROVABLE, type Provable } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
@@ -41,6 +42,22 @@ function someOf(from: Design, to: Design, numbers: Numbers): Design | undefined 
   return chosen.size < choice.delta.length ? choice.design(chosen) : undefined
 }
 
+/**
+ * Whether rows are numbered on the way as they are in the draft: in the order of a key that they have where the way
+ * begins. In the order of another, numbers are others, and lead to the same rows.
+ */
+function countsAlike(from: Design, to: Design): boolean {
+  const counting = to.carries
+    .filter(({ id }) => from.carries.every((each) => each.id !== id))
+    .flatMap((carry) => ('there' in carry ? carry.there.results : []))
+  return counting.every(({ query }) => {
+    if (query.kind !== 'number' || query.of.kind !== 'table') return true
+    const table = tableOf(from, query.of.table)
+    const by = query.by.map(({ column }) => column)
+    return table !== undefined && by.join() === table.primaryKey?.columns.join()
+  })
+}
+
 describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
   'on %s',
   (_, dialect: Provable) => {
@@ -57,6 +74,8 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         return true
       } catch (error) {
         if (!plan.warnings[way].some(({ effect }) => effect === 'stops')) throw error
+        // Where nothing is open, there is nothing to take back.
+        await engine.query('ROLLBACK').catch(() => undefined)
         return false
       }
     }
@@ -88,10 +107,13 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
           expect(await writes.everything()).toEqual(written)
           seen('told')
         }),
-        { numRuns: times(28), endOnFailure: true }
+        { numRuns: times(40), endOnFailure: true }
       )
       const kinds = [
         'resolved',
+        'facts apart',
+        'split off',
+        'generated key',
         'split',
         'counted',
         'new and filled',
@@ -109,7 +131,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
     })
 
     it('a way over another state comes to the same rows as the way past it, there and back', async () => {
-      const told = { state: 0, part: 0 }
+      const told = { state: 0, part: 0, all: 0 }
       await fc.assert(
         fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 30, maxLength: 40 }), async (given) => {
           const numbers = new Numbers(given)
@@ -133,10 +155,12 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
           expect(await rows(start)).toEqual(before)
           await make(start)
           if (!(await run(whole, 'up'))) return
+          told.all++
+          if (![start, middle].every((from) => countsAlike(from, to))) return
           expect(await rows(to)).toEqual(over)
           told[kind]++
         }),
-        { numRuns: times(80), endOnFailure: true }
+        { numRuns: times(56), endOnFailure: true }
       )
       expect(Math.min(told.state, told.part)).toBeGreaterThan(3)
     })

@@ -1,0 +1,141 @@
+import { byId } from '../design/by-id.ts'
+import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
+import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
+import type { Catalog, CatalogTable, CatalogType } from './catalog.ts'
+import type { Keepsake, MigrationInput } from './migration.ts'
+
+/**
+ * What the other way would make, worked out over what there is: a row has the number there that it had, which stands
+ * in a keepsake by then. Keepsakes that have such numbers are tables like any other to such a query.
+ */
+export interface KeptNumbers {
+  /** The state after, with those keepsakes. */
+  state: Design
+  catalog: Catalog
+  tables: ReadonlyMap<string, CatalogTable>
+  /** The query with what is kept in place of what would be numbered anew. */
+  kept(query: RowQuery): RowQuery
+}
+
+export function keptNumbers(
+  { from, to, keep, state, after }: MigrationInput,
+  typeOf: (keepsake: Keepsake, column: string) => CatalogType
+): KeptNumbers {
+  const known = keep.flatMap((keepsake) => asTable(keepsake, from, state, typeOf) ?? [])
+  const tables = new Map(known.map(({ catalog }) => [catalog.id, catalog]))
+  const kept = (query: RowQuery): RowQuery =>
+    mapQuery(query, (part) => {
+      if (part.kind !== 'number') return part
+      const found = known.find(({ table }) => byId(table.columns).has(idIn(part.as)))
+      const on = found && agreedIn(part, found)
+      return found && on ? joined(part, found.table, on) : part
+    })
+  return {
+    state: { ...after, tables: [...after.tables, ...known.map(({ table }) => table)] },
+    catalog: { ...to, tables: [...to.tables, ...tables.values()] },
+    tables,
+    kept
+  }
+}
+
+/** The id of a keepsake as a table, and of a column in it. */
+const asId = (keepsake: Keepsake): string => `t_kept_${keepsake.table}`.slice(0, 40)
+const idIn = (column: string): string => `c_kept_${column}`.slice(0, 40)
+
+interface Known {
+  keepsake: Keepsake
+  table: Table
+  catalog: CatalogTable
+}
+
+/** A keepsake of rows that were counted, as a table; nothing where there is no number in it. */
+function asTable(
+  keepsake: Keepsake,
+  from: Catalog,
+  state: Design,
+  typeOf: (keepsake: Keepsake, column: string) => CatalogType
+): Known | undefined {
+  const [own, catalog] = [byId(state.tables).get(keepsake.table), byId(from.tables).get(keepsake.table)]
+  if (!own || !catalog || keepsake.by === 'row') return undefined
+  const isWhole = keepsake.by === 'table'
+  const ids = isWhole
+    ? catalog.columns.map(({ id }) => id)
+    : [...keepsake.key, ...keepsake.columns.map(({ id }) => id)]
+  const kept = ids.filter((id) => byId(own.columns).has(id) && byId(catalog.columns).has(id))
+  const isCounted = kept.some((id) => byId(catalog.columns).get(id)?.generated)
+  if (!isCounted) return undefined
+  const column = (id: string): Column => {
+    const { type, required } = byId(own.columns).get(id) as Column
+    return { id: idIn(id), name: id, type, required }
+  }
+  const id = asId(keepsake)
+  return {
+    keepsake,
+    table: { ...emptyTable(keepsake.name, id), columns: kept.map(column) },
+    catalog: {
+      ...catalog,
+      id,
+      name: keepsake.name,
+      columns: catalog.columns
+        .filter((each) => kept.includes(each.id))
+        .map((each) => ({ ...each, id: idIn(each.id), name: each.id, type: typeOf(keepsake, each.id) }))
+    }
+  }
+}
+
+/** The columns by which rows that are numbered are those that are kept; nothing where they cannot be told. */
+function agreedIn({ as, of }: Numbering, { keepsake, table }: Known): string[] | undefined {
+  if (keepsake.by === 'key') return tableUnder(of) === keepsake.table ? keepsake.key : undefined
+  const given = columnsGiven(of)?.filter((id) => id !== as)
+  const isKept = given?.every((id) => byId(table.columns).has(idIn(id)))
+  return given && given.length > 0 && isKept ? given : undefined
+}
+
+type Numbering = Extract<RowQuery, { kind: 'number' }>
+
+/** The columns that a query gives by its own words. */
+function columnsGiven(query: RowQuery): string[] | undefined {
+  switch (query.kind) {
+    case 'project':
+      return query.columns.map(({ id }) => id)
+    case 'union':
+      return query.of[0] && columnsGiven(query.of[0])
+    case 'distinct':
+    case 'filter':
+    case 'first':
+      return columnsGiven(query.of)
+    default:
+      return undefined
+  }
+}
+
+/** The table whose rows a query gives, each as often as it is there. */
+function tableUnder(query: RowQuery): string | undefined {
+  if (query.kind === 'table') return query.table
+  return query.kind === 'project' ? tableUnder(query.of) : undefined
+}
+
+function joined({ as, of }: Numbering, table: Table, on: readonly string[]): RowQuery {
+  const passing = (at: number): string => `j_kept_${at}`
+  const right: RowQuery = {
+    kind: 'project',
+    of: { kind: 'table', table: table.id },
+    columns: [...on.map((id, at) => ({ id: passing(at), from: idIn(id) })), { id: as, from: idIn(as) }]
+  }
+  const mayBeEmpty = (id: string): boolean => !byId(table.columns).get(idIn(id))?.required
+  return {
+    kind: 'join',
+    left: of,
+    right,
+    on: on.map((left, at) => ({
+      left,
+      right: passing(at),
+      ...(mayBeEmpty(left) && { empty: true as const })
+    })),
+    unmatched: 'kept'
+  }
+}
+
+/** Whether anything is numbered in a query. */
+export const numbers = (query: RowQuery): boolean =>
+  query.kind === 'number' || partsOfQuery(query).some(numbers)

@@ -1,0 +1,91 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { tableOf } from '../../core/design/directory.ts'
+import type { Design, Table } from '../../core/design/model.ts'
+import { PROVABLE } from '../../core/dialect/index.ts'
+import { apply } from '../../core/edit/apply.ts'
+import type { Answers, Offer } from '../../core/restructure/change.ts'
+import { offersFor } from '../../core/restructure/index.ts'
+import { planMigration } from '../../core/version/plan.ts'
+import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import { testEngine } from '../../tests/engines.ts'
+import type { Engine } from './engine.ts'
+
+/** Every change of mind, on the demo with its rows: there, back and there again on each engine. */
+
+const start = fernhollow().versions[3]?.design as Design
+const table = (design: Design, id: string): Table => tableOf(design, id) ?? expect.fail(`no table ${id}`)
+
+/** Where a change is made: a table, and which of those that it refers to. */
+interface Case {
+  kind: string
+  at: string
+  to?: string
+  answers?: Answers
+  /** What the same place is offered afterwards, since the shape is recognised as what it is. */
+  then?: string
+}
+
+const CASES: Case[] = [
+  { kind: 'to junction', at: 't_admission', to: 't_finder' },
+  { kind: 'to junction', at: 't_admission', to: 't_reason', answers: { keyed: 'own', name: 'cause' } },
+  { kind: 'from junction', at: 't_volunteer_skill', answers: { which: 'first' } },
+  { kind: 'from junction', at: 't_dose', answers: { which: 'most c_dose_given_at' } },
+  { kind: 'optional', at: 't_admission', to: 't_patient', then: 'required' },
+  { kind: 'identifying', at: 't_admission', to: 't_patient', then: 'non-identifying' },
+  { kind: 'identifying', at: 't_admission', to: 't_patient', answers: { beside: 'counted', old: 'gone' } },
+  { kind: 'non-identifying', at: 't_pen', to: 't_ward', then: 'identifying' },
+  { kind: 'own key', at: 't_release', to: 't_admission', then: 'shared key' },
+  { kind: 'further', at: 't_admission', to: 't_patient' },
+  { kind: 'nearer', at: 't_shift', to: 't_ward', answers: { several: 'first' } },
+  { kind: 'turned round', at: 't_admission', to: 't_finder', answers: { several: 'last' } },
+  { kind: 'columns up', at: 't_admission', to: 't_patient', answers: { differ: 'first' } },
+  { kind: 'columns down', at: 't_admission', to: 't_patient', answers: { which: ['c_patient_found_at'] } },
+  { kind: 'split off', at: 't_finder', then: 'split off' },
+  { kind: 'split off', at: 't_release', answers: { rows: 'all' } },
+  { kind: 'facts apart', at: 't_patient', answers: { which: ['c_patient_found_on', 'c_patient_found_at'] } },
+  { kind: 'facts apart', at: 't_patient', answers: { which: ['c_patient_sex'], by: 'c_patient_sex' } },
+  { kind: 'list to table', at: 't_ward' },
+  { kind: 'merged into its one', at: 't_release', to: 't_admission' },
+  { kind: 'merged into each', at: 't_admission', to: 't_finder' },
+  { kind: 'generated key', at: 't_dose', then: 'pair as key' },
+  { kind: 'generated key', at: 't_ward', then: 'natural key' },
+  { kind: 'natural key', at: 't_ward', then: 'natural key' }
+]
+
+function offer(design: Design, { kind, at, to }: Case): Offer {
+  const of = table(design, at)
+  const foreignKey = to === undefined ? undefined : of.foreignKeys.find((key) => key.table === to)
+  const found = offersFor(design, { table: of, foreignKey }).find((each) => each.kind === kind)
+  return found ?? expect.fail(`${kind} is not offered for ${of.name}`)
+}
+
+function changed(design: Design, of: Case): Design {
+  const operation = offer(design, of).operation(of.answers)
+  if (!operation.ok) expect.fail(operation.message)
+  const result = apply(design, operation.value)
+  return result.ok ? result.design : expect.fail(result.refusal.message)
+}
+
+describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on %s', (_, dialect) => {
+  let engine: Engine
+  beforeAll(async () => {
+    engine = await testEngine(dialect)
+  })
+  afterAll(() => engine.close())
+
+  it.each(CASES.map((each) => [`${each.kind} of ${each.at} ${each.to ?? ''}`, each] as const))(
+    '%s',
+    async (_what, each) => {
+      const end = changed(start, each)
+      const plan = planMigration(start, end, dialect)
+      expect([...plan.warnings.up, ...plan.warnings.down].filter(({ effect }) => effect === 'lost')).toEqual(
+        []
+      )
+      const proof = await proveMigration(start, end, dialect, engine.query)
+      expect(sayTrouble(proof)).toEqual([])
+      expect(proof.good).toBe(true)
+      if (each.then) expect(offer(end, { ...each, kind: each.then }).kind).toBe(each.then)
+    }
+  )
+})
