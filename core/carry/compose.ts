@@ -335,8 +335,9 @@ class Composition {
   }
 
   /** Whether a column was there before, or has been filled. */
-  private hasValues(table: TableId, column: string, { leans }: Becoming): boolean {
-    return leans.has(column) || this.wasThere(table, column)
+  private hasValues(table: TableId, column: string, { leans, own, columns }: Becoming): boolean {
+    const cameWithRows = own === undefined && has(columns, column)
+    return cameWithRows || leans.has(column) || this.wasThere(table, column)
   }
 
   private wasThere(table: TableId, column: string): boolean {

@@ -141,7 +141,7 @@ describe('a design file from a stranger', () => {
           )
         }
       }),
-      { numRuns: times(200) }
+      { numRuns: times(300) }
     )
     expect(Object.values(seen).every((count) => count > 40)).toBe(true)
   })

@@ -374,7 +374,9 @@ export abstract class KeepsakeWriter extends RowWriter {
         .map((key) => {
           const same = key.columns.map((id, at) => {
             const target = this.state.column(table.id, key.refersTo[at] as string)
-            return `${this.own(this.state.column(child.id, id), 'child')} = ${this.own(target)}`
+            const own = this.state.column(child.id, id)
+            const value = this.asType({ sql: this.own(own, 'child'), type: own.type }, target.type)
+            return `${value} = ${this.own(target)}`
           })
           return `NOT EXISTS (SELECT 1 FROM ${this.place((now as CatalogTable).name)} child WHERE ${same.join(' AND ')})`
         })
