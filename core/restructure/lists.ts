@@ -134,7 +134,8 @@ function makeList(
   value: string
 ): Parsed<Operation> {
   return restructure(design, `make a list of values of ${lookup.name}`, (restructuring) => {
-    const values = lookup.rows.flatMap((row) => (row[value] == null ? [] : [String(row[value])]))
+    const held = lookup.rows.map((row) => row[value] ?? null)
+    const values = held.flatMap((each) => (each === null ? [] : [String(each)]))
     if (values.length === 0)
       stuck(`${lookup.name} has no rows, so there is nothing to make a list of. Give it some first.`)
     const own = columnsIn(lookup, [value]).map(({ name }) => name)

@@ -14,6 +14,7 @@ import {
 import type { RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
+import { plural } from '../naming/words.ts'
 import { freeName, tableName } from '../naming/names.ts'
 import { answerTo, askColumns, thoseOf, type Change, type Choice, type Naming } from './change.ts'
 import { columnsOver, freeColumns, goOver, type Over } from './columns-over.ts'
@@ -46,7 +47,7 @@ export const splitOff: Change = (design, { table, foreignKey }) => {
   return [
     {
       kind: 'split off',
-      says: `Each ${table.name} has at most one row of its own for what few of them have.`,
+      says: `What only some ${plural(table.name)} have stands in a table of its own.`,
       term: 'columns split off, one-to-one',
       asks: [which, name, rows],
       operation: (answers) =>

@@ -13,6 +13,7 @@ import TableSheet from '../sheet/TableSheet.vue'
 import { useDesign } from '../stores/design.ts'
 import BenchWires from './BenchWires.vue'
 import NeighbourCard from './NeighbourCard.vue'
+import MindCard from '../mind/MindCard.vue'
 import RelateCard from './RelateCard.vue'
 import { useTrail } from './trail.ts'
 import { useNeighbours, type Neighbour } from './useNeighbours.ts'
@@ -48,6 +49,8 @@ const sheet = ref<InstanceType<typeof TableSheet>>()
 const wires = ref<InstanceType<typeof BenchWires>>()
 /** The relate card: open for the table in the middle, or for a reference that is to become a junction. */
 const relating = ref<{ resolve?: ForeignKey }>()
+/** The changes of mind, open for the table in the middle, or for one of its relationships. */
+const minding = ref<{ about?: string | undefined }>()
 
 /** Brings the keyboard to the column that the address asks for; it asks once. */
 function toColumn(): boolean {
@@ -114,9 +117,15 @@ function cardKey(event: KeyboardEvent, side: 'one' | 'many'): void {
   event.preventDefault()
 }
 
+/** The relationship whose card has the keyboard. */
+const focusedRelation = (): string | undefined =>
+  document.activeElement?.closest<HTMLElement>('[data-relation]')?.dataset.relation
+
 useShortcuts((event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || relating.value || isTyping(event)) return false
+  if (event.ctrlKey || event.metaKey || event.altKey || relating.value || minding.value || isTyping(event))
+    return false
   if (event.key.toLowerCase() === 'r' && middle.value) relating.value = {}
+  else if (event.key.toLowerCase() === 'm' && middle.value) minding.value = { about: focusedRelation() }
   else if (event.key === 'Backspace') reach('back')
   else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body)
     void sheet.value?.focusLine()
@@ -126,6 +135,11 @@ useShortcuts((event) => {
 
 function resolve(neighbour: Neighbour): void {
   relating.value = { resolve: neighbour.foreignKey }
+}
+
+function minded(): void {
+  minding.value = undefined
+  void nextTick(() => sheet.value?.focusLine())
 }
 
 function related(table: string | undefined): void {
@@ -180,7 +194,8 @@ function makeFirst(): void {
         ><span>walk <kbd>←</kbd> <kbd>→</kbd></span
         ><span>to the middle <kbd>Enter</kbd></span
         ><span>back <kbd>⌫</kbd></span
-        ><span>move a line <kbd>Alt ↑↓</kbd></span></span
+        ><span>move a line <kbd>Alt ↑↓</kbd></span
+        ><button type="button" class="link" @click="minding = {}">change of mind <kbd>M</kbd></button></span
       >
     </div>
     <div class="scroll">
@@ -200,6 +215,7 @@ function makeFirst(): void {
             :slim="ones.length > MANY"
             :data-relation="neighbour.foreignKey.id"
             @walk="walk"
+            @mind="minding = { about: neighbour.foreignKey.id }"
             @resolve="resolve(neighbour)" />
           <p v-if="ones.length === 0" class="none">
             nothing yet. Write <span class="mono">&gt; table</span> as a type, or press <kbd>R</kbd>
@@ -231,12 +247,14 @@ function makeFirst(): void {
             side="many"
             :slim="manys.length > MANY"
             :data-relation="neighbour.foreignKey.id"
-            @walk="walk" />
+            @walk="walk"
+            @mind="minding = { about: neighbour.foreignKey.id }" />
           <p v-if="manys.length === 0" class="none">nothing yet</p>
         </div>
       </div>
     </div>
     <SqlStrip :table="middle" />
+    <MindCard v-if="minding" :table="middle" :about="minding.about" @close="minded" />
     <RelateCard v-if="relating" :table="middle" :resolve="relating.resolve" @close="related" />
   </div>
 </template>

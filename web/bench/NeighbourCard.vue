@@ -15,7 +15,7 @@ import { useRelation } from './useRelation.ts'
 
 /** `slim`: one of many on its side, in a few words until it is looked at. */
 const props = defineProps<{ neighbour: Neighbour; side: 'one' | 'many'; slim?: boolean }>()
-const emit = defineEmits<{ walk: [table: string]; resolve: [] }>()
+const emit = defineEmits<{ walk: [table: string]; resolve: []; mind: [] }>()
 const store = useDesign()
 
 const {
@@ -71,6 +71,15 @@ const first = computed(() => props.neighbour[of.value].name)
           {{ nameOf(neighbour.table) }}
         </button>
         <span v-if="slim" class="short">{{ sentence.choice }} · {{ neighbour.foreignKey.onDelete }}</span>
+        <button
+          type="button"
+          class="remove first"
+          tabindex="-1"
+          :aria-label="`Change of mind about the relationship of ${neighbour.child.name} and ${neighbour.parent.name}`"
+          title="What could be true instead (M)"
+          @click="emit('mind')">
+          change
+        </button>
         <button
           type="button"
           class="remove"
@@ -240,6 +249,9 @@ h3 {
   font-weight: 400;
   cursor: pointer;
   opacity: 0;
+}
+.remove + .remove {
+  margin-left: 10px;
 }
 .card:hover .remove,
 .card:focus-within .remove {

@@ -1,0 +1,43 @@
+import { computed, type ComputedRef } from 'vue'
+import { referencesTo, tableOf } from '../../core/design/directory.ts'
+import type { Design, Table } from '../../core/design/model.ts'
+import type { Offer, Place } from '../../core/restructure/change.ts'
+import { offersFor } from '../../core/restructure/index.ts'
+
+/** What is offered for one thing. */
+export interface Group {
+  /** The id of the relationship; of the table itself none. */
+  id: string
+  about: string
+  offers: Offer[]
+}
+
+/** The changes of mind that fit a table, and each of its relationships, either way. */
+export function useMinds(
+  design: ComputedRef<Design | undefined>,
+  table: ComputedRef<Table>
+): ComputedRef<Group[]> {
+  return computed(() => {
+    const all = design.value
+    if (!all) return []
+    const of = (id: string, about: string, place: Place): Group => ({
+      id,
+      about,
+      offers: offersFor(all, place)
+    })
+    const own = table.value.foreignKeys.map((foreignKey) =>
+      of(foreignKey.id, `${table.value.name} refers to ${tableOf(all, foreignKey.table)?.name ?? ''}`, {
+        table: table.value,
+        foreignKey
+      })
+    )
+    const others = referencesTo(all, table.value.id)
+      .filter((each) => each.table.id !== table.value.id)
+      .map(({ table: child, foreignKey }) =>
+        of(foreignKey.id, `${child.name} refers to ${table.value.name}`, { table: child, foreignKey })
+      )
+    return [of('', table.value.name, { table: table.value }), ...own, ...others].filter(
+      ({ offers }) => offers.length > 0
+    )
+  })
+}
