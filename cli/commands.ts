@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { findingsIn } from '../core/check/index.ts'
+import { openFindings } from '../core/check/open.ts'
 import { writeDesignFile } from '../core/design/file.ts'
 import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../core/dialect/index.ts'
 import type { Dialect } from '../core/dialect/dialect.ts'
@@ -84,7 +84,8 @@ export function check(path: string, { as }: { as?: string }): Outcome {
   if (as !== undefined && !isDialect(as))
     throw new CannotDo(`“${as}” is not one of ${Object.keys(DIALECTS).join(', ')}.`)
   const { design } = openDesign(path)
-  const findings = [...findingsIn(as === undefined ? design : { ...design, dialects: [as] }).values()].flat()
+  const of = as === undefined ? design : { ...design, dialects: [as] }
+  const findings = openFindings(of)
   const name = (id: string): string => design.tables.find((table) => table.id === id)?.name ?? ''
   const amiss = violations(design)
   const said = [

@@ -41,6 +41,12 @@ export const router = createRouter({
           meta: { title: 'Versions' }
         },
         {
+          path: 'findings',
+          name: 'findings',
+          component: () => import('./findings/FindingsScreen.vue'),
+          meta: { title: 'Findings' }
+        },
+        {
           path: 'outputs/:output?',
           name: 'outputs',
           component: () => import('./outputs/OutputsScreen.vue'),

@@ -4,12 +4,17 @@ import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
 import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
+import { directBesideJunction } from './rules/direct-beside-junction.ts'
+import { faultyJunction } from './rules/faulty-junction.ts'
 import { floatMoney } from './rules/float-money.ts'
+import { halfEmptyReference } from './rules/half-empty-reference.ts'
+import { longKey } from './rules/long-key.ts'
 import { namesFit } from './rules/names.ts'
 import { noPrimaryKey } from './rules/no-primary-key.ts'
 import { openKey } from './rules/open-key.ts'
 import { repeatedGroup } from './rules/repeated-group.ts'
 import { rowSecurity } from './rules/row-security.ts'
+import { sameRoles } from './rules/same-roles.ts'
 import { sameIndex } from './rules/same-index.ts'
 import { undeclaredReference } from './rules/undeclared-reference.ts'
 import { wideKey } from './rules/wide-key.ts'
@@ -26,6 +31,11 @@ export const RULES: readonly Rule[] = [
   sameIndex,
   floatMoney,
   repeatedGroup,
+  faultyJunction,
+  directBesideJunction,
+  sameRoles,
+  halfEmptyReference,
+  longKey,
   undeclaredReference
 ]
 /** Those that ask nothing of the other tables, and those that do. */

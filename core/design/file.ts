@@ -156,6 +156,7 @@ const ENTITY_LISTS = new Set([
   'rowPolicies',
   'rows',
   'carries',
+  'setAside',
   'schemas',
   'enums'
 ])

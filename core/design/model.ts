@@ -260,6 +260,15 @@ export const FIRST_POLICY: Policy = {
 /** The version of an engine, as its makers number it: `18`, `12.2`. */
 export const versionOfEngine = z.string().regex(/^\d{1,4}(\.\d{1,3})?$/)
 
+/** A finding that its designer has looked at and lets stand, by its rule and its place, and why. */
+export const setAsideSchema = z.strictObject({
+  rule: z.string().min(1).max(120),
+  table: idSchema,
+  column: idSchema.optional(),
+  reason: z.string().trim().min(1).max(300)
+})
+export type SetAside = z.infer<typeof setAsideSchema>
+
 export const designSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
@@ -281,6 +290,7 @@ export const designSchema = z.strictObject({
     .default(() => []),
   tables: z.array(tableSchema).max(BOUNDS.tables),
   carries: z.array(carrySchema).max(BOUNDS.carries),
+  setAside: z.array(setAsideSchema).max(BOUNDS.carries).optional(),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>

@@ -23,6 +23,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'everywhere',
   'dialects',
   'oldest',
+  'setAside',
   'policy',
   'schemas',
   'enums',

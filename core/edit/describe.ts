@@ -24,6 +24,10 @@ export function describe(design: Design, operation: Operation): string {
       return 'change what the design is written for'
     case 'design.setOldest':
       return `change which version of ${operation.dialect} the design is to run on`
+    case 'finding.setAside':
+      return operation.reason === null
+        ? `take up a finding on ${table(operation.table)} again`
+        : `set a finding on ${table(operation.table)} aside`
     case 'schema.add':
       return `make the schema ${shorten(operation.schema.name)}`
     case 'schema.rename':

@@ -77,6 +77,15 @@ const single = [
     version: versionOfEngine.nullable()
   }),
 
+  /** Lets a finding stand, with the reason; null: it is told of again. */
+  z.strictObject({
+    kind: z.literal('finding.setAside'),
+    rule: z.string().min(1).max(120),
+    table: idSchema,
+    column: idSchema.optional(),
+    reason: z.string().trim().min(1).max(300).nullable()
+  }),
+
   z.strictObject({ kind: z.literal('schema.add'), schema: schemaSchema, at }),
   z.strictObject({ kind: z.literal('schema.rename'), schema: idSchema, name: nameSchema }),
   z.strictObject({ kind: z.literal('schema.remove'), schema: idSchema }),

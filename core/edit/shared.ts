@@ -1,6 +1,6 @@
 import { flawOfExpressions } from '../design/integrity.ts'
 import { fold, fullName } from '../design/directory.ts'
-import type { Design, Table } from '../design/model.ts'
+import type { Design, SetAside, Table } from '../design/model.ts'
 import { shorten, type Type } from '../design/type.ts'
 import { fits } from '../design/value.ts'
 import { defaultFits } from '../design/default.ts'
@@ -42,6 +42,25 @@ export const setOldest: Handler<'design.setOldest'> = (design, { dialect, versio
     design: all.length === 0 ? rest : { ...rest, oldest: Object.fromEntries(all) },
     inverse: { kind: 'design.setOldest', dialect, version: oldest?.[dialect] ?? null },
     touched: []
+  }
+}
+
+/** They stand in the order of their places, whatever was set aside first. */
+export const setAside: Handler<'finding.setAside'> = (design, { rule, table, column, reason }) => {
+  needTable(design, table)
+  const placeOf = (each: Pick<SetAside, 'rule' | 'table' | 'column'>): string =>
+    [each.table, each.column ?? '', each.rule].join(' ')
+  const place = placeOf({ rule, table, column })
+  const all = design.setAside ?? []
+  const before = all.find((each) => placeOf(each) === place)
+  const others = all.filter((each) => each !== before)
+  const said: SetAside[] = reason === null ? [] : [{ rule, table, ...(column && { column }), reason }]
+  const next = [...others, ...said].sort((a, b) => (placeOf(a) < placeOf(b) ? -1 : 1))
+  const { setAside: _, ...bare } = design
+  return {
+    design: next.length === 0 ? bare : { ...bare, setAside: next },
+    inverse: { kind: 'finding.setAside', rule, table, column, reason: before?.reason ?? null },
+    touched: [table]
   }
 }
 

@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Design } from '../../core/design/model.ts'
+import { openFindings } from '../../core/check/open.ts'
 import { deltaOf } from '../../core/version/delta.ts'
 import { api } from '../api/client.ts'
 import { useDesign } from '../stores/design.ts'
@@ -71,6 +72,7 @@ watch(
 
 // Counting waits for a pause in typing: it looks at the whole design.
 const changes = ref(0)
+const found = ref(0)
 let timer: ReturnType<typeof setTimeout> | undefined
 watch(
   [() => store.design, lastVersion],
@@ -78,6 +80,7 @@ watch(
     clearTimeout(timer)
     timer = setTimeout(() => {
       changes.value = store.design && lastVersion.value ? deltaOf(lastVersion.value, store.design).length : 0
+      found.value = store.design ? openFindings(store.design).length : 0
     }, 150)
   },
   { immediate: true }
@@ -98,7 +101,7 @@ const name = computed({
   }
 })
 
-const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs'] as const
+const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs', 'findings'] as const
 
 useShortcuts((event) => {
   const command = event.ctrlKey || event.metaKey
@@ -162,7 +165,8 @@ useShortcuts((event) => {
           :to="{ name: screen }"
           :title="`Alt ${at + 1}`"
           active-class="on"
-          >{{ screen.charAt(0).toUpperCase() + screen.slice(1) }}</RouterLink
+          >{{ screen.charAt(0).toUpperCase() + screen.slice(1)
+          }}<span v-if="screen === 'findings' && found > 0" class="found">{{ found }}</span></RouterLink
         >
       </nav>
       <div class="tools">
@@ -298,6 +302,12 @@ nav a.on {
   color: var(--ink);
   font-weight: 600;
   border-bottom-color: var(--act);
+}
+.found {
+  margin-left: 5px;
+  font-size: 12px;
+  color: var(--emptied);
+  font-weight: 600;
 }
 .tools {
   display: flex;

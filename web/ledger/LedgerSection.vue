@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { findingsOn } from '../../core/check/index.ts'
+import { openFindingsOn } from '../../core/check/open.ts'
 import { fullName } from '../../core/design/directory.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
@@ -26,7 +26,7 @@ const sheet = ref<InstanceType<typeof TableSheet>>()
 const line = ref<HTMLElement>()
 const name = computed(() => (store.design ? fullName(store.design, props.table) : props.table.name))
 const marks = computed(() => (store.design ? tableMarks(store.design, props.table) : []))
-const trouble = computed(() => (store.design ? findingsOn(store.design, props.table.id).length : 0))
+const trouble = computed(() => (store.design ? openFindingsOn(store.design, props.table.id).length : 0))
 
 /** Gives the keyboard to a column, or to the first or the last line. */
 function go(to: { column?: string; last?: boolean }): void {

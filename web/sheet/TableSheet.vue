@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
 import type { Finding } from '../../core/check/finding.ts'
-import { findingsOn } from '../../core/check/index.ts'
+import { openFindingsOn } from '../../core/check/open.ts'
 import { columnOf } from '../../core/design/directory.ts'
 import type { Column, Table } from '../../core/design/model.ts'
 import type { Offer } from '../../core/edit/refusal.ts'
@@ -79,7 +79,7 @@ const head = computed((before?: readonly Mark[]) =>
 const columns = computed(() => props.table.columns)
 const key = computed(() => props.table.primaryKey?.columns ?? [])
 const NOTHING: readonly Finding[] = []
-const findings = computed(() => (store.design ? findingsOn(store.design, props.table.id) : NOTHING))
+const findings = computed(() => (store.design ? openFindingsOn(store.design, props.table.id) : NOTHING))
 const ofTable = computed(() =>
   findings.value.filter((finding) => !finding.column || !columnOf(props.table, finding.column))
 )

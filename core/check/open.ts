@@ -1,0 +1,42 @@
+import { tableOf } from '../design/directory.ts'
+import type { Design, TableId } from '../design/model.ts'
+import { once } from '../once.ts'
+import { findingsIn } from './index.ts'
+import type { Finding, Severity } from './finding.ts'
+
+const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
+
+/** All findings of a design, the most serious first. */
+export const allFindings = once((design: Design): readonly Finding[] =>
+  [...findingsIn(design).values()].flat().sort((a, b) => RANK[a.severity] - RANK[b.severity])
+)
+
+/** Why a finding was let stand; nothing where it is open. */
+export function reasonFor(design: Design, { rule, table, column }: Finding): string | undefined {
+  const found = design.setAside?.find(
+    (each) => each.rule === rule && each.table === table && each.column === column
+  )
+  return found?.reason
+}
+
+/** The findings that nobody has set aside. */
+export const openFindings = once((design: Design): readonly Finding[] =>
+  design.setAside === undefined
+    ? allFindings(design)
+    : allFindings(design).filter((finding) => reasonFor(design, finding) === undefined)
+)
+
+/** Those of one table, in the order in which they were found. */
+export function openFindingsOn(design: Design, table: TableId): readonly Finding[] {
+  const all = findingsIn(design).get(table) ?? NOTHING
+  const isAny = design.setAside?.some((each) => each.table === table) ?? false
+  return isAny ? all.filter((finding) => reasonFor(design, finding) === undefined) : all
+}
+const NOTHING: readonly Finding[] = []
+
+/** Where a finding is, in words. */
+export function placeOfFinding(design: Design, { table: id, column }: Finding): string {
+  const table = tableOf(design, id)
+  const found = column === undefined ? undefined : table?.columns.find((each) => each.id === column)
+  return [table?.name ?? '', ...(found ? [found.name] : [])].join('.')
+}
