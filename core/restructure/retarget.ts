@@ -14,6 +14,7 @@ import type { Projected, RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName, referenceNames } from '../naming/names.ts'
+import { isJunction } from '../relate/junction.ts'
 import { article, plural } from '../naming/words.ts'
 import { answerTo, askWhich, type Change, type Offer } from './change.ts'
 import { leave } from './columns-over.ts'
@@ -27,6 +28,8 @@ import { restructure, stuck } from './restructuring.ts'
 export const retarget: Change = (design, { table, foreignKey }) => {
   const target = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !target || table.external) return []
+  // What is part of the key stays until the table goes by something else, which is a change of its own.
+  if (foreignKey.pairs.some(({ column }) => isInPrimaryKey(table, column))) return []
   return [
     ...furtherOffers(design, table, target, foreignKey),
     ...nearerOffers(design, table, target, foreignKey),
@@ -112,8 +115,8 @@ function firstThatLeads(
 
 function nearerOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): Offer[] {
   return referencesTo(design, target.id).flatMap(({ table: nearer, foreignKey: via }): Offer[] => {
-    const isOther = nearer.id !== child.id && nearer.id !== target.id && nearer.primaryKey !== undefined
-    if (!isOther || via.key !== foreignKey.key) return []
+    const isOther = nearer.id !== child.id && nearer.id !== target.id && !isJunction(nearer)
+    if (!isOther || !nearer.primaryKey || via.key !== foreignKey.key) return []
     const several = askWhich(
       'several',
       `Where several ${plural(nearer.name)} are of one ${target.name}`,
@@ -237,11 +240,6 @@ function lead(
 ): Parsed<Operation> {
   return restructure(design, `let ${child.name} refer to ${target.name}`, (restructuring) => {
     const old = foreignKey.pairs.map(({ column }) => column)
-    const inKey = old.find((id) => isInPrimaryKey(child, id))
-    if (inKey !== undefined)
-      stuck(
-        `${columnOf(child, inKey)?.name} is in the key of ${child.name}. Let it go by a key of its own first.`
-      )
     const shared = child.foreignKeys.find(
       (each) => each !== foreignKey && each.pairs.some(({ column }) => old.includes(column))
     )
@@ -325,11 +323,6 @@ function turn(
     if (columnsIn(child, key.columns).some(({ type }) => !isComparable(type)))
       stuck(`The key of ${child.name} gives its rows no order.`)
     const old = foreignKey.pairs.map(({ column }) => column)
-    const inKey = old.find((id) => isInPrimaryKey(child, id))
-    if (inKey !== undefined)
-      stuck(
-        `${columnOf(child, inKey)?.name} is in the key of ${child.name}. Let it go by a key of its own first.`
-      )
     const made = madeFor(design, parent, child, key.id, [], false)
     const rows = filled({ kind: 'table', table: child.id }, old)
     const by = key.columns.map((column) => ({

@@ -18,25 +18,25 @@ function toggle(ask: Ask, value: string): void {
 
 <template>
   <div v-for="ask in asks" :key="ask.id" class="ask">
-    <span :id="`ask-${ask.id}`" class="quiet">{{ ask.asks }}</span>
+    <span class="quiet" aria-hidden="true">{{ ask.asks }}</span>
     <input
       v-if="ask.kind === 'name'"
       class="field mono"
-      :aria-labelledby="`ask-${ask.id}`"
+      :aria-label="ask.asks"
       :value="said(ask)"
       spellcheck="false"
       @change="say(ask, ($event.target as HTMLInputElement).value)" />
     <select
       v-else-if="ask.kind === 'choice'"
       class="field"
-      :aria-labelledby="`ask-${ask.id}`"
+      :aria-label="ask.asks"
       :value="said(ask)"
       @change="say(ask, ($event.target as HTMLSelectElement).value)">
       <option v-for="option in ask.options" :key="option.value" :value="option.value">
         {{ option.words }}
       </option>
     </select>
-    <span v-else class="some" role="group" :aria-labelledby="`ask-${ask.id}`">
+    <span v-else class="some" role="group" :aria-label="ask.asks">
       <label v-for="option in ask.options" :key="option.value" class="mono"
         ><input
           type="checkbox"
