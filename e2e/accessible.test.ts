@@ -35,6 +35,7 @@ describe.each([
     ['ledger', '/d/d_fernhollow/ledger/t_release', '.finding'],
     ['diagram', '/d/d_fernhollow/diagram', '.place'],
     ['versions', '/d/d_fernhollow/versions', '.cm-line'],
+    ['findings', '/d/d_fernhollow/findings', '.findings .row'],
     ['outputs', '/d/d_fernhollow/outputs', '.cm-line']
   ])('has nothing serious on the %s', async (_, path, sign) => {
     await browser.open(app.address + path)
@@ -50,6 +51,15 @@ describe.each([
     await browser.driver.executeScript('document.querySelector(".line[data-column]").focus()')
     await browser.type('q', 'c')
     await browser.see('.strip .cm-line')
+    expect(await serious(browser)).toEqual([])
+  })
+
+  it('has nothing serious on the changes of mind about a table', async () => {
+    await browser.open(`${app.address}/d/d_fernhollow/bench/t_finder`)
+    await browser.see('.wires path')
+    await browser.untilLineHasKeyboard()
+    await browser.type('m')
+    await browser.says('telephone', '.mind .seen')
     expect(await serious(browser)).toEqual([])
   })
 

@@ -42,6 +42,21 @@ try {
     await browser.click('button', 'new column about the pair')
     await browser.type('noticed_on', Key.ENTER, 'date', Key.ENTER, 'severity', Key.ENTER, 'smallint', Key.TAB)
   })
+  await take('mind', `${demo}/bench/t_admission`, async (browser) => {
+    await browser.see('.wires path')
+    await browser.untilLineHasKeyboard()
+    await browser.type('m')
+    await browser.see('.mind [aria-selected=true]:focus')
+    for (let tries = 0; tries < 40; tries++) {
+      if ((await browser.text('.mind h1')).startsWith('Each admission has any number of finders')) break
+      await browser.type(Key.ARROW_DOWN)
+    }
+    await browser.says('not there yet', '.mind')
+  })
+  await take('findings', `${demo}/findings`, async (browser) => {
+    await browser.see('.findings .row')
+    await browser.click('button', 'Refer to volunteer')
+  })
   await take('ledger', `${demo}/ledger/t_stay`, async (browser) => {
     await browser.see('.sheet .reading')
     await browser.untilLineHasKeyboard()

@@ -140,8 +140,8 @@ const indexOf = (offer: Offer): number => all.value.findIndex((each) => each.off
         aria-label="What could be true instead"
         @keydown.down.prevent="move(1)"
         @keydown.up.prevent="move(-1)">
-        <template v-for="group in groups" :key="group.id">
-          <h2>{{ group.about }}</h2>
+        <div v-for="group in groups" :key="group.id" role="group" :aria-label="group.about">
+          <p class="about" aria-hidden="true">{{ group.about }}</p>
           <div
             v-for="offer in group.offers"
             :key="`${group.id} ${indexOf(offer)}`"
@@ -152,7 +152,7 @@ const indexOf = (offer: Offer): number => all.value.findIndex((each) => each.off
             @click="at = indexOf(offer)">
             {{ offer.says }}
           </div>
-        </template>
+        </div>
       </div>
       <div v-if="chosen" class="seen">
         <h1>{{ chosen.says }}</h1>
@@ -205,7 +205,7 @@ const indexOf = (offer: Offer): number => all.value.findIndex((each) => each.off
   padding: 12px 0 16px;
   overflow: auto;
 }
-.offers h2 {
+.about {
   font-size: 12px;
   color: var(--quiet);
   padding: 10px 18px 3px;
