@@ -156,6 +156,12 @@ function flawsOfTable(design: Design, table: Table, path: Flaw['path']): Flaw[] 
   const flaws: Flaw[] = []
   if (table.schema !== undefined && !byId(design.schemas).has(table.schema))
     flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
+  const unknown = table.label?.findIndex((id) => !columnOf(table, id)) ?? -1
+  if (unknown >= 0)
+    flaws.push({
+      path: [...path, 'label', unknown],
+      message: `rows of ${table.name} are called by a column that it does not have`
+    })
   flaws.push(
     ...flawsOfNote(table.note, table.name, path),
     ...flawsOfColumns(design, table, path),

@@ -163,6 +163,8 @@ export const tableSchema = z.strictObject({
   /** Owned by another system: it may be referred to, and is never made, changed or dropped. */
   external: z.literal(true).optional(),
   note: noteSchema,
+  /** The columns that a row is called by; one that refers stands for what the row referred to is called. */
+  label: z.array(idSchema).min(1).max(8).optional(),
   columns: z.array(columnSchema).max(BOUNDS.columns),
   primaryKey: keySchema.optional(),
   uniques: z.array(keySchema).max(BOUNDS.rules),

@@ -9,6 +9,7 @@ type Path = readonly PropertyKey[]
 /** What may be missing, so that what is wrong with it can be left out by itself. */
 const OPTIONAL = new Set<PropertyKey>([
   'note',
+  'label',
   'default',
   'computed',
   'copied',

@@ -64,6 +64,7 @@ import {
   removeTable,
   renameDesign,
   renameTable,
+  setLabel,
   setRows
 } from './tables.ts'
 
@@ -85,6 +86,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'table.setSchema': setSchema,
   'table.setExternal': setExternal,
   'table.setRowSecurity': setRowSecurity,
+  'table.setLabel': setLabel,
   'table.move': moveTable,
   'table.remove': removeTable,
   'table.setRows': setRows,

@@ -393,7 +393,11 @@ export const removeColumn: Handler<'column.remove'> = (design, { table: id, colu
       ]
     )
   }
-  const keys = [...keysWith(table, columnId), ...copiesOf(design, table, columnId)]
+  const keys = [
+    ...keysWith(table, columnId),
+    ...copiesOf(design, table, columnId),
+    ...labelWithout(table, columnId)
+  ]
   if (keys.length > 0) return { instead: [...keys, { kind: 'column.remove', table: id, column: columnId }] }
   const at = table.columns.findIndex((each) => each.id === columnId)
   const values = table.rows.length > 0 ? table.rows.map((row) => row[columnId]) : undefined
@@ -449,6 +453,13 @@ function copiesOf(design: Design, table: Table, columnId: string): Operation[] {
       .filter((column) => column.copied?.foreignKey === foreignKey.id && column.copied.column === columnId)
       .map((column): Operation => ({ kind: 'column.copy', table: from.id, column: column.id, copied: null }))
   )
+}
+
+/** What rows are called by, without the column. */
+function labelWithout({ id, label }: Table, columnId: string): Operation[] {
+  if (!label?.includes(columnId)) return []
+  const rest = label.filter((each) => each !== columnId)
+  return [{ kind: 'table.setLabel', table: id, label: rest.length > 0 ? rest : null }]
 }
 
 function without(row: Table['rows'][number], id: string): Table['rows'][number] {

@@ -42,6 +42,8 @@ export function describe(design: Design, operation: Operation): string {
       return 'remove a list of values'
     case 'table.setSchema':
       return `move ${table(operation.table)} to another schema`
+    case 'table.setLabel':
+      return `say what a row of ${table(operation.table)} is called by`
     case 'table.setRowSecurity':
       return `say whether rows of ${table(operation.table)} are held to row policies`
     case 'table.setExternal':

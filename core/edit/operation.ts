@@ -102,6 +102,12 @@ const single = [
   }),
   z.strictObject({ kind: z.literal('table.rename'), table: idSchema, name: nameSchema }),
   z.strictObject({ kind: z.literal('table.annotate'), table: idSchema, note }),
+  /** The columns that a row is called by; null leaves that to what the table has. */
+  z.strictObject({
+    kind: z.literal('table.setLabel'),
+    table: idSchema,
+    label: z.array(idSchema).min(1).max(8).nullable()
+  }),
   /** Into a schema, or with null into the database's own. */
   z.strictObject({ kind: z.literal('table.setSchema'), table: idSchema, schema: idSchema.nullable() }),
   /** Null: on where there is a row policy. */

@@ -7,6 +7,7 @@ import {
   idsOf,
   insertedAt,
   listed,
+  needColumn,
   needTable,
   withTable,
   withoutAt,
@@ -44,6 +45,18 @@ export const annotateTable: Handler<'table.annotate'> = (design, { table: id, no
   return {
     design: next,
     inverse: { kind: 'table.annotate', table: id, note: table.note ?? '' },
+    touched: [id]
+  }
+}
+
+export const setLabel: Handler<'table.setLabel'> = (design, { table: id, label }) => {
+  const table = needTable(design, id)
+  label?.forEach((column) => needColumn(table, column))
+  if (label && new Set(label).size < label.length)
+    throw new Refused('invalid', `A row of ${table.name} is called by each column once.`, { table: id })
+  return {
+    design: withTable(design, id, ({ label: _, ...rest }) => ({ ...rest, ...(label && { label }) })),
+    inverse: { kind: 'table.setLabel', table: id, label: table.label ?? null },
     touched: [id]
   }
 }

@@ -1,58 +1,121 @@
-import { tableOf } from '../design/directory.ts'
-import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
+import { columnOf, fold, tableOf } from '../design/directory.ts'
+import type { Column, ColumnId, Design, ForeignKey, Row, Table } from '../design/model.ts'
+import type { Parsed } from '../design/type.ts'
 
-/** How far a label looks for words behind a reference. */
-const DEEPEST = 2
+/** How far a label looks for words behind references. */
+const DEEPEST = 3
 
 /**
- * What a row is called for a person: its first text that says something by itself, a moment where it has
- * one, and only where there is neither what it refers to or its key. Never a bare number where there is
- * anything better.
+ * What a row is called for a person: by the columns that its designer has named, where one that refers stands for
+ * what the row referred to is called; else by what is likely. Never a bare number where there is anything better.
  */
 export function rowLabel(design: Design, table: Table, row: Row, depth = 0): string {
-  const referring = new Set(
-    table.foreignKeys.flatMap((foreignKey) => foreignKey.pairs.map((pair) => pair.column))
-  )
-  const said = (id: string): string | undefined => {
-    const value = row[id]
-    return value === null || value === undefined || value === '' ? undefined : String(value)
-  }
-  const plain = table.columns.filter((column) => !referring.has(column.id))
-  const isText = (kind: string): boolean => kind === 'text' || kind === 'char'
-  const named =
-    plain.find(
-      (column) =>
-        isText(column.type.kind) &&
-        /name|title|label|description/i.test(column.name) &&
-        said(column.id) !== undefined
-    ) ?? plain.find((column) => isText(column.type.kind) && said(column.id) !== undefined)
-  if (named) return said(named.id) as string
-  const moment = plain.find(
-    (column) =>
-      (column.type.kind === 'timestamp' || column.type.kind === 'date') && said(column.id) !== undefined
-  )
-  const when = moment && (said(moment.id) as string).slice(0, 16)
-  const [first] =
-    depth < DEEPEST
-      ? table.foreignKeys.flatMap((foreignKey) => referredLabel(design, foreignKey, row, depth))
-      : []
-  if (first || when) return [first, when].filter(Boolean).join(', ')
-  return (table.primaryKey?.columns ?? table.columns.slice(0, 1).map((column) => column.id))
-    .map((id) => said(id) ?? '–')
-    .join(', ')
+  const parts = partsOf(design, table, table.label ?? proposedFor(table, row), row, depth)
+  return parts.join(', ') || keyOf(table, row)
 }
 
-function referredLabel(design: Design, foreignKey: ForeignKey, row: Row, depth: number): string[] {
-  const parent = tableOf(design, foreignKey.table)
-  const found = parent?.rows.find((each) =>
-    foreignKey.pairs.every(
-      (pair) =>
-        row[pair.column] !== undefined &&
-        row[pair.column] !== null &&
-        each[pair.refersTo] === row[pair.column]
-    )
-  )
-  return parent && found ? [rowLabel(design, parent, found, depth + 1)] : []
+/** What the columns say of a row, each once: a reference of several columns is one thing. */
+function partsOf(
+  design: Design,
+  table: Table,
+  label: readonly ColumnId[],
+  row: Row,
+  depth: number
+): string[] {
+  const told = new Set<ForeignKey>()
+  return label.flatMap((id) => {
+    const key = table.foreignKeys.find(({ pairs }) => pairs.some(({ column }) => column === id))
+    if (key && told.has(key)) return []
+    if (key) told.add(key)
+    const referred = key && depth < DEEPEST ? referredLabel(design, key, row, depth) : undefined
+    const value = referred ?? said(table, id, row)
+    return value === undefined ? [] : [value]
+  })
+}
+
+function said(table: Table, id: ColumnId, row: Row): string | undefined {
+  const value = row[id]
+  if (value === null || value === undefined || value === '') return undefined
+  const kind = columnOf(table, id)?.type.kind
+  return kind === 'timestamp' ? String(value).slice(0, 16) : String(value)
+}
+
+const keyOf = (table: Table, row: Row): string =>
+  (table.primaryKey?.columns ?? table.columns.slice(0, 1).map(({ id }) => id))
+    .map((id) => said(table, id, row) ?? '–')
+    .join(', ')
+
+function referredLabel(design: Design, key: ForeignKey, row: Row, depth: number): string | undefined {
+  const parent = tableOf(design, key.table)
+  const leads = (other: Row): boolean =>
+    key.pairs.every(({ column, refersTo }) => {
+      const value = row[column] ?? null
+      return value !== null && other[refersTo] === value
+    })
+  const found = parent?.rows.find(leads)
+  return parent && found ? rowLabel(design, parent, found, depth + 1) : undefined
+}
+
+const isText = ({ type }: Column): boolean => type.kind === 'text' || type.kind === 'char'
+const isMoment = ({ type }: Column): boolean => type.kind === 'timestamp' || type.kind === 'date'
+
+/** The columns that say something by themselves. */
+function plainColumns(table: Table): Column[] {
+  const referring = new Set(table.foreignKeys.flatMap(({ pairs }) => pairs.map(({ column }) => column)))
+  return table.columns.filter(({ id }) => !referring.has(id))
+}
+
+/**
+ * What a table's rows may be called by: a name; or what they refer to, with a moment, or what else tells them
+ * apart.
+ */
+export function proposeLabel(table: Table): ColumnId[] {
+  return proposed(table, () => true)
+}
+
+/** The same by what there is in a row. */
+const proposedFor = (table: Table, row: Row): ColumnId[] =>
+  proposed(table, ({ id }) => said(table, id, row) !== undefined)
+
+function proposed(table: Table, has: (column: Column) => boolean): ColumnId[] {
+  const plain = plainColumns(table)
+  const texts = plain.filter((column) => isText(column) && has(column))
+  const named = texts.find(({ name }) => /name|title|label|description/i.test(name)) ?? texts[0]
+  if (named) return [named.id]
+  const moment = plain.find((column) => isMoment(column) && has(column))
+  const key = table.primaryKey?.columns ?? []
+  const referred = table.foreignKeys.find(({ pairs }) =>
+    pairs.every(({ column }) => {
+      const own = columnOf(table, column)
+      return own !== undefined && has(own)
+    })
+  )?.pairs[0]?.column
+  // A number within what it belongs to says which one it is.
+  const within = moment ? [] : key.filter((id) => plain.some((column) => column.id === id) && key.length > 1)
+  const told = [referred, moment?.id, ...within].filter((id) => id !== undefined)
+  return told.length > 0 ? told : key.length > 0 ? [...key] : table.columns.slice(0, 1).map(({ id }) => id)
+}
+
+/** A label as it is typed and shown: the names of its columns. */
+export const labelText = (table: Table, label: readonly ColumnId[]): string =>
+  label.flatMap((id) => columnOf(table, id)?.name ?? []).join(', ')
+
+/** Reads what a row is to be called by: names of columns, with commas between. */
+export function readLabel(table: Table, typed: string): Parsed<ColumnId[] | null> {
+  const names = typed
+    .split(/[,;+]/)
+    .map((name) => name.trim())
+    .filter((name) => name !== '')
+  if (names.length === 0) return { ok: true, value: null }
+  const label: ColumnId[] = []
+  for (const name of names) {
+    const column = table.columns.find((each) => fold(each.name) === fold(name))
+    if (!column) return { ok: false, message: `${table.name} has no column called ${name}.` }
+    if (!label.includes(column.id)) label.push(column.id)
+  }
+  return label.length <= 8
+    ? { ok: true, value: label }
+    : { ok: false, message: 'A row is called by eight columns at the most.' }
 }
 
 /** Some pairs of rows as a junction would hold them, in words; none where a side has no rows. */

@@ -36,6 +36,7 @@ export class TableCopy {
     return {
       ...from,
       id: this.id,
+      ...(from.label && { label: from.label.map((id) => this.column(id)) }),
       columns: from.columns.map((column) => this.columnCopy(column)),
       primaryKey: from.primaryKey && this.key(from.primaryKey),
       uniques: from.uniques.map((key) => this.key(key)),

@@ -66,9 +66,12 @@ function tableWith(table: Table, before: Table, after: Table, taken: readonly Al
     after.primaryKey ? [after.primaryKey] : [],
     taken
   )
-  const { primaryKey: _, ...rest } = table
+  const { primaryKey: _, label, ...rest } = table
+  // A row is called by what is there of that.
+  const called = label?.filter((id) => byId(columns).has(id)) ?? []
   return {
     ...rest,
+    ...(called.length > 0 && { label: called }),
     columns: taken.some(({ part }) => part === 'order')
       ? inOrder(columns, after.columns, before.columns)
       : inOrder(columns, before.columns, after.columns),

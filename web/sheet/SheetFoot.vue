@@ -12,9 +12,11 @@ import {
 import type { Parsed } from '../../core/design/type.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { isJunction } from '../../core/relate/junction.ts'
+import { labelText, proposeLabel, readLabel, rowLabel } from '../../core/relate/label.ts'
 import { generatedInstead, switchKey } from '../../core/restructure/another-key.ts'
 import { plainName } from '../../core/sql/print.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
+import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
 import RuleLine from './RuleLine.vue'
 import type { RuleKind } from '../../core/typing/rules.ts'
@@ -43,6 +45,18 @@ const emit = defineEmits<{
   back: []
 }>()
 const store = useDesign()
+
+/** What a row is called by, where its designer has said so. */
+const label = computed(() => (props.table.label ? labelText(props.table, props.table.label) : ''))
+const exampleRow = computed(() => {
+  const [row] = props.table.rows
+  return row && store.design ? rowLabel(store.design, props.table, row) : ''
+})
+function call(typed: string): void {
+  const read = readLabel(props.table, typed)
+  if (!read.ok) return void store.say(read.message)
+  store.submit({ kind: 'table.setLabel', table: props.table.id, label: read.value })
+}
 
 const key = computed(() => props.table.primaryKey?.columns ?? [])
 const names = (ids: readonly string[]): string =>
@@ -221,6 +235,19 @@ defineExpose({ write })
       :kind="writing.kind"
       :begin="writing.begin"
       @done="written" />
+    <p class="called" :class="{ quietly: ledger }">
+      <span>a row is called by</span>
+      <DraftField
+        class="label mono"
+        :value="label"
+        :aria-label="`Columns that a row of ${table.name} is called by`"
+        :placeholder="labelText(table, proposeLabel(table))"
+        spellcheck="false"
+        @take="call"
+        @entered="emit('back')"
+        @escaped="emit('back')" />
+      <span v-if="exampleRow" class="example">“{{ exampleRow }}”</span>
+    </p>
     <p class="commands" :class="{ quietly: ledger }">
       <button type="button" class="link" @click="emit('newLine')">new line <kbd>N</kbd></button>
       <button
@@ -292,6 +319,32 @@ defineExpose({ write })
 }
 .foot p > .small {
   margin-left: 6px;
+}
+.called {
+  display: flex;
+  gap: 7px;
+  align-items: baseline;
+  flex-wrap: wrap;
+}
+.label {
+  border: 0;
+  border-bottom: 1px dotted var(--line);
+  background: none;
+  padding: 0;
+  font-size: 12.5px;
+  color: var(--ink);
+  field-sizing: content;
+  min-width: 60px;
+  max-width: 100%;
+}
+.label::placeholder {
+  color: var(--quiet);
+}
+.example {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  max-width: 260px;
 }
 .commands {
   display: flex;
