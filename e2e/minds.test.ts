@@ -71,7 +71,11 @@ describe('on the demo', () => {
     await browser.until('the table is called so', async () => (await table('finder_contact')) !== undefined)
     const made = await table('finder_contact')
     expect(made?.columns.map((column) => column.name)).toEqual(['finder_id', 'telephone', 'postcode'])
-    expect((await table('finder'))?.columns.map((column) => column.name)).toEqual(['finder_id', 'name', 'may_contact'])
+    expect((await table('finder'))?.columns.map((column) => column.name)).toEqual([
+      'finder_id',
+      'name',
+      'may_contact'
+    ])
   })
 
   it('lists all findings, mends one when what it changes was seen, and lets another stand for a reason', async () => {

@@ -68,19 +68,20 @@ export const columnName = (name: string, policy: Policy): string => inCase(name,
 
 /**
  * What the columns of a reference to `parent` would be called, one for each column of its key.
- * `patient_id` stays `patient_id`; a bare `id` becomes `patient_id`. A table that refers to itself
- * says so with `parent_`.
+ * `patient_id` stays `patient_id`; a bare `id` becomes `patient_id`. A role of what is referred to stands before
+ * it; a table that refers to itself says `parent_` where it has none.
  */
 export function referenceNames(
   parent: Table,
   child: Pick<Table, 'id' | 'columns'>,
   policy: Policy = FIRST_POLICY,
-  taken: Iterable<string> = child.columns.map((column) => column.name)
+  taken: Iterable<string> = child.columns.map((column) => column.name),
+  role = parent.id === child.id ? 'parent' : ''
 ): string[] {
   const used = [...taken]
   return columnsIn(parent, parent.primaryKey?.columns ?? []).map((column) => {
     const own = referenceName(parent, column, policy)
-    const name = freeName(parent.id === child.id ? inCase(`parent_${own}`, policy.letterCase) : own, used)
+    const name = freeName(role === '' ? own : inCase(`${role}_${own}`, policy.letterCase), used)
     used.push(name)
     return name
   })

@@ -121,9 +121,13 @@ export function readLabel(table: Table, typed: string): Parsed<ColumnId[] | null
 /** Some pairs of rows as a junction would hold them, in words; none where a side has no rows. */
 export function pairPreview(design: Design, first: Table, second: Table): string[] {
   const count = Math.min(3, first.rows.length * second.rows.length)
+  // A row is hardly paired with itself.
+  const ahead = first.id === second.id ? 1 : 0
   return Array.from({ length: count }, (_, at) => {
     const left = first.rows[Math.floor(at / 2) % first.rows.length]
-    const right = second.rows[at % second.rows.length]
-    return left && right ? `${rowLabel(design, first, left)} · ${rowLabel(design, second, right)}` : ''
+    const right = second.rows[(at + ahead) % second.rows.length]
+    return left && left !== right && right
+      ? `${rowLabel(design, first, left)} · ${rowLabel(design, second, right)}`
+      : ''
   }).filter(Boolean)
 }

@@ -96,6 +96,8 @@ export interface RelationshipChoice {
   verbs?: Verbs | undefined
   /** Where among the child's columns the new ones go; at the end when left out. */
   at?: number | undefined
+  /** What the parent is to the child, where both are of one table: `mentor`. */
+  role?: string | undefined
   /** A column of the child's that shall become the reference, for a key of one column. */
   column?: Column | undefined
 }
@@ -112,7 +114,8 @@ export function proposeRelationship(
   const parent = tableOf(design, choice.parent)
   const child = tableOf(design, choice.child)
   if (!parent || !child) return undefined
-  const names = referenceNames(parent, child, design.policy)
+  const role = choice.role?.trim() ?? ''
+  const names = referenceNames(parent, child, design.policy, undefined, role || undefined)
   const columns =
     names.length === 1 && choice.column
       ? [{ id: choice.column.id, name: choice.column.name }]
@@ -128,30 +131,51 @@ export function proposeRelationship(
     unique: choice.single ? newId('k') : undefined,
     onDelete: choice.required ? 'RESTRICT' : 'SET NULL',
     onUpdate: 'CASCADE',
-    verbs: choice.verbs
+    verbs: choice.verbs ?? (role === '' ? undefined : roleVerbs(role))
   }
 }
+
+/** How a relationship reads in which one row is something to another of the same table. */
+export const roleVerbs = (role: string): Verbs => ({
+  child: `has as ${role}`.slice(0, 60),
+  parent: `is ${role} of`.slice(0, 60)
+})
 
 /**
  * A junction of two tables as it is first proposed: both keys, the pair as primary key, and its rows going
  * with the first table's.
  */
-export function proposeJunction(design: Design, first: Table, second: Table): Junction {
+export function proposeJunction(
+  design: Design,
+  first: Table,
+  second: Table,
+  roles?: readonly [string, string]
+): Junction {
   const [name = `${first.name}_${second.name}`] = junctionNames(design, first, second)
   const taken: string[] = []
-  const side = (table: Table, onDelete: JunctionSide['onDelete'], role: string): JunctionSide => {
-    const columns = referenceNames(table, { id: '', columns: [] }, design.policy, []).map((base) => {
-      const free = freeName(role + base, taken)
+  const side = (
+    table: Table,
+    onDelete: JunctionSide['onDelete'],
+    before: string,
+    role: string | undefined
+  ): JunctionSide => {
+    const called = role === undefined || role.trim() === '' ? undefined : role.trim()
+    const columns = referenceNames(table, { id: '', columns: [] }, design.policy, [], called).map((base) => {
+      const free = freeName(called === undefined ? before + base : base, taken)
       taken.push(free)
       return { id: newId('c'), name: free }
     })
-    return { table: table.id, foreignKey: newId('f'), columns, onDelete }
+    const verbs = called === undefined ? {} : { verbs: roleVerbs(called) }
+    return { table: table.id, foreignKey: newId('f'), columns, onDelete, ...verbs }
   }
   const self = first.id === second.id
   return {
     table: { id: newId('t'), name },
     key: newId('k'),
-    sides: [side(first, 'CASCADE', ''), side(second, self ? 'CASCADE' : 'RESTRICT', self ? 'other_' : '')],
+    sides: [
+      side(first, 'CASCADE', '', roles?.[0]),
+      side(second, self ? 'CASCADE' : 'RESTRICT', self ? 'other_' : '', roles?.[1])
+    ],
     columns: [],
     keyed: { by: 'pair', with: [] }
   }

@@ -1,8 +1,17 @@
 import { toJunction } from './to-junction.ts'
 import { columnsIn } from '../design/directory.ts'
-import type { Action, Column, ColumnId, Design, ForeignKey, KeyId, Table } from '../design/model.ts'
+import {
+  newId,
+  type Action,
+  type Column,
+  type ColumnId,
+  type Design,
+  type ForeignKey,
+  type KeyId,
+  type Table
+} from '../design/model.ts'
 import { parseType } from '../design/type.ts'
-import type { Junction, Operation } from '../edit/operation.ts'
+import type { Junction, MadeColumn, Operation } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
 import { proposeRelationship } from '../relate/propose.ts'
 
@@ -37,6 +46,11 @@ export interface OwnLine {
   required: boolean
 }
 
+/**
+ * Whether a pair of rows of one table may be a row with itself, and whether it counts once whichever way round.
+ */
+export type Apart = 'any' | 'not itself' | 'once'
+
 /** What is answered on a junction, beside its sides. */
 export interface JunctionAnswers {
   /** As it is proposed. */
@@ -44,6 +58,8 @@ export interface JunctionAnswers {
   name: string
   /** What deletes do, on either side. */
   onDelete: [Action, Action]
+  /** Of a table with itself: what a pair may not be. */
+  apart?: Apart | undefined
   own: readonly OwnLine[]
   keyed: 'pair' | 'own'
   /** What a key of its own is called by, should it get one. */
@@ -59,6 +75,8 @@ export interface RelationAnswers {
   /** What deletes do where one of them gets a foreign key; as it is proposed when left out. */
   onDelete: Action | undefined
   junction: JunctionAnswers | undefined
+  /** What the rows of one table are to each other, where a table is related to itself. */
+  roles?: readonly [string, string] | undefined
   /** The reference that is to become a junction, where one is. */
   resolve: ForeignKey | undefined
 }
@@ -74,7 +92,22 @@ export function relate(design: Design, answers: RelationAnswers): Operation | un
   if (!answers.junction) return undefined
   const junction = junctionOf(answers.junction)
   if (answers.resolve) return toJunction(design, answers.table, answers.resolve, junction)
-  return { kind: 'relationship.addJunction', junction }
+  const add: Operation = { kind: 'relationship.addJunction', junction }
+  const condition = apartCondition(junction, answers.junction.apart)
+  if (condition === undefined) return add
+  const check = { id: newId('x'), condition }
+  return {
+    kind: 'batch',
+    label: `make the junction ${junction.table.name}`,
+    operations: [add, { kind: 'check.add', table: junction.table.id, check }]
+  }
+}
+
+/** Keys of one column can be compared; of several, no engine says in one way which comes first. */
+function apartCondition({ sides }: Junction, apart: Apart = 'any'): string | undefined {
+  const [[one, ...more], [other]] = sides.map(({ columns }) => columns) as [MadeColumn[], MadeColumn[]]
+  if (apart === 'any' || !one || !other || more.length > 0) return undefined
+  return apart === 'once' ? `{${one.id}} < {${other.id}}` : `{${one.id}} <> {${other.id}}`
 }
 
 function oneToMany(design: Design, answers: RelationAnswers): Operation | undefined {
@@ -85,7 +118,8 @@ function oneToMany(design: Design, answers: RelationAnswers): Operation | undefi
     parent: tableIsChild ? other.id : table.id,
     child: tableIsChild ? table.id : other.id,
     required: (tableIsChild ? first : second) === 'exactly one',
-    single: (tableIsChild ? second : first) !== 'any number of'
+    single: (tableIsChild ? second : first) !== 'any number of',
+    role: answers.roles?.[tableIsChild ? 1 : 0]
   })
   if (!proposed || !answers.onDelete) return proposed
   return { ...proposed, onDelete: answers.onDelete }

@@ -7,7 +7,7 @@ import { typeText } from '../../core/design/type.ts'
 import { columnMarks, tableMarks } from '../../core/diagram/mark.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Junction, Operation } from '../../core/edit/operation.ts'
-import { junctionNames } from '../../core/naming/names.ts'
+import { junctionNames, tableName } from '../../core/naming/names.ts'
 import { proposeJunction } from '../../core/relate/propose.ts'
 import { deleteWords } from '../../core/relate/reading.ts'
 import { article, plural } from '../../core/naming/words.ts'
@@ -26,6 +26,7 @@ import {
   JUNCTION_ACTIONS,
   ownColumns,
   relate,
+  type Apart,
   type HowMany,
   type JunctionAnswers,
   type OwnLine
@@ -55,6 +56,22 @@ const own = ref<OwnLine[]>([])
 const onDelete = ref<[Action, Action]>(['CASCADE', 'RESTRICT'])
 const childRule = ref<Action>()
 
+/** Of a table with itself: what its rows are to each other, and what a pair may not be. */
+const roles = ref<[string, string]>(['', ''])
+const apart = ref<Apart>('any')
+const isSelf = computed(() => other.value?.id === props.table.id)
+/** What the sides are called in the sentences. */
+const sides = computed(() => {
+  const [one, two] = isSelf.value ? roles.value : ['', '']
+  return [
+    one.trim() || props.table.name,
+    two.trim() || (isSelf.value ? `other ${props.table.name}` : (other.value?.name ?? ''))
+  ] as const
+})
+/** Of what the rules are: the roles where both are of one table. */
+const rulesOf = computed(() => [{ name: sides.value[0] }, { name: sides.value[1] }])
+const isOneColumn = computed(() => (props.table.primaryKey?.columns.length ?? 0) === 1)
+
 const chooser = ref<InstanceType<typeof OtherTable>>()
 const question = ref<HTMLElement>()
 
@@ -63,6 +80,8 @@ watch(
   (table) => {
     if (!table || !store.design) return
     junction.value = proposeJunction(store.design, props.table, table)
+    // The first of them has nobody to refer to.
+    if (table.id === props.table.id && !props.resolve) second.value = 'at most one'
     name.value = junction.value.table.name
     onDelete.value = junction.value.sides.map((side) => side.onDelete) as [Action, Action]
     void nextTick(focusFirst)
@@ -76,13 +95,24 @@ function focusFirst(): void {
   else chooser.value?.focus()
 }
 
-const nameProposals = computed(() =>
-  store.design && other.value ? junctionNames(store.design, props.table, other.value) : []
-)
+const nameProposals = computed(() => {
+  if (!store.design || !other.value) return []
+  const names = junctionNames(store.design, props.table, other.value)
+  const said = roles.value.map((role) => role.trim()).filter((role) => role !== '')
+  return isSelf.value && said.length === 2
+    ? [tableName(said.join('_'), store.design.policy), ...names]
+    : names
+})
 const child = computed(() => (childSide(first.value, second.value) === 'first' ? props.table : other.value))
 const parent = computed(() =>
   child.value === props.table && other.value !== props.table ? other.value : props.table
 )
+
+const APART: Record<Apart, string> = {
+  any: 'any two',
+  'not itself': 'none with itself',
+  once: 'once, whichever way round'
+}
 
 const slip = computed(() => ownColumns(own.value).slip)
 const ids = { column: newId('c'), unique: newId('k') }
@@ -96,6 +126,7 @@ const junctionAnswers = computed(
       onDelete: onDelete.value,
       own: own.value,
       keyed: keyed.value,
+      apart: isSelf.value ? apart.value : 'any',
       ids
     }
 )
@@ -107,6 +138,7 @@ const operation = computed((): Operation | undefined => {
     howMany: [first.value, second.value],
     onDelete: childRule.value,
     junction: junctionAnswers.value,
+    roles: isSelf.value ? roles.value : undefined,
     resolve: props.resolve
   })
 })
@@ -127,6 +159,12 @@ const sql = computed(() =>
 const trouble = computed(
   () => slip.value || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : '')
 )
+watch(roles, () => {
+  if (!store.design || !isSelf.value || !junction.value) return
+  const { table, key } = junction.value
+  junction.value = { ...proposeJunction(store.design, props.table, props.table, roles.value), table, key }
+})
+
 const offers = computed(() => (outcome.value && !outcome.value.ok ? outcome.value.refusal.offers : []))
 const preview = computed(() =>
   store.design && other.value && isMany.value ? pairPreview(store.design, props.table, other.value) : []
@@ -220,11 +258,31 @@ function key(event: KeyboardEvent): void {
             :mark="mark"
             large />{{ other.name }}
         </h1>
+        <div v-if="isSelf" class="roles">
+          <span class="quiet">One {{ table.name }} is to another</span>
+          <input
+            :value="roles[0]"
+            class="field"
+            maxlength="40"
+            placeholder="mentor"
+            :aria-label="`What one ${table.name} is to the other`"
+            spellcheck="false"
+            @input="roles = [($event.target as HTMLInputElement).value, roles[1]]" />
+          <span class="quiet">and that is to it</span>
+          <input
+            :value="roles[1]"
+            class="field"
+            maxlength="40"
+            placeholder="learner"
+            :aria-label="`What the other ${table.name} is to the one`"
+            spellcheck="false"
+            @input="roles = [roles[0], ($event.target as HTMLInputElement).value]" />
+        </div>
         <div ref="question" class="say">
           <fieldset
             v-for="(side, index) in [
-              { one: table.name, many: other.name },
-              { one: other.name, many: table.name }
+              { one: sides[0], many: sides[1] },
+              { one: sides[1], many: sides[0] }
             ]"
             :key="index"
             :aria-label="`How many ${plural(side.many)} each ${side.one} has`">
@@ -361,10 +419,18 @@ function key(event: KeyboardEvent): void {
               <button type="button" class="link quiet" @click="addOwn">new column about the pair…</button>
             </div>
           </div>
+          <div v-if="isSelf && isOneColumn" class="f">
+            <span>pairs</span>
+            <div class="pick boxed" role="radiogroup" aria-label="What a pair may be">
+              <label v-for="(words, value) in APART" :key="value" :class="{ on: apart === value }"
+                ><input v-model="apart" type="radio" name="apart" :value="value" />{{ words }}</label
+              >
+            </div>
+          </div>
           <div class="f">
             <span>rules</span>
             <div>
-              <p v-for="(side, index) in [table, other]" :key="index">
+              <p v-for="(side, index) in rulesOf" :key="index">
                 Deleting {{ article(side.name) }} {{ side.name }}
                 <ChoiceMenu
                   :value="onDelete[index as 0 | 1]"
@@ -557,6 +623,16 @@ fieldset {
   outline: 2px solid var(--chosen);
   outline-offset: 1px;
   z-index: 1;
+}
+.roles {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  flex-wrap: wrap;
+  padding-bottom: 8px;
+}
+.roles .field {
+  width: 120px;
 }
 .why {
   color: var(--quiet);
