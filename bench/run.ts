@@ -11,6 +11,7 @@ import { Browser } from '../e2e/browser.ts'
 import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
 import { planMigration } from '../core/version/plan.ts'
+import { benchMinds } from './minds.ts'
 import { benchRows } from './rows.ts'
 import { operationsPerSecond } from './throughput.ts'
 
@@ -140,7 +141,7 @@ for (const [size, changed] of [
     against: writing
   })
 }
-lines.push(...(await benchRows()))
+lines.push(...(await benchMinds()), ...(await benchRows()))
 
 // Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
 const writers = [1, 5, 20, 50]
