@@ -2,6 +2,9 @@ import { flawOfExpression, readExpression, showExpression } from './expressions.
 import type { NamedValues, Parsed, Type } from './type.ts'
 import { fits, isWords, parseValue, type Default } from './value.ts'
 
+/** The present moment, or day, as people and engines call it. */
+const NOW = new Set(['now', 'now()', 'today', 'today()', 'current_date', 'current_time', 'current_timestamp'])
+
 /**
  * Reads a default as it is typed in a sheet: `generated`, `now`, a value of the type, or `=` and an
  * expression.
@@ -24,8 +27,9 @@ export function parseDefault(
       ? { ok: true, value: { kind: 'generated' } }
       : { ok: false, message: 'Only an integer can be generated.' }
   }
-  if (word === 'now') {
-    return type.kind === 'date' || type.kind === 'time' || type.kind === 'timestamp'
+  const isMoment = type.kind === 'date' || type.kind === 'time' || type.kind === 'timestamp'
+  if (word === 'now' || (isMoment && NOW.has(word))) {
+    return isMoment
       ? { ok: true, value: { kind: 'now' } }
       : { ok: false, message: 'Only a date, a time or a timestamp can default to now.' }
   }

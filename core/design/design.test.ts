@@ -67,8 +67,14 @@ describe('types and values as they are typed', () => {
     ['timestamp without time zone', 'timestamp'],
     ['interval day to second', 'interval'],
     ['char(3 BYTE)', 'char(3)'],
-    ['money', 'decimal(19,4)']
-  ])('an engine’s %s is %s', (spelled, own) => {
+    ['money', 'decimal(19,4)'],
+    ['text 40', 'text(40)'],
+    ['Decimal 8 2', 'decimal(8,2)'],
+    ['string', 'text'],
+    ['number', 'integer'],
+    ['yes/no', 'boolean'],
+    ['date and time', 'timestamp']
+  ])('what is called %s is %s', (spelled, own) => {
     const parsed = parseType(spelled)
     expect(parsed.ok && typeText(parsed.value)).toBe(own)
   })

@@ -34,8 +34,48 @@ const SPELLINGS: [spelled: RegExp, own: string][] = [
   [/^(?:varbinary|raw)\((\d+)\)$/, 'binary($1)']
 ]
 
+/** What people call types who have no engine's words at hand. */
+const EVERYDAY: [spelled: RegExp, own: string][] = [
+  [/^(?:string|str)\((\d+)\)$/, 'text($1)'],
+  [/^(?:string|str|memo|long ?text|short ?text)$/, 'text'],
+  [/^e-?mail(?: address)?$/, 'text(254)'],
+  [/^(?:tele)?phone(?: number)?$/, 'text(24)'],
+  [/^(?:number|whole number)$/, 'integer'],
+  [/^(?:number|whole number)\((\d+)\)$/, 'decimal($1,0)'],
+  [/^currency$/, 'decimal(19,4)'],
+  [/^(?:percent|percentage|%)$/, 'decimal(5,2)'],
+  [/^(?:yes\/no|yes or no|true\/false|true or false|logical)$/, 'boolean'],
+  [/^(?:date\/time|date and time|date ?time)$/, 'timestamp'],
+  [/^guid$/, 'uuid'],
+  [/^bytes?$/, 'binary']
+]
+
+/** Whole numbers that the engine counts by itself, and how large they are (PostgreSQL's manual, 8.1.4, and everyday words). */
+const COUNTED: [spelled: RegExp, own: string][] = [
+  [/^(?:smallserial|serial2)$/, 'smallint'],
+  [/^(?:bigserial|serial8)$/, 'bigint'],
+  [/^(?:serial|serial4|auto ?number|auto ?increment|identity|counter|counted|generated)$/, 'integer']
+]
+
+/** The type of a number that is counted, where the words say so. */
+export function countedType(spelled: string): string | undefined {
+  const plain = spelled
+    .trim()
+    .toLowerCase()
+    .replaceAll(/[\s_]+/g, ' ')
+  return COUNTED.find(([pattern]) => pattern.test(plain))?.[1]
+}
+
+/** `text 40` and `decimal 8 2` with their numbers where others put them. */
+const withParentheses = (plain: string): string =>
+  plain.replace(
+    /^([a-z][a-z0-9 ]*?) (\d+)(?:[ ,]+(\d+))?$/,
+    (_, word: string, first: string, second?: string) =>
+      second === undefined ? `${word}(${first})` : `${word}(${first},${second})`
+  )
+
 /**
- * The design's words for a type as an engine spells it, or nothing where there is no telling. Case and
+ * The design's words for a type as an engine or a person spells it, or nothing where there is no telling. Case and
  * spaces do not matter.
  */
 export function ownWords(spelled: string): string | undefined {
@@ -46,8 +86,10 @@ export function ownWords(spelled: string): string | undefined {
     .replaceAll(/ ?([(),]) ?/g, '$1')
     .replaceAll(/\)(?=[a-z])/g, ') ')
     .replace(/ (?:zerofill|character set .*|collate .*)$/, '')
-  for (const [pattern, own] of SPELLINGS) if (pattern.test(plain)) return plain.replace(pattern, own)
-  return undefined
+  const numbered = withParentheses(plain)
+  for (const [pattern, own] of [...SPELLINGS, ...EVERYDAY])
+    if (pattern.test(numbered)) return numbered.replace(pattern, own)
+  return numbered === plain ? undefined : numbered
 }
 
 /**

@@ -5,7 +5,7 @@ import type { Operation } from '../edit/operation.ts'
 import { referencesTo, tableOf } from '../design/directory.ts'
 import { newId, type Column, type Design, type Table } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
-import { ownDefault } from '../design/spellings.ts'
+import { countedType, ownDefault } from '../design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
 
 /** True where a pasted text is more than what goes into one cell. */
@@ -125,19 +125,9 @@ function fromWords(line: string): PastedLine {
   })
 }
 
-/** PostgreSQL's words for an integer that is counted (its manual, 8.1.4). */
-const SERIAL = new Map([
-  ['smallserial', 'smallint'],
-  ['serial2', 'smallint'],
-  ['serial', 'integer'],
-  ['serial4', 'integer'],
-  ['bigserial', 'bigint'],
-  ['serial8', 'bigint']
-])
-
 /** The line in the design's words, where it is in an engine's. */
 function known(line: PastedLine): PastedLine {
-  const counted = SERIAL.get(line.type.toLowerCase())
+  const counted = countedType(line.type)
   if (counted !== undefined) return { ...line, type: counted, required: true, default: 'generated' }
   const type = parseType(line.type)
   // A key is never empty.

@@ -32,6 +32,33 @@ describe('a line that is typed', () => {
     expect(table && column && lineOf(start, table, column)).toEqual({ ...typed, type: 'decimal(8,2)' })
   })
 
+  it.each([
+    ['auto number', ''],
+    ['SERIAL', ''],
+    ['counter', 'generated']
+  ])('of the type %s is a required number that is counted', (type, given) => {
+    const bare: Table = { ...admission, columns: [], primaryKey: undefined }
+    const design: Design = { ...start, tables: [patient, bare] }
+    const line = { ...EMPTY_LINE, name: 'no', type, default: given }
+    const [column] = after(addLine(design, bare, line, 0), design).tables[1]?.columns ?? []
+    expect(column).toMatchObject({
+      type: { kind: 'integer' },
+      required: true,
+      default: { kind: 'generated' }
+    })
+  })
+
+  it('takes its values where it is a list of them, and today where it is a day', () => {
+    const line = { ...EMPTY_LINE, name: 'temper', type: "enum('calm', 'wary')" }
+    const design = after(addLine(start, admission, line, 1))
+    expect(design.enums.map(({ values }) => values)).toEqual([['calm', 'wary']])
+    const day = { ...EMPTY_LINE, name: 'seen_on', type: 'date', default: 'today' }
+    expect(after(addLine(start, admission, day, 1)).tables[1]?.columns[1]?.default).toEqual({ kind: 'now' })
+    const word = { ...EMPTY_LINE, name: 'said', type: 'text', default: 'today' }
+    const said = after(addLine(start, admission, word, 1)).tables[1]?.columns[1]?.default
+    expect(said).toEqual({ kind: 'value', value: 'today' })
+  })
+
   it('with > and a table refers to it, with the key’s type and a name of its own', () => {
     const design = after(
       addLine(start, admission, { ...EMPTY_LINE, name: 'animal', type: '> Patient', required: true }, 1)
@@ -82,7 +109,7 @@ describe('a line that is typed', () => {
 
   it.each([
     [{ type: 'integer' }, 'name', 'needs a name'],
-    [{ name: 'x', type: 'number' }, 'type', 'is not a type'],
+    [{ name: 'x', type: 'numbre' }, 'type', 'is not a type'],
     [{ name: 'x', type: 'decimal(2,5)' }, 'type', 'no more of them after the point'],
     [{ name: 'x', type: 'text(0)' }, 'type', '1 to 65535'],
     [{ name: 'x', type: '> nobo\u0000dy' }, 'type', 'control characters'],

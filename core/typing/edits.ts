@@ -1,6 +1,7 @@
 import { showExpression } from '../design/expressions.ts'
 import { columnOf, fold, fullName, directory, referencesTo, tableOf } from '../design/directory.ts'
 import { newId, type Column, type Design, type Enum, type Table } from '../design/model.ts'
+import { countedType } from '../design/spellings.ts'
 import { parseType, sameType, typeText, type Parsed, type Type } from '../design/type.ts'
 import { defaultText } from '../design/default.ts'
 import { apply } from '../edit/apply.ts'
@@ -106,14 +107,15 @@ function referred(design: Design, typed: string): Parsed<Referred> {
 
 /** A type as typed; `one of calm, wary, fierce` makes a list of values that is called as the column is. */
 function readType(design: Design, text: string, column: string): Parsed<{ type: Type; first: Operation[] }> {
-  const values = /^one of\b(.*)$/is.exec(text.trim())
+  const values =
+    /^one of\b(.*)$/is.exec(text.trim()) ?? /^(?:enum|list|choice)\s*\((.*)\)$/is.exec(text.trim())
   if (!values) {
     const type = parseType(text, design.enums)
     return type.ok ? { ok: true, value: { type: type.value, first: [] } } : type
   }
   const list = (values[1] ?? '')
     .split(',')
-    .map((value) => value.trim())
+    .map((value) => value.trim().replace(/^(['"])(.*)\1$/, '$2'))
     .filter((value) => value !== '')
   if (list.length === 0)
     return { ok: false, message: 'Say which values there are: one of calm, wary, fierce.' }
@@ -133,8 +135,16 @@ function readType(design: Design, text: string, column: string): Parsed<{ type: 
   }
 }
 
+/** A line whose type is that of a number which is counted. */
+function counted(line: LineText): LineText {
+  const type = countedType(line.type)
+  const isFree = ['', 'generated'].includes(line.default.trim().toLowerCase())
+  return type !== undefined && isFree ? { ...line, type, default: 'generated', required: true } : line
+}
+
 /** The operation that a new line comes to. A line without a type is text; `> table` makes a reference. */
-export function addLine(design: Design, table: Table, line: LineText, at: number): Taken {
+export function addLine(design: Design, table: Table, typed: LineText, at: number): Taken {
+  const line = counted(typed)
   const name = line.name.trim()
   if (line.type.trim().startsWith('>')) return addReference(design, table, line, at)
   if (name === '') return slip('name', 'A column needs a name.')
@@ -267,12 +277,17 @@ function changeType(design: Design, table: Table, column: Column, text: string):
       ask
     )
   }
-  const type = readType(design, text, column.name)
+  const number = countedType(text)
+  const type = readType(design, number ?? text, column.name)
   if (!type.ok) return slip('type', type.message)
+  const counting: Operation[] =
+    number !== undefined && column.default === undefined
+      ? [{ kind: 'column.setDefault', ...where, default: { kind: 'generated' } }]
+      : []
   const retype: Operation[] = sameType(type.value.type, column.type)
     ? []
     : [...type.value.first, { kind: 'column.retype', ...where, type: type.value.type }]
-  const operations = [...leave, ...retype]
+  const operations = [...leave, ...retype, ...counting]
   const followers = retype.length > 0 ? followersOf(design, table, column.id) : []
   const says = `${followers.length === 1 ? `${followers[0] as string} refers to it and changes` : `${followers.length} columns refer to it and change`} with it${followers.length > 1 ? `: ${followers.slice(0, 6).join(', ')}${followers.length > 6 ? ' …' : ''}` : ''}.`
   return done(
