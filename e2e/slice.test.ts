@@ -124,9 +124,9 @@ describe('a newcomer', () => {
   it('holds a bad line back with a word beside it, and refuses to tear a relationship, with an offer', async () => {
     await browser.type('/', 'dose', Key.ENTER)
     await browser.says('dose refers to')
-    await browser.type('n', 'odd', Key.TAB, 'number', Key.ENTER)
-    await browser.says('“number” is not a type', '.slip')
-    expect(await browser.values('.line.writing input[data-cell=type]')).toEqual(['number'])
+    await browser.type('n', 'odd', Key.TAB, 'numbre', Key.ENTER)
+    await browser.says('“numbre” is not a type', '.slip')
+    expect(await browser.values('.line.writing input[data-cell=type]')).toEqual(['numbre'])
     await browser.type(Key.ESCAPE)
     await browser.type(Key.HOME, Key.DELETE)
     await browser.says('cannot go by itself')

@@ -43,7 +43,7 @@ export function offered(design: Design, numbers: Numbers): Change | undefined {
 
 /** A change of mind about the design, chosen by numbers; nothing where that one cannot be. */
 export function changeOfMind(design: Design, numbers: Numbers): Change | undefined {
-  for (let tries = 0; tries < 3 && numbers.next(5) > 1; tries++) {
+  for (let tries = 0; tries < 2 && numbers.next(2) > 0; tries++) {
     const change = offered(design, numbers)
     if (change) return change
   }

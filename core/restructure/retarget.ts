@@ -1,7 +1,15 @@
 import { isComparable } from '../carry/columns.ts'
 import { filled, STILL } from '../carry/flow.ts'
 import type { Flow } from '../design/carry.ts'
-import { columnOf, columnsIn, isInPrimaryKey, namesIn, referencesTo, tableOf } from '../design/directory.ts'
+import {
+  columnOf,
+  columnsIn,
+  isInPrimaryKey,
+  keysOf,
+  namesIn,
+  referencesTo,
+  tableOf
+} from '../design/directory.ts'
 import {
   newId,
   type Column,
@@ -35,6 +43,18 @@ export const retarget: Change = (design, { table, foreignKey }) => {
     ...nearerOffers(design, table, target, foreignKey),
     ...turnedOffer(design, table, target, foreignKey)
   ]
+}
+
+/** Refuses a reference that tells rows apart together with something else: they would not be told apart without it. */
+function mustBeFree(child: Table, columns: readonly ColumnId[]): void {
+  const key = keysOf(child).find(
+    (each) =>
+      each.columns.some((id) => columns.includes(id)) && !each.columns.every((id) => columns.includes(id))
+  )
+  if (key)
+    stuck(
+      `${namesIn(child, key.columns)} together are unique in ${child.name}, and would not be without ${namesIn(child, columns)}. Take that unique key out first.`
+    )
 }
 
 /** From which rows to which a reference leads, by the columns of each. */
@@ -240,6 +260,7 @@ function lead(
 ): Parsed<Operation> {
   return restructure(design, `let ${child.name} refer to ${target.name}`, (restructuring) => {
     const old = foreignKey.pairs.map(({ column }) => column)
+    mustBeFree(child, old)
     const shared = child.foreignKeys.find(
       (each) => each !== foreignKey && each.pairs.some(({ column }) => old.includes(column))
     )
@@ -323,6 +344,7 @@ function turn(
     if (columnsIn(child, key.columns).some(({ type }) => !isComparable(type)))
       stuck(`The key of ${child.name} gives its rows no order.`)
     const old = foreignKey.pairs.map(({ column }) => column)
+    mustBeFree(child, old)
     const made = madeFor(design, parent, child, key.id, [], false)
     const rows = filled({ kind: 'table', table: child.id }, old)
     const by = key.columns.map((column) => ({

@@ -107,7 +107,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
           expect(await writes.everything()).toEqual(written)
           seen('told')
         }),
-        { numRuns: times(40), endOnFailure: true }
+        { numRuns: times(56), endOnFailure: true }
       )
       const kinds = [
         'resolved',
