@@ -87,7 +87,7 @@ function required(design: Design, some: Table, numbers: Numbers): Change | undef
     )
   }
   const open = numbers.pick(design.tables.filter((each) => each.primaryKey && optionalIn(each).length > 0))
-  const table = numbers.next(3) === 0 ? some : (open ?? some)
+  const table = open ?? some
   const optional = numbers.pick(optionalIn(table))
   const made: Column = {
     id: `c_made_${table.columns.length}_${design.carries.length}`,
