@@ -1,5 +1,7 @@
 import { carryRows, type Outcome } from '../carry/apply.ts'
 import { BrokenQuery } from '../carry/columns.ts'
+import { composeFlows, type Step } from '../carry/compose.ts'
+import { flowing } from '../carry/earlier.ts'
 import { NeedsEngine } from '../carry/evaluate.ts'
 import type { Flow, ReadColumn } from '../design/carry.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
@@ -88,8 +90,7 @@ export class Restructuring {
       return carryRows(flow, this.design)
     } catch (error) {
       if (error instanceof NeedsEngine) return undefined
-      if (error instanceof BrokenQuery)
-        stuck('Rows cannot be found again by these columns: engines do not compare such values alike.')
+      if (error instanceof BrokenQuery) stuck(NOT_FOUND)
       throw error
     }
   }
@@ -125,10 +126,26 @@ export function restructure(
     if (error instanceof Stuck) return { ok: false, message: error.message }
     throw error
   }
-  const operation: Operation = { kind: 'batch', label, operations: restructuring.operations }
-  const result = apply(design, operation)
-  return result.ok ? { ok: true, value: operation } : { ok: false, message: result.refusal.message }
+  return judged(design, { kind: 'batch', label, operations: restructuring.operations })
 }
+
+/** A restructuring as one step, if it can be done, and rows found again by what it goes by, there and back. */
+export function judged(design: Design, operation: Operation): Parsed<Operation> {
+  const result = apply(design, operation)
+  if (!result.ok) return { ok: false, message: result.refusal.message }
+  const had = new Set(design.carries.map(({ id }) => id))
+  const made = result.design.carries
+    .filter(({ id }) => !had.has(id))
+    .map((carry) => flowing(carry, [result.design]))
+  const there = made.map(({ id, there: flow, reads }): Step => ({ id, flow, reads }))
+  const back = [...made].reverse().map(({ id, back: flow, reads }): Step => ({ id, flow, reads }))
+  const isWhole =
+    composeFlows(design, result.design, there).left.length === 0 &&
+    composeFlows(result.design, design, back).left.length === 0
+  return isWhole ? { ok: true, value: operation } : { ok: false, message: NOT_FOUND }
+}
+
+const NOT_FOUND = 'Rows cannot be found again by these columns: engines do not compare such values alike.'
 
 /** Some rows by their labels: those of the table whose columns they have. */
 function sayRows(design: Design, rows: readonly Row[]): string {

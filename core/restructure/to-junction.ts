@@ -11,11 +11,12 @@ import {
 } from '../design/model.ts'
 import type { Order, Projected, RowQuery } from '../design/row-query.ts'
 import { sameType, type Parsed } from '../design/type.ts'
-import { apply } from '../edit/apply.ts'
 import type { Junction, Operation } from '../edit/operation.ts'
+import { freeName } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
 import { proposeJunction } from '../relate/propose.ts'
 import { answerTo, type Change, type Choice, type Naming } from './change.ts'
+import { judged } from './restructuring.ts'
 import { rowsThere } from './rows.ts'
 
 /**
@@ -82,13 +83,20 @@ export const manyToMany: Change = (design, { table, foreignKey }) => {
               ? proposed.keyed
               : {
                   by: 'own',
-                  column: { id: newId('c'), name: `${answerTo(name, answers)}_id` },
+                  column: { id: newId('c'), name: numberName(proposed, answerTo(name, answers)) },
                   unique: newId('k')
                 }
         })
     }
   ]
 }
+
+/** What a number of a junction's own is called, beside the columns of its sides. */
+const numberName = ({ sides }: Junction, name: string): string =>
+  freeName(
+    `${name}_id`,
+    sides.flatMap(({ columns }) => columns.map((column) => column.name))
+  )
 
 function resolved(
   design: Design,
@@ -102,9 +110,7 @@ function resolved(
       ok: false,
       message: `${columnOf(table, inKey.column)?.name} is in the key of ${table.name}, so the relationship cannot leave it. Let it go by a key of its own first.`
     }
-  const operation = toJunction(design, table, foreignKey, junction)
-  const result = apply(design, operation)
-  return result.ok ? { ok: true, value: operation } : { ok: false, message: result.refusal.message }
+  return judged(design, toJunction(design, table, foreignKey, junction))
 }
 
 /** The second side's key as it is told from a reference: a column of the row, or one that is looked up. */
