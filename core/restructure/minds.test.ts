@@ -77,7 +77,7 @@ describe('changes of mind about any design', () => {
             for (const offer of offersFor(design, { table, foreignKey })) {
               const operation = offer.operation()
               if (!operation.ok) {
-                expect(operation.message).toMatch(/^[\p{L}\p{N}“"'`(\[/*%$?:#🦔].*[.”]$/su)
+                expect(operation.message).toMatch(/^[\p{L}\p{N}“"'`([/*%$?:#🦔].*[.”]$/su)
                 seen.refused++
                 continue
               }

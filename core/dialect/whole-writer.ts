@@ -1,0 +1,389 @@
+import { STILL } from '../carry/flow.ts'
+import { byId } from '../design/by-id.ts'
+import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from './catalog.ts'
+import { indented } from './indent.ts'
+import { keptNumbers, numbers, type KeptNumbers } from './kept-numbers.ts'
+import type { Keepsake, MigrationInput } from './migration.ts'
+import type { MovedColumn, MoveWriter } from './moves.ts'
+import { sayTable } from './qualified.ts'
+import { RowWriter, type Given, type Said } from './row-writer.ts'
+import type { Speech } from './speech.ts'
+
+/** Of a whole table: 1 where the other way makes the row by itself, 0 where it makes one that was not there. */
+export const RETURNS = 'returns'
+const SURPLUS = '0'
+
+/** Of what is kept, the rows that were there. */
+const wereThere = ({ returns }: Keepsake): string =>
+  returns.length === 0 ? '' : ` WHERE ${RETURNS} IS NULL OR ${RETURNS} <> ${SURPLUS}`
+
+/**
+ * Says which rows of a table that goes the other way makes by itself, and what of the others comes back: each with
+ * the number that it had, and none that was not there.
+ */
+export abstract class WholeWriter extends RowWriter {
+  /** What the other way makes by itself, as it comes out of the state after. */
+  protected readonly returning: MoveWriter
+
+  /** With the numbers that rows had. */
+  protected readonly numbers: KeptNumbers
+
+  constructor(input: MigrationInput, speech: Speech) {
+    super(input, speech)
+    const { from } = input
+    this.numbers = keptNumbers(input, (keepsake, column) =>
+      this.keptType(this.typeWhenKept(keepsake, column))
+    )
+    const { catalog, state, tables } = this.numbers
+    this.returning = this.mover(
+      { from: catalog, to: from, flow: STILL, state },
+      (id) => tables.get(id) ?? this.state.table(id)
+    )
+  }
+
+  /** A column's value as a keepsake holds it. */
+  protected asKept(sql: string, { type }: CatalogColumn): string {
+    return this.asType({ sql, type }, this.keptType(type))
+  }
+
+  /** A column of a keepsake as the value of a column that there is now. */
+  protected fromKept(keepsake: Keepsake, alias: string, id: string, now: CatalogColumn): string {
+    const type = this.keptType(this.typeWhenKept(keepsake, id))
+    return this.asType({ sql: `${alias}.${this.speech.quote(id)}`, type }, now.type)
+  }
+
+  /** What is kept is of the state before, what is put back of the state after. */
+  protected typeWhenKept(keepsake: Keepsake, id: string): CatalogType {
+    const { keep, from, to } = this.input
+    const catalog = keep.some(({ name }) => name === keepsake.name) ? from : to
+    const column = byId(byId(catalog.tables).get(keepsake.table)?.columns ?? []).get(id)
+    return column?.type ?? this.state.column(keepsake.table, id).type
+  }
+
+  /**
+   * Rows that are numbered for a table that comes back whole have the numbers that they had; those that are new go on
+   * from the largest.
+   */
+  protected override numbersKept(result: string, select: string): string {
+    const query = this.input.flow.results.find(({ name }) => name === result)?.query
+    if (query?.kind !== 'number') return select
+    const found = this.input.restore.flatMap((each) => {
+      const columns = byId(byId(this.input.to.tables).get(each.table)?.columns ?? [])
+      return each.by === 'table' && columns.get(query.as)?.generated ? [{ keepsake: each, columns }] : []
+    })
+    const [first] = found
+    if (!first) return select
+    const { quote } = this.speech
+    const { keepsake, columns } = first
+    const place = this.place(keepsake.name)
+    const of = this.moves.columnsOf(result)
+    const named = (id: string): string => quote(of.find((each) => each.id === id)?.name ?? id)
+    const facts = of.filter(({ id }) => id !== query.as && columns.has(id))
+    const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
+    const same = facts.map((each) => {
+      const value = this.asType({ sql: `part.${quote(each.name)}`, type: each.type }, type(each.id))
+      return this.agree(`kept.${quote(each.id)}`, value, columns.get(each.id)?.required ?? false)
+    })
+    if (same.length === 0) return select
+    const [number, kept] = [named(query.as), quote(query.as)]
+    const counted = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
+    const values = of.map((each) =>
+      each.id === query.as
+        ? `coalesce(kept.${kept}, ${counted}) AS ${number}`
+        : `part.${quote(each.name)} AS ${quote(each.name)}`
+    )
+    const keptFacts = facts.map(({ id }) => quote(id)).join(', ')
+    const once = `SELECT ${keptFacts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${keptFacts}`
+    return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
+  }
+
+  protected override numberKept(
+    id: string,
+    columns: readonly CatalogColumn[],
+    given: readonly Given[],
+    select: string
+  ): { given: Given; rows: string } | undefined {
+    const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
+    const table = byId(this.input.to.tables).get(id)
+    const counted = table?.columns.find((column) => column.generated)
+    if (!keepsake || !counted || columns.length === 0 || columns.some((each) => each.id === counted.id))
+      return undefined
+    const { quote } = this.speech
+    const [kept, place] = [quote(counted.id), this.place(keepsake.name)]
+    const same = columns.map((column) => {
+      const type = this.keptType(this.typeWhenKept(keepsake, column.id))
+      const value = this.asType({ sql: `made.${quote(column.name)}`, type: column.type }, type)
+      return this.agree(`kept.${quote(column.id)}`, value, column.required)
+    })
+    const facts = columns.map((column) => quote(column.id)).join(', ')
+    const once = `SELECT ${facts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${facts}`
+    const order = columns.map((column) => `made.${quote(column.name)}`).join(', ')
+    const next = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + (SELECT coalesce(max(there.${quote(counted.name)}), 0) FROM ${this.place(this.state.table(id).name)} there) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY ${order})`
+    const number = { name: counted.name, value: `coalesce(kept.${kept}, ${next})` }
+    const values = columns.map((column) => `made.${quote(column.name)}`)
+    const made = `SELECT ${given.map(({ name, value }) => `${value} AS ${quote(name)}`).join(', ')}\n    FROM (${indented(select)}) moved`
+    const rows = `SELECT ${[number.value, ...values].join(', ')}\n  FROM (${made}) made\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
+    return { given: number, rows }
+  }
+
+  protected get bigint(): string {
+    return this.moves.typeSql({ kind: 'integer', size: 'big' })
+  }
+
+  /** Which rows of a whole table the other way will make by itself, from what there is now. */
+  protected mark(keepsake: Keepsake): Said[] {
+    const { quote } = this.speech
+    const { name, table, returns } = keepsake
+    const before = byId(this.input.from.tables).get(table)
+    if (!before) return []
+    const says = `see which of what is kept in ${name} is still told by what there is`
+    const marks = returns.flatMap(({ rows, given }) => {
+      const { sql, column } = this.returning.source({ from: this.numbers.kept(rows) }, 'found')
+      const on = given.filter((id) => !byId(before.columns).get(id)?.generated)
+      if (on.length === 0) return []
+      const key = before.primaryKey?.columns ?? []
+      // Where the rows that are made say less than a key, each is the first of those that it may be.
+      if (key.some((id) => !on.includes(id))) return this.markFirst(keepsake, before, on, sql, column, says)
+      return this.update({
+        table: { ...before, name },
+        sets: [{ column: RETURNS, value: '1' }],
+        from: sql,
+        on: on
+          .map((id) => {
+            const type = this.keptType(this.typeWhenKept(keepsake, id))
+            const isSure = byId(before.columns).get(id)?.required ?? false
+            return this.agree(`own.${quote(id)}`, this.asType(column(id), type), isSure)
+          })
+          .join(' AND '),
+        says
+      })
+    })
+    return [
+      this.addPlainColumn(name, RETURNS, this.bigint, says),
+      ...marks,
+      ...returns.flatMap((each) => this.noteSurplus(keepsake, before, each))
+    ]
+  }
+
+  private markFirst(
+    keepsake: Keepsake,
+    before: CatalogTable,
+    given: readonly string[],
+    sql: string,
+    column: (id: string) => MovedColumn,
+    says: string
+  ): Said[] {
+    const { quote } = this.speech
+    const key = (before.primaryKey?.columns ?? []).map(quote)
+    const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
+    const isSure = (id: string): boolean => byId(before.columns).get(id)?.required ?? false
+    const same = given.map((id) =>
+      this.agree(`placed.${quote(id)}`, this.asType(column(id), type(id)), isSure(id))
+    )
+    const place = `row_number() OVER (PARTITION BY ${given.map(quote).join(', ')} ORDER BY ${key.join(', ')})`
+    const placed = `SELECT kept.*, ${place} AS place_in_order FROM ${this.place(keepsake.name)} kept`
+    const keys = key.map((each) => `placed.${each}`).join(', ')
+    const first = `SELECT ${keys} FROM (${placed}) placed\n    JOIN ${sql} ON ${same.join(' AND ')}\n    WHERE placed.place_in_order = 1`
+    return this.update({
+      table: { ...before, name: keepsake.name },
+      sets: [{ column: RETURNS, value: '1' }],
+      from: `(${first}) first_of`,
+      on: key.map((each) => `own.${each} = first_of.${each}`).join(' AND '),
+      says
+    })
+  }
+
+  /** Rows that the other way will make though they were not there: it takes them out again, unless they change. */
+  private noteSurplus(
+    keepsake: Keepsake,
+    before: CatalogTable,
+    { rows: made, given, begins }: Keepsake['returns'][number]
+  ): Said[] {
+    const { quote } = this.speech
+    const isSaid = ({ id, required, generated, computed }: CatalogColumn): boolean =>
+      !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
+    if (!before.columns.every(isSaid)) return []
+    const counted = this.numbers.kept(made)
+    const columns = [...given, ...begins].filter((id) => !byId(before.columns).get(id)?.generated)
+    // What the rows are numbered by themselves is not looked at.
+    const isIdle = counted.kind === 'number' && !columns.includes(counted.as)
+    const from = isIdle ? counted.of : counted
+    const { sql, column } = this.returning.source({ from }, 'found')
+    const found = columns.map((id) => ({
+      id,
+      sql: this.asType(column(id), this.keptType(this.typeWhenKept(keepsake, id))),
+      isSure: byId(before.columns).get(id)?.required ?? false
+    }))
+    // What is numbered anew here may be another number than it had.
+    if (found.length === 0 || numbers(from)) return []
+    const there = found.map(({ id, sql: value, isSure }) => this.agree(`own.${quote(id)}`, value, isSure))
+    // A number that nobody looks at, where there must be one.
+    const numbered = before.columns
+      .filter(({ generated }) => generated)
+      .map(({ id }) => ({ name: id, value: '0' }))
+    const values = [...found.map((each) => each.sql), ...numbered.map(({ value }) => value), SURPLUS]
+    const rows = `SELECT ${values.join(', ')} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
+    return this.insert(
+      { ...before, name: keepsake.name },
+      [
+        ...found.map(({ id, sql: value }) => ({ name: id, value })),
+        ...numbered,
+        { name: RETURNS, value: SURPLUS }
+      ],
+      rows,
+      `note which rows of ${sayTable(before.name)} come back that were not there`
+    )
+  }
+
+  /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
+  private takeSurplus(keepsake: Keepsake, table: CatalogTable): Said[] {
+    const { quote } = this.speech
+    return keepsake.returns.flatMap(({ given, begins }) => {
+      const columns = [...given, ...begins]
+        .map((id) => this.state.column(table.id, id))
+        .filter((column) => !column.generated)
+      if (columns.length === 0) return []
+      const same = columns.map((column) =>
+        this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
+      )
+      const empty = keepsake.returns
+        .flatMap((each) => [...each.given, ...each.begins])
+        .filter((id) => !given.includes(id) && !begins.includes(id))
+        .map((id) => `kept.${quote(id)} IS NULL`)
+      const noted = [`kept.${RETURNS} = ${SURPLUS}`, ...same, ...new Set(empty)]
+      const where = [
+        `EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} kept WHERE ${noted.join(' AND ')})`,
+        ...this.nothingNeeds(table)
+      ]
+      const says = `take out what was not there of the rows of ${sayTable(table.name)}`
+      return this.remove(table, where.join('\n    AND '), says)
+    })
+  }
+
+  /** Conditions: no row refers to this one. */
+  private nothingNeeds(table: CatalogTable): string[] {
+    return this.input.to.tables.flatMap((child) => {
+      const now = this.state.tables.get(child.id)
+      return child.foreignKeys
+        .filter((key) => key.table === table.id && now !== undefined)
+        .filter((key) => key.columns.every((id) => now !== undefined && byId(now.columns).has(id)))
+        .map((key) => {
+          const same = key.columns.map((id, at) => {
+            const target = this.state.column(table.id, key.refersTo[at] as string)
+            const own = this.state.column(child.id, id)
+            const value = this.asType({ sql: this.own(own, 'child'), type: own.type }, target.type)
+            return `${value} = ${this.own(target)}`
+          })
+          return `NOT EXISTS (SELECT 1 FROM ${this.place((now as CatalogTable).name)} child WHERE ${same.join(' AND ')})`
+        })
+    })
+  }
+
+  /** The rows of a whole table come back where nothing has taken their place and what they refer to is there. */
+  protected putBackRows(keepsake: Keepsake): Said[] {
+    const { name, table: id, returns } = keepsake
+    const table = this.state.table(id)
+    const plain = table.columns.filter((column) => column.computed === undefined)
+    const given = plain.map((column) => ({
+      name: column.name,
+      value: this.fromKept(keepsake, 'kept', column.id, column)
+    }))
+    const wanted = byId(this.input.to.tables).get(id)
+    const fits = [
+      ...(returns.length > 0 ? [`kept.${RETURNS} IS NULL`, ...this.noneIsThere(keepsake, table)] : []),
+      ...(wanted?.foreignKeys ?? []).flatMap((key) => this.leadsSomewhere(keepsake, key, 'kept') ?? [])
+    ]
+    const where = fits.length === 0 ? '' : `\n  WHERE ${fits.join('\n    AND ')}`
+    const values = given.map(({ value }) => value).join(', ')
+    const rows = `SELECT ${values} FROM ${this.place(name)} kept${where}`
+    return [
+      ...this.takeSurplus(keepsake, table),
+      ...this.putBackBeside(keepsake, table),
+      ...this.insert(table, given, rows, `put the kept rows of ${sayTable(table.name)} back`)
+    ]
+  }
+
+  /** Rows that have been made get back what they were not made with. */
+  private putBackBeside(keepsake: Keepsake, table: CatalogTable): Said[] {
+    return keepsake.returns.flatMap(({ given }) => {
+      const others = table.columns.filter(
+        (column) => column.computed === undefined && !column.generated && !given.includes(column.id)
+      )
+      if (others.length === 0) return []
+      const on = given
+        .map((id) => this.state.column(table.id, id))
+        .filter((column) => !column.generated)
+        .map((column) =>
+          this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
+        )
+      return this.update({
+        table,
+        sets: others.map((column) => ({
+          column: column.name,
+          value: this.fromKept(keepsake, 'kept', column.id, column)
+        })),
+        from: `${this.place(keepsake.name)} kept`,
+        on: [`kept.${RETURNS} = 1`, ...on].join(' AND '),
+        says: `put back what else was kept of the rows of ${sayTable(table.name)}`
+      })
+    })
+  }
+
+  /** Both are the same; or both are empty, where they may be, which costs an engine its best ways of joining. */
+  protected agree(one: string, other: string, isSure: boolean): string {
+    return isSure ? `${one} = ${other}` : this.speech.rows.sameOrEmpty(one, other)
+  }
+
+  /** Conditions: no row is there that has a key of the kept one. */
+  private noneIsThere(keepsake: Keepsake, table: CatalogTable): string[] {
+    return [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques].map((key) => {
+      const same = key.columns.map((id) => {
+        const column = this.state.column(table.id, id)
+        return `${this.own(column)} = ${this.fromKept(keepsake, 'kept', id, column)}`
+      })
+      return `NOT EXISTS (SELECT 1 FROM ${this.place(table.name)} own WHERE ${same.join(' AND ')})`
+    })
+  }
+
+  /** A condition: what a kept row refers to is there. Nothing where that cannot be told, or need not be. */
+  protected leadsSomewhere(keepsake: Keepsake, key: CatalogForeignKey, alias: string): string | undefined {
+    const { quote } = this.speech
+    const referred = this.state.tables.get(key.table)
+    const isKept = (id: string): boolean =>
+      keepsake.by === 'table' || [...keepsake.key, ...keepsake.columns.map((each) => each.id)].includes(id)
+    if (!referred || !key.columns.every(isKept)) return undefined
+    const isSelf = referred.id === keepsake.table
+    const pairs = key.columns.map((id, at): [string, string] => [id, key.refersTo[at] as string])
+    if (!pairs.every(([, to]) => byId(referred.columns).has(to))) return undefined
+    const agree = pairs.map(([id, to]) =>
+      isSelf
+        ? `parent.${quote(to)} = ${alias}.${quote(id)}`
+        : `${this.own(this.state.column(referred.id, to), 'parent')} = ${this.fromKept(keepsake, alias, id, this.state.column(referred.id, to))}`
+    )
+    const wanted = byId(byId(this.input.to.tables).get(keepsake.table)?.columns ?? [])
+    const empty = key.columns
+      .filter((id) => !wanted.get(id)?.required)
+      .map((id) => `${alias}.${quote(id)} IS NULL`)
+    const place = this.place(isSelf ? keepsake.name : referred.name)
+    const now = `EXISTS (SELECT 1 FROM ${place} parent WHERE ${agree.join(' AND ')})`
+    const soon = isSelf ? undefined : this.comesBack(keepsake, referred, pairs, alias)
+    const isThere = soon === undefined ? now : `(${now} OR ${soon})`
+    return empty.length === 0 ? isThere : `(${[...empty, isThere].join(' OR ')})`
+  }
+
+  /** A condition: what a kept row refers to is itself among rows that are put back. */
+  private comesBack(
+    keepsake: Keepsake,
+    referred: CatalogTable,
+    pairs: readonly [string, string][],
+    alias: string
+  ): string | undefined {
+    const whole = this.input.restore.find((each) => each.table === referred.id && each.by === 'table')
+    if (!whole) return undefined
+    const agree = pairs.map(([id, to]) => {
+      const column = this.state.column(referred.id, to)
+      return `${this.fromKept(whole, 'coming', to, column)} = ${this.fromKept(keepsake, alias, id, column)}`
+    })
+    return `EXISTS (SELECT 1 FROM ${this.place(whole.name)} coming WHERE ${agree.join(' AND ')})`
+  }
+}
