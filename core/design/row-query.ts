@@ -116,23 +116,6 @@ export function partsOfQuery(query: RowQuery): RowQuery[] {
   }
 }
 
-/** The query with each leaf (a table, a result) changed. */
-export function mapLeaves(query: RowQuery, change: (leaf: RowQuery) => RowQuery): RowQuery {
-  const map = (part: RowQuery): RowQuery => mapLeaves(part, change)
-  switch (query.kind) {
-    case 'table':
-    case 'result':
-    case 'constant':
-      return change(query)
-    case 'join':
-      return { ...query, left: map(query.left), right: map(query.right) }
-    case 'union':
-      return { ...query, of: query.of.map(map) }
-    default:
-      return { ...query, of: map(query.of) }
-  }
-}
-
 /** The query with each part of it changed, from the leaves up. */
 export function mapQuery(query: RowQuery, change: (part: RowQuery) => RowQuery): RowQuery {
   const map = (part: RowQuery): RowQuery => mapQuery(part, change)
@@ -148,6 +131,11 @@ export function mapQuery(query: RowQuery, change: (part: RowQuery) => RowQuery):
     default:
       return change({ ...query, of: map(query.of) })
   }
+}
+
+/** The query with each leaf (a table, a result) changed. */
+export function mapLeaves(query: RowQuery, change: (leaf: RowQuery) => RowQuery): RowQuery {
+  return mapQuery(query, (part) => (partsOfQuery(part).length === 0 ? change(part) : part))
 }
 
 /** The tables that a query reads, each once. */

@@ -38,6 +38,10 @@ export function columnsOver(
   return over
 }
 
+/** What adds them to the other table. */
+export const adding = (table: Table, over: Over): Operation[] =>
+  [...over.values()].map((column): Operation => ({ kind: 'column.add', table: table.id, column }))
+
 const isRequired = ({ required }: Column): boolean => required
 
 /** The columns of a table that may go elsewhere: not computed, counted, in a key, or part of a reference to it. */

@@ -9,7 +9,7 @@ import type { Operation } from '../edit/operation.ts'
 import { plural } from '../naming/words.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { answerTo, askColumns, thoseOf, type Choice, type Change, type Offer } from './change.ts'
-import { columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
+import { adding, columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure } from './restructuring.ts'
 
@@ -104,12 +104,7 @@ function build(
       orderOf(junction, one, which),
       which === 'none'
     )
-    const adds = [...over.values()].map((column): Operation => ({
-      kind: 'column.add',
-      table: child.id,
-      column
-    }))
-    restructuring.carry(there, spread(junction, child, many, one, over), ...adds)
+    restructuring.carry(there, spread(junction, child, many, one, over), ...adding(child, over))
     rulesOver(restructuring, junction.id, child.id, over)
     restructuring.do({ kind: 'table.remove', table: junction.id })
   })

@@ -8,7 +8,7 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { readingOf } from '../relate/reading.ts'
 import { askColumns, thoseOf, type Change, type Offer } from './change.ts'
-import { columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
+import { adding, columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /**
@@ -100,9 +100,6 @@ function mergeIntoParent(
     restructuring.do({ kind: 'table.remove', table: child.id })
   })
 }
-
-const adding = (table: Table, over: Over): Operation[] =>
-  [...over.values()].map((column): Operation => ({ kind: 'column.add', table: table.id, column }))
 
 function intoChild(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
   const others = referencesTo(design, parent.id)

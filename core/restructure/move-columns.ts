@@ -8,7 +8,7 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { plural } from '../naming/words.ts'
 import { answerTo, askColumns, askWhich, thoseOf, type Change, type Offer } from './change.ts'
-import { columnsOver, freeColumns, goOver, type Over } from './columns-over.ts'
+import { adding, columnsOver, freeColumns, goOver, type Over } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
 
@@ -95,9 +95,6 @@ function moveUp(
     goOver(restructuring, child.id, parent.id, over)
   })
 }
-
-const adding = (table: Table, over: Over): Operation[] =>
-  [...over.values()].map((column): Operation => ({ kind: 'column.add', table: table.id, column }))
 
 /** What the first, or last, of the rows that refer to a row says, where it says anything. */
 function firstSaid(child: Table, parent: Table, foreignKey: ForeignKey, over: Over, differ: string): Flow {
