@@ -1,5 +1,6 @@
 import { sameSet } from '../design/directory.ts'
 import type { ForeignKey, Table } from '../design/model.ts'
+import { once } from '../once.ts'
 
 /**
  * True where every column of the foreign key stands in its own table's primary key: the row has no
@@ -15,7 +16,7 @@ export function isIdentifying(table: Table, foreignKey: ForeignKey): boolean {
  * flagged: its primary key, or a unique key of required columns, holds all columns of at least two of
  * its foreign keys.
  */
-export function junctionSides(table: Table): ForeignKey[] {
+export const junctionSides = once((table: Table): ForeignKey[] => {
   const required = new Set(table.columns.filter((column) => column.required).map((column) => column.id))
   const keys = [
     table.primaryKey,
@@ -38,7 +39,7 @@ export function junctionSides(table: Table): ForeignKey[] {
     if (distinct.length >= 2) return distinct
   }
   return []
-}
+})
 
 export function isJunction(table: Table): boolean {
   return junctionSides(table).length >= 2

@@ -23,9 +23,10 @@ export const directBesideJunction: Rule = {
 }
 
 function besides(design: Design, table: Table): { foreignKey: ForeignKey; junction: Table }[] {
+  if (table.foreignKeys.length === 0) return []
   const junctions = referencesTo(design, table.id)
     .map((reference) => reference.table)
-    .filter((each) => each.id !== table.id)
+    .filter((each) => each.id !== table.id && junctionSides(each).length === 2)
   return table.foreignKeys.flatMap((foreignKey) => {
     if (foreignKey.table === table.id) return []
     const junction = junctions.find((each) => {

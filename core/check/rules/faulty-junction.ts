@@ -3,6 +3,7 @@ import { newId, type Design, type ForeignKey, type Table } from '../../design/mo
 import type { Operation } from '../../edit/operation.ts'
 import { wordsOf } from '../../naming/names.ts'
 import { singular } from '../../naming/words.ts'
+import { once } from '../../once.ts'
 import type { Found, Rule } from '../finding.ts'
 
 /** More columns of its own than this, and a table is about more than a pair. */
@@ -26,7 +27,8 @@ export const faultyJunction: Rule = {
 
 /** The two references to tables whose names are all of a table's own. */
 function calledAfter(design: Design, table: Table): ForeignKey[] | undefined {
-  const name = new Set(wordsOf(table.name).map((word) => singular(fold(word))))
+  if (table.foreignKeys.length < 2) return undefined
+  const name = new Set(wordsIn(table))
   const named = table.foreignKeys.filter((key) => {
     const referred = tableOf(design, key.table)
     return (
@@ -38,7 +40,9 @@ function calledAfter(design: Design, table: Table): ForeignKey[] | undefined {
   return named.length === 2 && isAll ? named : undefined
 }
 
-const wordsIn = ({ name }: Table): string[] => wordsOf(name).map((word) => singular(fold(word)))
+const wordsIn = once(({ name }: Table): readonly string[] =>
+  wordsOf(name).map((word) => singular(fold(word)))
+)
 
 function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey]): Found[] {
   const pair = [...new Set(sides.flatMap(({ pairs }) => pairs.map(({ column }) => column)))]

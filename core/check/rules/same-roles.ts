@@ -2,6 +2,7 @@ import { columnsIn, fold, tableOf } from '../../design/directory.ts'
 import type { ForeignKey, Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
 import { wordsOf } from '../../naming/names.ts'
+import { once } from '../../once.ts'
 import type { Rule } from '../finding.ts'
 
 /** Several relationships of the same two tables that read alike: nothing says which is which. */
@@ -36,14 +37,14 @@ export const sameRoles: Rule = {
 }
 
 /** The references to one table that say the same of it. */
-function alike(table: Table): ForeignKey[][] {
+const alike = once((table: Table): ForeignKey[][] => {
   const groups = new Map<string, ForeignKey[]>()
   for (const key of table.foreignKeys) {
     const said = `${key.table} ${key.verbs?.child ?? ''}`
     groups.set(said, [...(groups.get(said) ?? []), key])
   }
   return [...groups.values()].filter((keys) => keys.length > 1)
-}
+})
 
 /** What a reference's columns say beside what they refer to: `other_species_code` is the other one. */
 function named(table: Table, other: Table, key: ForeignKey): Operation[] {
