@@ -144,7 +144,6 @@ function mergeIntoChild(
       child.columns.map(({ name }) => name),
       () => false
     )
-    const own = foreignKey.pairs.map(({ column }) => column)
     const there: Flow = {
       ...STILL,
       fills:
@@ -173,7 +172,6 @@ function mergeIntoChild(
       { kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id },
       { kind: 'table.remove', table: parent.id }
     )
-    if (own.length === 0) stuck(`${child.name} does not refer to ${parent.name}.`)
   })
 }
 

@@ -2,8 +2,7 @@ import { carryRows } from '../carry/apply.ts'
 import { BrokenQuery } from '../carry/columns.ts'
 import { NeedsEngine } from '../carry/evaluate.ts'
 import type { Flow } from '../design/carry.ts'
-import type { ColumnId, Design, Row, TableId } from '../design/model.ts'
-import type { Value } from '../design/value.ts'
+import type { Design, Row, TableId } from '../design/model.ts'
 
 /**
  * The rows that a table has after a flow, worked out on the design's own: what a restructuring does to them
@@ -16,14 +15,4 @@ export function rowsThere(design: Design, flow: Flow, table: TableId): readonly 
     if (error instanceof NeedsEngine || error instanceof BrokenQuery) return []
     throw error
   }
-}
-
-/** The values that a flow fills a column of a table with, in the order of its rows. */
-export function valuesThere(
-  design: Design,
-  flow: Flow,
-  table: TableId,
-  column: ColumnId
-): (Value | undefined)[] {
-  return rowsThere(design, flow, table).map((row) => row[column])
 }
