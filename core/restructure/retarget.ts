@@ -24,7 +24,7 @@ import type { Operation } from '../edit/operation.ts'
 import { freeName, referenceNames } from '../naming/names.ts'
 import { isJunction } from '../relate/junction.ts'
 import { article, plural } from '../naming/words.ts'
-import { answerTo, askWhich, type Change, type Offer } from './change.ts'
+import { answerTo, askWhich, type Change, type Choice, type Offer } from './change.ts'
 import { leave } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
@@ -133,26 +133,50 @@ function firstThatLeads(
   }
 }
 
+/** One offer, whichever of the tables in question it is to be: there may be very many. */
 function nearerOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): Offer[] {
-  return referencesTo(design, target.id).flatMap(({ table: nearer, foreignKey: via }): Offer[] => {
-    const isOther = nearer.id !== child.id && nearer.id !== target.id && !isJunction(nearer)
-    if (!isOther || !nearer.primaryKey || via.key !== foreignKey.key) return []
-    const several = askWhich(
-      'several',
-      `Where several ${plural(nearer.name)} are of one ${target.name}`,
-      nearer.name
+  const near = referencesTo(design, target.id).filter(
+    ({ table, foreignKey: via }) =>
+      table.id !== child.id &&
+      table.id !== target.id &&
+      table.primaryKey !== undefined &&
+      via.key === foreignKey.key &&
+      !isJunction(table)
+  )
+  const [first] = near
+  if (!first) return []
+  const names = near.map(({ table, foreignKey: { pairs } }) => ({
+    table: table.name,
+    by: namesIn(
+      table,
+      pairs.map(({ column }) => column)
     )
-    return [
-      {
-        kind: 'nearer',
-        says: `Each ${child.name} refers to ${article(nearer.name)} ${nearer.name}, and so to its ${target.name}.`,
-        term: 'a reference moved one table down',
-        asks: [several],
-        operation: (answers) =>
-          leadNearer(design, child, target, foreignKey, nearer, via, answerTo(several, answers))
+  }))
+  const which: Choice = {
+    id: 'which',
+    kind: 'choice',
+    asks: `Which table between ${child.name} and ${target.name}`,
+    proposed: first.foreignKey.id,
+    options: near.map(({ foreignKey: via }, at) => ({
+      value: via.id,
+      words: `${names[at]?.table}, by its ${names[at]?.by}`
+    }))
+  }
+  const several = askWhich('several', `Where several of them are of one ${target.name}`, 'one')
+  const only = near.length === 1 ? first.table.name : undefined
+  return [
+    {
+      kind: 'nearer',
+      says: `Each ${child.name} refers to ${only === undefined ? `what refers to its ${target.name}` : `${article(only)} ${only}`}, and so to its ${target.name}.`,
+      term: 'a reference moved one table down',
+      asks: only === undefined ? [which, several] : [several],
+      operation: (answers) => {
+        const id = answerTo(which, answers)
+        const { table: nearer, foreignKey: via } = near.find((each) => each.foreignKey.id === id) ?? first
+        return leadNearer(design, child, target, foreignKey, nearer, via, answerTo(several, answers))
       }
-    ]
-  })
+    }
+  ]
 }
 
 function leadNearer(

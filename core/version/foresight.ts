@@ -3,7 +3,6 @@ import type { Column, ColumnId, Design, Row, Table, TableId } from '../design/mo
 import { partsOfQuery, tablesRead, type RowQuery } from '../design/row-query.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { rowLabel } from '../relate/label.ts'
-import { withSampleRows } from '../rows/sample.ts'
 import { compareDesigns } from './compare.ts'
 import { deltaOf } from './delta.ts'
 import { fillsColumn } from './moves.ts'
@@ -41,9 +40,6 @@ const MOST_COLUMNS = 4
 export const foreseenWords = (from: Design, to: Design): string[] => [
   ...new Set(compareDesigns(from, to).map(({ sentence }) => sentence))
 ]
-
-/** A design with rows to show: its own, and made-up ones in tables that have none. */
-export const withRowsToShow = (design: Design): Design => withSampleRows(design)
 
 /** The tables that a change is about, with rows of them before and after. */
 export function foreseenRows(from: Design, to: Design): TableForesight[] {
