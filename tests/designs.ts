@@ -240,8 +240,12 @@ export class Maker {
           : { kind: 'table.place', table: table.id, position: { x: b, y: c } }
       case 14: {
         const parent = foreignKey && design.tables.find((each) => each.id === foreignKey.table)
-        return foreignKey && parent
-          ? this.settle(toJunction(design, table, foreignKey, proposeJunction(design, table, parent)))
+        const resolved =
+          foreignKey &&
+          parent &&
+          toJunction(design, table, foreignKey, proposeJunction(design, table, parent))
+        return resolved?.ok
+          ? this.settle(resolved.value)
           : {
               kind: 'column.setDefault',
               ...on,

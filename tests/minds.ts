@@ -72,8 +72,8 @@ export function changeOfMind(design: Design, numbers: Numbers): Change | undefin
       const reference = many && numbers.pick(many.foreignKeys)
       const one = reference && tableOf(design, reference.table)
       if (!one || reference.key !== one.primaryKey?.id) return undefined
-      const junction = proposeJunction(design, many, one)
-      return { kind: 'resolved', operation: toJunction(design, many, reference, junction) }
+      const resolved = toJunction(design, many, reference, proposeJunction(design, many, one))
+      return resolved.ok ? { kind: 'resolved', operation: resolved.value } : undefined
     }
   }
 }

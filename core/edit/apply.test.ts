@@ -1,4 +1,5 @@
 import { toJunction } from '../restructure/to-junction.ts'
+import { made } from '../../tests/made.ts'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { choices, Maker } from '../../tests/designs.ts'
@@ -168,7 +169,7 @@ describe('a relationship', () => {
     if (!current || !foreignKey) throw new Error('no reference')
     const resolved = run(
       filled,
-      toJunction(filled, current, foreignKey, proposeJunction(filled, current, medicine))
+      made(toJunction(filled, current, foreignKey, proposeJunction(filled, current, medicine)))
     )
     const junction = resolved.tables.at(-1)
     expect(junction?.rows.map((row) => Object.values(row))).toEqual([[1, 7]])

@@ -8,6 +8,7 @@ import { DIALECTS } from '../dialect/index.ts'
 import { newId, type Action, type Table } from '../design/model.ts'
 import { childSide, keyNames, relate, type Apart, type HowMany, type RelationAnswers } from './relation.ts'
 import { pairPreview } from '../relate/label.ts'
+import { made } from '../../tests/made.ts'
 
 const { design } = fernhollow()
 const need = (id: string) => tableOf(design, id) ?? expect.fail(id)
@@ -24,8 +25,7 @@ describe('a table that is related to itself', () => {
     ...more
   })
   const built = (given: RelationAnswers): Table[] => {
-    const operation = relate(design, given) ?? expect.fail('nothing to do')
-    const result = apply(design, operation)
+    const result = apply(design, made(relate(design, given) ?? expect.fail('nothing to do')))
     if (!result.ok) expect.fail(result.refusal.message)
     return result.design.tables.filter((table) => table !== tableOf(design, table.id))
   }

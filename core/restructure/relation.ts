@@ -1,19 +1,19 @@
-import { toJunction } from './to-junction.ts'
 import { columnsIn } from '../design/directory.ts'
 import {
   newId,
   type Action,
-  type Column,
   type ColumnId,
   type Design,
   type ForeignKey,
   type KeyId,
   type Table
 } from '../design/model.ts'
-import { parseType } from '../design/type.ts'
+import type { Parsed } from '../design/type.ts'
 import type { Junction, MadeColumn, Operation } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
 import { proposeRelationship } from '../relate/propose.ts'
+import { ownFacts, type OwnFacts, type OwnLine } from './pair-facts.ts'
+import { toJunction } from './to-junction.ts'
 
 /** What a person answers who relates two tables, and the operation that it comes to. */
 
@@ -36,15 +36,6 @@ export function keyNames(table: Table): string[] {
 
 /** What deletes may do on a junction's side: its columns are required, so nothing can be emptied. */
 export const JUNCTION_ACTIONS: Action[] = ['CASCADE', 'RESTRICT', 'NO ACTION']
-
-/** A column of a junction's own, as it is typed. */
-export interface OwnLine {
-  id: ColumnId
-  name: string
-  type: string
-  inKey: boolean
-  required: boolean
-}
 
 /**
  * Whether a pair of rows of one table may be a row with itself, and whether it counts once whichever way round.
@@ -86,21 +77,34 @@ export function isManyToMany([first, second]: [HowMany, HowMany]): boolean {
   return first === 'any number of' && second === 'any number of'
 }
 
-/** The operation that relates the tables as it was answered; nothing where an answer is missing. */
-export function relate(design: Design, answers: RelationAnswers): Operation | undefined {
-  if (!isManyToMany(answers.howMany)) return oneToMany(design, answers)
-  if (!answers.junction) return undefined
-  const junction = junctionOf(answers.junction)
-  if (answers.resolve) return toJunction(design, answers.table, answers.resolve, junction)
-  const add: Operation = { kind: 'relationship.addJunction', junction }
-  const condition = apartCondition(junction, answers.junction.apart)
-  if (condition === undefined) return add
-  const check = { id: newId('x'), condition }
-  return {
-    kind: 'batch',
-    label: `make the junction ${junction.table.name}`,
-    operations: [add, { kind: 'check.add', table: junction.table.id, check }]
-  }
+/** What relates the tables as it was answered, or why it cannot be; nothing where an answer is missing. */
+export function relate(design: Design, answers: RelationAnswers): Parsed<Operation> | undefined {
+  if (isManyToMany(answers.howMany)) return answers.junction && manyToMany(design, answers, answers.junction)
+  const operation = oneToMany(design, answers)
+  return operation && { ok: true, value: operation }
+}
+
+function manyToMany(
+  design: Design,
+  { table, resolve }: RelationAnswers,
+  answers: JunctionAnswers
+): Parsed<Operation> {
+  const facts = ownFacts(design, answers.proposed.table.id, answers.own, resolve && table)
+  if (!facts.ok) return facts
+  const junction = junctionOf(answers, facts.value)
+  const made: Parsed<Operation> = resolve
+    ? toJunction(design, table, resolve, junction, facts.value.takes)
+    : { ok: true, value: { kind: 'relationship.addJunction', junction } }
+  if (!made.ok) return made
+  const condition = apartCondition(junction, answers.apart)
+  const check = { id: newId('x'), condition: condition ?? '' }
+  const more: Operation[] = [
+    ...facts.value.references,
+    ...(condition === undefined ? [] : [{ kind: 'check.add' as const, table: junction.table.id, check }])
+  ]
+  if (more.length === 0) return made
+  const label = `make the junction ${junction.table.name}`
+  return { ok: true, value: { kind: 'batch', label, operations: [made.value, ...more] } }
 }
 
 /** Keys of one column can be compared; of several, no engine says in one way which comes first. */
@@ -125,10 +129,8 @@ function oneToMany(design: Design, answers: RelationAnswers): Operation | undefi
   return { ...proposed, onDelete: answers.onDelete }
 }
 
-function junctionOf(answers: JunctionAnswers): Junction {
+function junctionOf(answers: JunctionAnswers, { columns, inKey }: OwnFacts): Junction {
   const { proposed, onDelete, keyed } = answers
-  const { columns } = ownColumns(answers.own)
-  const inKey = answers.own.filter((line) => line.inKey).map((line) => line.id)
   return {
     ...proposed,
     table: { ...proposed.table, name: answers.name.trim() },
@@ -139,7 +141,7 @@ function junctionOf(answers: JunctionAnswers): Junction {
     columns,
     keyed:
       keyed === 'pair'
-        ? { by: 'pair', with: columns.filter((column) => inKey.includes(column.id)).map(({ id }) => id) }
+        ? { by: 'pair', with: inKey }
         : { by: 'own', column: ownKey(answers), unique: answers.ids.unique }
   }
 }
@@ -149,18 +151,4 @@ export function ownKey({ proposed, name, own, ids }: JunctionAnswers): { id: Col
   const sides = proposed.sides.flatMap((side) => side.columns)
   const taken = [...sides, ...own].map((column) => column.name)
   return { id: ids.column, name: freeName(`${name.trim() || 'row'}_id`, taken) }
-}
-
-/** Lines that say something as columns, and what is wrong with the first that cannot be one. */
-export function ownColumns(lines: readonly OwnLine[]): { columns: Column[]; slip: string } {
-  const columns: Column[] = []
-  for (const line of lines) {
-    const isBlank = line.name.trim() === '' && line.type.trim() === ''
-    if (isBlank) continue
-    const type = parseType(line.type.trim() || 'text')
-    if (!type.ok) return { columns, slip: type.message }
-    const required = line.required || line.inKey
-    columns.push({ id: line.id, name: line.name.trim(), type: type.value, required })
-  }
-  return { columns, slip: '' }
 }

@@ -16,35 +16,38 @@ import { freeName } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
 import { proposeJunction } from '../relate/propose.ts'
 import { answerTo, type Change, type Choice, type Naming } from './change.ts'
-import { judged } from './restructuring.ts'
-import { rowsThere } from './rows.ts'
+import { restructure, stuck } from './restructuring.ts'
 
 /**
  * One to many becomes many to many: a junction takes the place of a reference. Its first side is the table
  * that refers, its second the table referred to. There is one pair for each row whose reference is filled;
  * on the way back the reference is the pair's, and of several the first in the order of the key.
+ * @param takes what columns of the junction's own take from the row, where that is not what is called the same there
  */
 export function toJunction(
   design: Design,
   table: Table,
   foreignKey: ForeignKey,
-  junction: Junction
-): Operation {
-  const columns = foreignKey.pairs.map((pair) => pair.column)
-  const there = pairsOf(design, table, foreignKey, junction)
-  const back = firstOf(design, table, foreignKey, junction)
-  const made = junction.table.id
-  return {
-    kind: 'batch',
-    label: `resolve to the junction ${junction.table.name}`,
-    operations: [
-      { kind: 'relationship.addJunction', junction },
-      { kind: 'table.setRows', table: made, rows: [...rowsThere(design, there, made)] },
-      { kind: 'carry.add', carry: { id: newId('y'), there, back } },
+  junction: Junction,
+  takes: readonly Projected[] = []
+): Parsed<Operation> {
+  return restructure(design, `resolve to the junction ${junction.table.name}`, (restructuring) => {
+    const columns = foreignKey.pairs.map((pair) => pair.column)
+    const inKey = columns.find((column) => isInPrimaryKey(table, column))
+    if (inKey !== undefined)
+      stuck(
+        `${columnOf(table, inKey)?.name} is in the key of ${table.name}, so the relationship cannot leave it. Let it go by a key of its own first.`
+      )
+    restructuring.carry(
+      pairsOf(design, table, foreignKey, junction, takes),
+      firstOf(design, table, foreignKey, junction),
+      { kind: 'relationship.addJunction', junction }
+    )
+    restructuring.do(
       { kind: 'foreignKey.remove', table: table.id, foreignKey: foreignKey.id },
       ...columns.map((column): Operation => ({ kind: 'column.remove', table: table.id, column }))
-    ]
-  }
+    )
+  })
 }
 
 /** Each side turns out to need many: a junction takes the place of the reference. */
@@ -75,7 +78,7 @@ export const manyToMany: Change = (design, { table, foreignKey }) => {
       term: 'one-to-many becomes many-to-many',
       asks: [name, keyed],
       operation: (answers) =>
-        resolved(design, table, foreignKey, {
+        toJunction(design, table, foreignKey, {
           ...proposed,
           table: { ...proposed.table, name: answerTo(name, answers) },
           keyed:
@@ -97,21 +100,6 @@ const numberName = ({ sides }: Junction, name: string): string =>
     `${name}_id`,
     sides.flatMap(({ columns }) => columns.map((column) => column.name))
   )
-
-function resolved(
-  design: Design,
-  table: Table,
-  foreignKey: ForeignKey,
-  junction: Junction
-): Parsed<Operation> {
-  const inKey = foreignKey.pairs.find(({ column }) => isInPrimaryKey(table, column))
-  if (inKey)
-    return {
-      ok: false,
-      message: `${columnOf(table, inKey.column)?.name} is in the key of ${table.name}, so the relationship cannot leave it. Let it go by a key of its own first.`
-    }
-  return judged(design, toJunction(design, table, foreignKey, junction))
-}
 
 /** The second side's key as it is told from a reference: a column of the row, or one that is looked up. */
 interface Told {
@@ -145,15 +133,28 @@ function told(design: Design, table: Table, foreignKey: ForeignKey): Told {
   }
 }
 
-/** A pair for each row whose reference is filled, with what the junction has of its own by the same name. */
-function pairsOf(design: Design, table: Table, foreignKey: ForeignKey, junction: Junction): Flow {
+/**
+ * A pair for each row whose reference is filled, with what the junction has of its own: what is said that it takes,
+ * or what the row has by the same name.
+ */
+function pairsOf(
+  design: Design,
+  table: Table,
+  foreignKey: ForeignKey,
+  junction: Junction,
+  takes: readonly Projected[]
+): Flow {
   const [many, one] = junction.sides
   const { rows, key } = told(design, table, foreignKey)
   const own = table.primaryKey?.columns ?? []
   const columns: Projected[] = [
     ...many.columns.map(({ id }, at) => ({ id, from: own[at] ?? '' })),
     ...one.columns.map(({ id }, at) => ({ id, from: key[at] ?? '' })),
-    ...sharedColumns(table, junction.columns)
+    ...takes,
+    ...sharedColumns(
+      table,
+      junction.columns.filter(({ id }) => !takes.some((each) => each.id === id))
+    )
   ]
   return { ...STILL, adds: [{ table: junction.table.id, rows: { kind: 'project', of: rows, columns } }] }
 }

@@ -1,4 +1,5 @@
 import { toJunction } from '../restructure/to-junction.ts'
+import { made } from '../../tests/made.ts'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
@@ -42,7 +43,7 @@ const resolved = (design: Design, id: string, referred: string): Design => {
   const reference = many.foreignKeys.find((key) => key.table === referred) ?? expect.fail('no reference')
   return after(
     design,
-    toJunction(design, many, reference, proposeJunction(design, many, table(design, referred)))
+    made(toJunction(design, many, reference, proposeJunction(design, many, table(design, referred))))
   )
 }
 const there = (from: Design, to: Design): Moves => movesBetween(from, to)

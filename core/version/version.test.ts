@@ -1,4 +1,5 @@
 import { toJunction } from '../restructure/to-junction.ts'
+import { made } from '../../tests/made.ts'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import type { Design, Key, Table } from '../design/model.ts'
@@ -404,11 +405,13 @@ describe('a migration plan', () => {
       (id) => grown.tables.find((table) => table.id === id) as Table
     ) as [Table, Table]
     const junction = proposeJunction(grown, admission, reason)
-    const resolved = toJunction(
-      grown,
-      admission,
-      admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
-      junction
+    const resolved = made(
+      toJunction(
+        grown,
+        admission,
+        admission.foreignKeys.find((each) => each.table === reason.id) ?? expect.fail(),
+        junction
+      )
     )
     const to = [
       resolved,

@@ -1,7 +1,7 @@
 import { toJunction } from '../../core/restructure/to-junction.ts'
+import { made } from '../../tests/made.ts'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Design, Key, Table } from '../../core/design/model.ts'
-import type { Parsed } from '../../core/design/type.ts'
 import { PROVABLE } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
@@ -41,20 +41,18 @@ const table = (design: Design, id: string): Table =>
 const counted =
   (id: string) =>
   (design: Design): Operation =>
-    proposed(generatedInstead(design, table(design, id)))
+    made(generatedInstead(design, table(design, id)))
 const switched =
   (id: string, at = 0) =>
   (design: Design): Operation =>
-    proposed(switchKey(design, table(design, id), table(design, id).uniques[at] as Key))
+    made(switchKey(design, table(design, id), table(design, id).uniques[at] as Key))
 const resolved =
   (id: string, referred: string) =>
   (design: Design): Operation => {
     const [many, one] = [table(design, id), table(design, referred)]
     const reference = many.foreignKeys.find((each) => each.table === referred) ?? expect.fail()
-    return toJunction(design, many, reference, proposeJunction(design, many, one))
+    return made(toJunction(design, many, reference, proposeJunction(design, many, one)))
   }
-const proposed = (result: Parsed<Operation>): Operation =>
-  result.ok ? result.value : expect.fail(result.message)
 /** The natural key goes altogether when a counted one has taken its place. */
 const without =
   (id: string) =>
@@ -348,7 +346,7 @@ const CHANGES: [what: string, ...operations: Operation[]][] = [
       (design) => {
         const [shift, skill] = [table(design, 't_shift'), table(design, 't_skill')]
         const wanted = shift.foreignKeys.find((each) => each.id === 'f_wanted') ?? expect.fail()
-        return toJunction(design, shift, wanted, proposeJunction(design, shift, skill))
+        return made(toJunction(design, shift, wanted, proposeJunction(design, shift, skill)))
       }
     )
   ],

@@ -8,6 +8,7 @@ import { DIALECTS, PROVABLE, type Provable } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { proposeJunction } from '../../core/relate/propose.ts'
 import { toJunction } from '../../core/restructure/to-junction.ts'
+import { made } from '../../tests/made.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { hindrances } from '../../core/version/hindered.ts'
 import { planMigration, type MigrationPlan } from '../../core/version/plan.ts'
@@ -72,7 +73,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
       const many = tableOf(start, 't_admission') as Table
       const reference = many.foreignKeys.find(({ table }) => table === 't_reason') as ForeignKey
       const junction = proposeJunction(start, many, tableOf(start, 't_reason') as Table)
-      const resolved = apply(start, toJunction(start, many, reference, junction))
+      const resolved = apply(start, made(toJunction(start, many, reference, junction)))
       if (!resolved.ok) throw new Error(resolved.refusal.message)
       const says = "An admission's weight is too much for that."
       const asking = (limit: number): Design => ({

@@ -13,9 +13,9 @@ import { deleteWords } from '../../core/relate/reading.ts'
 import { article, plural } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import KeyMark from '../parts/KeyMark.vue'
-import TypeField from '../sheet/TypeField.vue'
 import { useDesign } from '../stores/design.ts'
 import OtherTable from './OtherTable.vue'
+import OwnColumns from './OwnColumns.vue'
 import { tableSql } from '../../core/definitions/outputs.ts'
 import type { Dialect } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
@@ -24,13 +24,12 @@ import {
   HOW_MANY,
   isManyToMany,
   JUNCTION_ACTIONS,
-  ownColumns,
   relate,
   type Apart,
   type HowMany,
-  type JunctionAnswers,
-  type OwnLine
+  type JunctionAnswers
 } from '../../core/restructure/relation.ts'
+import type { OwnLine } from '../../core/restructure/pair-facts.ts'
 import { pairPreview } from '../../core/relate/label.ts'
 
 /** Relates two tables: asks how many on each side, shows what will be built, and builds it on Enter. */
@@ -114,7 +113,6 @@ const APART: Record<Apart, string> = {
   once: 'once, whichever way round'
 }
 
-const slip = computed(() => ownColumns(own.value).slip)
 const ids = { column: newId('c'), unique: newId('k') }
 
 /** What is answered on the junction so far. */
@@ -130,7 +128,7 @@ const junctionAnswers = computed(
       ids
     }
 )
-const operation = computed((): Operation | undefined => {
+const related = computed(() => {
   if (!store.design || !other.value) return undefined
   return relate(store.design, {
     table: props.table,
@@ -142,6 +140,7 @@ const operation = computed((): Operation | undefined => {
     resolve: props.resolve
   })
 })
+const operation = computed((): Operation | undefined => (related.value?.ok ? related.value.value : undefined))
 
 const outcome = computed(() =>
   store.design && operation.value ? apply(store.design, operation.value) : undefined
@@ -156,9 +155,10 @@ const sql = computed(() =>
     ? tableSql(outcome.value.design, builtId.value, dialectsOf(outcome.value.design)[0] as Dialect)
     : ''
 )
-const trouble = computed(
-  () => slip.value || (outcome.value && !outcome.value.ok ? outcome.value.refusal.message : '')
-)
+const trouble = computed(() => {
+  if (related.value && !related.value.ok) return related.value.message
+  return outcome.value && !outcome.value.ok ? outcome.value.refusal.message : ''
+})
 watch(roles, () => {
   if (!store.design || !isSelf.value || !junction.value) return
   const { table, key } = junction.value
@@ -181,24 +181,6 @@ const currentRule = computed(
 function build(): void {
   if (!operation.value || trouble.value) return
   if (!store.submit(operation.value)) emit('close', isMany.value ? builtId.value : undefined)
-}
-
-function addOwn(): void {
-  own.value = [...own.value, { id: newId('c'), name: '', type: '', inKey: false, required: false }]
-  void nextTick(() => document.querySelector<HTMLInputElement>('.relate .own:last-of-type input')?.focus())
-}
-
-/** Enter goes on to the type, then to a new line; on an empty line it builds. */
-function ownEnter(line: OwnLine, cell: 'name' | 'type', event: KeyboardEvent): void {
-  if (line.name.trim() === '' && line.type.trim() === '') {
-    own.value = own.value.filter((each) => each !== line)
-    build()
-  } else if (cell === 'name')
-    (event.target as HTMLElement)
-      .closest('.own')
-      ?.querySelector<HTMLInputElement>('[data-cell=type]')
-      ?.focus()
-  else addOwn()
 }
 
 function ruleOptions(childName: string): { value: Action; words: string; term: string }[] {
@@ -367,8 +349,9 @@ function key(event: KeyboardEvent): void {
             <span>columns</span>
             <div>
               <div
-                v-for="column in built?.columns.filter((each) => !own.some((line) => line.id === each.id)) ??
-                []"
+                v-for="column in built?.columns.filter(
+                  (each) => !own.some((line) => each.id.startsWith(line.id))
+                ) ?? []"
                 :key="column.id"
                 class="mini mono">
                 <span class="marks"
@@ -386,37 +369,12 @@ function key(event: KeyboardEvent): void {
                     : ''
                 }}</span>
               </div>
-              <div v-for="line in own" :key="line.id" class="mini own mono">
-                <span class="marks" />
-                <input
-                  v-model="line.name"
-                  class="bare"
-                  placeholder="name"
-                  aria-label="Name of an own column"
-                  spellcheck="false"
-                  @keydown.enter.prevent.stop="ownEnter(line, 'name', $event)" />
-                <TypeField
-                  v-model="line.type"
-                  label="Type of an own column"
-                  placeholder="type"
-                  @keydown.enter.prevent.stop="ownEnter(line, 'type', $event)" />
-                <span class="flags"
-                  ><label
-                    ><input
-                      v-model="line.inKey"
-                      type="checkbox"
-                      :disabled="keyed === 'own'"
-                      @keydown.enter.prevent.stop="build" />key</label
-                  ><label
-                    ><input
-                      v-model="line.required"
-                      type="checkbox"
-                      :disabled="line.inKey"
-                      @keydown.enter.prevent.stop="build" />required</label
-                  ></span
-                >
-              </div>
-              <button type="button" class="link quiet" @click="addOwn">new column about the pair…</button>
+              <OwnColumns
+                :lines="own"
+                :may-be-key="keyed === 'pair'"
+                :from="resolve ? table.name : undefined"
+                @change="own = $event"
+                @build="build" />
             </div>
           </div>
           <div v-if="isSelf && isOneColumn" class="f">
@@ -665,29 +623,6 @@ fieldset {
 }
 .marks {
   display: flex;
-  gap: 3px;
-}
-.bare {
-  border: 0;
-  border-bottom: 1px solid var(--line);
-  background: none;
-  padding: 2px 0;
-  font: inherit;
-  outline: none;
-  min-width: 0;
-}
-.bare:focus {
-  border-bottom-color: var(--chosen);
-}
-.flags {
-  display: flex;
-  gap: 10px;
-  font: 12px var(--sans);
-  color: var(--quiet);
-}
-.flags label {
-  display: inline-flex;
-  align-items: center;
   gap: 3px;
 }
 .term {
