@@ -47,7 +47,7 @@ describe('on the demo', () => {
   it('reads a relationship as sentences and changes it in place: how many, the rule, the verb', async () => {
     await go('t_admission')
     await browser.says('Each admission', '[data-side=one]')
-    await choose('How many each admission has: at most one', 'exactly one')
+    await choose('How many finders each admission has: at most one', 'exactly one')
     // Some of its rows have none.
     await browser.says('of admission have nothing in finder_id, which is required.', '[role=alert]')
     await browser.click('button', 'Do it, and let them refer to the first finder')
@@ -58,7 +58,7 @@ describe('on the demo', () => {
         admission.columns.some((column) => column.name === 'finder_id' && column.required)
       )
     })
-    await choose('What deleting finder does: is refused', 'deletes its admissions too')
+    await choose('What deleting a finder does to its admissions: ', 'deletes its admissions too')
     await browser.until(
       'the rule is CASCADE',
       async () =>
@@ -122,9 +122,9 @@ describe('on the demo', () => {
 
   it('explains a choice that cannot be: a key column is never emptied', async () => {
     await go('t_dose')
-    await (await browser.named('span', 'What deleting medicine does')).click()
+    await (await browser.named('span', 'What deleting a medicine does to its doses')).click()
     await browser.says('SET NULL')
-    await choose('What deleting medicine does', 'empties it')
+    await choose('What deleting a medicine does to its doses', 'empties it')
     await browser.says(
       'medicine_id is required (it is in the primary key), so it cannot be emptied.',
       '[role=alert]'
@@ -134,7 +134,7 @@ describe('on the demo', () => {
 
   it('resolves a reference to a junction when each side turns out to need many, and carries its rows', async () => {
     await go('t_admission')
-    await choose('How many each admission has: exactly one', 'any number of')
+    await choose('How many patients each admission has: exactly one', 'any number of')
     await browser.says('Each side turned out to need many', '.relate')
     const name = await browser.see('.relate .names input')
     await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'shared_stay', Key.ENTER)

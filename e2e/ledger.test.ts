@@ -219,7 +219,7 @@ describe('the ledger', () => {
         await browser.type(Key.HOME)
         for (
           let tries = 0;
-          tries < 20 && !(await browser.focused()).startsWith(`What deleting ${parent} does`);
+          tries < 20 && !(await browser.focused()).startsWith(`What deleting a ${parent} does`);
           tries++
         )
           await browser.type(Key.TAB)

@@ -38,6 +38,13 @@ export function wordsOf(name: string): string[] {
     .filter((word) => word !== '')
 }
 
+/** A column's name without that of its table before it: `reason_code` is the code of a reason. */
+export function withoutPrefix(table: string, column: string): string {
+  const [own, all] = [wordsOf(table), wordsOf(column)]
+  const isPrefixed = all.length > own.length && own.every((word, at) => fold(word) === fold(all[at] ?? ''))
+  return isPrefixed ? all.slice(own.length).join('_') : column
+}
+
 /** A name in the policy's letter case. */
 export function inCase(name: string, letterCase: Policy['letterCase']): string {
   const words = wordsOf(name)
@@ -81,10 +88,19 @@ export function referenceNames(
   const used = [...taken]
   return columnsIn(parent, parent.primaryKey?.columns ?? []).map((column) => {
     const own = referenceName(parent, column, policy)
-    const name = freeName(role === '' ? own : inCase(`${role}_${own}`, policy.letterCase), used)
+    const name = freeName(role === '' ? own : inCase(behind(role, own), policy.letterCase), used)
     used.push(name)
     return name
   })
+}
+
+/** A name behind a role, with what the one ends and the other begins with said once: `other_species_code`. */
+function behind(role: string, name: string): string {
+  const [before, after] = [wordsOf(role), wordsOf(name)]
+  const overlaps = (count: number): boolean =>
+    before.slice(-count).every((word, at) => fold(word) === fold(after[at] ?? ''))
+  const shared = before.map((_, at) => before.length - at).find(overlaps) ?? 0
+  return [...before, ...after.slice(shared)].join('_')
 }
 
 const BARE = new Set(['id', 'code', 'no', 'number', 'key', 'name', 'uuid'])

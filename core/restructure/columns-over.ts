@@ -12,16 +12,18 @@ export type Over = ReadonlyMap<ColumnId, Column>
  * Columns of a table as new ones of another.
  * @param taken names that the other table has
  * @param required what is required there; what was required stays so where it is left out
+ * @param called what each is called there; as it is called here where it is left out
  */
 export function columnsOver(
   columns: readonly Column[],
   taken: readonly string[],
-  required?: (column: Column) => boolean
+  required?: (column: Column) => boolean,
+  called?: (column: Column) => string
 ): Over {
   const names = [...taken]
   const over = new Map<ColumnId, Column>()
   for (const column of columns) {
-    const name = freeName(column.name, names)
+    const name = freeName(called?.(column) ?? column.name, names)
     names.push(name)
     const { copied: _, default: begins, ...plain } = column
     const holds = (required ?? isRequired)(column)

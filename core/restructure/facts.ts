@@ -14,7 +14,7 @@ import {
 import type { RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
-import { freeName, generatedKeyName, tableName } from '../naming/names.ts'
+import { freeName, generatedKeyName, inCase, tableName, withoutPrefix } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
 import { answerTo, askColumns, thoseOf, type Change, type Choice, type Naming } from './change.ts'
 import { columnsOver, freeColumns, leave, rulesOver, type Over } from './columns-over.ts'
@@ -89,6 +89,12 @@ function stemOf(columns: readonly Column[]): string {
   return (second && stem) || (first?.name ?? 'value')
 }
 
+/** What is the name of a finder among the columns of an admission is the name among its own. */
+function calledIn({ policy }: Design, table: string, { name }: Column): string {
+  const short = withoutPrefix(table, name)
+  return short === name ? name : inCase(short, policy.letterCase)
+}
+
 /** Columns as they stand in the table of facts, with those that all of it is looked up by. */
 function factsTable(
   table: Table,
@@ -130,7 +136,12 @@ function byNumber(design: Design, table: Table, which: readonly ColumnId[], name
     }
     // A lookup of one column has a value in every row, since a row with nothing has no fact.
     const isOne = which.length === 1
-    const over = columnsOver(columnsIn(table, which), [number.name], ({ required }) => required || isOne)
+    const over = columnsOver(
+      columnsIn(table, which),
+      [number.name],
+      ({ required }) => required || isOne,
+      (column) => calledIn(design, name, column)
+    )
     const made = factsTable(table, name, over, number, [number.id])
     const isRequired = columnsIn(table, which).some(({ required }) => required)
     const reference: Column = {

@@ -15,7 +15,7 @@ import {
 import type { Projected, RowQuery } from '../design/row-query.ts'
 import { sameType, type Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
-import { freeName, generatedKeyName, inCase, tableName } from '../naming/names.ts'
+import { freeName, generatedKeyName, inCase, tableName, withoutPrefix } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
 import { answerTo, thoseOf, type Change, type Naming, type Several } from './change.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
@@ -104,11 +104,7 @@ function pairsOf(one: Table, other: Table): Map<ColumnId, ColumnId> | undefined 
   return new Set(pairs.values()).size === one.columns.length ? pairs : undefined
 }
 
-/** A column's name without that of its table before it: `reason_code` is the code of a reason. */
-function unprefixed(table: Table, { name }: Column): string {
-  const own = `${fold(table.name)}_`
-  return fold(name).startsWith(own) ? fold(name).slice(own.length) : fold(name)
-}
+const unprefixed = (table: Table, { name }: Column): string => withoutPrefix(fold(table.name), fold(name))
 
 function refersAlike(one: Table, other: Table, pairs: ReadonlyMap<ColumnId, ColumnId>): boolean {
   const refers = (key: ForeignKey, column: (id: ColumnId) => ColumnId): string =>

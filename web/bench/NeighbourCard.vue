@@ -5,7 +5,7 @@ import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import type { deleteWords } from '../../core/relate/reading.ts'
-import { article } from '../../core/naming/words.ts'
+import { article, plural } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
@@ -49,6 +49,7 @@ function sayVerb(value: string): void {
 
 const nameOf = (table: Table): string => (store.design ? fullName(store.design, table) : table.name)
 const first = computed(() => props.neighbour[of.value].name)
+const second = computed(() => props.neighbour[of.value === 'child' ? 'parent' : 'child'].name)
 </script>
 
 <template>
@@ -106,7 +107,7 @@ const first = computed(() => props.neighbour[of.value].name)
           :value="sentence.choice as HowMany"
           :words="sentence.choice"
           :options="howMany(of)"
-          :label="`How many each ${first} has`"
+          :label="`How many ${plural(second)} each ${first} has`"
           @choose="chooseHowMany(of, $event) || emit('resolve')" />
         {{ sentence.after }}
       </p>
@@ -118,7 +119,7 @@ const first = computed(() => props.neighbour[of.value].name)
             :words="shorter(onDelete)"
             :tone="onDelete.effect"
             :options="actions('delete')"
-            :label="`What deleting ${neighbour.parent.name} does`"
+            :label="`What deleting ${article(neighbour.parent.name)} ${neighbour.parent.name} does to its ${plural(neighbour.child.name)}`"
             @choose="setActions({ onDelete: $event })" />.</span
         >
         <span class="term">{{ neighbour.foreignKey.onDelete }}</span>
@@ -131,7 +132,7 @@ const first = computed(() => props.neighbour[of.value].name)
             :words="shorter(onUpdate)"
             :tone="onUpdate.effect"
             :options="actions('update')"
-            :label="`What changing the key of ${neighbour.parent.name} does`"
+            :label="`What changing the key of ${article(neighbour.parent.name)} ${neighbour.parent.name} does to its ${plural(neighbour.child.name)}`"
             @choose="setActions({ onUpdate: $event })" />.</span
         >
         <span class="term">{{ neighbour.foreignKey.onUpdate }}</span>

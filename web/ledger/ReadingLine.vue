@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { columnsIn } from '../../core/design/directory.ts'
-import { article } from '../../core/naming/words.ts'
+import { article, plural } from '../../core/naming/words.ts'
 import type { HowMany } from '../../core/restructure/relation.ts'
 import { useRelation, type Relation } from '../bench/useRelation.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
@@ -38,14 +38,14 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :value="sentences.child.choice as HowMany"
         :words="sentences.child.choice"
         :options="howMany('child')"
-        :label="`How many each ${relation.child.name} has`"
+        :label="`How many ${plural(relation.parent.name)} each ${relation.child.name} has`"
         @choose="chooseHowMany('child', $event) || emit('resolve')" />
       {{ sentences.child.after }} {{ sentences.parent.before }}
       <ChoiceMenu
         :value="sentences.parent.choice as HowMany"
         :words="sentences.parent.choice"
         :options="howMany('parent')"
-        :label="`How many each ${relation.parent.name} has`"
+        :label="`How many ${plural(relation.child.name)} each ${relation.parent.name} has`"
         @choose="chooseHowMany('parent', $event)" />
       {{ sentences.parent.after }} Deleting {{ article(relation.parent.name) }} {{ relation.parent.name }}
       <ChoiceMenu
@@ -53,7 +53,7 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :words="shorter(onDelete.words, onDelete.effect)"
         :tone="onDelete.effect"
         :options="actions('delete')"
-        :label="`What deleting ${relation.parent.name} does`"
+        :label="`What deleting ${article(relation.parent.name)} ${relation.parent.name} does to its ${plural(relation.child.name)}`"
         @choose="setActions({ onDelete: $event })" />
       {{ ' ' }}
       <span class="term">{{ relation.foreignKey.onDelete }}</span>; changing its key
@@ -62,7 +62,7 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :words="shorter(onUpdate.words, onUpdate.effect)"
         :tone="onUpdate.effect"
         :options="actions('update')"
-        :label="`What changing the key of ${relation.parent.name} does`"
+        :label="`What changing the key of ${article(relation.parent.name)} ${relation.parent.name} does to its ${plural(relation.child.name)}`"
         @choose="setActions({ onUpdate: $event })" />.
     </span>
     <button
