@@ -6,6 +6,7 @@ import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
 import { directBesideJunction } from './rules/direct-beside-junction.ts'
 import { faultyJunction } from './rules/faulty-junction.ts'
+import { followingReference } from './rules/following-reference.ts'
 import { floatMoney } from './rules/float-money.ts'
 import { halfEmptyReference } from './rules/half-empty-reference.ts'
 import { longKey } from './rules/long-key.ts'
@@ -33,6 +34,7 @@ export const RULES: readonly Rule[] = [
   repeatedGroup,
   faultyJunction,
   directBesideJunction,
+  followingReference,
   sameRoles,
   halfEmptyReference,
   longKey,

@@ -58,6 +58,7 @@ describe('what is said of relationships', () => {
     const rules = [
       'faulty junction',
       'direct relationship beside a junction',
+      'reference that follows from two others',
       'several relationships without roles',
       'reference that may be half empty',
       'long key'
@@ -125,6 +126,41 @@ describe('what is said of relationships', () => {
     ])
     const gone = done(both, { kind: 'foreignKey.remove', table: 't_volunteer', foreignKey: 'f_main' })
     expect(found(gone, rule)).toEqual([])
+  })
+
+  it('is that a reference follows from two others, where it is called the same and rows do not say otherwise', () => {
+    const rule = 'reference that follows from two others'
+    const [first, second] = need('t_admission').rows
+    const weighing = (called: string, told: unknown): Design => {
+      const [admission, of] = [
+        column('admission_id', integer, { required: true }),
+        column(called, integer, { required: true })
+      ]
+      const refers: [string, string][] = [
+        [admission.id, 't_admission'],
+        [of.id, 't_patient']
+      ]
+      const rows = [first, second].map((row, at) => ({
+        [number.id]: at,
+        [admission.id]: row?.c_admission_admission_id ?? null,
+        [of.id]: (at === 0 ? told : row?.c_admission_patient_id) as number
+      }))
+      return done(demo, made('weighing', [number, admission, of], [number.id], refers), {
+        kind: 'table.setRows',
+        table: 't_weighing',
+        rows
+      })
+    }
+    const agreeing = first?.c_admission_patient_id
+    const [follows, ...others] = found(weighing('patient_id', agreeing), rule)
+    expect(others).toEqual([])
+    expect(follows?.message).toBe(
+      'weighing refers to patient by patient_id, which its admission says already: the same question has two answers. In all of the 2 rows that have both, it is the same.'
+    )
+    const mended = done(weighing('patient_id', agreeing), follows?.fix?.operation ?? expect.fail('no mend'))
+    expect(tableOf(mended, 't_weighing')?.columns.map(({ name }) => name)).toEqual(['number', 'admission_id'])
+    expect(found(weighing('patient_id', 12), rule)).toEqual([])
+    expect(found(weighing('fed_by_patient_id', agreeing), rule)).toEqual([])
   })
 
   it('is that two relationships of the same tables read alike, and they are named after their columns', () => {
