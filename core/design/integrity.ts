@@ -41,7 +41,10 @@ export function flawsOf(design: Design): Flaw[] {
 export function newFlaw(before: Design, after: Design): Flaw | undefined {
   const had = before.tables
   const sharedChanged =
-    before.schemas !== after.schemas || before.enums !== after.enums || before.policy !== after.policy
+    before.schemas !== after.schemas ||
+    before.enums !== after.enums ||
+    before.policy !== after.policy ||
+    before.standing !== after.standing
   const changed = after.tables.filter((table, at) => table !== had[at] && table !== tableOf(before, table.id))
   const near = new Set<Table>(changed)
   for (const table of changed)
@@ -82,7 +85,7 @@ function leansOnShared(table: Table): boolean {
   return table.schema !== undefined || table.columns.some((column) => column.type.kind === 'enum')
 }
 
-/** The flaws of what all tables share: the naming policy, schemas and lists of values. */
+/** The flaws of what all tables share: the naming policy, what they begin with, schemas and lists of values. */
 function flawsOfShared(design: Design): Flaw[] {
   const flaws: Flaw[] = []
   for (const [key, pattern] of Object.entries(design.policy)) {
@@ -106,7 +109,24 @@ function flawsOfShared(design: Design): Flaw[] {
     if (twice >= 0)
       flaws.push({ path: ['enums', at, 'values', twice], message: `${each.name} has a value twice` })
   })
-  return flaws
+  return [...flaws, ...flawsOfStanding(design)]
+}
+
+function flawsOfStanding({ standing }: Design): Flaw[] {
+  return (['tables', 'junctions'] as const).flatMap((kind) => {
+    const names = new Set<string>()
+    return (standing?.[kind] ?? []).flatMap((column): Flaw[] => {
+      const isTwice = names.size === names.add(fold(column.name)).size
+      const begins = column.default
+      const isFit = begins?.kind !== 'generated' && defaultFits(begins, column.type)
+      const is = column.type.kind === 'enum' ? 'is of a list of values, which may go' : undefined
+      const what = isTwice ? 'is there twice' : isFit ? is : 'has a default that is none'
+      const path = ['standing', kind]
+      return what === undefined
+        ? []
+        : [{ path, message: `${column.name}, with which ${kind} begin, ${what}` }]
+    })
+  })
 }
 
 /** Ids that stand for two things. */

@@ -259,6 +259,27 @@ export const FIRST_POLICY: Policy = {
   indexForeignKeys: true
 }
 
+/** A column as new tables begin with it, or new junctions: when a row was made, by whom. */
+export const standingColumnSchema = columnSchema.pick({
+  name: true,
+  type: true,
+  required: true,
+  default: true,
+  note: true
+})
+export type StandingColumn = z.infer<typeof standingColumnSchema>
+
+/** What every new table begins with, beside its key, and what every new junction, beside its sides. */
+export const standingSchema = z.strictObject({
+  tables: z.array(standingColumnSchema).max(20),
+  junctions: z.array(standingColumnSchema).max(20),
+  /** How large the number is that a table goes by. */
+  key: z.enum(['normal', 'big'])
+})
+export type Standing = z.infer<typeof standingSchema>
+
+export const NOTHING_STANDING: Standing = { tables: [], junctions: [], key: 'normal' }
+
 /** The version of an engine, as its makers number it: `18`, `12.2`. */
 export const versionOfEngine = z.string().regex(/^\d{1,4}(\.\d{1,3})?$/)
 
@@ -282,6 +303,7 @@ export const designSchema = z.strictObject({
   /** The oldest version of an engine that it is to run on, by the dialect's name; the usual one where none is said. */
   oldest: z.record(z.string().regex(/^[a-z]{1,20}$/), versionOfEngine).optional(),
   policy: policySchema.default(FIRST_POLICY),
+  standing: standingSchema.optional(),
   schemas: z
     .array(schemaSchema)
     .max(BOUNDS.schemas)

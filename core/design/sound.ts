@@ -25,6 +25,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'dialects',
   'oldest',
   'setAside',
+  'standing',
   'policy',
   'schemas',
   'enums',

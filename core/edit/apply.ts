@@ -52,6 +52,7 @@ import {
   setOldest,
   setExternal,
   setPolicy,
+  setStanding,
   setSchema
 } from './shared.ts'
 import {
@@ -71,6 +72,7 @@ import {
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
   'design.setPolicy': setPolicy,
+  'design.setStanding': setStanding,
   'design.setDialects': setDialects,
   'design.setOldest': setOldest,
   'finding.setAside': setAside,

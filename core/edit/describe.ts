@@ -20,6 +20,8 @@ export function describe(design: Design, operation: Operation): string {
       return `rename the design to ${shorten(operation.name)}`
     case 'design.setPolicy':
       return 'change the naming policy'
+    case 'design.setStanding':
+      return 'change what new tables begin with'
     case 'design.setDialects':
       return 'change what the design is written for'
     case 'design.setOldest':

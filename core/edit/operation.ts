@@ -16,6 +16,7 @@ import {
   rowPolicySchema,
   rowSchema,
   schemaSchema,
+  standingSchema,
   tableSchema,
   verbsSchema
 } from '../design/model.ts'
@@ -66,6 +67,8 @@ export type Junction = z.infer<typeof junction>
 const single = [
   z.strictObject({ kind: z.literal('design.rename'), name: nameSchema }),
   z.strictObject({ kind: z.literal('design.setPolicy'), policy: policySchema }),
+  /** What new tables and junctions begin with; null is nothing but their keys. */
+  z.strictObject({ kind: z.literal('design.setStanding'), standing: standingSchema.nullable() }),
   z.strictObject({
     kind: z.literal('design.setDialects'),
     dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20)

@@ -28,6 +28,15 @@ export const setPolicy: Handler<'design.setPolicy'> = (design, { policy }) => ({
   touched: []
 })
 
+export const setStanding: Handler<'design.setStanding'> = (design, { standing }) => {
+  const { standing: before, ...bare } = design
+  return {
+    design: standing === null ? bare : { ...bare, standing },
+    inverse: { kind: 'design.setStanding', standing: before ?? null },
+    touched: []
+  }
+}
+
 export const setDialects: Handler<'design.setDialects'> = (design, { dialects }) => ({
   design: { ...design, dialects: [...new Set(dialects)] },
   inverse: { kind: 'design.setDialects', dialects: design.dialects },

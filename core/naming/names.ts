@@ -114,7 +114,7 @@ function referenceName(parent: Table, column: Column, policy: Policy): string {
 
 /** The name of the generated key that a table is proposed: `admission_id`. */
 export function generatedKeyName(
-  table: Pick<Table, 'name' | 'columns'>,
+  table: { name: string; columns: readonly Pick<Column, 'name'>[] },
   policy: Policy = FIRST_POLICY
 ): string {
   return freeName(

@@ -6,23 +6,30 @@ import {
   type Column,
   type Design,
   type ForeignKey,
-  type Policy,
   type Table,
   type Verbs
 } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
+import { standingColumns } from './standing.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from '../naming/names.ts'
 
-/** A table as it is first made: a name and one generated column as its key, ready to be built on. */
-export function newTable(name: string, policy: Policy = FIRST_POLICY): Table {
+/** What a design says of tables that come. */
+type Ways = Pick<Design, 'policy' | 'standing'>
+
+/** A table as it is first made: a name, one generated column as its key, and what every table begins with. */
+export function newTable(name: string, { policy, standing }: Ways = { policy: FIRST_POLICY }): Table {
   const column: Column = {
     id: newId('c'),
-    name: generatedKeyName({ name, columns: [] }, policy),
-    type: { kind: 'integer', size: 'normal' },
+    name: generatedKeyName({ name, columns: standing?.tables ?? [] }, policy),
+    type: { kind: 'integer', size: standing?.key ?? 'normal' },
     required: true,
     default: { kind: 'generated' }
   }
-  return { ...emptyTable(name), columns: [column], primaryKey: { id: newId('k'), columns: [column.id] } }
+  return {
+    ...emptyTable(name),
+    columns: [column, ...standingColumns(standing?.tables ?? [])],
+    primaryKey: { id: newId('k'), columns: [column.id] }
+  }
 }
 
 /** A name that needs no thought: a letter, then letters, digits and underscores. */
@@ -46,7 +53,7 @@ function placeOf(
 
 /** A new table as a person names it, and what makes it, with its schema where that is new. */
 export function tableCalled(
-  design: Pick<Design, 'schemas' | 'policy'>,
+  design: Pick<Design, 'schemas'> & Ways,
   typed: string
 ): { table: Table; operation: Operation; newSchema?: string } {
   const {
@@ -54,7 +61,7 @@ export function tableCalled(
     schema,
     makes: [made]
   } = placeOf(design, typed)
-  const table = { ...newTable(name, design.policy), ...(schema !== undefined && { schema }) }
+  const table = { ...newTable(name, design), ...(schema !== undefined && { schema }) }
   const operation: Operation = { kind: 'table.add', table }
   return made
     ? {
@@ -176,7 +183,7 @@ export function proposeJunction(
       side(first, 'CASCADE', '', roles?.[0]),
       side(second, self ? 'CASCADE' : 'RESTRICT', self ? 'other_' : '', roles?.[1])
     ],
-    columns: [],
+    columns: standingColumns(design.standing?.junctions ?? [], taken),
     keyed: { by: 'pair', with: [] }
   }
 }

@@ -138,7 +138,7 @@ function junctionOf(answers: JunctionAnswers, { columns, inKey }: OwnFacts): Jun
       { ...proposed.sides[0], onDelete: onDelete[0] },
       { ...proposed.sides[1], onDelete: onDelete[1] }
     ],
-    columns,
+    columns: [...proposed.columns, ...columns],
     keyed:
       keyed === 'pair'
         ? { by: 'pair', with: inKey }

@@ -4,7 +4,7 @@ import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { newId, type Action, type ForeignKey, type Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
-import { columnMarks, tableMarks } from '../../core/diagram/mark.ts'
+import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Junction, Operation } from '../../core/edit/operation.ts'
 import { junctionNames, tableName } from '../../core/naming/names.ts'
@@ -359,9 +359,9 @@ function key(event: KeyboardEvent): void {
                 /></span>
                 <span>{{ column.name }}</span><span class="quiet"
                   >{{
-                    builtMarks.get(column.id)?.[0]?.style === 'own'
-                      ? ''
-                      : `> ${builtMarks.get(column.id)?.[0]?.table} `
+                    builtMarks.get(column.id)?.find((mark: Mark) => mark.style !== 'own')
+                      ? `> ${builtMarks.get(column.id)?.[0]?.table} `
+                      : ''
                   }}{{ typeText(column.type, store.design?.enums) }}</span
                 ><span class="quiet">{{
                   built?.primaryKey?.columns.includes(column.id)

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { newId, type Enum, type Policy } from '../../core/design/model.ts'
+import { newId, NOTHING_STANDING, type Enum, type Policy } from '../../core/design/model.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import { DIALECTS, DIALECT_NAMES } from '../../core/dialect/index.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
 import PolicyCard from './PolicyCard.vue'
+import StandingCard from './StandingCard.vue'
 
 /**
  * What the ledger begins with: what the design is written for, how things are called, its schemas and its
@@ -49,6 +50,18 @@ function setOldest(name: DialectName, version: string): void {
 }
 
 const policyOpen = ref(false)
+const standingOpen = ref(false)
+const standingWords = computed(() => {
+  const { tables, junctions, key } = store.design?.standing ?? NOTHING_STANDING
+  const names = (list: readonly { name: string }[]): string => list.map(({ name }) => name).join(', ')
+  return [
+    `begins with ${key === 'big' ? 'a large' : 'a'} generated number as its key`,
+    ...(tables.length > 0 ? [`and ${names(tables)}`] : []),
+    ...(junctions.length > 0 ? [`; a junction with ${names(junctions)}`] : [])
+  ]
+    .join(' ')
+    .replace(' ;', ';')
+})
 const policyWords = computed(() => {
   const policy = store.design?.policy
   return policy
@@ -118,6 +131,17 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
           {{ policyOpen ? 'leave as it is' : 'change the policy' }}
         </button>
       </dd>
+      <dt>every table</dt>
+      <dd>
+        {{ standingWords }}
+        <button
+          type="button"
+          class="link"
+          :aria-expanded="standingOpen"
+          @click="standingOpen = !standingOpen">
+          {{ standingOpen ? 'leave as it is' : 'change what tables begin with' }}
+        </button>
+      </dd>
       <template v-if="(store.design?.enums.length ?? 0) > 0">
         <dt>lists of values</dt>
         <dd class="lists">
@@ -173,6 +197,7 @@ defineExpose({ height, focus: () => first.value[0]?.focus() })
       </dd>
     </dl>
     <PolicyCard v-if="policyOpen" @close="policyOpen = false" />
+    <StandingCard v-if="standingOpen" @close="standingOpen = false" />
   </div>
 </template>
 
