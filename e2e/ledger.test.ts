@@ -181,7 +181,7 @@ describe('the ledger', () => {
       if (own)
         await browser.until(
           'the key that was made is gone',
-          async () => (await table(name)).columns.length === 0
+          async () => (await stored()).tables.find((each) => each.name === name)?.columns.length === 0
         )
       await browser.type('n')
       for (const [column, type, required, value] of lines)
@@ -404,7 +404,9 @@ describe('the ledger', () => {
     await browser.open(`${app.address}/d/d_keys/ledger`)
     await browser.see('.sheet')
     const name = async (): Promise<string> => (await browser.values('header .name'))[0] ?? ''
-    await browser.says('Fernhollow', '.others')
+    await browser.click('button', '4 more open')
+    await browser.says('Fernhollow', '.choice-list')
+    await browser.type(Key.ESCAPE)
     const before = await name()
     await browser.type(Key.ESCAPE, 't', 'ambulance', Key.ENTER)
     await browser.until('it is made', async () =>

@@ -98,6 +98,22 @@ export function requireThem(table: Table, chosen: readonly Column[]): Step | und
   )
 }
 
+/** The chosen columns go, in their order, before what stands at the place (one behind the last is the end). */
+export function moveThemTo(table: Table, chosen: readonly Column[], place: number): Step | undefined {
+  const others = table.columns.filter((column) => !chosen.includes(column))
+  const before = table.columns.slice(0, place).filter((column) => !chosen.includes(column)).length
+  const wanted = [...others.slice(0, before), ...chosen, ...others.slice(before)]
+  const now = [...table.columns]
+  const moves: Operation[] = []
+  for (const [to, column] of wanted.entries()) {
+    const at = now.indexOf(column)
+    if (at === to) continue
+    now.splice(to, 0, ...now.splice(at, 1))
+    moves.push({ kind: 'column.move', table: table.id, column: column.id, to })
+  }
+  return together(moves, `move ${chosen.length} columns of ${table.name}`)
+}
+
 /** The chosen columns go one place up (-1) or down (1) together, as long as all of them can. */
 export function moveThem(table: Table, chosen: readonly Column[], by: -1 | 1): Step | undefined {
   const places = chosen.map((column) => table.columns.indexOf(column)).sort((a, b) => a - b)

@@ -77,7 +77,7 @@ watch(
     wires.value?.redraw()
     if (toColumn()) return
     const active = document.activeElement
-    if (!active || active === document.body || bench.value?.contains(active)) void sheet.value?.focusLine(0)
+    if (active === null || isFree() || bench.value?.contains(active)) void sheet.value?.focusLine(0)
   },
   { immediate: true }
 )
@@ -121,14 +121,21 @@ function cardKey(event: KeyboardEvent, side: 'one' | 'many'): void {
 const focusedRelation = (): string | undefined =>
   document.activeElement?.closest<HTMLElement>('[data-relation]')?.dataset.relation
 
+/** Whether nothing has the keyboard, or only what was clicked on to come here. */
+function isFree(): boolean {
+  const active = document.activeElement
+  return active === null || active === document.body || active.matches('header a')
+}
+
 useShortcuts((event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || relating.value || minding.value || isTyping(event))
     return false
   if (event.key.toLowerCase() === 'r' && middle.value) relating.value = {}
   else if (event.key.toLowerCase() === 'm' && middle.value) minding.value = { about: focusedRelation() }
   else if (event.key === 'Backspace') reach('back')
-  else if (['ArrowDown', 'ArrowUp'].includes(event.key) && document.activeElement === document.body)
-    void sheet.value?.focusLine()
+  else if (!isFree()) return false
+  else if (['ArrowDown', 'ArrowUp'].includes(event.key)) void sheet.value?.focusLine()
+  else if (sheet.value && event.key !== 'Tab' && event.key !== 'Enter') void sheet.value.press(event)
   else return false
   return true
 })

@@ -8,7 +8,9 @@ import { api } from '../api/client.ts'
 import { useDesign } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
+import KeysHelp from './KeysHelp.vue'
 import NoticeBar from './NoticeBar.vue'
+import OpenDesigns from './OpenDesigns.vue'
 import TableFinder from './TableFinder.vue'
 import { isTyping, useShortcuts } from './shortcuts.ts'
 
@@ -101,6 +103,7 @@ const name = computed({
   }
 })
 
+const helping = ref(false)
 const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs', 'findings'] as const
 
 useShortcuts((event) => {
@@ -116,6 +119,10 @@ useShortcuts((event) => {
   }
   if (event.key === '/' && !command && !isTyping(event)) {
     finder.value?.focus()
+    return true
+  }
+  if (event.key === '?' && !command && !isTyping(event)) {
+    helping.value = true
     return true
   }
   if (event.altKey && !command && (event.key === 'PageDown' || event.key === 'PageUp')) {
@@ -146,17 +153,8 @@ useShortcuts((event) => {
         :size="Math.min(Math.max(name.length, 6), 30)"
         spellcheck="false"
         @keydown.enter="($event.target as HTMLInputElement).blur()" />
-      <span class="quiet standing">{{ standing }}</span>
-      <nav v-if="others.length > 0" class="others" aria-label="Open designs">
-        <span v-for="tab in others" :key="tab.id" class="other"
-          ><RouterLink :to="tab.path" :title="`${tab.name} (Alt Page Down goes round)`" active-class="">{{
-            tab.name || 'a design'
-          }}</RouterLink
-          ><button type="button" class="shut" :aria-label="`Close ${tab.name}`" @click="closeTab(tab.id)">
-            ×
-          </button></span
-        >
-      </nav>
+      <span class="quiet standing" :title="standing">{{ standing }}</span>
+      <OpenDesigns v-if="others.length > 0" :others="others" @close="closeTab" />
       <TableFinder ref="finder" />
       <nav aria-label="Screens">
         <RouterLink
@@ -194,6 +192,9 @@ useShortcuts((event) => {
           @click="closeTab(design)">
           Close
         </button>
+        <button class="tool" type="button" title="What can be pressed here (?)" @click="helping = true">
+          Keys
+        </button>
         <button class="tool" type="button" @click="theme.toggle()">
           {{ theme.dark ? 'Light' : 'Dark' }}
         </button>
@@ -206,6 +207,7 @@ useShortcuts((event) => {
       </p>
     </main>
     <NoticeBar />
+    <KeysHelp v-if="helping" :screen="String(route.name ?? '')" @close="helping = false" />
   </div>
 </template>
 
@@ -238,7 +240,8 @@ header {
   min-width: 80px;
   text-overflow: ellipsis;
   field-sizing: content;
-  max-width: 240px;
+  max-width: 280px;
+  flex: 0 0 auto;
 }
 .name:hover {
   border-bottom-color: var(--line);
@@ -247,45 +250,14 @@ header {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-  min-width: 60px;
+  min-width: 40px;
+  flex: 0 4 auto;
 }
-nav {
+header > nav:not(.others) {
   display: flex;
   gap: 16px;
   margin-left: auto;
   align-self: stretch;
-}
-.others {
-  margin-left: 0;
-  gap: 10px;
-  min-width: 0;
-  flex: 0 2 auto;
-  overflow: hidden;
-}
-.other {
-  display: flex;
-  align-items: center;
-  min-width: 30px;
-  border-left: 1px solid var(--hair);
-  padding-left: 10px;
-}
-.other a {
-  max-width: 130px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  display: block;
-  line-height: 40px;
-}
-.shut {
-  border: 0;
-  background: none;
-  padding: 2px 4px;
-  cursor: pointer;
-  color: var(--quiet);
-}
-.shut:hover {
-  color: var(--ink);
 }
 nav a {
   color: var(--quiet);
@@ -328,6 +300,19 @@ nav a.on {
 .tool:disabled {
   opacity: 0.55;
   cursor: default;
+}
+@media (width < 1150px) {
+  header {
+    gap: 8px;
+    padding: 0 12px;
+  }
+  .standing {
+    display: none;
+  }
+  .tools,
+  header > nav:not(.others) {
+    gap: 9px;
+  }
 }
 main {
   min-height: 0;

@@ -149,8 +149,8 @@ defineExpose({ focus })
 <style scoped>
 .finder {
   position: relative;
-  flex: 0 1 300px;
-  min-width: 170px;
+  flex: 0 6 300px;
+  min-width: 96px;
 }
 .finder .field {
   width: 100%;

@@ -103,8 +103,8 @@ function move(event: KeyboardEvent, by: number): void {
         @keydown.up.stop.prevent="move($event, -1)"
         @keydown.esc.stop.prevent="hide"
         @keydown.tab="open = false">
-        <span class="tick" aria-hidden="true">{{ option.value === value ? '·' : '' }}</span>
-        <span>{{ option.words }}</span>
+        <span class="tick" aria-hidden="true">{{ option.value === value ? '●' : '' }}</span>
+        <span class="words">{{ option.words }}</span>
         <span v-if="option.term" class="term">{{ option.term }}</span>
         <span v-if="option.why" class="why">{{ option.why }}</span>
       </div>
@@ -146,9 +146,13 @@ function move(event: KeyboardEvent, by: number): void {
   color: var(--quiet);
   cursor: default;
 }
+.option[aria-selected='true'] .words {
+  font-weight: 700;
+}
 .tick {
   color: var(--chosen);
-  font-weight: 700;
+  font-size: 8px;
+  align-self: center;
 }
 .term {
   font: 11px var(--mono);

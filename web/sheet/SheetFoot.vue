@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { showExpression } from '../../core/design/expressions.ts'
 import { columnOf, columnsIn } from '../../core/design/directory.ts'
 import {
   ROW_SECURITY,
@@ -127,6 +128,15 @@ const copied = computed(() =>
     })
 )
 
+/** What is too long for its cell on the bench is said in full. */
+const worked = computed(() =>
+  props.ledger
+    ? []
+    : props.table.columns.flatMap(({ name, computed: kept }) =>
+        kept === undefined ? [] : `${name} is computed: ${showExpression(kept, props.table.columns)}.`
+      )
+)
+
 const SECURITY: Record<RowSecurity, string> = {
   off: 'held to no row policies',
   on: 'held to their row policies, but for the owner of the table',
@@ -197,7 +207,7 @@ defineExpose({ write })
         make it the primary key
       </button>
     </p>
-    <p v-for="words in copied" :key="words">{{ words }}</p>
+    <p v-for="words in [...copied, ...worked]" :key="words">{{ words }}</p>
     <RuleLine
       v-for="check in table.checks"
       :key="check.id"

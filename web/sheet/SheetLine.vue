@@ -50,6 +50,8 @@ const emit = defineEmits<{
   reached: []
   key: [event: KeyboardEvent]
   pick: [event: MouseEvent]
+  /** Taken hold of by its mark. */
+  hold: [event: PointerEvent]
 }>()
 const store = useDesign()
 const table = computed(() => props.of())
@@ -242,7 +244,12 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
     @keydown="lineKey"
     @focusin="emit('reached')"
     @focusout="left">
-    <span class="marks" role="gridcell" @click="emit('pick', $event)">
+    <span
+      class="marks"
+      role="gridcell"
+      :title="column ? 'Click to choose the line, with Shift or Ctrl several; drag to move it' : undefined"
+      @pointerdown="column && emit('hold', $event)"
+      @click="emit('pick', $event)">
       <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" />
       <span v-if="keyPlace >= 0 && keyWidth > 1" class="place" :title="`Column ${keyPlace + 1} of the key`">{{
         keyPlace + 1

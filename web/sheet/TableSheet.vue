@@ -18,18 +18,25 @@ import {
   indexOfThem,
   keyOfThem,
   moveThem,
+  moveThemTo,
   removeThem,
   requireThem,
   uniqueOfThem,
   type Step
 } from '../../core/typing/commands.ts'
+import { lineOf } from '../../core/typing/edits.ts'
+import { typeText } from '../../core/design/type.ts'
 import { duplicateColumns, duplicateTable } from '../../core/typing/duplicate.ts'
 import FindingLine from './FindingLine.vue'
 import SheetFoot from './SheetFoot.vue'
 import SheetLine from './SheetLine.vue'
 import type { RuleKind } from '../../core/typing/rules.ts'
 import { sameList, sameLists } from './same.ts'
+import { useLineDrag } from './useLineDrag.ts'
 import { useLines } from './useLines.ts'
+
+/** How wide a letter of a line is (pixels). */
+const LETTER = 7.6
 
 /** A table as a full writing sheet: its name, its columns as lines, its keys and rules. */
 const props = defineProps<{ table: Table; ledger?: boolean }>()
@@ -152,6 +159,28 @@ function copyTable(): void {
   if (submit(operation, `duplicate ${props.table.name}`)) emit('jump', operation.table.id)
 }
 
+/** Lines as they are seen, to know over which one the pointer is. */
+const grid = ref<HTMLElement>()
+const drag = useLineDrag(
+  () => [...(grid.value?.querySelectorAll<HTMLElement>('.line[data-column]') ?? [])],
+  (from, place) => {
+    const column = rows.value[from]?.column
+    const moved =
+      column && selected.value.includes(column.id)
+        ? chosen.value
+        : columns.value.filter((each) => each === column)
+    if (run(moveThemTo(props.table, moved, place)) && column)
+      void nextTick(() => focusLine(columns.value.findIndex(({ id }) => id === column.id)))
+  }
+)
+const { place: dropPlace } = drag
+/** The line that had the keyboard when another was taken hold of. */
+const heldFrom = ref(0)
+function hold(event: PointerEvent, index: number): void {
+  heldFrom.value = current.value
+  drag.start(event, index)
+}
+
 function moveLines(by: -1 | 1): void {
   if (run(moveThem(props.table, chosen.value, by))) void focusLine(current.value + by)
 }
@@ -261,7 +290,39 @@ function annotate(note: string): void {
     submit({ kind: 'table.annotate', table: props.table.id, note: note.trim() })
 }
 
+/** A key that was pressed where nothing has the keyboard is for the line that had it last. */
+async function press(event: KeyboardEvent): Promise<void> {
+  await focusLine(current.value)
+  lineKey(event, current.value)
+}
+
+/** On the bench, where room is scarce, types and defaults have as much as they need, as far as there is some. */
+const widths = computed(() => {
+  if (props.ledger || !store.design) return undefined
+  const { design, table } = { design: store.design, table: props.table }
+  const lines = columns.value.map((column) => lineOf(design, table, column))
+  const longest = (texts: string[], least: number, most: number): number =>
+    Math.min(Math.max(least, ...texts.map((text) => text.length)), most)
+  const refers = columns.value.map((column, at) =>
+    lines[at]?.type.startsWith('>')
+      ? `${lines[at].type}  ${typeText(column.type, design.enums)}`
+      : (lines[at]?.type ?? '')
+  )
+  const [type, begins] = [
+    longest(refers, 19, 28),
+    longest(
+      lines.map((line) => line.default),
+      10,
+      22
+    )
+  ]
+  return {
+    '--sheet-columns': `40px minmax(96px, 1fr) minmax(110px, ${type * LETTER}px) 52px minmax(70px, ${begins * LETTER}px) minmax(34px, 0.35fr)`
+  }
+})
+
 defineExpose({
+  press,
   focusLine: (index = current.value) => focusLine(index),
   focusLast: () => focusLine(rows.value.length - 1),
   write: () => write(columns.value.length),
@@ -304,7 +365,12 @@ defineExpose({
         <FindingLine v-for="(finding, n) in ofTable" :key="n" :finding="finding" />
       </div>
     </div>
-    <div role="grid" :aria-label="`Columns of ${table.name}`" aria-multiselectable="true">
+    <div
+      ref="grid"
+      role="grid"
+      :aria-label="`Columns of ${table.name}`"
+      aria-multiselectable="true"
+      :style="widths">
       <div class="heads" role="row">
         <span role="columnheader"><span class="visually-hidden">key marks</span></span
         ><span role="columnheader">column</span><span role="columnheader">type</span
@@ -330,6 +396,8 @@ defineExpose({
         "
         :current="index === current"
         :class="{
+          'drop-above': dropPlace !== undefined && row.column && columns.indexOf(row.column) === dropPlace,
+          'drop-below': dropPlace === columns.length && row.column && row.column === columns.at(-1),
           'key-end':
             row.column &&
             key.includes(row.column.id) &&
@@ -338,7 +406,8 @@ defineExpose({
         @leave="cellLeft($event, index)"
         @added="added(index)"
         @key="lineKey($event, index)"
-        @pick="pick($event, index)"
+        @pick="pick($event, index, heldFrom)"
+        @hold="hold($event, index)"
         @reached="current = index" />
     </div>
     <slot name="readings" />
@@ -434,6 +503,12 @@ defineExpose({
   color: var(--quiet);
   font-size: 11.5px;
   height: 21px;
+}
+.drop-above {
+  box-shadow: inset 0 2px 0 var(--chosen);
+}
+.drop-below {
+  box-shadow: inset 0 -2px 0 var(--chosen);
 }
 .key-end {
   border-bottom: 1.5px solid var(--ink);

@@ -30,7 +30,7 @@ export interface Lines {
   cellLeft(where: 'below' | 'above' | 'line' | 'newBelow', index: number): Promise<void>
   /** After a line was written the next one is written below it. */
   added(index: number): void
-  pick(event: MouseEvent, index: number): void
+  pick(event: MouseEvent, index: number, from?: number): void
   /** One line up (-1) or down (1), selecting with Shift. False where there is no line to go to. */
   step(index: number, by: -1 | 1, selecting: boolean): boolean
   /** Lines that cannot be taken yet wait below, as they were typed. */
@@ -126,10 +126,11 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
   const range = (a: number, b: number): string[] =>
     rows.value.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((row) => row.column?.id ?? [])
 
-  function pick(event: MouseEvent, index: number): void {
+  /** @param from the line that had the keyboard before, where a range begins */
+  function pick(event: MouseEvent, index: number, from = current.value): void {
     const id = rows.value[index]?.column?.id
     if (!id) return
-    if (event.shiftKey) selected.value = range(current.value, index)
+    if (event.shiftKey) selected.value = range(from, index)
     else if (selected.value.includes(id)) selected.value = selected.value.filter((each) => each !== id)
     else selected.value = event.ctrlKey || event.metaKey ? [...selected.value, id] : [id]
     void focusLine(index)

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { nextTick, onMounted, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, onMounted, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { isBackup } from '../../core/design/backup.ts'
 import { decodeText } from '../../core/design/json.ts'
+import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import { api, type Restored, type Summary } from '../api/client.ts'
 import { useTheme } from '../stores/theme.ts'
 import DesignDrawing from './DesignDrawing.vue'
@@ -42,6 +43,21 @@ onMounted(async () => {
     page.value?.querySelector<HTMLElement>(designs.value?.length ? 'li a' : '#new-name')?.focus()
 })
 document.title = 'Patient Key'
+
+/** Those that are called so, by what is typed; all while nothing is. */
+const shown = computed(() => {
+  const typed = name.value.trim().toLowerCase()
+  return (designs.value ?? []).filter((design) => design.name.toLowerCase().includes(typed))
+})
+/** Typing names a design wherever the keyboard is. */
+useShortcuts((event) => {
+  const isLetter = event.key.length === 1 && event.key !== ' '
+  if (!isLetter || event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return false
+  name.value += event.key
+  page.value?.querySelector<HTMLInputElement>('#new-name')?.focus()
+  return true
+})
+const toFirst = (): void => page.value?.querySelector<HTMLElement>('li a')?.focus()
 
 async function make(body: { name: string } | { file: string }): Promise<void> {
   try {
@@ -151,7 +167,9 @@ const day = new Intl.DateTimeFormat('en-GB', {
           placeholder="Its name…"
           maxlength="128"
           spellcheck="false"
-          autocomplete="off" />
+          autocomplete="off"
+          @keydown.esc="name = ''"
+          @keydown.down.prevent="toFirst" />
         <button class="button main" type="submit" :disabled="name.trim() === ''">
           Start empty <kbd>Enter</kbd>
         </button>
@@ -170,8 +188,15 @@ const day = new Intl.DateTimeFormat('en-GB', {
           >Back up all</a
         >
       </form>
+      <p v-if="name.trim() !== '' && designs && designs.length > 0" class="quiet found" role="status">
+        <template v-if="shown.length === 0">None on the shelf is called so.</template>
+        <template v-else
+          >{{ shown.length }} on the shelf {{ shown.length === 1 ? 'is' : 'are' }} called so:
+          <kbd>↓</kbd> goes there.</template
+        >
+      </p>
       <ul v-if="designs && designs.length > 0">
-        <li v-for="(design, at) in designs" :key="design.id">
+        <li v-for="(design, at) in shown" :key="design.id">
           <div v-if="design.damage" class="sheet damaged">
             <h2>{{ design.name }}</h2>
             <p class="what">{{ design.damage }}</p>
@@ -211,6 +236,9 @@ const day = new Intl.DateTimeFormat('en-GB', {
 </template>
 
 <style scoped>
+.found {
+  margin: -8px 0 12px;
+}
 .shelf {
   height: 100%;
   overflow: auto;

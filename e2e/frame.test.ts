@@ -1,0 +1,118 @@
+import { describe, expect, it } from 'vitest'
+import { emptyDesign, type Design } from '../core/design/model.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
+
+/** What is around the screens: the line at the top, the shelf, what can be pressed; and the mouse alone. */
+describe('around the screens', () => {
+  const { app, browser } = session({ demo: true })
+  const stored = (): Promise<Design> => app.design('d_fernhollow')
+  const columns = async (name: string): Promise<string[]> =>
+    ((await stored()).tables.find((each) => each.name === name)?.columns ?? []).map((column) => column.name)
+  async function go(table: string): Promise<void> {
+    await browser.open(`${app.address}/d/d_fernhollow/bench/t_${table}`)
+    await browser.see('.wires path')
+    await browser.untilLineHasKeyboard()
+  }
+
+  it('shows every open design by its whole name, however many there are', async () => {
+    const names = ['Ward book', 'Release sites and surveys', 'Volunteer rota']
+    for (const [at, name] of names.entries()) {
+      await browser.open(`${await app.put({ ...emptyDesign(name), id: `d_open${at}` })}/bench`)
+      await browser.says('Nothing is designed yet')
+    }
+    await go('admission')
+    await browser.click('button', '3 more open')
+    const links = await browser.driver.findElements(By.css('.choice-list a'))
+    const cut = await Promise.all(
+      links.map((link) =>
+        browser.driver.executeScript<boolean>(
+          'return arguments[0].scrollWidth > arguments[0].clientWidth',
+          link
+        )
+      )
+    )
+    expect(cut).toEqual([false, false, false])
+    expect(await Promise.all(links.map((link) => link.getText()))).toEqual(names)
+    await browser.click('a', 'Volunteer rota')
+    await browser.says('Nothing is designed yet')
+    await browser.click('button', '3 more open')
+    await browser.click('button', 'Close Ward book')
+    await browser.says('2 more open', 'header')
+  })
+
+  it('gives the keyboard back to the bench after a click on its name', async () => {
+    await go('ward')
+    await browser.click('a', 'Ledger')
+    await browser.see('.head')
+    await browser.click('a', 'Bench')
+    await browser.untilLineHasKeyboard()
+    await browser.click('a', 'Bench')
+    await browser.type('n')
+    await browser.until('a new line is being written', async () =>
+      (await browser.focused()).startsWith('Name of the new column')
+    )
+    await browser.type(Key.ESCAPE)
+  })
+
+  it('chooses several lines, makes them the key and moves one, with the mouse alone', async () => {
+    await go('pen')
+    const mark = (column: string) => browser.see(`[data-column="c_pen_${column}"] .marks`)
+    const press = async (column: string, key?: string): Promise<void> => {
+      const actions = browser.driver.actions()
+      if (key) actions.keyDown(key)
+      await actions
+        .move({ origin: await mark(column) })
+        .press()
+        .release()
+        .perform()
+      if (key) await browser.driver.actions().keyUp(key).perform()
+    }
+    await press('ward_code')
+    await press('capacity', Key.SHIFT)
+    const chosen = await browser.driver.findElements(By.css('.line[aria-selected=true]'))
+    expect(chosen).toHaveLength(3)
+    await press('capacity')
+    await browser.type(Key.ESCAPE)
+    const [from, to] = [await mark('capacity'), await mark('ward_code')]
+    await browser.driver
+      .actions()
+      .move({ origin: from })
+      .press()
+      .move({ origin: from, y: -20 })
+      .move({ origin: to, y: -8 })
+      .release()
+      .perform()
+    await browser.until('capacity stands first', async () => (await columns('pen'))[0] === 'capacity')
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.until('it is last again', async () => (await columns('pen')).at(-1) === 'capacity')
+  })
+
+  it('says what can be pressed on the screen that one is at', async () => {
+    await go('ward')
+    await browser.type('?')
+    await browser.says('what this table refers to, what refers to it', '.help')
+    await browser.type(Key.ESCAPE)
+    await browser.chord(Key.ALT, '3')
+    await browser.see('[data-table] .paper')
+    await browser.type('?')
+    await browser.says('in the diagram', '.help')
+    expect(await browser.text('.help')).not.toContain('on a line')
+  })
+
+  it('finds a design on the shelf, or names a new one, by typing at once', async () => {
+    await browser.open(app.address)
+    await browser.says('Fernhollow Wildlife Hospital')
+    await browser.type('fern')
+    await browser.says('1 on the shelf is called so', 'main')
+    expect(await browser.text('main ul')).not.toContain('Ward book')
+    await browser.type(Key.ARROW_DOWN, Key.ENTER)
+    await browser.see('.sheet')
+    await browser.open(app.address)
+    await browser.says('Fernhollow Wildlife Hospital')
+    await browser.type('Night log')
+    await browser.says('None on the shelf is called so.')
+    await browser.type(Key.ENTER)
+    await browser.says('Nothing is designed yet')
+  })
+})
