@@ -84,6 +84,7 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
   ],
   ['counts by itself', ({ counts }) => counts],
   ['deferrable references', (facts) => yes(facts.deferrable)],
+  ['triggers at the end of a transaction', (facts) => yes(facts.deferredTriggers)],
   [
     'SET NULL on a required column',
     ({ emptyingRequired }) => (emptyingRequired === 'table' ? 'the table is refused' : 'the row is refused')

@@ -72,6 +72,13 @@ export const verbsSchema = z.strictObject({
 })
 export type Verbs = z.infer<typeof verbsSchema>
 
+/**
+ * That each row referred to has at least one that refers to it, which no key holds: said only, or held by triggers
+ * that wait for the end of the transaction, where the engine has such.
+ */
+export const minimumSchema = z.enum(['said', 'held'])
+export type Minimum = z.infer<typeof minimumSchema>
+
 export const foreignKeySchema = z.strictObject({
   id: idSchema,
   name: nameSchema.optional(),
@@ -85,7 +92,8 @@ export const foreignKeySchema = z.strictObject({
     .max(BOUNDS.columns),
   onDelete: actionSchema,
   onUpdate: actionSchema,
-  verbs: verbsSchema.optional()
+  verbs: verbsSchema.optional(),
+  atLeastOne: minimumSchema.optional()
 })
 export type ForeignKey = z.infer<typeof foreignKeySchema>
 

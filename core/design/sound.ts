@@ -17,6 +17,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'external',
   'primaryKey',
   'verbs',
+  'atLeastOne',
   'where',
   'role',
   'writes',

@@ -12,7 +12,7 @@ import { canonicalValue } from './same.ts'
  * column's type is held by ./integrity.ts.
  */
 export interface Violation {
-  kind: 'required' | 'key' | 'reference' | 'check'
+  kind: 'required' | 'key' | 'reference' | 'check' | 'minimum'
   table: string
   /** What is violated: the id of the column, key or unique index, reference or check. */
   of: string
@@ -25,9 +25,14 @@ export interface Violation {
 export function violations(design: Design): Violation[] {
   return design.tables.flatMap((table) => [
     ...ownViolations(table),
-    ...table.foreignKeys.flatMap((key) => referenceViolations(design, table, key))
+    ...table.foreignKeys.flatMap((key) => betweenViolations(design, table, key))
   ])
 }
+
+const betweenViolations = (design: Design, table: Table, key: ForeignKey): Violation[] => [
+  ...referenceViolations(design, table, key),
+  ...minimumViolations(design, table, key)
+]
 
 /**
  * The violations that rows have after a change and had not before, judged by what changed: a table's own,
@@ -37,7 +42,9 @@ export function newViolations(before: Design, after: Design): Violation[] {
   const had = byId(before.tables)
   const isNew = (table: Table): boolean => had.get(table.id) !== table
   const found = after.tables.flatMap((table) => {
-    if (table.rows.length === 0) return []
+    const isIdle =
+      table.rows.length === 0 && table.foreignKeys.every(({ atLeastOne }) => atLeastOne !== 'held')
+    if (isIdle) return []
     const old = had.get(table.id)
     const changed = !old || !sameRules(old, table)
     const own = changed ? ownViolations(table) : []
@@ -46,7 +53,7 @@ export function newViolations(before: Design, after: Design): Violation[] {
       const isParentNew = parent && isNew(parent) && !(was && sameRules(was, parent))
       return changed || isParentNew
     })
-    return [...own, ...references.flatMap((key) => referenceViolations(after, table, key))]
+    return [...own, ...references.flatMap((key) => betweenViolations(after, table, key))]
   })
   if (found.length === 0) return []
   const known = new Map(violations(before).map((each) => [`${each.kind} ${each.of}`, each]))
@@ -149,6 +156,23 @@ function referenceViolations(design: Design, table: Table, foreignKey: ForeignKe
     .join(', ')
   const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'refers' : 'refer'} by ${named} to nothing that is in ${parent.name}.`
   return [{ kind: 'reference', table: table.id, of: foreignKey.id, rows, message }]
+}
+
+/** Rows that none refers to, where each is to have at least one and that is held. */
+function minimumViolations(design: Design, table: Table, foreignKey: ForeignKey): Violation[] {
+  const parent = tableOf(design, foreignKey.table)
+  if (foreignKey.atLeastOne !== 'held' || !parent || parent.external || table.external) return []
+  const targets = foreignKey.pairs.map(({ refersTo }) => refersTo)
+  const types = columnsIn(parent, targets)
+  const referred = new Set(
+    table.rows.map((row) =>
+      sayValues(foreignKey.pairs.map(({ column }, at) => valueIn(table, row, column, types[at])))
+    )
+  )
+  const rows = placesOf(parent.rows, (row) => !referred.has(sayKey(parent, targets, row)))
+  if (rows.length === 0) return []
+  const message = `${sayRows(rows)} of ${parent.name} ${rows.length === 1 ? 'has' : 'have'} no ${table.name}, and each is to have at least one.`
+  return [{ kind: 'minimum', table: parent.id, of: foreignKey.id, rows, message }]
 }
 
 function checkViolations(table: Table, check: Check): Violation[] {

@@ -1,6 +1,6 @@
 import { tableOf } from '../design/directory.ts'
 import type { Design, Position } from '../design/model.ts'
-import { readingOf } from '../relate/reading.ts'
+import { isSingle, readingOf } from '../relate/reading.ts'
 import { boxesOf, type Box } from './box.ts'
 import { routeAll, type Link, type Obstacle, type Point } from './route.ts'
 
@@ -85,8 +85,8 @@ export function makeScene(design: Design, positions: ReadonlyMap<string, Positio
           { ...endOf(points, 0), least: reading.ofChild === 'exactly one' ? 1 : 0, most: 'one' },
           {
             ...endOf(points, points.length - 1),
-            least: 0,
-            most: reading.ofParent === 'at most one' ? 'one' : 'many'
+            least: foreignKey.atLeastOne ? 1 : 0,
+            most: isSingle(reading) ? 'one' : 'many'
           }
         ]
       }

@@ -138,6 +138,8 @@ export interface CatalogForeignKey extends CatalogKey {
   onUpdate: Action
   /** Looked at when a transaction ends, and not at each statement. */
   deferred?: true
+  /** Each row referred to has one that refers to it, held at the end of each transaction. */
+  atLeastOne?: true
 }
 
 /** One thing in which two catalogs differ, said in words; `table` is where. */
@@ -223,7 +225,7 @@ function said(
   const foreignKey = (each: CatalogForeignKey): string => {
     const referred = byId(tables).get(each.table)
     const targets = each.refersTo.map((id) => (referred ? nameOfColumn(referred, id) : id))
-    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}${each.deferred ? ', deferred' : ''}`
+    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}${each.deferred ? ', deferred' : ''}${each.atLeastOne ? ', at least one' : ''}`
     return `${key(each)} to ${sayTable(referred?.name ?? each.table)} (${targets.join(', ')}) ${actions}`
   }
   const index = ({ name, unique, columns, descending, where }: CatalogIndex): string => {

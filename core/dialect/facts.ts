@@ -53,6 +53,8 @@ export interface Facts {
   /** Whether expressions whose parts are of types that do not go together are refused when they are made. */
   judgesTypes: boolean
   deferrable: boolean
+  /** Whether triggers can wait for the end of a transaction. */
+  deferredTriggers: boolean
   /** The longest key or index. `refuses`: when it is made, or when a row is too long for it. */
   key:
     | {

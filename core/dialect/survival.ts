@@ -37,7 +37,7 @@ export class Survival {
   private readonly known = new Map<string, Constraint | undefined>()
 
   constructor(
-    private readonly input: Pick<MigrationInput, 'from' | 'to'>,
+    private readonly input: MigrationInput,
     private readonly inPlace: InPlace
   ) {}
 
@@ -84,9 +84,24 @@ export class Survival {
     const { kind, key } = constraint
     const after = constraintIn(to, kind, key.id)
     if (!after || (key.name !== after.key.name && !inPlace.renames.includes(kind))) return undefined
+    const isHeldAtEnd = constraint.kind === 'foreignKey' && constraint.key.atLeastOne
+    if (isHeldAtEnd && !this.isLeftAlone(from.id, constraint.key.table)) return undefined
     const stays = this.saysTheSame(constraint, after) && this.stands(kind, from, to, leansOn(constraint))
     if (!stays) return undefined
     return constraint.kind !== 'foreignKey' || this.referenceStays(from, constraint) ? after : undefined
+  }
+
+  /**
+   * Whether tables stay to the last name and no row of theirs is moved. What is looked at when the transaction ends
+   * names them as they are called, and would have to be looked at while they change.
+   */
+  private isLeftAlone(...ids: readonly string[]): boolean {
+    const { from, to, flow, restore } = this.input
+    const moved = new Set([...flow.adds, ...flow.fills, ...restore].map(({ table }) => table))
+    return ids.every((id) => {
+      const [before, after] = [byId(from.tables).get(id), byId(to.tables).get(id)]
+      return before !== undefined && after !== undefined && isSameTable(before, after) && !moved.has(id)
+    })
   }
 
   private saysTheSame(one: Constraint, other: Constraint): boolean {

@@ -239,7 +239,8 @@ export class TableBuilder {
         table: each.table,
         refersTo: pairs.map((pair) => pair.refersTo),
         onDelete: this.action(each, 'delete'),
-        onUpdate: this.action(each, 'update')
+        onUpdate: this.action(each, 'update'),
+        ...(this.isMinimumHeld(table, each) && { atLeastOne: true as const })
       }
     })
     const heldByReferences = this.heldByReferences(table)
@@ -435,6 +436,12 @@ export class TableBuilder {
 
   private sayKept(name: string, written: string): string {
     return `${this.speech.facts.title} keeps the name ${name} for itself: it is written as ${written}.`
+  }
+
+  /** Nothing is made on a table that another system has. */
+  private isMinimumHeld(table: Table, { atLeastOne, table: parent }: ForeignKey): boolean {
+    const isOurs = !table.external && tableOf(this.design, parent)?.external !== true
+    return atLeastOne === 'held' && this.speech.facts.deferredTriggers && isOurs
   }
 
   private action(foreignKey: ForeignKey, on: 'delete' | 'update'): CatalogForeignKey['onDelete'] {

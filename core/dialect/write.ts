@@ -30,7 +30,7 @@ export interface Words {
   /** What comes before all tables: schemas and types. */
   before?(catalog: Catalog): Statement[]
   /** What comes after a table's indexes: notes and row policies. */
-  after?(table: CatalogTable): Statement[]
+  after?(table: CatalogTable, tables: Tables): Statement[]
   /** Whether columns in an index can run downwards. */
   descending: boolean
 }
@@ -78,7 +78,7 @@ export function createAll(
       const others = table.indexes.filter((index) => !inside.includes(index))
       return others.map((index) => createIndex(table, index, words))
     }),
-    ...tables.flatMap((table) => words.after?.(table) ?? [])
+    ...tables.flatMap((table) => words.after?.(table, known) ?? [])
   ]
 }
 

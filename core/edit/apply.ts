@@ -23,6 +23,7 @@ import {
   removeForeignKey,
   resolveToJunction,
   setActions,
+  setMinimum,
   setVerbs
 } from './relationships.ts'
 import {
@@ -120,6 +121,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'foreignKey.remove': removeForeignKey,
   'foreignKey.setActions': setActions,
   'foreignKey.setVerbs': setVerbs,
+  'foreignKey.setMinimum': setMinimum,
   'carry.add': addCarry,
   'carry.remove': removeCarry,
   'relationship.add': addRelationship,

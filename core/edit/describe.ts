@@ -141,6 +141,8 @@ export function describe(design: Design, operation: Operation): string {
       return `remove a relationship of ${table(operation.table)}`
     case 'foreignKey.setActions':
       return `change what happens in ${table(operation.table)} on delete or key change`
+    case 'foreignKey.setMinimum':
+      return `change how many ${table(operation.table)} has at the least`
     case 'foreignKey.setVerbs':
       return `change how a relationship of ${table(operation.table)} reads`
     case 'carry.add':

@@ -56,6 +56,7 @@ function mendings(design: Design, violation: Violation): { label: string; design
     case 'key':
       return [takenOut(design, table, new Set(laterOnes(table, violation)), 'all but the first of them')]
     case 'check':
+    case 'minimum':
       return []
   }
 }

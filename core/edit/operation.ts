@@ -9,6 +9,7 @@ import {
   foreignKeySchema,
   indexSchema,
   keySchema,
+  minimumSchema,
   nameSchema,
   policySchema,
   positionSchema,
@@ -209,6 +210,13 @@ const single = [
     table: idSchema,
     foreignKey: idSchema,
     verbs: verbsSchema.nullable()
+  }),
+  /** That each row referred to has at least one that refers to it; null: it may have none. */
+  z.strictObject({
+    kind: z.literal('foreignKey.setMinimum'),
+    table: idSchema,
+    foreignKey: idSchema,
+    minimum: minimumSchema.nullable()
   }),
 
   z.strictObject({ kind: z.literal('carry.add'), carry: carrySchema }),

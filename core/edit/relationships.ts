@@ -201,6 +201,35 @@ export const setVerbs: Handler<'foreignKey.setVerbs'> = (
   }
 }
 
+export const setMinimum: Handler<'foreignKey.setMinimum'> = (
+  design,
+  { table: id, foreignKey: foreignKeyId, minimum }
+) => {
+  const table = needTable(design, id)
+  const { atLeastOne, ...foreignKey } = needForeignKey(table, foreignKeyId)
+  const parent = needTable(design, foreignKey.table)
+  if (minimum === 'held' && (parent.external || table.external))
+    throw new Refused(
+      'does-not-fit',
+      `${parent.external ? parent.name : table.name} is another system’s, so nothing can be made on it that holds this.`,
+      { table: id }
+    )
+  return {
+    design: withForeignKey(
+      design,
+      id,
+      minimum === null ? foreignKey : { ...foreignKey, atLeastOne: minimum }
+    ),
+    inverse: {
+      kind: 'foreignKey.setMinimum',
+      table: id,
+      foreignKey: foreignKeyId,
+      minimum: atLeastOne ?? null
+    },
+    touched: [id, foreignKey.table]
+  }
+}
+
 function withForeignKey(design: Design, table: string, foreignKey: ForeignKey): Design {
   return withTable(design, table, (t) => ({
     ...t,

@@ -8,13 +8,23 @@ export interface Reading {
   /** How many parents each child has. */
   ofChild: 'exactly one' | 'at most one'
   /** How many children each parent has. */
-  ofParent: 'at most one' | 'any number of'
+  ofParent: 'at most one' | 'any number of' | 'at least one' | 'exactly one'
   identifying: boolean
   verbs: { child: string; parent: string }
 }
 
 /** What each relationship says until its designer gives it words of their own. */
 const DEFAULT_VERBS = { child: 'has', parent: 'has' }
+
+/** How many children a parent has, by the least and the most of them. */
+const HOW_MANY = {
+  none: { one: 'at most one', many: 'any number of' },
+  some: { one: 'exactly one', many: 'at least one' }
+} as const
+
+/** Whether a parent has at most one child. */
+export const isSingle = ({ ofParent }: Pick<Reading, 'ofParent'>): boolean =>
+  ofParent === 'at most one' || ofParent === 'exactly one'
 
 /**
  * The cardinality of a foreign key: optional where a column of it may be empty, at most one where its
@@ -29,7 +39,7 @@ export function readingOf(child: Table, foreignKey: ForeignKey): Reading {
   )
   return {
     ofChild: required ? 'exactly one' : 'at most one',
-    ofParent: one ? 'at most one' : 'any number of',
+    ofParent: HOW_MANY[foreignKey.atLeastOne ? 'some' : 'none'][one ? 'one' : 'many'],
     identifying: isIdentifying(child, foreignKey),
     verbs: foreignKey.verbs ?? DEFAULT_VERBS
   }

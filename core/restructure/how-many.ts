@@ -3,7 +3,7 @@ import type { Design, ForeignKey, Table } from '../design/model.ts'
 import { plural } from '../naming/words.ts'
 import { changeCardinality } from '../relate/propose.ts'
 import { isIdentifying } from '../relate/junction.ts'
-import { readingOf } from '../relate/reading.ts'
+import { isSingle, readingOf } from '../relate/reading.ts'
 import { addNumber } from './another-key.ts'
 import type { Change, Offer } from './change.ts'
 import { keepUnique, mustBeKey, rekey } from './rekey.ts'
@@ -28,7 +28,7 @@ export const howMany: Change = (design, { table, foreignKey }) => {
 const columnsOfKey = ({ pairs }: ForeignKey): string[] => pairs.map(({ column }) => column)
 
 function atMostOne(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
-  if (readingOf(child, foreignKey).ofParent === 'at most one') return []
+  if (isSingle(readingOf(child, foreignKey))) return []
   const offer: Offer = {
     kind: 'at most one',
     says: `Each ${parent.name} has at most one ${child.name}.`,
@@ -44,7 +44,7 @@ function atMostOne(design: Design, child: Table, parent: Table, foreignKey: Fore
 
 function severalAgain(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
   const columns = columnsOfKey(foreignKey)
-  const isOne = readingOf(child, foreignKey).ofParent === 'at most one'
+  const isOne = isSingle(readingOf(child, foreignKey))
   if (!isOne || (child.primaryKey && child.primaryKey.columns.every((id) => columns.includes(id)))) return []
   const offer: Offer = {
     kind: 'any number',

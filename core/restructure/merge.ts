@@ -6,7 +6,7 @@ import type { Column, Design, ForeignKey, Table } from '../design/model.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
-import { readingOf } from '../relate/reading.ts'
+import { isSingle, readingOf } from '../relate/reading.ts'
 import { askColumns, thoseOf, type Change, type Offer } from './change.ts'
 import { adding, columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
 import { restructure, stuck } from './restructuring.ts'
@@ -29,7 +29,7 @@ const plainColumns = (table: Table, but: readonly string[]): Column[] =>
 
 function intoParent(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
   const own = foreignKey.pairs.map(({ column }) => column)
-  const isOne = readingOf(child, foreignKey).ofParent === 'at most one'
+  const isOne = isSingle(readingOf(child, foreignKey))
   const columns = plainColumns(child, own)
   if (!isOne || columns.length === 0) return []
   const which = askColumns(

@@ -33,10 +33,29 @@ export function withSampleRows(design: Design, { together = true } = {}): Design
       progress = true
     }
   }
-  return {
+  const made = {
     ...design,
     tables: design.tables.map((table) => ({ ...table, rows: rows.get(table.id)?.map(tidyRow) ?? [] }))
   }
+  return withEachItsOne(
+    made,
+    new Set(design.tables.filter((each) => each.rows.length === 0).map(({ id }) => id))
+  )
+}
+
+/** Without made-up rows that none refers to where each is to have one, and without what refers to those. */
+function withEachItsOne(design: Design, madeUp: ReadonlySet<string>): Design {
+  if (!design.tables.some(({ foreignKeys }) => foreignKeys.some(({ atLeastOne }) => atLeastOne === 'held')))
+    return design
+  const [wrong] = violations(design).filter(
+    ({ kind, table }) => (kind === 'minimum' || kind === 'reference') && madeUp.has(table)
+  )
+  if (!wrong) return design
+  const left = (table: Table): Row[] => table.rows.filter((_, at) => !wrong.rows.includes(at))
+  const tables = design.tables.map((table) =>
+    table.id === wrong.table ? { ...table, rows: left(table) } : table
+  )
+  return withEachItsOne({ ...design, tables }, madeUp)
 }
 
 /**

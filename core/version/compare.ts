@@ -18,6 +18,7 @@ import {
   type RowSecurity
 } from '../design/model.ts'
 import { typeText } from '../design/type.ts'
+import { plural } from '../naming/words.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { deltaOf, type Alteration, type AlterationOf } from './delta.ts'
 
@@ -258,6 +259,8 @@ class Words {
         return `Deleting ${referred}, for ${name}: ${before.onDelete} becomes ${after.onDelete}.`
       case 'onUpdate':
         return `Changing the key of ${referred}, for ${name}: ${before.onUpdate} becomes ${after.onUpdate}.`
+      case 'atLeastOne':
+        return `${sayMinimum(referred, name, after.atLeastOne)}.`
     }
   }
 
@@ -291,6 +294,12 @@ class Words {
         return { what: 'row policy', ...said(sayPolicy, alteration) }
     }
   }
+}
+
+function sayMinimum(parent: string, child: string, minimum: ForeignKey['atLeastOne']): string {
+  if (minimum === undefined) return `Each ${parent} may be without ${plural(child)} again`
+  const how = minimum === 'held' ? 'held at the end of each transaction' : 'said, and held by nothing'
+  return `Each ${parent} has at least one ${child}: ${how}`
 }
 
 const SAYS_SECURITY: Record<RowSecurity, string> = {

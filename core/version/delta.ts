@@ -66,7 +66,8 @@ const ASPECTS = {
     name: ['name'],
     target: ['table', 'key', 'pairs'],
     onDelete: ['onDelete'],
-    onUpdate: ['onUpdate']
+    onUpdate: ['onUpdate'],
+    atLeastOne: ['atLeastOne']
   },
   check: { name: ['name'], condition: ['condition', 'everywhere'] },
   index: { name: ['name'], rows: ['columns', 'unique', 'where', 'everywhere'] },

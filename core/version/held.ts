@@ -24,6 +24,7 @@ export function newlyHeld(delta: readonly Alteration[], from: Design, to: Design
     return [
       ...newKeys(before, table, rows).map((key) => sayKey(table, key)),
       ...newReferences(before, table).map((key) => sayReference(table, key, to)),
+      ...delta.flatMap((each) => sayMinimum(table, each, to)),
       ...own.flatMap((rule) => sayRule(table, rule)),
       ...filledFrom(before, table),
       ...lost.map(
@@ -58,6 +59,17 @@ function sayReference(table: Table, key: ForeignKey, to: Design): string {
   )
   const referred = tableOf(to, key.table)?.name ?? 'a table'
   return `${table.name}.${by} refers to ${referred} from now on: the migration stops at a row that refers to nothing there.`
+}
+
+/** A minimum that is held from now on; what holds it, where anything does, looks at what is there first. */
+function sayMinimum(table: Table, each: Alteration, to: Design): string[] {
+  if (!isOf('foreignKey', each) || each.table !== table.id || each.kind === 'removed') return []
+  const isNew = each.kind === 'added' || each.aspect === 'atLeastOne'
+  if (each.after.atLeastOne !== 'held' || !isNew) return []
+  const parent = tableOf(to, each.after.table)?.name ?? ''
+  return [
+    `Each ${parent} has at least one ${table.name} from now on: where that is held, the migration stops at a ${parent} that has none.`
+  ]
 }
 
 function sayRule(table: Table, rule: Alteration): string[] {

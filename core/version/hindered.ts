@@ -27,6 +27,10 @@ export function hindrances(from: Design, to: Design, moves: Moves, held: Catalog
   const tables = byId(held.tables)
   const isHeld = ({ kind, table, of }: Violation): boolean => {
     const catalog = tables.get(table)
+    if (kind === 'minimum')
+      return held.tables.some(({ foreignKeys }) =>
+        foreignKeys.some(({ id, atLeastOne }) => id === of && atLeastOne)
+      )
     return (
       kind === 'required' ||
       (catalog !== undefined && constraintsOf(catalog).some(({ key }) => key.id === of))

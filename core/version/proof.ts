@@ -129,7 +129,9 @@ export function proveMigration(
 /** Rows of tables that need each other go in with one transaction. */
 function insertedTogether(design: Design, catalog: Catalog, dialect: Provable): Statement[] {
   const rows = insertRows(design, catalog, dialect)
-  const isDeferred = catalog.tables.some(({ foreignKeys }) => foreignKeys.some(({ deferred }) => deferred))
+  const isDeferred = catalog.tables.some(({ foreignKeys }) =>
+    foreignKeys.some(({ deferred, atLeastOne }) => deferred ?? atLeastOne)
+  )
   if (!isDeferred || !dialect.client.whole) return rows
   const [begin, end] = dialect.client.whole
   const plain = (sql: string): Statement => ({ sql, says: 'all rows or none' })

@@ -8,7 +8,7 @@ import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import { junctionSides } from '../../core/relate/junction.ts'
 import { newTable, proposeJunction } from '../../core/relate/propose.ts'
-import { readingOf } from '../../core/relate/reading.ts'
+import { readingOf, type Reading } from '../../core/relate/reading.ts'
 import type { Answers } from '../../core/restructure/change.ts'
 import { offersFor } from '../../core/restructure/index.ts'
 import type { OwnLine } from '../../core/restructure/pair-facts.ts'
@@ -138,7 +138,7 @@ const intoSchema =
 interface Seen {
   to: string
   ofChild: 'exactly one' | 'at most one'
-  ofParent: 'any number of' | 'at most one'
+  ofParent: Reading['ofParent']
   by: string[]
   identifying?: boolean
   /** Another key than the primary one. */

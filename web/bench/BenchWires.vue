@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { readingOf } from '../../core/relate/reading.ts'
+import { isSingle, readingOf } from '../../core/relate/reading.ts'
 import { endMarks, linePath } from '../../core/diagram/scene.ts'
 import type { Point } from '../../core/diagram/route.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
@@ -31,6 +31,8 @@ interface Place {
   card: DOMRect
   identifying: boolean
   least: 0 | 1
+  /** How many there are on the many side at the least. */
+  some: 0 | 1
   many: 'one' | 'many'
 }
 
@@ -51,14 +53,15 @@ function draw(): void {
         .querySelector(`[data-side="${side}"] [data-relation="${CSS.escape(neighbour.foreignKey.id)}"]`)
         ?.getBoundingClientRect()
       if (!card) return []
-      const { ofChild, ofParent, identifying } = readingOf(neighbour.child, neighbour.foreignKey)
+      const reading = readingOf(neighbour.child, neighbour.foreignKey)
       return [
         {
           neighbour,
           card,
-          identifying,
-          least: ofChild === 'exactly one' ? 1 : 0,
-          many: ofParent === 'any number of' ? 'many' : 'one'
+          identifying: reading.identifying,
+          least: reading.ofChild === 'exactly one' ? 1 : 0,
+          some: neighbour.foreignKey.atLeastOne ? 1 : 0,
+          many: isSingle(reading) ? 'one' : 'many'
         }
       ]
     })
@@ -66,7 +69,7 @@ function draw(): void {
 
   // On the left each line has a lane of its own; those from above turn later, so that they do not cross.
   const ones = places('one', props.ones)
-  const left = ones.map(({ neighbour, card, identifying, least, many }, at): Wire => {
+  const left = ones.map(({ neighbour, card, identifying, least, some, many }, at): Wire => {
     const start: Point = [card.right - origin.left, cardY(card)]
     const end: Point = [middle.left - origin.left, rowY(neighbour.foreignKey.pairs[0]?.column ?? '')]
     const room = Math.max(end[0] - start[0] - 44, 0)
@@ -80,7 +83,7 @@ function draw(): void {
       paths: [linePath([start, [x, start[1]], [x, end[1]], end])],
       ends: [
         endMarks({ at: start, side: 1, least, most: 'one' }),
-        endMarks({ at: end, side: -1, least: 0, most: many })
+        endMarks({ at: end, side: -1, least: some, most: many })
       ]
     }
   })
@@ -115,9 +118,10 @@ function draw(): void {
       ],
       ends: [
         endMarks({ at: start, side: 1, least, most: 'one' }),
-        ...ends.map((end, index) =>
-          endMarks({ at: end, side: -1, least: 0, most: (group[index] as Place).many })
-        )
+        ...ends.map((end, index) => {
+          const { some, many } = group[index] as Place
+          return endMarks({ at: end, side: -1, least: some, most: many })
+        })
       ]
     }
   })

@@ -3,7 +3,13 @@ import { ACTIONS, type Action, type ForeignKey, type Table } from '../../core/de
 import { actionIn } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import { changeCardinality } from '../../core/relate/propose.ts'
-import { cardinalitySentences, deleteWords, readingOf, updateWords } from '../../core/relate/reading.ts'
+import {
+  cardinalitySentences,
+  deleteWords,
+  isSingle,
+  readingOf,
+  updateWords
+} from '../../core/relate/reading.ts'
 import type { Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
 import type { HowMany } from '../../core/restructure/relation.ts'
@@ -24,7 +30,7 @@ export function useRelation(relation: ComputedRef<Relation>) {
   const sentences = computed(() =>
     cardinalitySentences(relation.value.child, relation.value.parent, reading.value)
   )
-  const many = computed(() => reading.value.ofParent === 'any number of')
+  const many = computed(() => !isSingle(reading.value))
   const onDelete = computed(() =>
     deleteWords(relation.value.foreignKey.onDelete, relation.value.child.name, many.value)
   )

@@ -7,7 +7,7 @@ import { refusing } from './refusing.ts'
 /** Rules of a design that a dialect has no words for, and what can hold them there instead. */
 export const lost: Limit = (asked) => [
   ...asked.table.indexes.flatMap((index) => lostIndex(asked, index)),
-  ...asked.table.foreignKeys.flatMap((key) => lostActions(asked, key)),
+  ...asked.table.foreignKeys.flatMap((key) => [...lostActions(asked, key), ...lostMinimum(asked, key)]),
   ...lostCounting(asked),
   ...lostPolicies(asked)
 ]
@@ -93,6 +93,29 @@ function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): To
           key,
           lacking.map(({ on }) => on)
         )
+      }
+    }
+  ]
+}
+
+/** No key holds a minimum; what is looked at when a transaction ends does. */
+function lostMinimum({ table, design, facts }: Asked, key: ForeignKey): Told[] {
+  if (key.atLeastOne !== 'held' || facts.deferredTriggers) return []
+  const parent = tableOf(design, key.table)?.name ?? ''
+  return [
+    {
+      rule: 'minimum that nothing holds',
+      weight: 'doubtful',
+      column: key.pairs[0]?.column,
+      message: `${facts.title} has no trigger that waits for the end of a transaction: nothing there holds that each ${parent} has at least one ${table.name}. A query finds those that have none.`,
+      fix: {
+        label: 'Say it only',
+        operation: {
+          kind: 'foreignKey.setMinimum',
+          table: table.id,
+          foreignKey: key.id,
+          minimum: 'said'
+        }
       }
     }
   ]

@@ -55,6 +55,7 @@ export const factsOf = (oldest: string): Facts => ({
   references,
   judgesTypes: false,
   deferrable: false,
+  deferredTriggers: false,
   key: { bytes: KEY_BYTES, columns: 16, refuses: 'made', longUnique: true, perCharacter: 4 },
   mostColumns: 1017,
   sameIndexTwice: true,

@@ -44,6 +44,7 @@ const factsOf = (oldest: string): Facts => ({
   references,
   judgesTypes: true,
   deferrable: true,
+  deferredTriggers: false,
   // ORA-02327, ORA-02329.
   key: {
     bytes: 6398,

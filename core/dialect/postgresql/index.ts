@@ -54,6 +54,7 @@ const factsOf = (oldest: string): Facts => ({
   references,
   judgesTypes: true,
   deferrable: true,
+  deferredTriggers: true,
   // A third of a page of the index (PostgreSQL manual, 65.1).
   key: { bytes: 2704, columns: 32, refuses: 'row', perCharacter: 4 },
   mostColumns: 1600,

@@ -1,4 +1,4 @@
-import type { CatalogColumn, CatalogTable, CatalogType } from '../catalog.ts'
+import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from '../catalog.ts'
 import { NOTHING_AROUND, type Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, sayTable, schemaOf } from '../qualified.ts'
@@ -11,6 +11,7 @@ import type { Facts } from '../facts.ts'
 import { isBefore } from '../versions.ts'
 import { constraintClause, sayConstraint } from '../write.ts'
 import { fitName } from '../../naming/fit.ts'
+import { createMinimum, dropMinimum, withoutOne } from './minimum.ts'
 import { cast, quote } from './types.ts'
 import {
   columnType,
@@ -92,7 +93,9 @@ const hasForced = ({ from, to }: MigrationInput): boolean =>
   [...from.tables, ...to.tables].some(({ rowSecurity }) => rowSecurity === 'forced')
 
 const hasDeferred = ({ from, to }: MigrationInput): boolean =>
-  [...from.tables, ...to.tables].some(({ foreignKeys }) => foreignKeys.some(({ deferred }) => deferred))
+  [...from.tables, ...to.tables].some(({ foreignKeys }) =>
+    foreignKeys.some(({ deferred, atLeastOne }) => deferred ?? atLeastOne)
+  )
 
 /** A table is not altered while references of its rows are still to be looked at (PostgreSQL, error 55006). */
 function lookedAtBefore(line: Line, at: number, all: readonly Line[]): Line[] {
@@ -187,7 +190,7 @@ class Writer extends StepWriter {
       case 'orderColumns':
         return []
       case 'addConstraint':
-        return [this.constrain(state.table(step.table), step.constraint)]
+        return this.constrain(state.table(step.table), step.constraint)
       case 'renameConstraint': {
         const table = state.table(step.table)
         const { name } = state.constraint(step.table, step.of, step.id).key
@@ -205,7 +208,9 @@ class Writer extends StepWriter {
         const table = state.table(step.table)
         const { name } = state.constraint(step.table, step.of, step.id).key
         const says = `drop ${name} of ${sayTable(table.name)}`
+        const held = table.foreignKeys.find(({ id, atLeastOne }) => id === step.id && atLeastOne)
         return [
+          ...(held ? dropMinimum(table, held, this.tables) : []),
           step.of === 'index'
             ? one(`DROP INDEX ${beside(table, name)}`, says)
             : alter(table, `DROP CONSTRAINT ${quote(name)}`, says)
@@ -376,10 +381,18 @@ class Writer extends StepWriter {
     ]
   }
 
-  private constrain(table: CatalogTable, constraint: Constraint): Said {
-    if (constraint.kind === 'index') return createIndex(table, constraint.key)
+  private constrain(table: CatalogTable, constraint: Constraint): Said[] {
+    if (constraint.kind === 'index') return [createIndex(table, constraint.key)]
     const clause = constraintClause(table, constraint, this.tables, words)
-    return alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))
+    const added = alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))
+    const isHeld = constraint.kind === 'foreignKey' && constraint.key.atLeastOne
+    return isHeld ? [added, ...this.holdMinimum(table, constraint.key)] : [added]
+  }
+
+  /** Triggers look at no row that is there already. */
+  private holdMinimum(table: CatalogTable, key: CatalogForeignKey): Said[] {
+    const { rows, says } = withoutOne(table, key, this.tables)
+    return [this.stopWhere(rows, says), ...createMinimum(table, key, this.tables)]
   }
 }
 

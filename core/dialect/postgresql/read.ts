@@ -36,6 +36,13 @@ const CONSTRAINTS = `SELECT c.conrelid::text AS table, c.conname AS name, c.cont
     CASE WHEN c.contype = 'c' THEN pg_get_expr(c.conbin, c.conrelid) END AS condition
   FROM pg_constraint c WHERE ${OURS('c.connamespace')} AND c.contype IN ('p', 'u', 'f', 'c') AND c.conrelid <> 0 ORDER BY c.oid`
 
+/** References with triggers on both sides that wait for the end, on the columns that the reference is by. */
+const MINIMUMS = `SELECT c.conrelid::text AS table, c.conname AS name FROM pg_constraint c
+    JOIN pg_trigger own ON own.tgrelid = c.conrelid JOIN pg_trigger its ON its.tgrelid = c.confrelid AND its.tgname = own.tgname
+  WHERE ${OURS('c.connamespace')} AND c.contype = 'f' AND own.tgdeferrable AND own.tginitdeferred AND its.tgdeferrable AND its.tginitdeferred
+    AND NOT own.tgisinternal AND NOT its.tgisinternal AND own.tgenabled <> 'D' AND its.tgenabled <> 'D' AND own.tgfoid = its.tgfoid
+    AND own.tgattr::text = array_to_string(c.conkey, ' ') AND its.tgattr::text = array_to_string(c.confkey, ' ')`
+
 const INDEXES = `SELECT i.indrelid::text AS table, c.relname AS name, i.indisunique AS unique, ${NAMES_OF('i.indrelid', '(i.indkey::int2[])[0:i.indnkeyatts - 1]')} AS columns,
     (SELECT json_agg((o.option & 1) = 1 ORDER BY o.at)::text FROM unnest((i.indoption::int2[])[0:i.indnkeyatts - 1]) WITH ORDINALITY AS o(option, at)) AS descending, pg_get_expr(i.indpred, i.indrelid) AS condition
   FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid
@@ -100,6 +107,11 @@ export async function read(query: Query): Promise<Catalog> {
         ...(row.deferred === true && { deferred: true as const })
       })
   }
+  for (const row of await query(MINIMUMS)) {
+    const table = tables.get(String(row.table))
+    const held = table?.foreignKeys.find(({ name }) => name === String(row.name))
+    if (held) held.atLeastOne = true
+  }
   for (const row of await query(INDEXES)) {
     tables.get(String(row.table))?.indexes.push({
       id: '',
@@ -132,11 +144,17 @@ const textOf = (value: unknown): string | undefined =>
   value === null || value === undefined ? undefined : String(value)
 const namesIn = (json: unknown): string[] => JSON.parse(String(json)) as string[]
 
-/** Drops every table, type and further schema that is not the engine's own. */
+/** What triggers run, by their quoted names. */
+const TRIGGER_FUNCTIONS = `SELECT quote_ident(p.proname) AS name FROM pg_proc p
+  WHERE p.pronamespace = current_schema()::regnamespace AND p.prorettype = 'trigger'::regtype`
+
+/** Drops every table, trigger, type and further schema that is not the engine's own. */
 export async function reset(query: Query): Promise<void> {
   const { tables, enums } = await read(query)
   const here = tables.filter((table) => schemaOf(table.name) === undefined)
   if (here.length > 0) await query(`DROP TABLE ${here.map((table) => quote(table.name)).join(', ')} CASCADE`)
+  for (const { name } of await query(TRIGGER_FUNCTIONS))
+    await query(`DROP FUNCTION ${String(name)}() CASCADE`)
   for (const { nspname } of await query(
     `SELECT nspname FROM pg_namespace WHERE ${OURS('oid')} AND nspname <> current_schema()`
   ))

@@ -20,6 +20,7 @@ import {
   type Words
 } from '../write.ts'
 import type { CatalogColumn } from '../catalog.ts'
+import { createMinimum } from './minimum.ts'
 import { quote } from './types.ts'
 
 export const words: Words = {
@@ -31,7 +32,11 @@ export const words: Words = {
     ...createTypes(catalog),
     ...createRoles(catalog.tables.flatMap((table) => (table.external ? [] : table.rowPolicies)))
   ],
-  after: (table) => [...commentsOn(table, words, quoteText), ...rowPolicies(table)],
+  after: (table, tables) => [
+    ...commentsOn(table, words, quoteText),
+    ...rowPolicies(table),
+    ...table.foreignKeys.flatMap((key) => (key.atLeastOne ? createMinimum(table, key, tables) : []))
+  ],
   descending: true
 }
 

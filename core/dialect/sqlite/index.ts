@@ -56,6 +56,7 @@ const factsOf = (oldest: string): Facts => ({
   references,
   judgesTypes: false,
   deferrable: true,
+  deferredTriggers: false,
   key: { bytes: Infinity, columns: 2000, refuses: 'made', perCharacter: 4 },
   mostColumns: 2000,
   sameIndexTwice: true,

@@ -45,6 +45,7 @@ const factsOf = (oldest: string): Facts => ({
   references,
   judgesTypes: true,
   deferrable: false,
+  deferredTriggers: false,
   // A clustered index, as that of a primary key, has fewer bytes; what is kept apart is in none (Msg 1919).
   key: {
     bytes: 1700,
