@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findingsOn } from '../../core/check/index.ts'
+import { offendersQuery } from '../../core/definitions/offenders.ts'
 import { tableOf } from '../../core/design/directory.ts'
 import type { Design, Minimum } from '../../core/design/model.ts'
 import { violations } from '../../core/design/violations.ts'
@@ -98,6 +99,20 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on 
     const proof = await proveMigration(from, to, dialect, engine.query)
     expect(sayTrouble(proof)).toEqual([])
     expect(proof.good).toBe(true)
+  })
+
+  it('that is only said finds those that fall short by its query', async () => {
+    const bare = after(start, least('said'), {
+      kind: 'table.setRows',
+      table: 't_ward',
+      rows: [
+        ...(tableOf(start, 't_ward')?.rows ?? []),
+        { c_ward_ward_code: 'NEW', c_ward_name: 'New', c_ward_housing: 'pen' }
+      ]
+    })
+    expect(sayTrouble(await proveDesign(bare, dialect, engine.query))).toEqual([])
+    const query = offendersQuery(bare, 't_pen', 'f_pen_ward_code', dialect) ?? expect.fail('no query')
+    expect((await engine.query(query)).map((row) => row.ward_code)).toEqual(['NEW'])
   })
 
   it('is a step of its own and nothing else', () => {

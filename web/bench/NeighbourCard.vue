@@ -9,9 +9,9 @@ import { article, plural } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
-import type { HowMany } from '../../core/restructure/relation.ts'
+import MinimumLine from './MinimumLine.vue'
 import type { Neighbour } from './useNeighbours.ts'
-import { useRelation } from './useRelation.ts'
+import { useRelation, type HowMany } from './useRelation.ts'
 
 /** `slim`: one of many on its side, in a few words until it is looked at. */
 const props = defineProps<{ neighbour: Neighbour; side: 'one' | 'many'; slim?: boolean }>()
@@ -110,6 +110,7 @@ const second = computed(() => props.neighbour[of.value === 'child' ? 'parent' : 
           :label="`How many ${plural(second)} each ${first} has`"
           @choose="chooseHowMany(of, $event) || emit('resolve')" />
         {{ sentence.after }}
+        <MinimumLine v-if="of === 'parent' && neighbour.foreignKey.atLeastOne" :relation="neighbour" />
       </p>
       <div class="rule">
         <span

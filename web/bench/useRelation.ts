@@ -2,6 +2,7 @@ import { computed, type ComputedRef } from 'vue'
 import { ACTIONS, type Action, type ForeignKey, type Table } from '../../core/design/model.ts'
 import { actionIn } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
+import { plural } from '../../core/naming/words.ts'
 import { changeCardinality } from '../../core/relate/propose.ts'
 import {
   cardinalitySentences,
@@ -12,7 +13,11 @@ import {
 } from '../../core/relate/reading.ts'
 import type { Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
-import type { HowMany } from '../../core/restructure/relation.ts'
+import type { Operation } from '../../core/edit/operation.ts'
+import type { Reading } from '../../core/relate/reading.ts'
+
+/** How many of the other side a row of one side may have. */
+export type HowMany = Reading['ofChild'] | Reading['ofParent']
 
 export interface Relation {
   child: Table
@@ -51,7 +56,9 @@ export function useRelation(relation: ComputedRef<Relation>) {
     if (of === 'parent')
       return [
         { value: 'any number of', words: 'any number of' },
-        { value: 'at most one', words: 'at most one', term: 'UNIQUE' }
+        { value: 'at least one', words: 'at least one', term: 'no key holds it' },
+        { value: 'at most one', words: 'at most one', term: 'UNIQUE' },
+        { value: 'exactly one', words: 'exactly one', term: 'UNIQUE, and no key holds it' }
       ]
     const inKey = reading.value.identifying ? `It is part of the key of ${relation.value.child.name}` : ''
     return [
@@ -73,15 +80,38 @@ export function useRelation(relation: ComputedRef<Relation>) {
   /** False where the choice needs a junction, which is for the caller to open. */
   function chooseHowMany(of: 'child' | 'parent', value: HowMany): boolean {
     if (of === 'child' && value === 'any number of') return false
-    const { child, foreignKey } = relation.value
-    store.submit(
-      changeCardinality(
-        child,
-        foreignKey,
-        of === 'child' ? { required: value === 'exactly one' } : { single: value === 'at most one' }
+    if (of === 'parent') chooseOfParent(value)
+    else
+      store.submit(
+        changeCardinality(relation.value.child, relation.value.foreignKey, {
+          required: value === 'exactly one'
+        })
       )
-    )
     return true
+  }
+
+  /** A minimum is held where that can be; where rows stand in the way, it may be said only. */
+  function chooseOfParent(value: HowMany): void {
+    const { child, parent, foreignKey } = relation.value
+    const single = value === 'at most one' || value === 'exactly one'
+    const isSome = value === 'at least one' || value === 'exactly one'
+    const isAble =
+      !parent.external &&
+      !child.external &&
+      dialectsOf({ dialects: writtenFor.value }).some(({ facts }) => facts.deferredTriggers)
+    const change = (minimum: 'held' | 'said' | null): Operation => ({
+      kind: 'batch',
+      label: `change how many ${plural(child.name)} each ${parent.name} has`,
+      operations: [
+        ...(single === isSingle(reading.value) ? [] : [changeCardinality(child, foreignKey, { single })]),
+        ...((foreignKey.atLeastOne ?? null) === minimum
+          ? []
+          : [{ kind: 'foreignKey.setMinimum' as const, table: child.id, foreignKey: foreignKey.id, minimum }])
+      ]
+    })
+    const wanted = !isSome ? null : (foreignKey.atLeastOne ?? (isAble ? 'held' : 'said'))
+    const instead = wanted === 'held' ? [{ label: 'Say it only', operation: change('said') }] : []
+    store.submit(change(wanted), undefined, instead)
   }
 
   function actions(on: 'delete' | 'update'): Option<Action>[] {

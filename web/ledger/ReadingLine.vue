@@ -2,8 +2,8 @@
 import { computed } from 'vue'
 import { columnsIn } from '../../core/design/directory.ts'
 import { article, plural } from '../../core/naming/words.ts'
-import type { HowMany } from '../../core/restructure/relation.ts'
-import { useRelation, type Relation } from '../bench/useRelation.ts'
+import MinimumLine from '../bench/MinimumLine.vue'
+import { useRelation, type HowMany, type Relation } from '../bench/useRelation.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 
 /** A relationship of a ledger's section, read as sentences whose parts can be changed in place. */
@@ -64,6 +64,7 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :options="actions('update')"
         :label="`What changing the key of ${article(relation.parent.name)} ${relation.parent.name} does to its ${plural(relation.child.name)}`"
         @choose="setActions({ onUpdate: $event })" />.
+      <MinimumLine v-if="relation.foreignKey.atLeastOne" :relation="relation" />
     </span>
     <button
       type="button"
