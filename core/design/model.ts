@@ -79,6 +79,14 @@ export type Verbs = z.infer<typeof verbsSchema>
 export const minimumSchema = z.enum(['said', 'held'])
 export type Minimum = z.infer<typeof minimumSchema>
 
+/** What a row is to the one that it refers to: a part of it, or a thing by itself that is listed there. */
+export const natureSchema = z.enum(['part', 'listed'])
+export type Nature = z.infer<typeof natureSchema>
+
+/** What each direction is called in code, where it is not as proposed: the one that a child has, those of a parent. */
+export const accessorsSchema = z.strictObject({ child: nameSchema.optional(), parent: nameSchema.optional() })
+export type Accessors = z.infer<typeof accessorsSchema>
+
 export const foreignKeySchema = z.strictObject({
   id: idSchema,
   name: nameSchema.optional(),
@@ -93,7 +101,9 @@ export const foreignKeySchema = z.strictObject({
   onDelete: actionSchema,
   onUpdate: actionSchema,
   verbs: verbsSchema.optional(),
-  atLeastOne: minimumSchema.optional()
+  atLeastOne: minimumSchema.optional(),
+  childIs: natureSchema.optional(),
+  accessors: accessorsSchema.optional()
 })
 export type ForeignKey = z.infer<typeof foreignKeySchema>
 

@@ -18,6 +18,8 @@ const OPTIONAL = new Set<PropertyKey>([
   'primaryKey',
   'verbs',
   'atLeastOne',
+  'childIs',
+  'accessors',
   'where',
   'role',
   'writes',

@@ -143,7 +143,7 @@ describe('a relationship', () => {
       ['medicine_id', true, undefined]
     ])
     expect(junction?.primaryKey?.columns).toEqual(junction?.columns.map((column) => column.id))
-    expect(junction?.foreignKeys.map((each) => each.onDelete)).toEqual(['CASCADE', 'RESTRICT'])
+    expect(junction?.foreignKeys.map((each) => each.onDelete)).toEqual(['CASCADE', 'CASCADE'])
   })
 
   it('resolved to a junction carries what the column held', () => {

@@ -22,8 +22,10 @@ import {
   addRelationship,
   removeForeignKey,
   resolveToJunction,
+  setAccessors,
   setActions,
   setMinimum,
+  setNature,
   setVerbs
 } from './relationships.ts'
 import {
@@ -122,6 +124,8 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'foreignKey.setActions': setActions,
   'foreignKey.setVerbs': setVerbs,
   'foreignKey.setMinimum': setMinimum,
+  'foreignKey.setNature': setNature,
+  'foreignKey.setAccessors': setAccessors,
   'carry.add': addCarry,
   'carry.remove': removeCarry,
   'relationship.add': addRelationship,

@@ -141,6 +141,10 @@ export function describe(design: Design, operation: Operation): string {
       return `remove a relationship of ${table(operation.table)}`
     case 'foreignKey.setActions':
       return `change what happens in ${table(operation.table)} on delete or key change`
+    case 'foreignKey.setNature':
+      return `change what ${table(operation.table)} is to what it refers to`
+    case 'foreignKey.setAccessors':
+      return `change what a relationship of ${table(operation.table)} is called in code`
     case 'foreignKey.setMinimum':
       return `change how many ${table(operation.table)} has at the least`
     case 'foreignKey.setVerbs':

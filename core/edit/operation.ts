@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import {
   versionOfEngine,
+  accessorsSchema,
   actionSchema,
   checkSchema,
   columnSchema,
@@ -11,6 +12,7 @@ import {
   keySchema,
   minimumSchema,
   nameSchema,
+  natureSchema,
   policySchema,
   positionSchema,
   ROW_SECURITY,
@@ -211,6 +213,20 @@ const single = [
     foreignKey: idSchema,
     verbs: verbsSchema.nullable()
   }),
+  /** What a row is to the one that it refers to; null: what its shape says. */
+  z.strictObject({
+    kind: z.literal('foreignKey.setNature'),
+    table: idSchema,
+    foreignKey: idSchema,
+    nature: natureSchema.nullable()
+  }),
+  /** What each direction is called in code; null: as it is proposed. */
+  z.strictObject({
+    kind: z.literal('foreignKey.setAccessors'),
+    table: idSchema,
+    foreignKey: idSchema,
+    accessors: accessorsSchema.nullable()
+  }),
   /** That each row referred to has at least one that refers to it; null: it may have none. */
   z.strictObject({
     kind: z.literal('foreignKey.setMinimum'),
@@ -237,7 +253,8 @@ const single = [
     unique: idSchema.optional(),
     onDelete: actionSchema,
     onUpdate: actionSchema,
-    verbs: verbsSchema.optional()
+    verbs: verbsSchema.optional(),
+    childIs: natureSchema.optional()
   }),
   /** Many-to-many: a junction table that keeps one row for each pair. */
   z.strictObject({ kind: z.literal('relationship.addJunction'), junction }),

@@ -230,6 +230,37 @@ export const setMinimum: Handler<'foreignKey.setMinimum'> = (
   }
 }
 
+export const setNature: Handler<'foreignKey.setNature'> = (
+  design,
+  { table: id, foreignKey: foreignKeyId, nature }
+) => {
+  const { childIs, ...foreignKey } = needForeignKey(needTable(design, id), foreignKeyId)
+  return {
+    design: withForeignKey(design, id, nature === null ? foreignKey : { ...foreignKey, childIs: nature }),
+    inverse: { kind: 'foreignKey.setNature', table: id, foreignKey: foreignKeyId, nature: childIs ?? null },
+    touched: [id, foreignKey.table]
+  }
+}
+
+export const setAccessors: Handler<'foreignKey.setAccessors'> = (
+  design,
+  { table: id, foreignKey: foreignKeyId, accessors }
+) => {
+  const { accessors: before, ...foreignKey } = needForeignKey(needTable(design, id), foreignKeyId)
+  const next =
+    accessors === null || Object.keys(accessors).length === 0 ? foreignKey : { ...foreignKey, accessors }
+  return {
+    design: withForeignKey(design, id, next),
+    inverse: {
+      kind: 'foreignKey.setAccessors',
+      table: id,
+      foreignKey: foreignKeyId,
+      accessors: before ?? null
+    },
+    touched: [id, foreignKey.table]
+  }
+}
+
 function withForeignKey(design: Design, table: string, foreignKey: ForeignKey): Design {
   return withTable(design, table, (t) => ({
     ...t,
@@ -273,7 +304,8 @@ export const addRelationship: Handler<'relationship.add'> = (design, operation) 
     pairs: pairsOf(operation.columns, key),
     onDelete: operation.onDelete,
     onUpdate: operation.onUpdate,
-    verbs: operation.verbs
+    verbs: operation.verbs,
+    ...(operation.childIs && { childIs: operation.childIs })
   }
   const unique: Operation[] = operation.unique
     ? [

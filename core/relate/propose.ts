@@ -6,10 +6,12 @@ import {
   type Column,
   type Design,
   type ForeignKey,
+  type Nature,
   type Table,
   type Verbs
 } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
+import { pairRules, ruleFor } from './nature.ts'
 import { standingColumns } from './standing.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from '../naming/names.ts'
 
@@ -103,6 +105,8 @@ export interface RelationshipChoice {
   verbs?: Verbs | undefined
   /** Where among the child's columns the new ones go; at the end when left out. */
   at?: number | undefined
+  /** What a child is to its parent, where that was said. */
+  nature?: Nature | undefined
   /** What the parent is to the child, where both are of one table: `mentor`. */
   role?: string | undefined
   /** A column of the child's that shall become the reference, for a key of one column. */
@@ -136,8 +140,9 @@ export function proposeRelationship(
     at: choice.at,
     required: choice.required,
     unique: choice.single ? newId('k') : undefined,
-    onDelete: choice.required ? 'RESTRICT' : 'SET NULL',
+    onDelete: ruleFor(choice.nature ?? 'listed', choice.required),
     onUpdate: 'CASCADE',
+    childIs: choice.nature,
     verbs: choice.verbs ?? (role === '' ? undefined : roleVerbs(role))
   }
 }
@@ -149,8 +154,8 @@ export const roleVerbs = (role: string): Verbs => ({
 })
 
 /**
- * A junction of two tables as it is first proposed: both keys, the pair as primary key, and its rows going
- * with the first table's.
+ * A junction of two tables as it is first proposed: both keys, the pair as primary key, and its rows going with
+ * either, unless that is a list to choose from.
  */
 export function proposeJunction(
   design: Design,
@@ -176,13 +181,11 @@ export function proposeJunction(
     return { table: table.id, foreignKey: newId('f'), columns, onDelete, ...verbs }
   }
   const self = first.id === second.id
+  const [ofFirst, ofSecond] = pairRules(first, second)
   return {
     table: { id: newId('t'), name },
     key: newId('k'),
-    sides: [
-      side(first, 'CASCADE', '', roles?.[0]),
-      side(second, self ? 'CASCADE' : 'RESTRICT', self ? 'other_' : '', roles?.[1])
-    ],
+    sides: [side(first, ofFirst, '', roles?.[0]), side(second, ofSecond, self ? 'other_' : '', roles?.[1])],
     columns: standingColumns(design.standing?.junctions ?? [], taken),
     keyed: { by: 'pair', with: [] }
   }

@@ -6,6 +6,7 @@ import {
   type Design,
   type ForeignKey,
   type KeyId,
+  type Nature,
   type Table
 } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
@@ -66,6 +67,8 @@ export interface RelationAnswers {
   /** What deletes do where one of them gets a foreign key; as it is proposed when left out. */
   onDelete: Action | undefined
   junction: JunctionAnswers | undefined
+  /** What a row of the many side is to the other, where that is said. */
+  nature?: Nature | undefined
   /** What the rows of one table are to each other, where a table is related to itself. */
   roles?: readonly [string, string] | undefined
   /** The reference that is to become a junction, where one is. */
@@ -123,7 +126,8 @@ function oneToMany(design: Design, answers: RelationAnswers): Operation | undefi
     child: tableIsChild ? table.id : other.id,
     required: (tableIsChild ? first : second) === 'exactly one',
     single: (tableIsChild ? second : first) !== 'any number of',
-    role: answers.roles?.[tableIsChild ? 1 : 0]
+    role: answers.roles?.[tableIsChild ? 1 : 0],
+    nature: answers.nature
   })
   if (!proposed || !answers.onDelete) return proposed
   return { ...proposed, onDelete: answers.onDelete }

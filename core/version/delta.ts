@@ -19,7 +19,7 @@ import { isSamePart } from './sharing.ts'
 /**
  * The difference between two states of a design, by ids: what it is said with (./compare.ts), what of it can
  * be taken by itself (./some.ts), and what rows may come up against (./warnings.ts). Rows, places in the
- * diagram, the verbs of a relationship and the names of designs are no part of a schema and of this.
+ * diagram, how a relationship reads and is called in code, and the names of designs are no part of a schema and of this.
  */
 
 /** What a design is made of. A table's primary key goes by the table's id. */

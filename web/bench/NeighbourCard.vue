@@ -3,10 +3,12 @@ import { computed, ref } from 'vue'
 import { fullName } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
+import { rowName } from '../../core/relate/accessors.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import type { deleteWords } from '../../core/relate/reading.ts'
 import { article, plural } from '../../core/naming/words.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
+import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import MinimumLine from './MinimumLine.vue'
@@ -27,6 +29,11 @@ const {
   chooseHowMany,
   actions,
   setActions,
+  nature,
+  natures,
+  setNature,
+  accessors,
+  setAccessor,
   setVerb,
   remove
 } = useRelation(computed(() => props.neighbour))
@@ -49,6 +56,8 @@ function sayVerb(value: string): void {
 
 const nameOf = (table: Table): string => (store.design ? fullName(store.design, table) : table.name)
 const first = computed(() => props.neighbour[of.value].name)
+/** How a row of the middle's own side is called in code. */
+const row = computed(() => (store.design ? rowName(store.design, props.neighbour[of.value]) : ''))
 const second = computed(() => props.neighbour[of.value === 'child' ? 'parent' : 'child'].name)
 </script>
 
@@ -137,6 +146,28 @@ const second = computed(() => props.neighbour[of.value === 'child' ? 'parent' : 
             @choose="setActions({ onUpdate: $event })" />.</span
         >
         <span class="term">{{ neighbour.foreignKey.onUpdate }}</span>
+      </div>
+      <div v-if="natures.length > 0" class="rule more">
+        <span
+          >Each {{ neighbour.child.name }} is
+          <ChoiceMenu
+            :value="nature"
+            :words="natures.find(({ value }) => value === nature)?.words ?? ''"
+            :options="natures"
+            :label="`What each ${neighbour.child.name} is to its ${neighbour.parent.name}`"
+            @choose="setNature" />.</span
+        >
+      </div>
+      <div class="rule more">
+        <span class="code"
+          >In code <span class="mono">{{ row }}.</span
+          ><DraftField
+            class="accessor mono"
+            :value="accessors[of]"
+            :aria-label="`What ${row} calls it in code`"
+            spellcheck="false"
+            @take="setAccessor(of, $event.trim())"
+        /></span>
       </div>
       <div v-for="far in neighbour.far" :key="far.id" class="far">
         <span class="quiet">on the far side</span>
@@ -278,6 +309,22 @@ p {
 }
 .rule > :first-child {
   overflow-wrap: anywhere;
+}
+.accessor {
+  border: 0;
+  background: none;
+  padding: 0;
+  min-width: 4ch;
+  field-sizing: content;
+  border-bottom: 1px dotted var(--line);
+  color: var(--ink);
+}
+.accessor:focus {
+  outline: none;
+  border-bottom-color: var(--chosen);
+}
+.code .mono {
+  font-size: 12px;
 }
 .far .quiet {
   white-space: nowrap;

@@ -2,7 +2,7 @@
 import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
-import { newId, type Action, type ForeignKey, type Table } from '../../core/design/model.ts'
+import { newId, type Action, type ForeignKey, type Nature, type Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
 import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
 import { apply } from '../../core/edit/apply.ts'
@@ -54,6 +54,8 @@ const keyed = ref<'pair' | 'own'>('pair')
 const own = ref<OwnLine[]>([])
 const onDelete = ref<[Action, Action]>(['CASCADE', 'RESTRICT'])
 const childRule = ref<Action>()
+/** What a row of the many side is to the other; the rule on delete follows from it. */
+const nature = ref<Nature>('listed')
 
 /** Of a table with itself: what its rows are to each other, and what a pair may not be. */
 const roles = ref<[string, string]>(['', ''])
@@ -135,6 +137,7 @@ const related = computed(() => {
     other: other.value,
     howMany: [first.value, second.value],
     onDelete: childRule.value,
+    nature: nature.value,
     junction: junctionAnswers.value,
     roles: isSelf.value ? roles.value : undefined,
     resolve: props.resolve
@@ -415,6 +418,18 @@ function key(event: KeyboardEvent): void {
                   >&gt; {{ parent.name }} {{ typeText(column.type, store.design?.enums) }}</span
                 ><span class="quiet">{{ column.required ? 'required' : '' }}</span>
               </div>
+            </div>
+          </div>
+          <div class="f">
+            <span>each {{ child.name }} is</span>
+            <div class="pick boxed" role="radiogroup" :aria-label="`What each ${child.name} is`">
+              <label :class="{ on: nature === 'listed' }"
+                ><input v-model="nature" type="radio" name="nature" value="listed" />a thing by itself</label
+              >
+              <label :class="{ on: nature === 'part' }"
+                ><input v-model="nature" type="radio" name="nature" value="part" />a part of its
+                {{ parent.name }}</label
+              >
             </div>
           </div>
           <div class="f">

@@ -1,7 +1,10 @@
 import { computed, type ComputedRef } from 'vue'
-import { ACTIONS, type Action, type ForeignKey, type Table } from '../../core/design/model.ts'
+import { ACTIONS, type Action, type ForeignKey, type Nature, type Table } from '../../core/design/model.ts'
 import { actionIn } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
+import { accessorNames } from '../../core/relate/accessors.ts'
+import { isJunction } from '../../core/relate/junction.ts'
+import { natureOf, ruleFor } from '../../core/relate/nature.ts'
 import { plural } from '../../core/naming/words.ts'
 import { changeCardinality } from '../../core/relate/propose.ts'
 import {
@@ -142,6 +145,45 @@ export function useRelation(relation: ComputedRef<Relation>) {
     })
   }
 
+  const nature = computed(() => natureOf(relation.value.child, relation.value.foreignKey))
+  /** What a row of the child can be to the one that it refers to; a pair of a junction is a fact about both. */
+  const natures = computed((): Option<Nature>[] => {
+    const { child, parent } = relation.value
+    return isJunction(child)
+      ? []
+      : [
+          { value: 'part', words: `a part of its ${parent.name}`, term: 'goes with it' },
+          { value: 'listed', words: 'a thing by itself', term: 'outlives it, or holds it back' }
+        ]
+  })
+  /** The rule on delete follows from it. */
+  function setNature(wanted: Nature): void {
+    const { child, foreignKey } = relation.value
+    const onDelete = ruleFor(wanted, reading.value.ofChild === 'exactly one')
+    const at = { table: child.id, foreignKey: foreignKey.id }
+    store.submit({
+      kind: 'batch',
+      label: `change what ${child.name} is to ${relation.value.parent.name}`,
+      operations: [
+        { kind: 'foreignKey.setNature', ...at, nature: wanted },
+        { kind: 'foreignKey.setActions', ...at, onDelete, onUpdate: foreignKey.onUpdate }
+      ]
+    })
+  }
+
+  /** What the direction from a row of the child, or of the parent, is called in code. */
+  const accessors = computed(() =>
+    store.design
+      ? accessorNames(store.design, relation.value.child, relation.value.foreignKey)
+      : { child: '', parent: '' }
+  )
+  function setAccessor(of: 'child' | 'parent', said: string): void {
+    const { child, foreignKey } = relation.value
+    const { [of]: _, ...others } = foreignKey.accessors ?? {}
+    const accessors = said === '' ? others : { ...others, [of]: said }
+    store.submit({ kind: 'foreignKey.setAccessors', table: child.id, foreignKey: foreignKey.id, accessors })
+  }
+
   function setVerb(of: 'child' | 'parent', said: string): void {
     const { child, foreignKey } = relation.value
     store.submit({
@@ -170,6 +212,11 @@ export function useRelation(relation: ComputedRef<Relation>) {
     chooseHowMany,
     actions,
     setActions,
+    nature,
+    natures,
+    setNature,
+    accessors,
+    setAccessor,
     setVerb,
     remove
   }
