@@ -18,6 +18,7 @@ import OtherTable from './OtherTable.vue'
 import OwnColumns from './OwnColumns.vue'
 import { tableSql } from '../../core/definitions/outputs.ts'
 import type { Dialect } from '../../core/dialect/dialect.ts'
+import { pricesLater, sayLater } from '../../core/version/later.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import {
   childSide,
@@ -153,6 +154,17 @@ const built = computed(() => (outcome.value?.ok ? tableOf(outcome.value.design, 
 const builtMarks = computed(() =>
   outcome.value?.ok && built.value ? columnMarks(outcome.value.design, built.value) : new Map()
 )
+/** What it would cost to change it later, beside the choice that is made. */
+const later = computed(() => {
+  if (!outcome.value?.ok || !built.value) return []
+  const { design } = outcome.value
+  const made =
+    related.value?.ok && related.value.value.kind === 'relationship.add' ? related.value.value : undefined
+  const key = built.value.foreignKeys.find(({ id }) => id === made?.foreignKey)
+  return isMany.value || key
+    ? pricesLater(design, built.value, key, dialectsOf(design)[0] as Dialect).map(sayLater)
+    : []
+})
 const sql = computed(() =>
   outcome.value?.ok
     ? tableSql(outcome.value.design, builtId.value, dialectsOf(outcome.value.design)[0] as Dialect)
@@ -308,6 +320,12 @@ function key(event: KeyboardEvent): void {
           Many on both sides: neither table can hold this, so a junction table keeps one row for each pair.
         </p>
         <p v-else class="why">{{ child?.name }} holds the key of {{ parent?.name }}.</p>
+
+        <p v-if="later.length > 0" class="why later">
+          Changed later,
+          <template v-for="(each, n) in later" :key="each">{{ n > 0 ? '; ' : '' }}{{ each }}</template
+          >.
+        </p>
 
         <template v-if="isMany && junction">
           <div class="f">
@@ -610,6 +628,10 @@ fieldset {
 .why {
   color: var(--quiet);
   margin-bottom: 12px;
+}
+.later {
+  margin-top: -8px;
+  font-size: 12px;
 }
 .f {
   display: grid;
