@@ -12,6 +12,7 @@ import { moveColumns } from './move-columns.ts'
 import { oneTable } from './one-table.ts'
 import { retarget } from './retarget.ts'
 import { splitOff } from './split-off.ts'
+import { superfluous } from './superfluous.ts'
 import { manyToMany } from './to-junction.ts'
 
 /** Every change of mind, in the order in which they are offered. */
@@ -28,7 +29,8 @@ export const CHANGES: readonly Change[] = [
   merge,
   anotherKey,
   oneTable,
-  apart
+  apart,
+  superfluous
 ]
 
 /** The changes of mind that fit a table, or one of its relationships. */

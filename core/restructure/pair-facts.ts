@@ -134,7 +134,7 @@ function referring(design: Design, junction: string, line: OwnLine): Read {
 }
 
 /** What a column takes from each row: another column, one value, or what an expression over the row gives. */
-function taking(design: Design, from: Table, to: Column, text: string): Parsed<Projected | undefined> {
+export function taking(design: Design, from: Table, to: Column, text: string): Parsed<Projected | undefined> {
   const typed = text.trim()
   if (typed === '') return NOTHING
   const { id, type } = to

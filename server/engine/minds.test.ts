@@ -3,6 +3,7 @@ import { tableOf } from '../../core/design/directory.ts'
 import type { Design, Table } from '../../core/design/model.ts'
 import { PROVABLE } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
+import type { Operation } from '../../core/edit/operation.ts'
 import type { Answers, Offer } from '../../core/restructure/change.ts'
 import { offersFor } from '../../core/restructure/index.ts'
 import { planMigration } from '../../core/version/plan.ts'
@@ -22,11 +23,36 @@ interface Case {
   at: string
   to?: string
   answers?: Answers
+  /** What is there before, beside the demo. */
+  beside?: Operation[]
   /** What the same place is offered afterwards, since the shape is recognised as what it is. */
   then?: string
 }
 
+/** A skill that a volunteer is best at, beside those that they have: for one of them it is among those, for another not. */
+const bestSkill: Operation[] = [
+  {
+    kind: 'relationship.add',
+    parent: 't_skill',
+    child: 't_volunteer',
+    foreignKey: 'f_best',
+    columns: [{ id: 'c_best', name: 'best_skill_id' }],
+    required: false,
+    onDelete: 'SET NULL',
+    onUpdate: 'CASCADE'
+  },
+  {
+    kind: 'table.setRows',
+    table: 't_volunteer',
+    rows: (tableOf(start, 't_volunteer')?.rows ?? []).map((row, at) => ({
+      ...row,
+      ...(at < 5 && { c_best: (at % 3) + 1 })
+    }))
+  }
+]
+
 const CASES: Case[] = [
+  { kind: 'superfluous', at: 't_volunteer', to: 't_skill', beside: bestSkill },
   { kind: 'to junction', at: 't_admission', to: 't_finder' },
   { kind: 'to junction', at: 't_admission', to: 't_reason', answers: { keyed: 'own', name: 'cause' } },
   { kind: 'from junction', at: 't_volunteer_skill', answers: { which: 'first' } },
@@ -53,6 +79,11 @@ const CASES: Case[] = [
   { kind: 'natural key', at: 't_ward', then: 'natural key' }
 ]
 
+function prepared({ beside = [] }: Case): Design {
+  const result = apply(start, { kind: 'batch', operations: beside })
+  return result.ok ? result.design : expect.fail(result.refusal.message)
+}
+
 function offer(design: Design, { kind, at, to }: Case): Offer {
   const of = table(design, at)
   const foreignKey = to === undefined ? undefined : of.foreignKeys.find((key) => key.table === to)
@@ -77,12 +108,13 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))('on 
   it.each(CASES.map((each) => [`${each.kind} of ${each.at} ${each.to ?? ''}`, each] as const))(
     '%s',
     async (_what, each) => {
-      const end = changed(start, each)
-      const plan = planMigration(start, end, dialect)
+      const from = prepared(each)
+      const end = changed(from, each)
+      const plan = planMigration(from, end, dialect)
       expect([...plan.warnings.up, ...plan.warnings.down].filter(({ effect }) => effect === 'lost')).toEqual(
         []
       )
-      const proof = await proveMigration(start, end, dialect, engine.query)
+      const proof = await proveMigration(from, end, dialect, engine.query)
       expect(sayTrouble(proof)).toEqual([])
       expect(proof.good).toBe(true)
       if (each.then) expect(offer(end, { ...each, kind: each.then }).kind).toBe(each.then)

@@ -1,6 +1,6 @@
-import { namesIn, referencesTo, tableOf } from '../../design/directory.ts'
+import { namesIn, tableOf } from '../../design/directory.ts'
 import type { Design, ForeignKey, Table } from '../../design/model.ts'
-import { junctionSides } from '../../relate/junction.ts'
+import { junctionsBeside } from '../../restructure/superfluous.ts'
 import type { Rule } from '../finding.ts'
 
 /** A direct relationship beside a junction of the same two: the same question has two answers. */
@@ -23,17 +23,8 @@ export const directBesideJunction: Rule = {
 }
 
 function besides(design: Design, table: Table): { foreignKey: ForeignKey; junction: Table }[] {
-  if (table.foreignKeys.length === 0) return []
-  const junctions = referencesTo(design, table.id)
-    .map((reference) => reference.table)
-    .filter((each) => each.id !== table.id && junctionSides(each).length === 2)
   return table.foreignKeys.flatMap((foreignKey) => {
-    if (foreignKey.table === table.id) return []
-    const junction = junctions.find((each) => {
-      const sides = junctionSides(each)
-      const ends = sides.map((side) => side.table)
-      return sides.length === 2 && ends.includes(table.id) && ends.includes(foreignKey.table)
-    })
+    const [junction] = junctionsBeside(design, table, foreignKey)
     return junction ? [{ foreignKey, junction }] : []
   })
 }
