@@ -1,4 +1,5 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
+import { fernhollow } from '../demo/fernhollow.ts'
 import { wide } from '../demo/wide.ts'
 import { App } from './app.ts'
 import { Browser, By, Key } from './browser.ts'
@@ -41,6 +42,32 @@ try {
     await browser.type(Key.TAB, Key.ARROW_UP, Key.ARROW_UP, Key.TAB, 'allergy')
     await browser.click('button', 'new column about the pair')
     await browser.type('noticed_on', Key.ENTER, 'date', Key.ENTER, 'severity', Key.ENTER, 'smallint', Key.TAB)
+  })
+  await take('roles', `${demo}/bench/t_volunteer`, async (browser) => {
+    await browser.see('.sheet')
+    await browser.type('r')
+    await browser.see('.relate input')
+    await browser.type('volunteer', Key.ENTER)
+    await (await browser.named('input', 'What one volunteer is to the other')).sendKeys('mentor')
+    await (await browser.named('input', 'What the other volunteer is to the one')).sendKeys('learner')
+    await browser.click('input[@name="first"][@value="any number of"]/parent::label', '')
+    await browser.click('input[@name="second"][@value="any number of"]/parent::label', '')
+    await browser.says('Many on both sides', '.relate')
+    await browser.click('label', 'once, whichever way round')
+    await browser.click('button', 'Add the usual fact: from and until')
+  })
+  await take('reading', `${await app.put(fernhollow().design)}/bench/t_ward`, async (browser) => {
+    await browser.see('.wires path')
+    await browser.untilLineHasKeyboard()
+    await browser.click('span', 'How many pens each ward has')
+    await browser.click('div[@role="option"]', 'at least one')
+    await browser.click('button', 'find those without')
+  })
+  await take('standing', `${demo}/ledger`, async (browser) => {
+    await browser.see('.sheet .reading')
+    await browser.click('button', 'change what tables begin with')
+    await browser.click('button', 'made_at')
+    await browser.click('button', 'changed_at')
   })
   await take('mind', `${demo}/bench/t_admission`, async (browser) => {
     await browser.see('.wires path')

@@ -125,7 +125,7 @@ const isOn = (event: Event): boolean => (event.target as HTMLInputElement).check
 <style scoped>
 .own {
   display: grid;
-  grid-template-columns: 40px 1fr 1.25fr 118px;
+  grid-template-columns: 40px minmax(0, 1.15fr) minmax(0, 1fr) 118px;
   gap: 0 8px;
   padding: 2px 0;
   align-items: center;

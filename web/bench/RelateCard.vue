@@ -97,14 +97,15 @@ function focusFirst(): void {
   else chooser.value?.focus()
 }
 
-const nameProposals = computed(() => {
+function namesFor(given: readonly string[]): string[] {
   if (!store.design || !other.value) return []
   const names = junctionNames(store.design, props.table, other.value)
-  const said = roles.value.map((role) => role.trim()).filter((role) => role !== '')
+  const said = given.map((role) => role.trim()).filter((role) => role !== '')
   return isSelf.value && said.length === 2
     ? [tableName(said.join('_'), store.design.policy), ...names]
     : names
-})
+}
+const nameProposals = computed(() => namesFor(roles.value))
 const child = computed(() => (childSide(first.value, second.value) === 'first' ? props.table : other.value))
 const parent = computed(() =>
   child.value === props.table && other.value !== props.table ? other.value : props.table
@@ -174,8 +175,10 @@ const trouble = computed(() => {
   if (related.value && !related.value.ok) return related.value.message
   return outcome.value && !outcome.value.ok ? outcome.value.refusal.message : ''
 })
-watch(roles, () => {
+watch(roles, (_, before) => {
   if (!store.design || !isSelf.value || !junction.value) return
+  // The name follows the roles until a person gives one.
+  if (namesFor(before).includes(name.value)) name.value = nameProposals.value[0] ?? name.value
   const { table, key } = junction.value
   junction.value = { ...proposeJunction(store.design, props.table, props.table, roles.value), table, key }
 })
@@ -537,6 +540,7 @@ h1 {
 .a {
   padding: 18px 22px 14px;
   min-width: 0;
+  min-height: 430px;
 }
 .b {
   background: var(--tint);
@@ -544,7 +548,9 @@ h1 {
   padding: 18px 20px;
   min-width: 0;
   overflow: auto;
-  max-height: 68vh;
+  /* As high as what is answered, which has the say. */
+  height: 0;
+  min-height: 100%;
 }
 .b h2 {
   font-size: 12px;
@@ -653,10 +659,15 @@ fieldset {
 }
 .mini {
   display: grid;
-  grid-template-columns: 40px 1fr 1.25fr 118px;
+  grid-template-columns: 40px minmax(0, 1.15fr) minmax(0, 1fr) 118px;
   gap: 0 8px;
   padding: 2px 0;
   align-items: center;
+}
+.mini > span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .marks {
   display: flex;
