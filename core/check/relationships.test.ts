@@ -89,6 +89,45 @@ describe('what is said of relationships', () => {
     expect(found(mended, 'faulty junction')).toEqual([])
   })
 
+  it('is suspected from rows where no name says it, and rows that are there twice are counted', () => {
+    const refers: [string, string][] = [
+      [patient.id, 't_patient'],
+      [skill.id, 't_skill']
+    ]
+    const holding = (name: string, pairs: [number, number][]): string[] => {
+      const rows = pairs.map(([one, other], at) => ({
+        [number.id]: at,
+        [patient.id]: one,
+        [skill.id]: other
+      }))
+      const design = done(demo, made(name, [number, patient, skill], [number.id], refers), {
+        kind: 'table.setRows',
+        table: `t_${name}`,
+        rows
+      })
+      return found(design, 'faulty junction').map(({ message }) => message)
+    }
+    const pairs: [number, number][] = [1, 2, 3].flatMap((one): [number, number][] => [
+      [one, 1],
+      [one, 2]
+    ])
+    expect(holding('visit', pairs)).toEqual([
+      'visit seems to hold pairs (its 6 rows stand several skills beside each patient and the other way round, and no two are the same), but nothing keeps the same pair from being stored twice.'
+    ])
+    // The same two may meet again, or each has only one.
+    expect(holding('visit', [...pairs, [1, 1]])).toEqual([])
+    expect(
+      holding(
+        'visit',
+        [1, 2, 3, 4, 5, 6].map((one) => [one, (one % 3) + 1])
+      )
+    ).toEqual([])
+    expect(holding('patient_skill', [...pairs, [1, 1]])[0]).toMatch(
+      /1 of its 7 rows holds a pair that is there already\.$/
+    )
+    expect(holding('patient_skill', pairs)[0]).toMatch(/In its 6 rows no pair is there twice\.$/)
+  })
+
   it('is not that a table is a faulty junction that is called after something of its own', () => {
     const visit = made(
       'visit',

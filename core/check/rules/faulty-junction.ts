@@ -1,17 +1,20 @@
 import { columnsIn, fold, keysOf, namesIn, tableOf } from '../../design/directory.ts'
-import { newId, type Design, type ForeignKey, type Table } from '../../design/model.ts'
+import { newId, type Design, type ForeignKey, type Row, type Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
 import { wordsOf } from '../../naming/names.ts'
-import { singular } from '../../naming/words.ts'
+import { plural, singular } from '../../naming/words.ts'
 import { once } from '../../once.ts'
 import type { Found, Rule } from '../finding.ts'
 
 /** More columns of its own than this, and a table is about more than a pair. */
 const MOST_OWN = 4
+/** Without a name that says so: more than these, and fewer rows than these, and nothing is suspected. */
+const [MOST_UNNAMED, FEWEST_ROWS] = [1, 6]
 
 /**
- * A table that is called after two that it refers to, and has little of its own, is meant to hold pairs of them. Then
- * its key must be the pair, or the same pair can be stored twice.
+ * A table that is called after two that it refers to, and has little of its own, is meant to hold pairs of them; so is
+ * one whose rows show it: several of each beside each of the other, and no two the same. Then its key must be the pair,
+ * or the same pair can be stored twice.
  */
 export const faultyJunction: Rule = {
   name: 'faulty junction',
@@ -20,10 +23,43 @@ export const faultyJunction: Rule = {
       ?.map(({ id }) => id)
       .join(' '),
   find: (table, { design }) => {
-    const sides = calledAfter(design, table)
-    return sides ? judged(design, table, sides as [ForeignKey, ForeignKey]) : []
+    const named = calledAfter(design, table)
+    const sides = named ?? pairsByRows(table)
+    return sides ? judged(design, table, sides as [ForeignKey, ForeignKey], named !== undefined) : []
   }
 }
+
+const valuesIn = ({ pairs }: ForeignKey, row: Row): string =>
+  JSON.stringify(pairs.map(({ column }) => row[column] ?? null))
+
+/** The two references of a table that goes by a number, where its rows pair the one with the other. */
+const pairsByRows = once((table: Table): ForeignKey[] | undefined => {
+  const [first, second, ...more] = table.foreignKeys
+  const [key, ...others] = columnsIn(table, table.primaryKey?.columns ?? [])
+  const isNumbered = others.length === 0 && key?.default?.kind === 'generated'
+  if (!first || !second || more.length > 0 || !isNumbered) return undefined
+  if (first.table === second.table || [first, second].some((side) => side.table === table.id))
+    return undefined
+  const pair = [first, second].flatMap(({ pairs }) => pairs.map(({ column }) => column))
+  const own = table.columns.length - 1 - new Set(pair).size
+  const isRequired = columnsIn(table, pair).every(({ required }) => required)
+  if (own > MOST_UNNAMED || !isRequired || table.rows.length < FEWEST_ROWS) return undefined
+  const partners = (one: ForeignKey, other: ForeignKey): number[] => {
+    const sets = new Map<string, Set<string>>()
+    for (const row of table.rows) {
+      const met = sets.get(valuesIn(one, row)) ?? new Set<string>()
+      sets.set(valuesIn(one, row), met.add(valuesIn(other, row)))
+    }
+    return [...sets.values()].map(({ size }) => size)
+  }
+  const isMany = (sizes: number[]): boolean => sizes.filter((size) => size > 1).length > 1
+  const isPaired = isMany(partners(first, second)) && isMany(partners(second, first))
+  return isPaired && doubledRows(table, [first, second]) === 0 ? [first, second] : undefined
+})
+
+/** How many rows hold a pair that one before them holds. */
+const doubledRows = ({ rows }: Table, sides: readonly ForeignKey[]): number =>
+  rows.length - new Set(rows.map((row) => sides.map((side) => valuesIn(side, row)).join(' '))).size
 
 /** The two references to tables whose names are all of a table's own. */
 function calledAfter(design: Design, table: Table): ForeignKey[] | undefined {
@@ -44,7 +80,8 @@ const wordsIn = once(({ name }: Table): readonly string[] =>
   wordsOf(name).map((word) => singular(fold(word)))
 )
 
-function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey]): Found[] {
+/** @param isNamed whether the table is called after the two; else its rows say so */
+function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey], isNamed: boolean): Found[] {
   const pair = [...new Set(sides.flatMap(({ pairs }) => pairs.map(({ column }) => column)))]
   const key = table.primaryKey?.columns ?? []
   const own = table.columns.filter(({ id }) => !pair.includes(id) && !key.includes(id))
@@ -56,8 +93,18 @@ function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey]): 
   )
   if (isHeld) return []
   const names = namesIn(table, pair)
-  const [first, second] = sides.map((side) => tableOf(design, side.table)?.name ?? '')
-  const evidence = `it is called after ${first} and ${second}, and ${own.length === 0 ? 'has nothing' : 'has little'} of its own`
+  const [first, second] = sides.map((side) => tableOf(design, side.table)?.name ?? '') as [string, string]
+  const count = table.rows.length
+  const doubled = doubledRows(table, sides)
+  const evidence = isNamed
+    ? `it is called after ${first} and ${second}, and ${own.length === 0 ? 'has nothing' : 'has little'} of its own`
+    : `its ${count} rows stand several ${plural(second)} beside each ${first} and the other way round, and no two are the same`
+  const told =
+    doubled > 0
+      ? ` ${doubled} of its ${count} rows ${doubled === 1 ? 'holds' : 'hold'} a pair that is there already.`
+      : isNamed && count > 1
+        ? ` In its ${count} rows no pair is there twice.`
+        : ''
   const halves = sides.filter(({ pairs }) => pairs.every(({ column }) => key.includes(column)))
   const extra = columnsIn(table, key).filter(({ id }) => !pair.includes(id))
   const counted = extra.find((column) => column.default?.kind === 'generated')
@@ -75,7 +122,7 @@ function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey]): 
     {
       severity: 'doubtful',
       column: pair[0] as string,
-      message: `${table.name} seems to hold pairs (${evidence}), but ${why}.`,
+      message: `${table.name} seems to hold pairs (${evidence}), but ${why}.${told}`,
       fix: { label: `Keep each pair ${names} once`, operation: mended(table, pair, isLone) }
     }
   ]
