@@ -88,6 +88,26 @@ describe('around the screens', () => {
     await browser.until('it is last again', async () => (await columns('pen')).at(-1) === 'capacity')
   })
 
+  it('comes back from the ledger to the table that one was at, and says what undo did out of sight', async () => {
+    await go('medicine')
+    await browser.click('a', 'Ledger')
+    await browser.until('the same table has the keyboard', async () =>
+      (await browser.focused()).startsWith('medicine_id')
+    )
+    await browser.type(Key.ARROW_DOWN, Key.SPACE)
+    await browser.until('a name may be empty', async () => {
+      const medicine = (await stored()).tables.find((each) => each.name === 'medicine')
+      return medicine?.columns[1]?.required === false
+    })
+    await browser.click('a', 'Bench')
+    await browser.says('medicine refers to')
+    await browser.type('/', 'ward', Key.ENTER)
+    await browser.says('ward refers to')
+    await browser.untilLineHasKeyboard()
+    await browser.chord(Key.CONTROL, 'z')
+    await browser.says('Taken back: ', '.notices')
+  })
+
   it('says what can be pressed on the screen that one is at', async () => {
     await go('ward')
     await browser.type('?')

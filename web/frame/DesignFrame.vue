@@ -5,7 +5,9 @@ import type { Design } from '../../core/design/model.ts'
 import { openFindings } from '../../core/check/open.ts'
 import { deltaOf } from '../../core/version/delta.ts'
 import { api } from '../api/client.ts'
-import { useDesign } from '../stores/design.ts'
+import { useTrail } from '../bench/trail.ts'
+import { tableOf } from '../../core/design/directory.ts'
+import { useDesign, type Done } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
 import KeysHelp from './KeysHelp.vue'
@@ -103,18 +105,37 @@ const name = computed({
   }
 })
 
+/** What was done out of sight is said. */
+function tell(what: string, done: Done | undefined): void {
+  const shown = route.name === 'bench' ? String(route.params.table ?? '') : undefined
+  const isSeen = shown === undefined || (done?.touched.has(shown) ?? true)
+  if (done && !isSeen) store.say(`${what}: ${done.label}.`)
+}
+const takeBack = (): void => tell('Taken back', store.undo())
+const again = (): void => tell('Done again', store.redo())
+
+const trail = useTrail()
+type ScreenName = (typeof screens)[number]
+/** Bench and ledger are entered at the table that one was at. */
+function placeOf(screen: ScreenName): { name: ScreenName; params?: { table: string } } {
+  const table = trail.tables.at(-1)
+  const isAtTable = (screen === 'bench' || screen === 'ledger') && table !== undefined
+  const isThere = isAtTable && store.design !== undefined && tableOf(store.design, table) !== undefined
+  return isThere ? { name: screen, params: { table } } : { name: screen }
+}
+
 const helping = ref(false)
 const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs', 'findings'] as const
 
 useShortcuts((event) => {
   const command = event.ctrlKey || event.metaKey
   if (command && event.key.toLowerCase() === 'z' && !isTyping(event, 'changed')) {
-    if (event.shiftKey) store.redo()
-    else store.undo()
+    if (event.shiftKey) again()
+    else takeBack()
     return true
   }
   if (command && event.key.toLowerCase() === 'y' && !isTyping(event, 'changed')) {
-    store.redo()
+    again()
     return true
   }
   if (event.key === '/' && !command && !isTyping(event)) {
@@ -131,7 +152,7 @@ useShortcuts((event) => {
   }
   const screen = event.altKey && !command ? screens[Number(event.key) - 1] : undefined
   if (screen) {
-    void router.push({ name: screen })
+    void router.push(placeOf(screen))
     return true
   }
   return false
@@ -160,9 +181,11 @@ useShortcuts((event) => {
         <RouterLink
           v-for="(screen, at) in screens"
           :key="screen"
-          :to="{ name: screen }"
+          :to="placeOf(screen)"
           :title="`Alt ${at + 1}`"
-          active-class="on"
+          active-class=""
+          :class="{ on: route.name === screen }"
+          :aria-current="route.name === screen ? 'page' : undefined"
           >{{ screen.charAt(0).toUpperCase() + screen.slice(1)
           }}<span v-if="screen === 'findings' && found > 0" class="found">{{ found }}</span></RouterLink
         >
@@ -173,7 +196,7 @@ useShortcuts((event) => {
           type="button"
           :disabled="!store.undoLabel"
           :title="store.undoLabel ? `Undo: ${store.undoLabel} (Ctrl Z)` : 'Nothing to undo'"
-          @click="store.undo()">
+          @click="takeBack()">
           Undo
         </button>
         <button
@@ -181,7 +204,7 @@ useShortcuts((event) => {
           type="button"
           :disabled="!store.redoLabel"
           :title="store.redoLabel ? `Redo: ${store.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'"
-          @click="store.redo()">
+          @click="again()">
           Redo
         </button>
         <button

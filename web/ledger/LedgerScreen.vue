@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { defaultRangeExtractor, useVirtualizer, type Range } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch, onBeforeUnmount } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tableOf } from '../../core/design/directory.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
@@ -150,6 +150,11 @@ function related(table: string | undefined): void {
   relating.value = undefined
   void nextTick(() => go(table ?? value?.table.id ?? at.value))
 }
+
+/** Elsewhere one goes on at the table that one was at. */
+onBeforeUnmount(() => {
+  if (at.value !== '') trail.step(at.value)
+})
 
 const field = ref<HTMLInputElement>()
 const name = ref('')

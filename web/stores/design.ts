@@ -12,6 +12,12 @@ export type { Notice } from './sync.ts'
 /**
  * The open design, in step with the server (./sync.ts), and what can be done in it, undone and done again.
  */
+/** A step that was taken back or done again. */
+export interface Done {
+  label: string
+  touched: ReadonlySet<string>
+}
+
 export const useDesign = defineStore('design', () => {
   const notice = shallowRef<Notice>()
   const { enqueue, ...sync } = synced(notice)
@@ -63,25 +69,35 @@ export const useDesign = defineStore('design', () => {
     return refusal
   }
 
-  function undo(): void {
+  /** What was taken back, and the tables that it was about; nothing where there was nothing or it is refused. */
+  function undo(): Done | undefined {
     const step = past.value.at(-1)
-    if (!step || !design.value) return
+    if (!step || !design.value) return undefined
     past.value = past.value.slice(0, -1)
-    perform(step, (redo) => {
+    return done(step, (redo) => {
       future.value = [...future.value, redo]
     })
   }
 
-  function redo(): void {
+  function redo(): Done | undefined {
     const step = future.value.at(-1)
-    if (!step || !design.value) return
+    if (!step || !design.value) return undefined
     future.value = future.value.slice(0, -1)
-    perform(step, (undone) => {
+    return done(step, (undone) => {
       past.value = [...past.value, undone]
     })
   }
 
-  function perform({ label, operation }: Step, remember: (inverse: Step) => void): Refusal | undefined {
+  function done(step: Step, remember: (inverse: Step) => void): Done | undefined {
+    const about = new Set<string>()
+    return perform(step, remember, about) ? undefined : { label: step.label, touched: about }
+  }
+
+  function perform(
+    { label, operation }: Step,
+    remember: (inverse: Step) => void,
+    about = new Set<string>()
+  ): Refusal | undefined {
     if (!design.value) return undefined
     const result = apply(design.value, operation)
     if (!result.ok) {
@@ -90,6 +106,7 @@ export const useDesign = defineStore('design', () => {
     }
     notice.value = undefined
     design.value = result.design
+    for (const table of result.touched) about.add(table)
     remember({ label, operation: result.inverse })
     enqueue(operation)
     return undefined
