@@ -2,7 +2,12 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { referencesTo, tableOf } from '../design/directory.ts'
 import type { Accessors, Design } from '../design/model.ts'
+import { parseDesignFile, writeDesignFile } from '../design/file.ts'
 import { apply } from '../edit/apply.ts'
+import { describe as describeOperation } from '../edit/describe.ts'
+import type { Operation } from '../edit/operation.ts'
+import { Choice } from '../version/choice.ts'
+import { compareDesigns } from '../version/compare.ts'
 import { accessorNames } from './accessors.ts'
 import { natureOf, pairRules, ruleFor } from './nature.ts'
 
@@ -61,6 +66,49 @@ describe('what directions are called in code', () => {
       'given_by_person'
     ])
     expect(set({})).toEqual(demo)
+  })
+})
+
+describe('what a relationship says beside its schema', () => {
+  const at = { table: 't_pen', foreignKey: 'f_pen_ward_code' }
+  it.each<Operation>([
+    { kind: 'foreignKey.setMinimum', ...at, minimum: 'held' },
+    { kind: 'foreignKey.setMinimum', ...at, minimum: 'said' },
+    { kind: 'foreignKey.setNature', ...at, nature: 'listed' },
+    { kind: 'foreignKey.setAccessors', ...at, accessors: { child: 'home', parent: 'places' } }
+  ])('outlives a file and is undone to the byte: %j', (operation) => {
+    const result = apply(demo, operation)
+    if (!result.ok) expect.fail(result.refusal.message)
+    const file = parseDesignFile(JSON.parse(writeDesignFile(result.design)) as unknown)
+    expect(file.ok && writeDesignFile(file.value.design)).toBe(writeDesignFile(result.design))
+    expect(writeDesignFile(result.design)).not.toBe(writeDesignFile(demo))
+    const back = apply(result.design, result.inverse)
+    expect(back.ok && writeDesignFile(back.design)).toBe(writeDesignFile(demo))
+    expect(describeOperation(demo, operation)).toContain('pen')
+    // Only what an engine may hold is a change of the schema.
+    const changes = compareDesigns(demo, result.design)
+    expect(changes).toHaveLength(operation.kind === 'foreignKey.setMinimum' ? 1 : 0)
+  })
+
+  it('goes into a version that has some of the changes, as verbs do', () => {
+    const operations: Operation[] = [
+      { kind: 'foreignKey.setNature', ...at, nature: 'listed' },
+      { kind: 'table.rename', table: 't_pen', name: 'place' },
+      { kind: 'table.rename', table: 't_ward', name: 'wing' }
+    ]
+    const result = apply(demo, { kind: 'batch', operations })
+    if (!result.ok) expect.fail(result.refusal.message)
+    const choice = new Choice(demo, result.design)
+    const some = choice.design(choice.with(new Set(), 'table t_pen name'))
+    expect(tableOf(some, 't_pen')).toMatchObject({ name: 'place', foreignKeys: [{ childIs: 'listed' }] })
+    expect(tableOf(some, 't_ward')?.name).toBe('ward')
+  })
+
+  it('is refused to be held on what another system has', () => {
+    const own = { table: 't_dose', foreignKey: 'f_dose_given_by' }
+    const held = apply(demo, { kind: 'foreignKey.setMinimum', ...own, minimum: 'held' })
+    expect(held.ok ? '' : held.refusal.message).toMatch(/^person is another system’s/)
+    expect(apply(demo, { kind: 'foreignKey.setMinimum', ...own, minimum: 'said' }).ok).toBe(true)
   })
 })
 

@@ -5,6 +5,7 @@ import {
   type Column,
   type Design,
   type Enum,
+  type ForeignKey,
   type Row,
   type Table,
   type TableId
@@ -77,13 +78,25 @@ function tableWith(table: Table, before: Table, after: Table, taken: readonly Al
       : inOrder(columns, before.columns, after.columns),
     ...(primaryKey && { primaryKey }),
     uniques: partsWith('unique', before.uniques, after.uniques, taken),
-    foreignKeys: partsWith('foreignKey', before.foreignKeys, after.foreignKeys, taken).map((key) => ({
-      ...key,
-      verbs: byId(after.foreignKeys).get(key.id)?.verbs ?? key.verbs
-    })),
+    foreignKeys: partsWith('foreignKey', before.foreignKeys, after.foreignKeys, taken).map((key) =>
+      asItReads(key, byId(after.foreignKeys).get(key.id))
+    ),
     checks: partsWith('check', before.checks, after.checks, taken),
     indexes: partsWith('index', before.indexes, after.indexes, taken),
     rowPolicies: partsWith('rowPolicy', before.rowPolicies, after.rowPolicies, taken)
+  }
+}
+
+/** How a relationship reads, and is called in code, is no part of the schema: it is as it is in the second state. */
+function asItReads(key: ForeignKey, now: ForeignKey | undefined): ForeignKey {
+  if (!now) return key
+  const { verbs: _, childIs: _is, accessors: _called, ...schema } = key
+  const { verbs, childIs, accessors } = now
+  return {
+    ...schema,
+    ...(verbs && { verbs }),
+    ...(childIs && { childIs }),
+    ...(accessors && { accessors })
   }
 }
 
