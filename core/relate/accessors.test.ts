@@ -10,6 +10,7 @@ import { Choice } from '../version/choice.ts'
 import { compareDesigns } from '../version/compare.ts'
 import { accessorNames } from './accessors.ts'
 import { natureOf, pairRules, ruleFor } from './nature.ts'
+import { newTable } from './propose.ts'
 
 const { design: demo } = fernhollow()
 const need = (id: string) => tableOf(demo, id) ?? expect.fail(id)
@@ -132,5 +133,7 @@ describe('what rows are to what they refer to', () => {
     expect(pairRules(medicine, admission)).toEqual(['RESTRICT', 'CASCADE'])
     expect(pairRules(volunteer, skill)).toEqual(['CASCADE', 'RESTRICT'])
     expect(pairRules(volunteer, volunteer)).toEqual(['CASCADE', 'CASCADE'])
+    // What has hardly been begun is no list for that.
+    expect(pairRules(newTable('visit'), volunteer)).toEqual(['CASCADE', 'RESTRICT'])
   })
 })

@@ -29,10 +29,11 @@ function listLike(table: Table): number {
   const key = columnsIn(table, table.primaryKey?.columns ?? [])
   const isNatural = key.length === 1 && key[0]?.default?.kind !== 'generated'
   const isNamed = table.uniques.some(({ columns }) => columns.length === 1)
+  const isCalled = table.columns.some(({ type }) => type.kind === 'text' || type.kind === 'char')
   const signs: [boolean, number][] = [
     [table.foreignKeys.length === 0, 2],
     [isNatural || isNamed, 1],
-    [table.columns.length <= 3, 1]
+    [isCalled && table.columns.length <= 3, 1]
   ]
   return signs.reduce((sum, [is, weight]) => sum + (is ? weight : 0), 0)
 }
