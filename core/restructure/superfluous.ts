@@ -13,6 +13,7 @@ import {
 import type { Order, Projected, RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
+import { freeName } from '../naming/names.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { answerTo, type Change, type Naming, type Offer } from './change.ts'
 import { leave, mustBeAlone } from './columns-over.ts'
@@ -113,11 +114,20 @@ function build(
       return taken.value ? [taken.value] : []
     })
     const { made, over } = anew(junction)
+    const passing = freeName(
+      `${junction.name}_before`,
+      design.tables.map(({ name }) => name)
+    )
     restructuring.carry(
       { ...STILL, adds: [{ table: made.id, rows: together(table, foreignKey, pairs, over, takes) }] },
       apart(table, foreignKey, pairs, made, over),
-      { kind: 'table.rename', table: junction.id, name: `${junction.name}_before` },
-      { kind: 'table.add', table: made, at: design.tables.indexOf(junction) }
+      { kind: 'table.rename', table: junction.id, name: passing },
+      {
+        kind: 'table.add',
+        table: made,
+        at: design.tables.indexOf(junction),
+        position: design.positions[junction.id]
+      }
     )
     restructuring.do({ kind: 'table.remove', table: junction.id })
     leave(restructuring, table.id, held)

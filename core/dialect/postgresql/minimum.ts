@@ -56,8 +56,10 @@ export function createMinimum(table: CatalogTable, key: CatalogForeignKey, table
   const places = parent.columns.map((_, at) => `place_${at + 1}`)
   const sets = (of: 'NEW' | 'OLD', columns: readonly string[]): string =>
     columns.map((column, at) => `    ${places[at]} := ${of}.${column};`).join('\n')
-  const isIt = parent.columns.map((column, at) => `one.${column} = ${places[at]}`).join(' AND ')
+  // By the block's name, since a column may be called as a variable is.
+  const isIt = parent.columns.map((column, at) => `one.${column} = held.${places[at]}`).join(' AND ')
   const body = [
+    '<<held>>',
     'DECLARE',
     ...parent.columns.map((column, at) => `  ${places[at]} ${parent.table}.${column}%TYPE;`),
     'BEGIN',
