@@ -161,7 +161,7 @@ describe('what is said of relationships', () => {
     )
     const rule = 'direct relationship beside a junction'
     expect(found(both, rule).map(({ message }) => message)).toEqual([
-      'volunteer refers to skill by main_skill, and volunteer_skill relates them too: the same question may have two answers.'
+      'volunteer refers to skill by main_skill, and volunteer_skill relates them too: the same question may have two answers. Change of mind (M) leaves it to volunteer_skill, with all that is said.'
     ])
     const gone = done(both, { kind: 'foreignKey.remove', table: 't_volunteer', foreignKey: 'f_main' })
     expect(found(gone, rule)).toEqual([])

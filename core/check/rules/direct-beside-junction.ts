@@ -17,7 +17,7 @@ export const directBesideJunction: Rule = {
       return {
         severity: 'doubtful' as const,
         column: columns[0] as string,
-        message: `${table.name} refers to ${other} by ${namesIn(table, columns)}, and ${junction.name} relates them too: the same question may have two answers.`
+        message: `${table.name} refers to ${other} by ${namesIn(table, columns)}, and ${junction.name} relates them too: the same question may have two answers. Change of mind (M) leaves it to ${junction.name}, with all that is said.`
       }
     })
 }
