@@ -142,6 +142,10 @@ export interface CatalogForeignKey extends CatalogKey {
   atLeastOne?: true
 }
 
+/** Whether anything between a table's rows and others is looked at only when a transaction ends. */
+export const waitsForEnd = ({ foreignKeys }: CatalogTable): boolean =>
+  foreignKeys.some(({ deferred, atLeastOne }) => deferred ?? atLeastOne)
+
 /** One thing in which two catalogs differ, said in words; `table` is where. */
 export interface Difference {
   table: string

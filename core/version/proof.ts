@@ -5,6 +5,7 @@ import { sameType } from '../design/type.ts'
 import {
   bareTable,
   compareCatalogs,
+  waitsForEnd,
   type Catalog,
   type CatalogKey,
   type CatalogTable,
@@ -129,9 +130,7 @@ export function proveMigration(
 /** Rows of tables that need each other go in with one transaction. */
 function insertedTogether(design: Design, catalog: Catalog, dialect: Provable): Statement[] {
   const rows = insertRows(design, catalog, dialect)
-  const isDeferred = catalog.tables.some(({ foreignKeys }) =>
-    foreignKeys.some(({ deferred, atLeastOne }) => deferred ?? atLeastOne)
-  )
+  const isDeferred = catalog.tables.some(waitsForEnd)
   if (!isDeferred || !dialect.client.whole) return rows
   const [begin, end] = dialect.client.whole
   const plain = (sql: string): Statement => ({ sql, says: 'all rows or none' })

@@ -65,7 +65,7 @@ const isOn = (event: Event): boolean => (event.target as HTMLInputElement).check
     <div v-for="line in lines" :key="line.id" class="own mono" :class="{ carried: from !== undefined }">
       <input
         :value="line.name"
-        class="bare"
+        class="lined"
         data-cell="name"
         placeholder="name"
         aria-label="Name of an own column"
@@ -99,7 +99,7 @@ const isOn = (event: Event): boolean => (event.target as HTMLInputElement).check
         ><span class="quiet">the pairs that are carried here take</span
         ><input
           :value="line.takes ?? ''"
-          class="bare"
+          class="lined"
           :placeholder="`a column of ${from}, or a value`"
           :aria-label="`What ${line.name || 'it'} takes in the pairs that are carried here`"
           spellcheck="false"
@@ -125,7 +125,7 @@ const isOn = (event: Event): boolean => (event.target as HTMLInputElement).check
 <style scoped>
 .own {
   display: grid;
-  grid-template-columns: 40px minmax(0, 1.15fr) minmax(0, 1fr) 118px;
+  grid-template-columns: 40px minmax(0, 1fr) minmax(0, 1fr) 118px;
   gap: 0 8px;
   padding: 2px 0;
   align-items: center;
@@ -143,18 +143,6 @@ const isOn = (event: Event): boolean => (event.target as HTMLInputElement).check
 }
 .takes .quiet {
   font-family: var(--sans);
-}
-.bare {
-  border: 0;
-  border-bottom: 1px solid var(--line);
-  background: none;
-  padding: 2px 0;
-  font: inherit;
-  outline: none;
-  min-width: 0;
-}
-.bare:focus {
-  border-bottom-color: var(--chosen);
 }
 .flags {
   display: flex;

@@ -659,12 +659,13 @@ fieldset {
 }
 .mini {
   display: grid;
-  grid-template-columns: 40px minmax(0, 1.15fr) minmax(0, 1fr) 118px;
+  grid-template-columns: 40px minmax(0, 1fr) minmax(0, 1fr) 118px;
   gap: 0 8px;
   padding: 2px 0;
   align-items: center;
 }
 .mini > span {
+  letter-spacing: -0.03em;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -42,7 +42,7 @@ function adopt(existing: boolean): void {
 </script>
 
 <template>
-  <form class="card" @submit.prevent="adopt(false)">
+  <form class="head-card" @submit.prevent="adopt(false)">
     <fieldset>
       <legend>letters</legend>
       <label v-for="each in LETTER_CASES" :key="each"
@@ -99,15 +99,6 @@ function adopt(existing: boolean): void {
 </template>
 
 <style scoped>
-.card {
-  border: 1px solid var(--line);
-  background: var(--sheet);
-  padding: 10px 14px;
-  margin-top: 8px;
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
 fieldset {
   border: 0;
   padding: 0;
@@ -140,13 +131,5 @@ ul {
   padding: 0;
   list-style: none;
   columns: 2;
-}
-.fault {
-  color: var(--deleted);
-}
-.acts {
-  display: flex;
-  gap: 10px;
-  align-items: center;
 }
 </style>

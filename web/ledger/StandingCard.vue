@@ -70,7 +70,7 @@ function adopt(existing: boolean): void {
 </script>
 
 <template>
-  <form ref="card" class="card" @submit.prevent="adopt(false)">
+  <form ref="card" class="head-card" @submit.prevent="adopt(false)">
     <fieldset>
       <legend>key</legend>
       <label
@@ -84,7 +84,7 @@ function adopt(existing: boolean): void {
         <div v-for="(line, at) in lists[kind]" :key="at" class="line mono">
           <input
             v-model="line.name"
-            class="bare"
+            class="lined"
             placeholder="name"
             :aria-label="`Name of what ${kind} begin with`"
             spellcheck="false" />
@@ -92,7 +92,7 @@ function adopt(existing: boolean): void {
           <label class="flag"><input v-model="line.required" type="checkbox" />required</label>
           <input
             v-model="line.default"
-            class="bare"
+            class="lined"
             placeholder="default"
             :aria-label="`Default of ${line.name}`"
             spellcheck="false" />
@@ -124,11 +124,7 @@ function adopt(existing: boolean): void {
     </div>
     <p v-if="fault" class="fault" role="alert">{{ fault }}</p>
     <div v-else-if="lacking.length > 0" class="preview">
-      <p class="quiet">
-        {{ lacking.length }}
-        {{ lacking.length === 1 ? 'table that is there is' : 'tables that are there are' }}
-        would get:
-      </p>
+      <p class="quiet">{{ lacking.length === 1 ? '1 table' : `${lacking.length} tables` }} would get:</p>
       <ul>
         <li v-for="each in lacking.slice(0, SHOWN)" :key="each.table.id">
           <span class="mono">{{ each.table.name }}</span>
@@ -153,15 +149,6 @@ function adopt(existing: boolean): void {
 </template>
 
 <style scoped>
-.card {
-  border: 1px solid var(--line);
-  background: var(--sheet);
-  padding: 10px 14px;
-  margin-top: 8px;
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
 fieldset {
   border: 0;
   padding: 0;
@@ -195,18 +182,6 @@ legend {
   gap: 4px;
   align-items: center;
 }
-.bare {
-  border: 0;
-  border-bottom: 1px solid var(--line);
-  background: none;
-  padding: 2px 0;
-  font: inherit;
-  outline: none;
-  min-width: 0;
-}
-.bare:focus {
-  border-bottom-color: var(--chosen);
-}
 .usual {
   display: flex;
   flex-wrap: wrap;
@@ -224,13 +199,5 @@ ul {
 li {
   display: flex;
   gap: 10px;
-}
-.fault {
-  color: var(--deleted);
-}
-.acts {
-  display: flex;
-  gap: 10px;
-  align-items: center;
 }
 </style>

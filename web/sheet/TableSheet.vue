@@ -24,9 +24,8 @@ import {
   uniqueOfThem,
   type Step
 } from '../../core/typing/commands.ts'
-import { lineOf } from '../../core/typing/edits.ts'
-import { typeText } from '../../core/design/type.ts'
 import { duplicateColumns, duplicateTable } from '../../core/typing/duplicate.ts'
+import { benchWidths } from './benchWidths.ts'
 import FindingLine from './FindingLine.vue'
 import SheetFoot from './SheetFoot.vue'
 import SheetLine from './SheetLine.vue'
@@ -34,9 +33,6 @@ import type { RuleKind } from '../../core/typing/rules.ts'
 import { sameList, sameLists } from './same.ts'
 import { useLineDrag } from './useLineDrag.ts'
 import { useLines } from './useLines.ts'
-
-/** How wide a letter of a line is (pixels). */
-const LETTER = 7.6
 
 /** A table as a full writing sheet: its name, its columns as lines, its keys and rules. */
 const props = defineProps<{ table: Table; ledger?: boolean }>()
@@ -296,30 +292,9 @@ async function press(event: KeyboardEvent): Promise<void> {
   lineKey(event, current.value)
 }
 
-/** On the bench, where room is scarce, types and defaults have as much as they need, as far as there is some. */
-const widths = computed(() => {
-  if (props.ledger || !store.design) return undefined
-  const { design, table } = { design: store.design, table: props.table }
-  const lines = columns.value.map((column) => lineOf(design, table, column))
-  const longest = (texts: string[], least: number, most: number): number =>
-    Math.min(Math.max(least, ...texts.map((text) => text.length)), most)
-  const refers = columns.value.map((column, at) =>
-    lines[at]?.type.startsWith('>')
-      ? `${lines[at].type}  ${typeText(column.type, design.enums)}`
-      : (lines[at]?.type ?? '')
-  )
-  const [type, begins] = [
-    longest(refers, 19, 28),
-    longest(
-      lines.map((line) => line.default),
-      10,
-      22
-    )
-  ]
-  return {
-    '--sheet-columns': `40px minmax(96px, 1fr) minmax(110px, ${type * LETTER}px) 52px minmax(70px, ${begins * LETTER}px) minmax(34px, 0.35fr)`
-  }
-})
+const widths = computed(() =>
+  props.ledger || !store.design ? undefined : benchWidths(store.design, props.table)
+)
 
 defineExpose({
   press,

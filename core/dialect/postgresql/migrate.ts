@@ -1,4 +1,10 @@
-import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from '../catalog.ts'
+import {
+  waitsForEnd,
+  type CatalogColumn,
+  type CatalogForeignKey,
+  type CatalogTable,
+  type CatalogType
+} from '../catalog.ts'
 import { NOTHING_AROUND, type Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, sayTable, schemaOf } from '../qualified.ts'
@@ -93,9 +99,7 @@ const hasForced = ({ from, to }: MigrationInput): boolean =>
   [...from.tables, ...to.tables].some(({ rowSecurity }) => rowSecurity === 'forced')
 
 const hasDeferred = ({ from, to }: MigrationInput): boolean =>
-  [...from.tables, ...to.tables].some(({ foreignKeys }) =>
-    foreignKeys.some(({ deferred, atLeastOne }) => deferred ?? atLeastOne)
-  )
+  [...from.tables, ...to.tables].some(waitsForEnd)
 
 /** A table is not altered while references of its rows are still to be looked at (PostgreSQL, error 55006). */
 function lookedAtBefore(line: Line, at: number, all: readonly Line[]): Line[] {
