@@ -10,11 +10,11 @@ import {
   type Enum,
   type Table
 } from '../core/design/model.ts'
-import type { Type } from '../core/design/type.ts'
+import { sameType, type Type } from '../core/design/type.ts'
 import { readExpression } from '../core/design/expressions.ts'
 import { plainName } from '../core/sql/print.ts'
 import { type Default } from '../core/design/value.ts'
-import { parseDefault } from '../core/design/default.ts'
+import { isMoment, parseDefault } from '../core/design/default.ts'
 import { generatedInstead, switchKey } from '../core/restructure/another-key.ts'
 import { changeCardinality, proposeJunction, proposeRelationship } from '../core/relate/propose.ts'
 
@@ -317,11 +317,22 @@ export class Maker {
           ? { kind: 'table.setExternal', table: table.id, external: b % 2 === 0 }
           : { kind: 'table.annotate', table: table.id, note: `note ${c}'` }
       case 22: {
-        const copied =
-          foreignKey && pick(design.tables.find((each) => each.id === foreignKey.table)?.columns ?? [], c)
-        return foreignKey && copied
-          ? { kind: 'column.copy', ...on, copied: { foreignKey: foreignKey.id, column: copied.id } }
-          : { kind: 'column.annotate', ...on, note: `of \\ ${c}` }
+        if (column && isMoment(column.type))
+          return { kind: 'column.renew', ...on, renewed: pick(['database', 'application', null], c) ?? null }
+        const source = foreignKey && design.tables.find((each) => each.id === foreignKey.table)
+        const alike = source?.columns.filter(({ type }) => column && sameType(type, column.type)) ?? []
+        const copied = pick(alike.length > 0 && c % 4 > 0 ? alike : (source?.columns ?? []), c)
+        if (!foreignKey || !copied) return { kind: 'column.annotate', ...on, note: `of \\ ${c}` }
+        const how = {
+          ...(c % 2 === 0 && { again: true as const }),
+          ...(c % 3 === 0 && { fixed: true as const }),
+          ...(c % 5 > 0 && { byTrigger: true as const })
+        }
+        return {
+          kind: 'column.copy',
+          ...on,
+          copied: { foreignKey: foreignKey.id, column: copied.id, ...how }
+        }
       }
       case 23: {
         const check = pick(table.checks, b)

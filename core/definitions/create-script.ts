@@ -20,8 +20,7 @@ export function writeSql(design: Design, anyVersion: Dialect, { rows = false } =
     ...new Set(remarks.map((remark) => remark.message))
   ]
   const statements = [
-    ...dialect.create(catalog),
-    ...(rows ? insertRows(withoutOthersRows(design), catalog, dialect) : [])
+    ...dialect.create(catalog, rows ? insertRows(withoutOthersRows(design), catalog, dialect) : [])
   ]
   const counted = new Map(
     rows ? withoutOthersRows(design).tables.map((table) => [table.id, table.rows.length]) : []

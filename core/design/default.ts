@@ -27,9 +27,8 @@ export function parseDefault(
       ? { ok: true, value: { kind: 'generated' } }
       : { ok: false, message: 'Only an integer can be generated.' }
   }
-  const isMoment = type.kind === 'date' || type.kind === 'time' || type.kind === 'timestamp'
-  if (word === 'now' || (isMoment && NOW.has(word))) {
-    return isMoment
+  if (word === 'now' || (isMoment(type) && NOW.has(word))) {
+    return isMoment(type)
       ? { ok: true, value: { kind: 'now' } }
       : { ok: false, message: 'Only a date, a time or a timestamp can default to now.' }
   }
@@ -37,6 +36,10 @@ export function parseDefault(
   const value = parseValue(quoted ? (quoted[1] ?? '').replaceAll("''", "'") : trimmed, type, enums)
   return value.ok ? { ok: true, value: { kind: 'value', value: value.value } } : value
 }
+
+/** Whether the present moment is a value of the type. */
+export const isMoment = ({ kind }: Type): boolean =>
+  kind === 'date' || kind === 'time' || kind === 'timestamp'
 
 /** A default as a sheet shows it; inverse of {@link parseDefault}. */
 export function defaultText(value: Default | null | undefined, type: Type): string {

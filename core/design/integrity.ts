@@ -1,6 +1,6 @@
 import { BOUNDS } from '../bounds.ts'
 import { fits, flawOfText } from './value.ts'
-import { defaultFits } from './default.ts'
+import { defaultFits, isMoment } from './default.ts'
 import { columnsUsed, flawOfExpression } from './expressions.ts'
 import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import { byId } from './by-id.ts'
@@ -241,7 +241,7 @@ function flawsOfColumns(design: Design, table: Table, path: Flaw['path']): Flaw[
 
 /** Why a column's type, default, or what it is worked out or copied from, cannot be. */
 function flawsOfColumn(design: Design, table: Table, column: Column, path: Flaw['path']): Flaw[] {
-  const { type, computed, copied } = column
+  const { type, computed, copied, renewed } = column
   const flaw = (part: string, message: string): Flaw[] => [{ path: [...path, part], message }]
   if (type.kind === 'enum' && !byId(design.enums).has(type.enum))
     return flaw('type', `${column.name} has its values from a list that is not there`)
@@ -253,8 +253,13 @@ function flawsOfColumn(design: Design, table: Table, column: Column, path: Flaw[
     if (!source || !columnOf(source, copied.column))
       return flaw('copied', `${column.name} is copied from a column that ${table.name} does not refer to`)
   }
-  if (computed !== undefined && (column.default ?? copied))
-    return flaw('computed', `${column.name} is computed, so it has no default and is not copied`)
+  if (renewed && (!isMoment(type) || copied))
+    return flaw('renewed', `${column.name} is no moment of its own, so it is not renewed with each change`)
+  if (computed !== undefined && (column.default ?? copied ?? renewed))
+    return flaw(
+      'computed',
+      `${column.name} is computed, so it has no default, and is neither copied nor renewed`
+    )
   return flawsOfComputed(design, table, column, path)
 }
 

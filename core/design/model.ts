@@ -37,6 +37,24 @@ export const ACTIONS = ['NO ACTION', 'RESTRICT', 'CASCADE', 'SET NULL', 'SET DEF
 export const actionSchema = z.enum(ACTIONS)
 export type Action = z.infer<typeof actionSchema>
 
+/**
+ * Taken from the row referred to when a row is made that says nothing of it, and the row's own from then on: a price
+ * at the time of sale. `again`: also when the row refers to another one. `fixed`: it can be nothing else. Triggers
+ * see to it where that is wanted, else whatever writes the rows.
+ */
+export const copiedSchema = z.strictObject({
+  foreignKey: idSchema,
+  column: idSchema,
+  again: z.literal(true).optional(),
+  fixed: z.literal(true).optional(),
+  byTrigger: z.literal(true).optional()
+})
+export type Copied = z.infer<typeof copiedSchema>
+
+/** Who sees to it that a column becomes the present moment with each change of its row. */
+export const renewedSchema = z.enum(['database', 'application'])
+export type Renewed = z.infer<typeof renewedSchema>
+
 export const columnSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
@@ -45,11 +63,8 @@ export const columnSchema = z.strictObject({
   default: defaultSchema.optional(),
   /** Worked out by the engine from the other columns of the row, always. */
   computed: expressionSchema.optional(),
-  /**
-   * Taken from the row referred to when a row is made, and the row's own from then on: a price at the time
-   * of sale.
-   */
-  copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).optional(),
+  copied: copiedSchema.optional(),
+  renewed: renewedSchema.optional(),
   note: noteSchema
 })
 export type Column = z.infer<typeof columnSchema>
@@ -283,6 +298,7 @@ export const standingColumnSchema = columnSchema.pick({
   type: true,
   required: true,
   default: true,
+  renewed: true,
   note: true
 })
 export type StandingColumn = z.infer<typeof standingColumnSchema>

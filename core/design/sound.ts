@@ -13,6 +13,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'default',
   'computed',
   'copied',
+  'renewed',
   'schema',
   'external',
   'primaryKey',

@@ -4,6 +4,8 @@ import type { Action, RowSecurity } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { nameOfColumn, plainSql, type Written } from './written.ts'
 import { sayTable } from './qualified.ts'
+import type { Does } from './trigger.ts'
+import type { Tables } from './write.ts'
 
 /**
  * What an engine's catalog holds: the common ground of a design and an engine. A design is turned into
@@ -44,6 +46,7 @@ export interface CatalogTable {
   checks: CatalogCheck[]
   /** Indexes that stand on their own, not those that a key makes. */
   indexes: CatalogIndex[]
+  triggers: CatalogTrigger[]
   rowPolicies: CatalogRowPolicy[]
   rowSecurity: RowSecurity
 }
@@ -68,6 +71,7 @@ export function bareTable(id: string, name: string): CatalogTable {
     foreignKeys: [],
     checks: [],
     indexes: [],
+    triggers: [],
     rowPolicies: [],
     rowSecurity: 'off'
   }
@@ -95,7 +99,17 @@ export interface CatalogColumn {
   computed: Written | undefined
   /** Worked out when a row is written and kept with it, where others are worked out when they are read. */
   stored?: true
+  /** What it becomes with each change of its row, where the engine has that in the column itself. */
+  renewed?: string | undefined
   note: string | undefined
+}
+
+/** What sees to a column when its row is made or changed; see ./trigger.ts. Its id is the column's. */
+export interface CatalogTrigger {
+  id: string
+  name: string
+  column: string
+  does: Does
 }
 
 export interface CatalogCheck {
@@ -176,6 +190,8 @@ export interface Comparison {
   oneType?: (sql: string) => string
   /** What an engine prints of a text that it cannot print. */
   asPrinted?: (text: string) => string
+  /** What a trigger does, as it is read back. */
+  sayTrigger?: (table: CatalogTable, trigger: CatalogTrigger, tables: Tables) => string[]
 }
 
 /** Compares what was expected with what was found, both in the same dialect's spelling. */
@@ -219,7 +235,15 @@ interface SaidTable {
 function said(
   table: CatalogTable,
   { tables }: Catalog,
-  { notes, quote, oneDefault, oneExpression, oneType = (sql) => sql, asPrinted = (text) => text }: Comparison
+  {
+    notes,
+    quote,
+    oneDefault,
+    oneExpression,
+    oneType = (sql) => sql,
+    asPrinted = (text) => text,
+    sayTrigger = ({ name }, { column }) => [`${name}.${column}`]
+  }: Comparison
 ): SaidTable {
   const columnName = (id: string): string => nameOfColumn(table, id)
   const names = (ids: readonly string[]): string => ids.map(columnName).join(', ')
@@ -239,6 +263,8 @@ function said(
   }
   const policy = ({ name, command, role, condition, writes }: CatalogRowPolicy): string =>
     `${name} for ${command} to ${role ?? 'everybody'}: ${expression(condition)}${writes ? ` writing ${expression(writes)}` : ''}`
+  const trigger = (each: CatalogTrigger): string[] =>
+    (each.does.kind === 'found' ? [each.does.says] : sayTrigger(table, each, byId(tables))).map(asPrinted)
   const note = (text: string | undefined): string | undefined => text && asPrinted(text)
   return {
     name: sayTable(table.name),
@@ -251,6 +277,7 @@ function said(
         ['default of', column.default && oneDefault(column.default, column.type.sql)],
         ['generated of', String(column.generated)],
         ['computation of', column.computed && expression(column.computed)],
+        ['renewal of', column.renewed && oneDefault(column.renewed, column.type.sql)],
         ['note of', notes ? note(column.note) : undefined]
       ]
     })),
@@ -265,6 +292,7 @@ function said(
         )
       ],
       ['index', table.indexes.map(index)],
+      ['trigger', table.triggers.flatMap(trigger)],
       ['row policy', table.rowPolicies.map(policy)],
       ['row security', [table.rowSecurity]]
     ]

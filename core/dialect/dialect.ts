@@ -1,7 +1,7 @@
 import type { Design } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
-import type { Catalog, CatalogTable, Statement } from './catalog.ts'
+import type { Catalog, CatalogTable, CatalogTrigger, Statement } from './catalog.ts'
 import type { Remark } from './remark.ts'
 import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { RowQuery } from '../design/row-query.ts'
@@ -11,6 +11,7 @@ import type { ChainWords } from './chain.ts'
 import type { EffortFacts } from './effort.ts'
 import type { Step, WayInputs } from './step.ts'
 import type { InPlace } from './survival.ts'
+import type { Tables } from './write.ts'
 
 export type DialectName = 'postgresql' | 'mariadb' | 'mysql' | 'sqlite' | 'sqlserver' | 'oracle'
 
@@ -46,9 +47,11 @@ export interface Dialect {
   catalog(design: Design): { catalog: Catalog; remarks: Remark[] }
   /**
    * The statements that make the catalog on an empty database, in an order that runs. External tables are
-   * left out.
+   * left out. `rows`: what puts rows in, which comes before triggers that would see to them.
    */
-  create(catalog: Catalog): Statement[]
+  create(catalog: Catalog, rows?: readonly Statement[]): Statement[]
+  /** The statements that make its triggers, where its tables are there. */
+  triggers(catalog: Catalog): Statement[]
   /** How the engine's own client takes a script. */
   client: Client
   /** How rows of a table are put in. */
@@ -134,6 +137,8 @@ export interface EngineSide {
   asPrinted?(text: string): string
   /** What must be said on each connection before anything else. */
   onConnect: string[]
+  /** What a trigger does, as it is read back: once for each that the engine has for it. */
+  sayTrigger(table: CatalogTable, trigger: CatalogTrigger, tables: Tables): string[]
   /** Removes everything that a proof may have made, so that the next begins with nothing. */
   reset(query: Query): Promise<void>
   /** Reads what the engine has now. */

@@ -163,7 +163,8 @@ const CONSTRAINT: Record<ConstraintKind, string> = {
   unique: 'a key',
   foreignKey: 'a reference',
   check: 'a check',
-  index: 'an index'
+  index: 'an index',
+  trigger: 'a trigger'
 }
 
 /** What a step changes, as a reason, where that can be said. */

@@ -45,6 +45,17 @@ export interface Facts {
    * of the key is filled.
    */
   emptyInKey: 'apart' | 'same' | 'same beside others'
+  /** What triggers see to when a row is written; see ./trigger.ts. */
+  triggers: {
+    /** Why there are none, where there are none. */
+    lacks?: string
+    /** Whether they can fill what is required before it is asked for. */
+    fillsRequired: boolean
+    /** Whether one may read the table that it is on. */
+    readsOwn: boolean
+    /** Whether they know a row by nothing but its key. */
+    needKey: boolean
+  }
   comments: boolean
   /** Which columns it counts by itself, in words: one a table, say. */
   counts: string

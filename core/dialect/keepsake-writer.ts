@@ -1,5 +1,5 @@
 import { byId } from '../design/by-id.ts'
-import type { CatalogColumn, CatalogType } from './catalog.ts'
+import { bareTable, type CatalogColumn, type CatalogType } from './catalog.ts'
 import type { Keepsake } from './migration.ts'
 import { sayTable } from './qualified.ts'
 import type { Said, Update } from './row-writer.ts'
@@ -197,7 +197,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return [
       this.addPlainColumn(keepsake.name, became, this.keptType(column.type).sql, says),
       ...this.update({
-        table: { ...table, name: keepsake.name },
+        table: bareTable(table.id, keepsake.name),
         sets: [{ column: became, value: this.asKept(this.own(column, 'now'), column) }],
         from: `${this.place(table.name)} now`,
         on: keepsake.key
@@ -235,7 +235,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return [
       this.addPlainColumn(keepsake.name, became, type.sql, says),
       ...this.update({
-        table: { ...before, name: keepsake.name },
+        table: bareTable(before.id, keepsake.name),
         sets: [{ column: became, value: `found_now.${quote(became)}` }],
         from: `(${rows}) found_now`,
         on: keepsake.key

@@ -3,7 +3,7 @@ import type { Dialect } from './dialect.ts'
 import { typeWords } from './facts.ts'
 import { printRows } from './rows.ts'
 import { defaultSql, type Speech } from './speech.ts'
-import { createAll, tableIn, type Words } from './write.ts'
+import { createAll, createTriggers, tableIn, type Words } from './write.ts'
 
 /**
  * What every dialect has, from how it says things and how it writes definitions; a dialect adds its
@@ -27,6 +27,7 @@ export function dialectOf(
     default: (value, type) => defaultSql(speech, value, type),
     rows: (query, context, options) => printRows(speech, query, context, options),
     catalog: (design) => buildCatalog(design, speech),
-    create: (catalog) => createAll(catalog, words, circles)
+    create: (catalog, rows) => createAll(catalog, words, circles, rows),
+    triggers: (catalog) => createTriggers(catalog, words)
   }
 }

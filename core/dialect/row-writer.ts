@@ -164,11 +164,9 @@ export abstract class RowWriter {
   }
 
   private fillEmpty(table: CatalogTable, { name, default: begins }: CatalogColumn): Said {
-    const column = this.speech.quote(name)
-    return {
-      sql: `UPDATE ${this.place(table.name)} SET ${column} = ${begins} WHERE ${column} IS NULL`,
-      says: `fill ${sayTable(table.name)}.${name} where it is empty`
-    }
+    const says = `fill ${sayTable(table.name)}.${name} where it is empty`
+    const isEmpty = `${this.speech.quote(name)} IS NULL`
+    return this.updateOwn(table, [{ column: name, value: begins ?? 'NULL' }], isEmpty, says)
   }
 
   private fill({ fill }: Extract<MoveStep, { kind: 'fill' }>): Said[] {

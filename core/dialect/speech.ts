@@ -38,6 +38,8 @@ export interface Speech {
   literal(value: Value, type: Type): string
   /** The present moment for a column of the type. */
   now(type: Type): string
+  /** Whether a column of the type says by itself that it becomes the present moment with each change of its row. */
+  renewsInColumn?(type: Type): boolean
   expressions: Omit<ExpressionWords, 'column' | 'truth'>
   /** What is said otherwise where the types of parts ask for it. */
   typed: TypedWords

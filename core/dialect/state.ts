@@ -50,7 +50,7 @@ export class State {
 
   /** @throws Error where there is none. */
   constraint(table: string, kind: ConstraintKind, id: string): Constraint {
-    const { primaryKey, uniques, foreignKeys, checks, indexes } = this.table(table)
+    const { primaryKey, uniques, foreignKeys, checks, indexes, triggers } = this.table(table)
     switch (kind) {
       case 'primaryKey':
         return { kind, key: found(primaryKey ? [primaryKey] : [], id) }
@@ -62,6 +62,8 @@ export class State {
         return { kind, key: found(checks, id) }
       case 'index':
         return { kind, key: found(indexes, id) }
+      case 'trigger':
+        return { kind, key: found(triggers, id) }
     }
   }
 
@@ -192,6 +194,8 @@ function withConstraint(table: CatalogTable, { kind, key }: Constraint): Catalog
       return { ...table, checks: [...table.checks, key] }
     case 'index':
       return { ...table, indexes: [...table.indexes, key] }
+    case 'trigger':
+      return { ...table, triggers: [...table.triggers, key] }
   }
 }
 
@@ -216,5 +220,7 @@ function onConstraint(
       return { ...table, checks: onOne(table.checks) }
     case 'index':
       return { ...table, indexes: onOne(table.indexes) }
+    case 'trigger':
+      return { ...table, triggers: onOne(table.triggers) }
   }
 }

@@ -10,16 +10,18 @@ import type {
   CatalogKey,
   CatalogRowPolicy,
   CatalogSchema,
-  CatalogTable
+  CatalogTable,
+  CatalogTrigger
 } from './catalog.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 
-/** A constraint or an index, by what it is. */
+/** A constraint, an index or a trigger, by what it is. */
 export type Constraint =
   | { kind: 'primaryKey' | 'unique'; key: CatalogKey }
   | { kind: 'foreignKey'; key: CatalogForeignKey }
   | { kind: 'index'; key: CatalogIndex }
   | { kind: 'check'; key: CatalogCheck }
+  | { kind: 'trigger'; key: CatalogTrigger }
 export type ConstraintKind = Constraint['kind']
 
 /**
@@ -110,13 +112,14 @@ export interface WayInput {
 /** The two ways between two states. */
 export type WayInputs = Record<'up' | 'down', WayInput>
 
-/** All that holds a table's rows, or speeds up looking for them. */
+/** All that holds a table's rows, speeds up looking for them, or sees to what they hold. */
 export const constraintsOf = once((table: CatalogTable): readonly Constraint[] => [
   ...(table.primaryKey ? [{ kind: 'primaryKey' as const, key: table.primaryKey }] : []),
   ...table.uniques.map((key) => ({ kind: 'unique' as const, key })),
   ...table.foreignKeys.map((key) => ({ kind: 'foreignKey' as const, key })),
   ...table.checks.map((key) => ({ kind: 'check' as const, key })),
-  ...table.indexes.map((key) => ({ kind: 'index' as const, key }))
+  ...table.indexes.map((key) => ({ kind: 'index' as const, key })),
+  ...table.triggers.map((key) => ({ kind: 'trigger' as const, key }))
 ])
 
 const constraintsById = once(

@@ -23,6 +23,7 @@ class Working extends Renaming {
     const { input } = this
     this.lockWhatIsRead()
     for (const keepsake of input.restore) this.do({ kind: 'expect', keepsake })
+    this.dropTriggers()
     this.addEarly()
     this.require((query) => resultsRead(query).length === 0)
     for (const keepsake of input.keep) this.do({ kind: 'keep', keepsake })
@@ -108,6 +109,14 @@ class Working extends Renaming {
     return (after && columnOf(after, column))?.default?.kind === 'generated'
   }
 
+  /** What would see to rows while they are moved goes before anything else. */
+  private dropTriggers(): void {
+    for (const table of [...this.tables.gone, ...this.tables.kept.map(({ from }) => from)])
+      for (const each of constraintsOf(table))
+        if (each.kind === 'trigger' && !this.survival.of(table, each))
+          this.do({ kind: 'dropConstraint', table: table.id, of: 'trigger', id: each.key.id })
+  }
+
   private freeIn(table: CatalogTable, name: string): string {
     const { nameLimit, refusedInNames } = this.words.facts
     const names = new NameGiver(nameLimit, refusedInNames)
@@ -125,6 +134,7 @@ class Working extends Renaming {
     const drops = before.flatMap((table) => {
       const after = byId(this.input.to.tables).get(table.id)
       return constraintsOf(table)
+        .filter(({ kind }) => kind !== 'trigger')
         .filter((each) =>
           after
             ? !this.survival.of(table, each)
@@ -138,7 +148,8 @@ class Working extends Renaming {
       check: 1,
       index: 2,
       unique: 3,
-      primaryKey: 4
+      primaryKey: 4,
+      trigger: 5
     }
     drops.sort((a, b) => RANK[a.constraint.kind] - RANK[b.constraint.kind])
     for (const { table, constraint } of drops)
@@ -160,6 +171,7 @@ class Working extends Renaming {
         ...waits,
         foreignKeys: [],
         indexes: [],
+        triggers: [],
         rowPolicies: [],
         rowSecurity: 'off' as const
       }
@@ -336,7 +348,8 @@ class Working extends Renaming {
       unique: 1,
       check: 2,
       index: 3,
-      foreignKey: 4
+      foreignKey: 4,
+      trigger: 5
     }
     missing.sort((a, b) => RANK[a.constraint.kind] - RANK[b.constraint.kind])
     for (const step of missing) this.do(step)
@@ -372,7 +385,9 @@ const loose = (column: CatalogColumn): CatalogColumn => ({
 
 /** Whether both are the same but for the name and the note. */
 function sameColumn(one: CatalogColumn, other: CatalogColumn): boolean {
-  const facts = ({ type, required, default: begins, generated, computed, stored }: CatalogColumn): string =>
-    JSON.stringify([type.sql, type.list, required, begins, generated, computed, stored])
+  const facts = (column: CatalogColumn): string => {
+    const { type, required, default: begins, generated, computed, stored, renewed } = column
+    return JSON.stringify([type.sql, type.list, required, begins, generated, computed, stored, renewed])
+  }
   return facts(one) === facts(other)
 }

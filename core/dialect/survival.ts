@@ -1,5 +1,11 @@
 import { byId } from '../design/by-id.ts'
-import { isSameTable, type CatalogColumn, type CatalogKey, type CatalogTable } from './catalog.ts'
+import {
+  isSameTable,
+  type CatalogColumn,
+  type CatalogKey,
+  type CatalogTable,
+  type CatalogTrigger
+} from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
 import { constraintIn, constraintsOf, type Constraint, type ConstraintKind } from './step.ts'
 import { columnsIn, sameWritten, type Written } from './written.ts'
@@ -86,9 +92,17 @@ export class Survival {
     if (!after || (key.name !== after.key.name && !inPlace.renames.includes(kind))) return undefined
     const isHeldAtEnd = constraint.kind === 'foreignKey' && constraint.key.atLeastOne
     if (isHeldAtEnd && !this.isLeftAlone(from.id, constraint.key.table)) return undefined
+    if (constraint.kind === 'trigger') return this.triggerStays(from, constraint.key) ? after : undefined
     const stays = this.saysTheSame(constraint, after) && this.stands(kind, from, to, leansOn(constraint))
     if (!stays) return undefined
     return constraint.kind !== 'foreignKey' || this.referenceStays(from, constraint) ? after : undefined
+  }
+
+  /** A trigger names what it is about, would see to rows that are moved, and reads another table where it copies. */
+  private triggerStays(from: CatalogTable, { does }: CatalogTrigger): boolean {
+    const read = does.kind === 'copies' ? does.table : from.id
+    const isTheirs = !byId(this.input.from.tables).has(read) && !byId(this.input.to.tables).has(read)
+    return this.isLeftAlone(from.id) && (isTheirs || this.isLeftAlone(read))
   }
 
   /**
@@ -141,6 +155,7 @@ export class Survival {
     const begins = (each: Constraint): boolean =>
       each.kind !== 'check' &&
       each.kind !== 'foreignKey' &&
+      each.kind !== 'trigger' &&
       columns.every((id) => each.key.columns.slice(0, columns.length).includes(id))
     return constraintsOf(table)
       .filter(begins)
@@ -150,6 +165,7 @@ export class Survival {
 
 /** The columns that a constraint is about. */
 function leansOn({ kind, key }: Constraint): readonly string[] {
+  if (kind === 'trigger') return [key.column]
   const mentioned = (sql: Written | undefined): string[] => (sql ? columnsIn(sql) : [])
   if (kind === 'check') return mentioned(key.condition)
   return kind === 'index' ? [...key.columns, ...mentioned(key.where)] : key.columns

@@ -22,6 +22,7 @@ import {
 import { sameType, type Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
 import type { Called } from './called.ts'
+import { keepingOf, type Keeping } from './keeping.ts'
 import type {
   CatalogCheck,
   CatalogColumn,
@@ -29,7 +30,8 @@ import type {
   CatalogIndex,
   CatalogKey,
   CatalogRowPolicy,
-  CatalogTable
+  CatalogTable,
+  CatalogTrigger
 } from './catalog.ts'
 import { unsaidIn } from './unsaid.ts'
 import { LIMITS } from './limits/index.ts'
@@ -294,12 +296,28 @@ export class TableBuilder {
       foreignKeys,
       checks,
       indexes: [...own, ...this.foreignKeyIndexes(table, policy, labels, own)],
+      triggers: this.triggers(table),
       rowPolicies: facts.rowPolicies ? this.policies(table) : [],
       rowSecurity: facts.rowPolicies ? rowSecurityOf(table) : 'off'
     }
     const finished = speech.finish ? speech.finish(made, { table, design }) : made
     if (!table.external) this.tellLimits(table, finished)
     return finished
+  }
+
+  private keeping(table: Table, column: Column): Keeping | undefined {
+    const { design, speech } = this
+    return keepingOf({ design, table, column, speech, typeSql: (type) => this.typeSql(table, type) })
+  }
+
+  private triggers(table: Table): CatalogTrigger[] {
+    return table.columns.flatMap((column): CatalogTrigger[] => {
+      const keeping = this.keeping(table, column)
+      if (keeping?.by !== 'trigger') return []
+      const { does } = keeping
+      const words = `${table.name}_${column.name}_${does.kind === 'renews' ? 'renewed' : 'copied'}`
+      return [{ id: column.id, name: this.give(undefined, words), column: column.id, does }]
+    })
   }
 
   private policies(table: Table): CatalogRowPolicy[] {
@@ -325,6 +343,7 @@ export class TableBuilder {
       facts: speech.facts,
       dialect: speech.name,
       words: (of, column) => this.words(of, column),
+      keeping: (column) => this.keeping(table, column),
       filters: (where) => this.filter(table, where) !== undefined
     }
     for (const limit of [...LIMITS, ...(speech.limits ?? [])])
@@ -485,6 +504,8 @@ export class TableBuilder {
       computed: isComputed ? this.computation(table, column, computed) : undefined,
       note: speech.facts.comments ? column.note : undefined
     }
+    const keeping = this.keeping(table, column)
+    if (keeping?.by === 'column') plain.renewed = keeping.now
     return speech.adjust ? speech.adjust(plain, { table, column }) : plain
   }
 

@@ -1,6 +1,12 @@
 import { STILL } from '../carry/flow.ts'
 import { byId } from '../design/by-id.ts'
-import type { CatalogColumn, CatalogForeignKey, CatalogTable, CatalogType } from './catalog.ts'
+import {
+  bareTable,
+  type CatalogColumn,
+  type CatalogForeignKey,
+  type CatalogTable,
+  type CatalogType
+} from './catalog.ts'
 import { indented } from './indent.ts'
 import { keptNumbers, numbers, type KeptNumbers } from './kept-numbers.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
@@ -145,7 +151,7 @@ export abstract class WholeWriter extends RowWriter {
       // Where the rows that are made say less than a key, each is the first of those that it may be.
       if (key.some((id) => !on.includes(id))) return this.markFirst(keepsake, before, on, sql, column, says)
       return this.update({
-        table: { ...before, name },
+        table: bareTable(before.id, name),
         sets: [{ column: RETURNS, value: '1' }],
         from: sql,
         on: on
@@ -185,7 +191,7 @@ export abstract class WholeWriter extends RowWriter {
     const keys = key.map((each) => `placed.${each}`).join(', ')
     const first = `SELECT ${keys} FROM (${placed}) placed\n    JOIN ${sql} ON ${same.join(' AND ')}\n    WHERE placed.place_in_order = 1`
     return this.update({
-      table: { ...before, name: keepsake.name },
+      table: bareTable(before.id, keepsake.name),
       sets: [{ column: RETURNS, value: '1' }],
       from: `(${first}) first_of`,
       on: key.map((each) => `own.${each} = first_of.${each}`).join(' AND '),

@@ -7,11 +7,13 @@ import {
   type CatalogIndex,
   type CatalogKey,
   type CatalogTable,
+  type CatalogTrigger,
   type Statement
 } from './catalog.ts'
 import { byId } from '../design/by-id.ts'
 import { nameParts, sayTable } from './qualified.ts'
 import type { Constraint } from './step.ts'
+import { sayTrigger } from './trigger.ts'
 import { nameOfColumn, plainSql, type Written } from './written.ts'
 
 /** How a dialect says the parts of a definition; what they share is put together here. */
@@ -31,6 +33,8 @@ export interface Words {
   before?(catalog: Catalog): Statement[]
   /** What comes after a table's indexes: notes and row policies. */
   after?(table: CatalogTable, tables: Tables): Statement[]
+  /** What makes a trigger of ./trigger.ts. */
+  trigger(table: CatalogTable, trigger: CatalogTrigger, tables: Tables): Statement[]
   /** Whether columns in an index can run downwards. */
   descending: boolean
 }
@@ -48,12 +52,14 @@ export const tableIn = (words: Pick<Words, 'quote'>, name: string): string =>
 
 /**
  * Tables with their references inside, parents first; references that would run in a circle are added
- * after, where `circles` says how; then indexes, notes and row policies. External tables are left out.
+ * after, where `circles` says how; then indexes, notes and row policies; then rows, and the triggers that would see
+ * to them. External tables are left out.
  */
 export function createAll(
   catalog: Catalog,
   words: Words,
-  circles: 'after' | 'inside' = 'after'
+  circles: 'after' | 'inside' = 'after',
+  rows: readonly Statement[] = []
 ): Statement[] {
   const known = byId(catalog.tables)
   const tables = parentsFirst(catalog.tables).filter((table) => !table.external)
@@ -78,8 +84,18 @@ export function createAll(
       const others = table.indexes.filter((index) => !inside.includes(index))
       return others.map((index) => createIndex(table, index, words))
     }),
-    ...tables.flatMap((table) => words.after?.(table, known) ?? [])
+    ...tables.flatMap((table) => words.after?.(table, known) ?? []),
+    ...rows,
+    ...createTriggers(catalog, words)
   ]
+}
+
+/** The triggers of a catalog whose tables are there. */
+export function createTriggers({ tables }: Catalog, words: Words): Statement[] {
+  const known = byId(tables)
+  return parentsFirst(tables)
+    .filter((table) => !table.external)
+    .flatMap((table) => table.triggers.flatMap((trigger) => words.trigger(table, trigger, known)))
 }
 
 /** The tables that others refer to, by their ids. */
@@ -188,10 +204,10 @@ export function commentsOn(
   ]
 }
 
-/** What stands behind ADD for a constraint that is no index. */
+/** What stands behind ADD for a constraint that is neither an index nor a trigger. */
 export function constraintClause(
   table: CatalogTable,
-  { kind, key }: Exclude<Constraint, { kind: 'index' }>,
+  { kind, key }: Exclude<Constraint, { kind: 'index' | 'trigger' }>,
   tables: Tables,
   words: Words
 ): string {
@@ -222,5 +238,7 @@ export function sayConstraint(table: CatalogTable, { kind, key }: Constraint, ta
       return `refer ${place} to ${sayTable((tables.get(key.table) ?? table).name)}`
     case 'index':
       return `index ${names} of ${place}`
+    case 'trigger':
+      return sayTrigger(table, key)
   }
 }

@@ -4,7 +4,7 @@ import { isInPrimaryKey, keyOf, referencesTo, type Reference } from '../design/d
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType, shorten, typeText } from '../design/type.ts'
 import { fits, type Value } from '../design/value.ts'
-import { defaultFits, defaultText } from '../design/default.ts'
+import { defaultFits, defaultText, isMoment } from '../design/default.ts'
 import {
   checkColumnName,
   checkNewIds,
@@ -126,6 +126,26 @@ export const retypeColumn: Handler<'column.retype'> = (
             label: `make ${column.name} ${said}`,
             operations: [
               { kind: 'column.setDefault', ...where, default: null },
+              { kind: 'column.retype', ...where, type }
+            ]
+          }
+        }
+      ]
+    )
+  }
+  if (column.renewed && !isMoment(type)) {
+    throw new Refused(
+      'does-not-fit',
+      `${column.name} becomes the present moment with each change of its row, which ${said} does not hold.`,
+      where,
+      [
+        {
+          label: `No longer renew it and make it ${said}`,
+          operation: {
+            kind: 'batch',
+            label: `make ${column.name} ${said}`,
+            operations: [
+              { kind: 'column.renew', ...where, renewed: null },
               { kind: 'column.retype', ...where, type }
             ]
           }

@@ -93,6 +93,10 @@ export function describe(design: Design, operation: Operation): string {
       return operation.copied
         ? `copy ${place(operation.table, operation.column)}`
         : `no longer copy ${place(operation.table, operation.column)}`
+    case 'column.renew':
+      return operation.renewed
+        ? `renew ${place(operation.table, operation.column)} with each change`
+        : `no longer renew ${place(operation.table, operation.column)}`
     case 'column.move':
       return `move ${place(operation.table, operation.column)}`
     case 'column.remove':

@@ -10,7 +10,9 @@ import {
   foreignKeySchema,
   indexSchema,
   keySchema,
+  copiedSchema,
   minimumSchema,
+  renewedSchema,
   nameSchema,
   natureSchema,
   policySchema,
@@ -171,7 +173,13 @@ const single = [
     kind: z.literal('column.copy'),
     table: idSchema,
     column: idSchema,
-    copied: z.strictObject({ foreignKey: idSchema, column: idSchema }).nullable()
+    copied: copiedSchema.nullable()
+  }),
+  z.strictObject({
+    kind: z.literal('column.renew'),
+    table: idSchema,
+    column: idSchema,
+    renewed: renewedSchema.nullable()
   }),
   z.strictObject({ kind: z.literal('column.move'), table: idSchema, column: idSchema, to: z.int().min(0) }),
   z.strictObject({ kind: z.literal('column.remove'), table: idSchema, column: idSchema }),

@@ -1,6 +1,8 @@
+import { isMoment } from '../design/default.ts'
 import { columnsUsed } from '../design/expressions.ts'
 import { isInPrimaryKey, keysOf, tableOf } from '../design/directory.ts'
 import { type Column, type Table, mayWrite } from '../design/model.ts'
+import { typeText } from '../design/type.ts'
 import {
   checkName,
   checkNewIds,
@@ -210,6 +212,7 @@ export const computeColumn: Handler<'column.compute'> = (
     const clear: Operation[] = [
       ...(column.default ? [{ kind: 'column.setDefault' as const, ...where, default: null }] : []),
       ...(column.copied ? [{ kind: 'column.copy' as const, ...where, copied: null }] : []),
+      ...(column.renewed ? [{ kind: 'column.renew' as const, ...where, renewed: null }] : []),
       ...(table.rows.some((row) => (row[columnId] ?? null) !== null)
         ? [
             {
@@ -247,12 +250,48 @@ export const copyColumn: Handler<'column.copy'> = (design, { table: id, column: 
     needColumn(source, copied.column)
     if (column.computed !== undefined)
       throw new Refused('invalid', `${column.name} is computed, so it is not copied.`, where)
+    if (column.renewed)
+      return {
+        instead: [
+          { kind: 'column.renew', ...where, renewed: null },
+          { kind: 'column.copy', ...where, copied }
+        ]
+      }
   }
   return {
     design: withTable(design, id, (t) =>
       withColumn(t, columnId, (c) => ({ ...c, copied: copied ?? undefined }))
     ),
     inverse: { kind: 'column.copy', ...where, copied: column.copied ?? null },
+    touched: [id]
+  }
+}
+
+export const renewColumn: Handler<'column.renew'> = (design, { table: id, column: columnId, renewed }) => {
+  const column = needColumn(needTable(design, id), columnId)
+  const where = { table: id, column: columnId }
+  if (renewed) {
+    if (!isMoment(column.type))
+      throw new Refused(
+        'does-not-fit',
+        `${column.name} is ${typeText(column.type, design.enums)}: only a date, a time or a timestamp becomes the present moment with each change.`,
+        where
+      )
+    if (column.computed !== undefined)
+      throw new Refused('invalid', `${column.name} is computed, so it is not renewed.`, where)
+    if (column.copied)
+      return {
+        instead: [
+          { kind: 'column.copy', ...where, copied: null },
+          { kind: 'column.renew', ...where, renewed }
+        ]
+      }
+  }
+  return {
+    design: withTable(design, id, (t) =>
+      withColumn(t, columnId, (c) => ({ ...c, renewed: renewed ?? undefined }))
+    ),
+    inverse: { kind: 'column.renew', ...where, renewed: column.renewed ?? null },
     touched: [id]
   }
 }

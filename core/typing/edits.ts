@@ -8,7 +8,7 @@ import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { columnName, freeName } from '../naming/names.ts'
 import { proposeRelationship, tableCalled } from '../relate/propose.ts'
-import { readGiven } from './given.ts'
+import { readGiven, sayHow, sayRenewed, type Given } from './given.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
 export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const
@@ -50,8 +50,8 @@ function valueWords(design: Design, table: Table, column: Column): string {
   const source =
     copied && tableOf(design, table.foreignKeys.find((each) => each.id === copied.foreignKey)?.table ?? '')
   if (copied && source)
-    return `copied ${fullName(design, source)}.${columnOf(source, copied.column)?.name ?? ''}`
-  return defaultText(column.default, column.type)
+    return `copied ${fullName(design, source)}.${columnOf(source, copied.column)?.name ?? ''}${sayHow(copied)}`
+  return sayRenewed(defaultText(column.default, column.type), column.renewed)
 }
 
 /** A line as text, from the column that stands there. */
@@ -163,7 +163,9 @@ export function addLine(design: Design, table: Table, typed: LineText, at: numbe
     type: type.value.type,
     required: line.required,
     note: line.note.trim() || undefined,
-    ...('default' in given.value ? { default: given.value.default ?? undefined } : given.value)
+    ...('default' in given.value
+      ? { ...given.value, default: given.value.default ?? undefined }
+      : given.value)
   }
   const add: Operation = { kind: 'column.add', table: table.id, column, at }
   return done(
@@ -243,7 +245,7 @@ function changeGiven(design: Design, table: Table, column: Column, text: string)
           { kind: 'column.copy' as const, ...where, copied: value.copied }
         ]
       : []),
-    ...('default' in value ? [{ kind: 'column.setDefault' as const, ...where, default: value.default }] : [])
+    ...('default' in value ? changeDefault(where, column, value) : [])
   ]
   const [only] = operations
   return done(
@@ -251,6 +253,23 @@ function changeGiven(design: Design, table: Table, column: Column, text: string)
       ? only
       : { kind: 'batch', label: `change what ${table.name}.${column.name} holds at first`, operations }
   )
+}
+
+/** What a row begins with, and what becomes of it with each change, as far as either is another. */
+function changeDefault(
+  where: { table: string; column: string },
+  column: Column,
+  { default: begins, renewed }: Extract<Given, { default: unknown }>
+): Operation[] {
+  const isSame = JSON.stringify(begins) === JSON.stringify(column.default ?? null)
+  return [
+    ...(isSame && column.renewed !== renewed
+      ? []
+      : [{ kind: 'column.setDefault' as const, ...where, default: begins }]),
+    ...(column.renewed === renewed
+      ? []
+      : [{ kind: 'column.renew' as const, ...where, renewed: renewed ?? null }])
+  ]
 }
 
 function changeType(design: Design, table: Table, column: Column, text: string): Taken {

@@ -1,18 +1,25 @@
-import { defaultText, parseDefault } from '../design/default.ts'
+import { defaultText, isMoment, parseDefault } from '../design/default.ts'
 import { fold } from '../design/directory.ts'
 import { nameSchema, type StandingColumn } from '../design/model.ts'
 import { parseType, typeText, type Parsed } from '../design/type.ts'
 import type { LineText } from './edits.ts'
+import { readRenewed, sayRenewed } from './given.ts'
 
 /** Columns that every table begins with, as they are typed: name, type, required and default. */
 
 export type StandingLine = Pick<LineText, 'name' | 'type' | 'required' | 'default'>
 
-export const standingLine = ({ name, type, required, default: begins }: StandingColumn): StandingLine => ({
+export const standingLine = ({
+  name,
+  type,
+  required,
+  default: begins,
+  renewed
+}: StandingColumn): StandingLine => ({
   name,
   type: typeText(type),
   required,
-  default: defaultText(begins, type)
+  default: sayRenewed(defaultText(begins, type), renewed)
 })
 
 /** Reads the lines that say something; tells what is wrong with the first that cannot be a column. */
@@ -26,7 +33,10 @@ export function readStanding(lines: readonly StandingLine[]): Parsed<StandingCol
       return { ok: false, message: `Two of them are called ${name.data}.` }
     const type = parseType(line.type.trim() || 'text')
     if (!type.ok) return { ok: false, message: `${name.data}: ${type.message}` }
-    const begins = parseDefault(line.default, type.value)
+    const { first, renewed } = readRenewed(line.default)
+    if (renewed && !isMoment(type.value))
+      return { ok: false, message: `${name.data}: only a date, a time or a timestamp is renewed on change.` }
+    const begins = parseDefault(first, type.value)
     if (!begins.ok) return { ok: false, message: `${name.data}: ${begins.message}` }
     if (begins.value?.kind === 'generated')
       return {
@@ -37,7 +47,8 @@ export function readStanding(lines: readonly StandingLine[]): Parsed<StandingCol
       name: name.data,
       type: type.value,
       required: line.required,
-      ...(begins.value && { default: begins.value })
+      ...(begins.value && { default: begins.value }),
+      ...(renewed && { renewed })
     })
   }
   return { ok: true, value: columns }

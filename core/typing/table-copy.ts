@@ -4,6 +4,7 @@ import {
   type Check,
   type Column,
   type ColumnId,
+  type Copied,
   type ForeignKey,
   type Index,
   type Key,
@@ -62,11 +63,13 @@ export class TableCopy {
     }
   }
 
-  private copied({ foreignKey, column }: NonNullable<Column['copied']>): Column['copied'] {
+  private copied(copied: Copied): Copied {
+    const { foreignKey, column } = copied
     const refersToItself = this.from.foreignKeys.some(
       (each) => each.id === foreignKey && each.table === this.from.id
     )
     return {
+      ...copied,
       foreignKey: this.foreignKeys.get(foreignKey) ?? foreignKey,
       column: refersToItself ? this.column(column) : column
     }

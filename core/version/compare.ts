@@ -192,7 +192,9 @@ class Words {
       case 'computed':
         return `${place} ${sayComputed(this.before(table), before, this.after(table), after)}.`
       case 'copied':
-        return `${place} ${after.copied ? 'is copied from what it refers to' : 'is no longer copied'}.`
+        return `${place} ${sayCopied(before, after)}.`
+      case 'renewed':
+        return `${place} ${sayRenewed(after)}.`
       case 'note':
         return `The note of ${place} changes.`
     }
@@ -294,6 +296,23 @@ class Words {
         return { what: 'row policy', ...said(sayPolicy, alteration) }
     }
   }
+}
+
+function sayCopied({ copied: was }: Column, { copied }: Column): string {
+  if (!copied) return 'is no longer copied'
+  const isFrom = was?.foreignKey === copied.foreignKey && was.column === copied.column
+  const words = [
+    isFrom ? 'is copied otherwise' : 'is copied from what it refers to',
+    ...(copied.again ? ['again when it refers to another row'] : []),
+    ...(copied.fixed ? ['and can be nothing else'] : []),
+    ...(copied.byTrigger ? ['by a trigger'] : isFrom ? ['by whoever writes the row'] : [])
+  ]
+  return words.join(', ')
+}
+
+function sayRenewed({ renewed }: Column): string {
+  if (!renewed) return 'is no longer renewed with each change of its row'
+  return `becomes the present moment with each change of its row, which the ${renewed} sees to`
 }
 
 function sayMinimum(parent: string, child: string, minimum: ForeignKey['atLeastOne']): string {

@@ -58,6 +58,7 @@ const ASPECTS = {
     default: ['default'],
     computed: ['computed'],
     copied: ['copied'],
+    renewed: ['renewed'],
     note: ['note']
   },
   primaryKey: { name: ['name'], columns: ['id', 'columns'] },

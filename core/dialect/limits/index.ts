@@ -11,6 +11,7 @@ import { misfits } from './misfits.ts'
 import { referenceTwice } from './reference-twice.ts'
 import { referenceTypes } from './reference-types.ts'
 import { tooOld } from './too-old.ts'
+import { unkept } from './unkept.ts'
 import { unsaid } from './unsaid.ts'
 
 /** The limits that every engine is asked for; what it says of them is a fact of its dialect. */
@@ -27,5 +28,6 @@ export const LIMITS: readonly Limit[] = [
   misfits,
   tooOld,
   unsaid,
+  unkept,
   lost
 ]

@@ -1,5 +1,6 @@
 import type { Column, Design, Table } from '../../design/model.ts'
 import type { CatalogTable } from '../catalog.ts'
+import type { Keeping } from '../keeping.ts'
 import type { Facts, TypeWords } from '../facts.ts'
 import type { Told } from '../remark.ts'
 
@@ -13,6 +14,8 @@ export interface Asked {
   dialect: string
   /** A column's type as the dialect writes it, with what else it says of it. */
   words(table: Table, column: Column): TypeWords
+  /** What sees to a column that the database is to renew or to copy. */
+  keeping(column: Column): Keeping | undefined
   /** Whether the engine takes an index on the rows that meet the condition. */
   filters(where: string): boolean
 }

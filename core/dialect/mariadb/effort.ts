@@ -28,6 +28,7 @@ export const effort: EffortFacts = {
       }
       case 'addConstraint': {
         const { kind } = step.constraint
+        if (kind === 'trigger') return INSTANT
         return kind === 'unique' || kind === 'index' ? NOCOPY : COPY
       }
       case 'dropConstraint':

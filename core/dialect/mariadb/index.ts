@@ -2,6 +2,7 @@ import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, PLAIN_INSERTS, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, isBefore, type Versions } from '../versions.ts'
+import { sayTriggerRead } from './keeping.ts'
 import { read, reset } from './read.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
@@ -48,6 +49,7 @@ export const factsOf = (oldest: string): Facts => ({
   partialIndexes: false,
   holdsByColumn: true,
   holdsByTrigger: true,
+  triggers: { fillsRequired: true, readsOwn: true, needKey: false },
   emptyInKey: 'apart',
   counts: 'one column a table',
   comments: true,
@@ -117,6 +119,7 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
       oneType,
       asPrinted,
       onConnect: ["SET time_zone = '+00:00'", 'SET NAMES utf8mb4', 'SET foreign_key_checks = 1'],
+      sayTrigger: sayTriggerRead,
       reset,
       read,
       selectText: (column, type) =>

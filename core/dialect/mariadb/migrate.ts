@@ -1,6 +1,13 @@
 import { indented } from '../indent.ts'
 import { byId } from '../../design/by-id.ts'
-import type { CatalogCheck, CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
+import type {
+  CatalogCheck,
+  CatalogColumn,
+  CatalogTable,
+  CatalogTrigger,
+  CatalogType,
+  Statement
+} from '../catalog.ts'
 import type { Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
@@ -19,6 +26,7 @@ import {
   type Words
 } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
+import { createKeeping, dropKeeping } from './keeping.ts'
 import { createTriggers, dropTriggers } from './trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { isCounted, words as mariadbWords } from './write.ts'
@@ -210,7 +218,7 @@ export class Writer extends StepWriter {
       before: [
         { ...this.addPlainColumn(table.name, 'row_no', 'bigint', says), cleanup: dropped.sql },
         one(
-          `UPDATE ${quote(table.name)} JOIN (SELECT @counted := 0) AS nothing SET row_no = (@counted := @counted + 1)`,
+          `UPDATE ${quote(table.name)} JOIN (SELECT @counted := 0) AS nothing SET ${saySets(leavingAlone(table, numbered))}`,
           says
         )
       ],
@@ -224,11 +232,21 @@ export class Writer extends StepWriter {
   }
 
   protected update({ table, sets, from, on, where, says }: Update): Said[] {
-    const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')
+    const values = leavingAlone(table, sets, 'own.')
+      .map(({ column, value }) => `own.${quote(column)} = ${value}`)
+      .join(', ')
     const condition = where === undefined ? '' : `\n  WHERE ${where}`
     return [
       one(`UPDATE ${quote(table.name)} AS own\n  JOIN ${from} ON ${on}\n  SET ${values}${condition}`, says)
     ]
+  }
+
+  protected override updateOwn(
+    table: CatalogTable,
+    sets: Update['sets'],
+    ...rest: [where: string | undefined, says: string]
+  ): Said {
+    return super.updateOwn(table, leavingAlone(table, sets), ...rest)
   }
 
   /** A value is turned into what its column holds when it is put there, or refused. */
@@ -295,7 +313,7 @@ export class Writer extends StepWriter {
         ...this.alone(this.alterWhere('missing', table, 'ADD COLUMN', 'column', passing.name, added, says)),
         cleanup: this.alone(this.dropColumn(table, passing.name, says)).sql
       },
-      one(`UPDATE ${quote(table.name)} SET ${kept} = ${name}`, says),
+      this.updateOwn(table, [{ column: passing.name, value: name }], undefined, says),
       this.alone(this.dropColumn(table, column.name, says)),
       this.alone(this.alterWhere('there', table, 'CHANGE COLUMN', 'column', passing.name, becomes, says))
     ]
@@ -326,6 +344,7 @@ export class Writer extends StepWriter {
     const after = new State({ schemas: [], enums: [], tables: [table] })
     after.take(step)
     const { constraint } = step
+    if (constraint.kind === 'trigger') return this.keeps(table, constraint.key)
     const says = sayConstraint(table, constraint, this.tables)
     if (constraint.kind === 'check' && constraint.key.byTrigger)
       return this.addTriggers(table, constraint.key, says)
@@ -339,7 +358,17 @@ export class Writer extends StepWriter {
     return [this.stopWhere(breaking, says), ...madeByItself(table, check)]
   }
 
-  private adds(table: CatalogTable, constraint: Constraint, says: string): Said {
+  private keeps(table: CatalogTable, trigger: CatalogTrigger): Said[] {
+    return createKeeping(table, trigger, this.tables, 'IF NOT EXISTS ').map(({ sql, says }) =>
+      one(`EXECUTE IMMEDIATE ${quoteText(sql)}`, says)
+    )
+  }
+
+  private adds(
+    table: CatalogTable,
+    constraint: Exclude<Constraint, { kind: 'trigger' }>,
+    says: string
+  ): Said {
     const { words } = this
     const name = quote(constraint.key.name)
     switch (constraint.kind) {
@@ -379,7 +408,9 @@ export class Writer extends StepWriter {
   }
 
   private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
-    const { key } = this.state.constraint(table.id, kind, id)
+    const constraint = this.state.constraint(table.id, kind, id)
+    if (constraint.kind === 'trigger') return dropKeeping(table, constraint.key)
+    const { key } = constraint
     const { name } = key
     if ('byTrigger' in key) return dropTriggers(table, key)
     const says = `drop ${name} of ${table.name}`
@@ -388,7 +419,7 @@ export class Writer extends StepWriter {
     const uncounted = this.recounted(table, after.table(table.id))
     const drops = (verb: string, what: Named['what'], of = name): Said =>
       this.alterWhere('there', table, verb, what, of, quote(of), says)
-    switch (kind) {
+    switch (constraint.kind) {
       case 'primaryKey':
         return [...uncounted, drops('DROP INDEX', 'index', 'PRIMARY')]
       case 'unique':
@@ -451,6 +482,18 @@ export class Writer extends StepWriter {
   protected definition(column: CatalogColumn, table: CatalogTable): string {
     return `${quote(column.name)} ${this.words.column(column, table)}`
   }
+}
+
+const numbered: Update['sets'] = [{ column: 'row_no', value: '(@counted := @counted + 1)' }]
+
+const saySets = (sets: Update['sets']): string =>
+  sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
+
+/** A column that is renewed by itself is not where it is said to be what it is (MariaDB, "TIMESTAMP"). */
+function leavingAlone({ columns }: CatalogTable, sets: Update['sets'], own = ''): Update['sets'] {
+  const renewed = columns.filter(({ renewed: now }) => now !== undefined).map(({ name }) => name)
+  const left = renewed.filter((name) => !sets.some(({ column }) => column === name))
+  return [...sets, ...left.map((name) => ({ column: name, value: `${own}${quote(name)}` }))]
 }
 
 /** Triggers, which are not made among conditions but as statements of their own. */

@@ -1,5 +1,5 @@
 import type { Action } from '../../design/model.ts'
-import { bareTable, type Catalog, type CatalogCheck, type CatalogTable } from '../catalog.ts'
+import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import { checkIn } from './trigger.ts'
 import type { Query } from '../dialect.ts'
 import { quote } from './types.ts'
@@ -13,7 +13,7 @@ const INDEXES = `SELECT TABLE_NAME AS tbl, INDEX_NAME AS name, COLUMN_NAME AS co
 const CHECKS =
   'SELECT TABLE_NAME AS tbl, CONSTRAINT_NAME AS name, CHECK_CLAUSE AS clause FROM information_schema.CHECK_CONSTRAINTS WHERE CONSTRAINT_SCHEMA = DATABASE() ORDER BY TABLE_NAME, CONSTRAINT_NAME'
 const TRIGGERS =
-  "SELECT EVENT_OBJECT_TABLE AS tbl, EVENT_MANIPULATION AS event, TRIGGER_NAME AS name FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND ACTION_TIMING = 'AFTER' ORDER BY TRIGGER_NAME"
+  'SELECT EVENT_OBJECT_TABLE AS tbl, EVENT_MANIPULATION AS event, ACTION_TIMING AS moment, TRIGGER_NAME AS name FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() ORDER BY TRIGGER_NAME'
 const REFERENCES = `SELECT k.TABLE_NAME AS tbl, k.CONSTRAINT_NAME AS name, k.COLUMN_NAME AS col, k.REFERENCED_TABLE_NAME AS refers, k.REFERENCED_COLUMN_NAME AS target, r.DELETE_RULE AS on_delete, r.UPDATE_RULE AS on_update
   FROM information_schema.KEY_COLUMN_USAGE k JOIN information_schema.REFERENTIAL_CONSTRAINTS r ON r.CONSTRAINT_SCHEMA = k.CONSTRAINT_SCHEMA AND r.CONSTRAINT_NAME = k.CONSTRAINT_NAME AND r.TABLE_NAME = k.TABLE_NAME
   WHERE k.TABLE_SCHEMA = DATABASE() AND k.REFERENCED_TABLE_NAME IS NOT NULL ORDER BY k.TABLE_NAME, k.CONSTRAINT_NAME, k.ORDINAL_POSITION`
@@ -39,6 +39,7 @@ export async function read(query: Query): Promise<Catalog> {
       required: row.nullable === 'NO',
       generated: /auto_increment/i.test(String(row.extra)),
       note: textOf(row.note),
+      renewed: /on update (\S+)/i.exec(String(row.extra))?.[1],
       computed: computed === undefined ? undefined : [computed],
       // A column without a default reads as the word NULL, or as nothing where it is required.
       default:
@@ -49,7 +50,10 @@ export async function read(query: Query): Promise<Catalog> {
     tables
       .get(String(row.tbl))
       ?.checks.push({ id: '', name: String(row.name), condition: [String(row.clause)] })
-  for (const [table, checks] of await checksByTrigger(query)) tables.get(table)?.checks.push(...checks)
+  for (const [name, { checks, triggers }] of await triggersRead(query)) {
+    tables.get(name)?.checks.push(...checks)
+    tables.get(name)?.triggers.push(...triggers)
+  }
   for (const row of await query(REFERENCES)) {
     const table = tables.get(String(row.tbl))
     const known = table?.foreignKeys.find((key) => key.name === row.name)
@@ -74,21 +78,30 @@ export async function read(query: Query): Promise<Catalog> {
   return { schemas: [], enums: [], tables: [...tables.values()].map(uniquesAsKeys) }
 }
 
-/** The checks that triggers hold, where rows are made and where they are changed, by their tables. */
-async function checksByTrigger(query: Query): Promise<Map<string, CatalogCheck[]>> {
+type Triggered = Pick<CatalogTable, 'checks' | 'triggers'>
+
+/** What triggers do, by their tables: the checks that they hold where rows are made and changed, and what else. */
+async function triggersRead(query: Query): Promise<Map<string, Triggered>> {
   const half = new Map<string, string>()
-  const found = new Map<string, CatalogCheck[]>()
-  for (const { tbl, event, name } of await query(TRIGGERS)) {
+  const found = new Map<string, Triggered>()
+  for (const { tbl, event, moment, name } of await query(TRIGGERS)) {
     // The information schema has their bodies without the backslashes that they were written with.
     const [shown] = await query(`SHOW CREATE TRIGGER ${quote(String(name))}`)
-    const check = checkIn(String(shown?.['SQL Original Statement']))
-    if (!check) continue
-    const [table, key] = [String(tbl), JSON.stringify([tbl, check])]
+    const statement = String(shown?.['SQL Original Statement'])
+    const of = found.get(String(tbl)) ?? { checks: [], triggers: [] }
+    found.set(String(tbl), of)
+    const check = moment === 'AFTER' ? checkIn(statement) : undefined
+    if (!check) {
+      const [, body = statement] = /FOR EACH ROW\n([\s\S]*)$/.exec(statement) ?? []
+      const says = `${String(name)} ${String(moment)} ${String(event)}\n${body}`
+      of.triggers.push({ id: '', name: String(name), column: '', does: { kind: 'found', says } })
+      continue
+    }
+    const key = JSON.stringify([tbl, check])
     const other = half.get(key)
     half.set(key, String(event))
-    if (other === undefined || other === event) continue
-    const made: CatalogCheck = { id: '', name: check.name, condition: [check.condition], byTrigger: true }
-    found.set(table, [...(found.get(table) ?? []), made])
+    if (other !== undefined && other !== event)
+      of.checks.push({ id: '', name: check.name, condition: [check.condition], byTrigger: true })
   }
   return found
 }

@@ -48,6 +48,8 @@ export const speechOf = ({ name, facts, types, collation, calls, limits, adjust,
   quote,
   literal,
   now,
+  // What is now by the session's clock, and no other (MariaDB, "TIMESTAMP", ON UPDATE).
+  renewsInColumn: (type) => type.kind === 'timestamp' && !type.zone,
   enumTypes: false,
   limits,
   rows: {

@@ -1,5 +1,6 @@
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
+import { createKeeping } from './keeping.ts'
 import { triggersOf } from './trigger.ts'
 import { quote, quoteText } from './types.ts'
 
@@ -17,6 +18,7 @@ export const wordsOf = (collation: string): Words => ({
     if (column.required) parts.push('NOT NULL')
     if (isCounted(table, column)) parts.push('AUTO_INCREMENT')
     else if (column.default !== undefined) parts.push(`DEFAULT ${column.default}`)
+    if (column.renewed !== undefined) parts.push(`ON UPDATE ${column.renewed}`)
     if (column.note !== undefined) parts.push(`COMMENT ${quoteText(column.note)}`)
     return parts.join(' ')
   },
@@ -27,6 +29,7 @@ export const wordsOf = (collation: string): Words => ({
   },
   actions: bothActions,
   after: triggersOf,
+  trigger: createKeeping,
   tail: (table) =>
     ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = ${collation}${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
   descending: true

@@ -29,6 +29,12 @@ const factsOf = (oldest: string): Facts => ({
   lacksFunctions: { setting: 'MySQL asks for no setting of a session in a definition' },
   // None can be made within a procedure (MySQL 8.4 Reference Manual, 27.8).
   holdsByTrigger: false,
+  triggers: {
+    lacks: 'no trigger can be made within the procedure that a migration is there',
+    fillsRequired: false,
+    readsOwn: true,
+    needKey: false
+  },
   computed,
   references: { ...references, indexesComputed: false },
   // A key is nowhere held by a hash (MySQL 8.4 Reference Manual, 17.21).

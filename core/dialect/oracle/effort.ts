@@ -34,6 +34,7 @@ export const effort: EffortFacts = {
         return { work: isStored ? 'writes' : 'none', waits: isStored ? 'writers' : 'nobody' }
       }
       case 'addConstraint':
+        if (step.constraint.kind === 'trigger') return { work: 'none', waits: 'nobody' }
         return { work: 'reads', waits: 'writers' }
       default:
         return { work: 'none', waits: 'nobody' }

@@ -36,6 +36,8 @@ const factsOf = (oldest: string): Facts => ({
   partialIndexes: false,
   holdsByColumn: true,
   holdsByTrigger: false,
+  // ORA-04091.
+  triggers: { fillsRequired: true, readsOwn: false, needKey: false },
   // Oracle, "SQL Language Reference", unique constraints: a key is left out of its index only where all is empty.
   emptyInKey: 'same beside others',
   counts: 'one column a table',
@@ -152,7 +154,7 @@ const isCounted = (table: Table, column: Column): boolean => generatedColumn(tab
 
 /** No variables, blank lines within a statement, and an end at the first error. */
 const SETTINGS = ['SET DEFINE OFF', 'SET SQLBLANKLINES ON', 'WHENEVER SQLERROR EXIT FAILURE ROLLBACK']
-const BLOCK = /^(BEGIN|DECLARE)\b/
+const BLOCK = /^(BEGIN|DECLARE|CREATE OR REPLACE TRIGGER)\b/
 
 /**
  * Rows are kept when that is said; the counter goes on behind the largest number there is (Oracle, "ALTER TABLE",

@@ -11,6 +11,7 @@ import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../
 import type { InPlace } from '../survival.ts'
 import { isWider } from './wider.ts'
 import { commentsOn, constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
+import { createTrigger, dropTrigger } from './trigger.ts'
 import { quote } from './types.ts'
 import { words } from './write.ts'
 
@@ -76,7 +77,8 @@ const DONE_ALREADY = [
   [23292, 'there is no constraint of that name'],
   [1442, 'the column is required'],
   [1451, 'the column may be empty'],
-  [30673, 'the column is not counted']
+  [30673, 'the column is not counted'],
+  [4080, 'there is no such trigger']
 ] as const
 
 /** A way that goes on from where it was stopped. */
@@ -200,7 +202,7 @@ class Writer extends StepWriter {
         return [alter(table, `DROP COLUMN ${quote(name)}`, `drop ${name} of ${sayTable(table.name)}`)]
       }
       case 'addConstraint':
-        return [this.constrain(state.table(step.table), step.constraint)]
+        return this.constrain(state.table(step.table), step.constraint)
       case 'renameConstraint': {
         const table = state.table(step.table)
         const { name } = state.constraint(step.table, step.of, step.id).key
@@ -212,7 +214,7 @@ class Writer extends StepWriter {
         ]
       }
       case 'dropConstraint':
-        return [this.dropConstraint(state.table(step.table), step.of, step.id)]
+        return this.dropConstraint(state.table(step.table), step.of, step.id)
       // A schema is a user, and is there already; there are no lists of values as types and no row policies.
       default:
         return []
@@ -359,18 +361,23 @@ class Writer extends StepWriter {
     ]
   }
 
-  private constrain(table: CatalogTable, constraint: Constraint): Said {
-    if (constraint.kind === 'index') return createIndex(table, constraint.key, words)
+  private constrain(table: CatalogTable, constraint: Constraint): Said[] {
+    if (constraint.kind === 'trigger') return createTrigger(table, constraint.key, this.tables)
+    if (constraint.kind === 'index') return [createIndex(table, constraint.key, words)]
     const clause = constraintClause(table, constraint, this.tables, words)
-    return alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))
+    return [alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))]
   }
 
-  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said {
-    const { name } = this.state.constraint(table.id, kind, id).key
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
+    const constraint = this.state.constraint(table.id, kind, id)
+    if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
+    const { name } = constraint.key
     const says = `drop ${name} of ${sayTable(table.name)}`
-    return kind === 'index'
-      ? one(`DROP INDEX ${beside(table, name)}`, says)
-      : alter(table, `DROP CONSTRAINT ${quote(name)}`, says)
+    return [
+      kind === 'index'
+        ? one(`DROP INDEX ${beside(table, name)}`, says)
+        : alter(table, `DROP CONSTRAINT ${quote(name)}`, says)
+    ]
   }
 }
 

@@ -1,5 +1,6 @@
 import { quoteText } from '../quote.ts'
 import { commentsOn, conditionOf, type Words } from '../write.ts'
+import { createTrigger } from './trigger.ts'
 import { quote } from './types.ts'
 
 export const words: Words = {
@@ -17,5 +18,6 @@ export const words: Words = {
   actions: (key) =>
     key.onDelete === 'CASCADE' || key.onDelete === 'SET NULL' ? ` ON DELETE ${key.onDelete}` : '',
   after: (table) => commentsOn(table, words, quoteText),
+  trigger: createTrigger,
   descending: true
 }

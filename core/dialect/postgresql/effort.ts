@@ -67,6 +67,7 @@ function isWider({ type: { sql: from } }: CatalogColumn, { type: { sql: to } }: 
 const isText = (sql: string): boolean => /^(text$|varchar)/.test(sql)
 
 function constrained({ constraint }: Extract<ShapeStep, { kind: 'addConstraint' }>): Effort {
+  if (constraint.kind === 'trigger') return { work: 'none', waits: 'writers' }
   const isLight = constraint.kind === 'index' || constraint.kind === 'foreignKey'
   return { work: 'reads', waits: isLight ? 'writers' : 'all' }
 }

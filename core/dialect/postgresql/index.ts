@@ -9,6 +9,7 @@ import { backslashLike } from '../../sql/print.ts'
 import { chain } from './chain.ts'
 import { effort } from './effort.ts'
 import { inPlaceIn, migrate } from './migrate.ts'
+import { sayTriggerRead } from './trigger.ts'
 import { read, reset } from './read.ts'
 import { computed, references } from './limits.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
@@ -47,6 +48,7 @@ const factsOf = (oldest: string): Facts => ({
   partialIndexes: true,
   holdsByColumn: true,
   holdsByTrigger: false,
+  triggers: { fillsRequired: true, readsOwn: true, needKey: false },
   emptyInKey: 'apart',
   counts: 'any whole number',
   comments: true,
@@ -126,6 +128,7 @@ export const postgresql = byVersion<Provable>('postgresql', VERSIONS, (version) 
       oneExpression,
       oneType,
       onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
+      sayTrigger: sayTriggerRead,
       reset,
       read,
       selectText: (column, type) =>

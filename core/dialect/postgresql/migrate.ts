@@ -18,6 +18,7 @@ import { isBefore } from '../versions.ts'
 import { constraintClause, sayConstraint } from '../write.ts'
 import { fitName } from '../../naming/fit.ts'
 import { createMinimum, dropMinimum, withoutOne } from './minimum.ts'
+import { createTrigger, dropTrigger } from './trigger.ts'
 import { cast, quote } from './types.ts'
 import {
   columnType,
@@ -210,7 +211,9 @@ class Writer extends StepWriter {
       }
       case 'dropConstraint': {
         const table = state.table(step.table)
-        const { name } = state.constraint(step.table, step.of, step.id).key
+        const constraint = state.constraint(step.table, step.of, step.id)
+        if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
+        const { name } = constraint.key
         const says = `drop ${name} of ${sayTable(table.name)}`
         const held = table.foreignKeys.find(({ id, atLeastOne }) => id === step.id && atLeastOne)
         return [
@@ -386,6 +389,7 @@ class Writer extends StepWriter {
   }
 
   private constrain(table: CatalogTable, constraint: Constraint): Said[] {
+    if (constraint.kind === 'trigger') return createTrigger(table, constraint.key, this.tables)
     if (constraint.kind === 'index') return [createIndex(table, constraint.key)]
     const clause = constraintClause(table, constraint, this.tables, words)
     const added = alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))

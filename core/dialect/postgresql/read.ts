@@ -49,6 +49,13 @@ const INDEXES = `SELECT i.indrelid::text AS table, c.relname AS name, i.indisuni
   WHERE ${OURS('c.relnamespace')} AND NOT EXISTS (SELECT 1 FROM pg_constraint k WHERE k.conindid = i.indexrelid AND k.contype IN ('p', 'u', 'x'))
   ORDER BY c.oid`
 
+/** Triggers that are no constraints, by what runs them and what they run; pg_trigger.tgtype (PostgreSQL manual, 53.59). */
+const TRIGGERS = `SELECT t.tgrelid::text AS table, t.tgname AS name, t.tgenabled AS enabled, ${NAMES_OF('t.tgrelid', 't.tgattr::int2[]')} AS columns, p.prosrc AS body,
+    CASE WHEN t.tgtype & 64 <> 0 THEN 'INSTEAD OF' WHEN t.tgtype & 2 <> 0 THEN 'BEFORE' ELSE 'AFTER' END AS moment,
+    concat_ws(' OR ', CASE WHEN t.tgtype & 4 <> 0 THEN 'INSERT' END, CASE WHEN t.tgtype & 8 <> 0 THEN 'DELETE' END, CASE WHEN t.tgtype & 16 <> 0 THEN 'UPDATE' END) AS events
+  FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid JOIN pg_proc p ON p.oid = t.tgfoid
+  WHERE ${OURS('c.relnamespace')} AND NOT t.tgisinternal AND t.tgconstraint = 0 ORDER BY t.oid`
+
 const ENUMS = `SELECT t.typname AS name, json_agg(e.enumlabel ORDER BY e.enumsortorder)::text AS values
   FROM pg_type t JOIN pg_enum e ON e.enumtypid = t.oid WHERE ${OURS('t.typnamespace')} GROUP BY t.oid, t.typname ORDER BY t.oid`
 
@@ -121,6 +128,14 @@ export async function read(query: Query): Promise<Catalog> {
       descending: JSON.parse(String(row.descending)) as boolean[],
       where: row.condition === null ? undefined : [String(row.condition)]
     })
+  }
+  for (const row of await query(TRIGGERS)) {
+    const name = String(row.name)
+    const columns = row.columns === null ? [] : namesIn(row.columns)
+    const of = columns.length === 0 ? '' : ` OF ${columns.map(quote).join(', ')}`
+    const off = row.enabled === 'D' ? ' (switched off)' : ''
+    const says = `${name} ${String(row.moment)} ${String(row.events)}${of}${off}\n${String(row.body).trim()}`
+    tables.get(String(row.table))?.triggers.push({ id: '', name, column: '', does: { kind: 'found', says } })
   }
   for (const row of await query(POLICIES)) {
     tables.get(String(row.table))?.rowPolicies.push({

@@ -21,6 +21,7 @@ import {
 } from '../write.ts'
 import type { CatalogColumn } from '../catalog.ts'
 import { createMinimum } from './minimum.ts'
+import { createTrigger } from './trigger.ts'
 import { quote } from './types.ts'
 
 export const words: Words = {
@@ -37,6 +38,7 @@ export const words: Words = {
     ...rowPolicies(table),
     ...table.foreignKeys.flatMap((key) => (key.atLeastOne ? createMinimum(table, key, tables) : []))
   ],
+  trigger: createTrigger,
   descending: true
 }
 

@@ -13,12 +13,17 @@ export const effort: EffortFacts = {
   changed: 'writers',
   dropped: 'writers',
   shape: (step) => {
+    if (isOfTrigger(step)) return { work: 'none', waits: 'writers' }
     const isOfIndex =
       (step.kind === 'addConstraint' && step.constraint.kind === 'index') || isIndexDropped(step)
     if (!isOfIndex) return { work: 'writes', waits: 'writers' }
     return { work: isIndexDropped(step) ? 'none' : 'reads', waits: 'writers' }
   }
 }
+
+const isOfTrigger = (step: Parameters<EffortFacts['shape']>[0]): boolean =>
+  (step.kind === 'addConstraint' && step.constraint.kind === 'trigger') ||
+  (step.kind === 'dropConstraint' && step.of === 'trigger')
 
 const isIndexDropped = (step: Parameters<EffortFacts['shape']>[0]): boolean =>
   step.kind === 'dropConstraint' && step.of === 'index'

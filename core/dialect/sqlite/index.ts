@@ -11,6 +11,7 @@ import { chain } from './chain.ts'
 import { inDigits } from './convert.ts'
 import { effort } from './effort.ts'
 import { guards, inPlace, migrate } from './migrate.ts'
+import { sayTriggerRead } from './trigger.ts'
 import { read, reset } from './read.ts'
 import { computed, ownColumns, references } from './limits.ts'
 import { RESERVED } from './reserved.ts'
@@ -49,6 +50,8 @@ const factsOf = (oldest: string): Facts => ({
   partialIndexes: true,
   holdsByColumn: true,
   holdsByTrigger: false,
+  // SQLite, "CREATE TRIGGER": one changes nothing of a row that is being written.
+  triggers: { fillsRequired: false, readsOwn: true, needKey: false },
   emptyInKey: 'apart',
   counts: 'only a column that is the whole primary key',
   comments: false,
@@ -168,6 +171,7 @@ export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
       // A type of the standard is kept in large letters.
       oneType: (sql) => sql.toUpperCase(),
       onConnect: ['PRAGMA foreign_keys = ON'],
+      sayTrigger: sayTriggerRead,
       reset,
       read,
       selectText: (column, type) =>

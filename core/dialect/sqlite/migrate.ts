@@ -7,10 +7,11 @@ import { NOTHING_AROUND, type Line } from '../chain.ts'
 import { sort, type MigrationInput } from '../migration.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
-import { isShapeStep, type ShapeStep, type Step } from '../step.ts'
+import { isShapeStep, type ConstraintKind, type ShapeStep, type Step } from '../step.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { InPlace } from '../survival.ts'
 import { converted, holdsValue } from './convert.ts'
+import { createTrigger, dropTrigger, triggerNames } from './trigger.ts'
 import { quote } from './types.ts'
 import { createIndexes, createTable } from './write.ts'
 
@@ -59,7 +60,7 @@ export function migrate(
     ...around.first,
     ...new Writer(input, aside, speech).write(steps),
     ...around.last,
-    ...checkIndexes(input.to),
+    ...checkBeside(input.to),
     check('NOT EXISTS (SELECT 1 FROM pragma_foreign_key_check)', 'see that every reference leads somewhere'),
     HAS_HELD,
     { sql: 'COMMIT', says: 'keep it' },
@@ -68,14 +69,15 @@ export function migrate(
   ]
 }
 
-/** The tables that stay and of which a step changes more than an index. */
+/** The tables that stay and of which a step changes more than an index or a trigger. */
 function tablesMadeAnew({ from, to }: MigrationInput, steps: readonly Step[]): Set<string> {
-  const isIndex = (step: ShapeStep): boolean =>
-    (step.kind === 'addConstraint' && step.constraint.kind === 'index') ||
-    (step.kind === 'dropConstraint' && step.of === 'index')
+  const isBeside = (kind: ConstraintKind): boolean => kind === 'index' || kind === 'trigger'
+  const stands = (step: ShapeStep): boolean =>
+    (step.kind === 'addConstraint' && isBeside(step.constraint.kind)) ||
+    (step.kind === 'dropConstraint' && isBeside(step.of))
   const touched = steps.flatMap((step) => {
     const isOf = isShapeStep(step) && 'table' in step && typeof step.table === 'string'
-    return isOf && !isIndex(step) ? [step.table as string] : []
+    return isOf && !stands(step) ? [step.table as string] : []
   })
   const [before, after] = [byId(from.tables), byId(to.tables)]
   return new Set(touched.filter((id) => before.has(id) && after.has(id)))
@@ -183,7 +185,8 @@ class Writer extends StepWriter {
     const said = [
       ...steps.flatMap((step) => this.inTurn(step)),
       ...this.makeAnew(),
-      ...this.makeIndexes(steps)
+      ...this.makeIndexes(steps),
+      ...this.makeTriggers(steps)
     ]
     return said.map(({ sql, says }) => ({ sql, says }))
   }
@@ -197,6 +200,16 @@ class Writer extends StepWriter {
     })
     const anew = this.input.to.tables.filter(({ id }) => this.aside.anew.has(id))
     return [...this.aside.drop(), ...[...anew, ...made].flatMap(createIndexes)]
+  }
+
+  /** Those of tables that are made anew are among the steps, since none stands while its table changes. */
+  private makeTriggers(steps: readonly Step[]): Said[] {
+    const tables = byId(this.whole.to.tables)
+    return steps.flatMap((step) => {
+      if (step.kind !== 'addConstraint' || step.constraint.kind !== 'trigger') return []
+      const table = tables.get(step.table)
+      return table ? createTrigger(table, step.constraint.key, tables) : []
+    })
   }
 
   private inTurn(step: Step): Said[] {
@@ -222,7 +235,9 @@ class Writer extends StepWriter {
       case 'addColumn':
         return this.isGivenEarly(step.table, step.column) ? this.add(step) : []
       case 'dropConstraint': {
-        const { name } = this.state.constraint(step.table, step.of, step.id).key
+        const constraint = this.state.constraint(step.table, step.of, step.id)
+        if (constraint.kind === 'trigger') return dropTrigger(this.state.table(step.table), constraint.key)
+        const { name } = constraint.key
         const stays = byId(this.input.to.tables).has(step.table) && !this.aside.anew.has(step.table)
         return stays ? [one(`DROP INDEX ${quote(name)}`, `drop the index ${name}`)] : []
       }
@@ -424,7 +439,11 @@ export function guards(
   rows: ReadonlyMap<string, number>
 ): [first: Statement[], last: Statement[]] {
   const own = tables.filter((table) => !table.external)
-  const names = own.flatMap(({ name, indexes }) => [name, ...indexes.map((index) => index.name)])
+  const names = own.flatMap(({ name, indexes, triggers }) => [
+    name,
+    ...indexes.map((index) => index.name),
+    ...triggers.flatMap(triggerNames)
+  ])
   const list = names.map(quoteText).join(', ')
   const there = check(
     `(SELECT count(*) FROM sqlite_schema WHERE name IN (${list})) = ${names.length}`,
@@ -443,11 +462,22 @@ export function check(condition: string, says: string): Statement {
   return { sql: `INSERT OR ROLLBACK INTO ${HOLDS} SELECT ${condition}`, says }
 }
 
-/** An index that could not be made stops nothing by itself. */
-function checkIndexes({ tables }: Catalog): Statement[] {
+/** An index or a trigger that could not be made stops nothing by itself. */
+function checkBeside({ tables }: Catalog): Statement[] {
   const own = tables.filter((table) => !table.external)
-  const names = own.flatMap((table) => table.indexes.map((index) => quoteText(index.name)))
-  if (names.length === 0) return []
-  const found = `SELECT count(*) FROM sqlite_schema WHERE type = 'index' AND name IN (${names.join(', ')})`
-  return [check(`(${found}) = ${names.length}`, 'see that every index is there')]
+  const isThere = (type: string, names: readonly string[]): Statement[] => {
+    if (names.length === 0) return []
+    const found = `SELECT count(*) FROM sqlite_schema WHERE type = '${type}' AND name IN (${names.map(quoteText).join(', ')})`
+    return [check(`(${found}) = ${names.length}`, `see that every ${type} is there`)]
+  }
+  return [
+    ...isThere(
+      'index',
+      own.flatMap(({ indexes }) => indexes.map(({ name }) => name))
+    ),
+    ...isThere(
+      'trigger',
+      own.flatMap(({ triggers }) => triggers.flatMap(triggerNames))
+    )
+  ]
 }

@@ -57,6 +57,13 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
     primaryKey:
       keyColumns.length > 0 ? { id: '', name: named('PRIMARY', keyColumns), columns: keyColumns } : undefined
   }
+  const triggers = await query(
+    `SELECT name, sql FROM sqlite_schema WHERE type = 'trigger' AND tbl_name = ${quoteText(name)} ORDER BY rowid`
+  )
+  for (const trigger of triggers) {
+    const does = { kind: 'found' as const, says: String(trigger.sql) }
+    table.triggers.push({ id: '', name: String(trigger.name), column: '', does })
+  }
   for (const index of indexes) {
     if (index.origin === 'pk') continue
     const places = await query(

@@ -7,6 +7,7 @@ import {
   type Tables,
   type Words
 } from '../write.ts'
+import { createTrigger } from './trigger.ts'
 import { quote } from './types.ts'
 
 export const words: Words = {
@@ -23,6 +24,7 @@ export const words: Words = {
   },
   keyAtColumn: (table) => table.columns.some((column) => column.generated),
   actions: bothActions,
+  trigger: createTrigger,
   descending: true
 }
 

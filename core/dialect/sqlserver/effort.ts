@@ -25,6 +25,7 @@ export const effort: EffortFacts = {
         return { work: old ? changed(old, step.column) : 'none', waits: 'all' }
       }
       case 'addConstraint':
+        if (step.constraint.kind === 'trigger') return { work: 'none', waits: 'all' }
         // The primary key is clustered: the rows are put in its order.
         if (step.constraint.kind === 'primaryKey') return { work: 'writes', waits: 'all' }
         return { work: 'reads', waits: step.constraint.kind === 'index' ? 'writers' : 'all' }

@@ -38,6 +38,8 @@ const factsOf = (oldest: string): Facts => ({
   partialIndexes: true,
   holdsByColumn: false,
   holdsByTrigger: false,
+  // Transact-SQL, "CREATE TRIGGER": one runs when the rows of a statement are written.
+  triggers: { fillsRequired: false, readsOwn: true, needKey: true },
   emptyInKey: 'same',
   counts: 'one column a table',
   comments: true,

@@ -8,6 +8,7 @@ import { StepWriter, type RowId, type Said, type Update } from '../step-writer.t
 import type { ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
+import { createTrigger, dropTrigger } from './trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { createSchema, describe, notes, OWN_SCHEMA, words } from './write.ts'
 
@@ -144,6 +145,7 @@ class Writer extends StepWriter {
       case 'addConstraint': {
         const table = state.table(step.table)
         const { constraint } = step
+        if (constraint.kind === 'trigger') return createTrigger(table, constraint.key, this.tables)
         if (constraint.kind === 'index') return [createIndex(table, constraint.key, words)]
         const clause = constraintClause(table, constraint, this.tables, words)
         return [alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))]
@@ -159,7 +161,7 @@ class Writer extends StepWriter {
         ]
       }
       case 'dropConstraint':
-        return [this.dropConstraint(state.table(step.table), step.of, step.id)]
+        return this.dropConstraint(state.table(step.table), step.of, step.id)
       // There are no lists of values as types, no row policies, and columns come last.
       default:
         return []
@@ -313,12 +315,16 @@ class Writer extends StepWriter {
     ]
   }
 
-  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said {
-    const { name } = this.state.constraint(table.id, kind, id).key
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
+    const constraint = this.state.constraint(table.id, kind, id)
+    if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
+    const { name } = constraint.key
     const says = `drop ${name} of ${sayTable(table.name)}`
-    return kind === 'index'
-      ? one(`DROP INDEX ${quote(name)} ON ${place(table.name)}`, says)
-      : alter(table, `DROP CONSTRAINT ${quote(name)}`, says)
+    return [
+      kind === 'index'
+        ? one(`DROP INDEX ${quote(name)} ON ${place(table.name)}`, says)
+        : alter(table, `DROP CONSTRAINT ${quote(name)}`, says)
+    ]
   }
 }
 

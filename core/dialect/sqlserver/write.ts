@@ -2,6 +2,7 @@ import type { CatalogTable, Statement } from '../catalog.ts'
 import { hash } from '../../naming/fit.ts'
 import { nameParts, sayTable } from '../qualified.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
+import { createTrigger } from './trigger.ts'
 import { endsBatch, quote, quoteText } from './types.ts'
 
 export const words: Words = {
@@ -20,6 +21,7 @@ export const words: Words = {
   // CREATE SCHEMA must be alone in its batch.
   before: (catalog) => catalog.schemas.map(({ name }) => createSchema(name)),
   after: notes,
+  trigger: createTrigger,
   descending: true
 }
 
