@@ -102,6 +102,11 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
   ['most columns of a table', ({ mostColumns }) => mostColumns.toLocaleString('en')],
   ['two indexes on the same columns', ({ sameIndexTwice }) => (sameIndexTwice ? 'taken' : 'refused')],
   ['the same reference twice', ({ sameReferenceTwice }) => (sameReferenceTwice ? 'taken' : 'refused')],
+  ['a trigger copies, and renews', ({ triggers }) => (triggers.lacks === undefined ? 'yes' : 'no')],
+  [
+    'a trigger fills what is required',
+    ({ triggers }) => (triggers.lacks === undefined && triggers.fillsRequired ? 'yes' : 'no')
+  ],
   ['two cascades that meet', ({ manyCascadePaths }) => (manyCascadePaths ? 'allowed' : 'refused')],
   [
     'a failed migration is taken back',
@@ -164,6 +169,15 @@ export function dialectPage(): string {
     '- `native(app.may_see(ward_code))`: a function of the engines’ own, and where they differ for each',
     '  `native(postgresql: app.may_see(ward_code); oracle: may_see(ward_code))`. Where a dialect is not named, what it',
     '  stands in is left out there, and told of.',
+    '',
+    '## What is renewed, and what is copied',
+    '',
+    'A column that is renewed becomes the present moment with each change of its row that says nothing else of it. MariaDB',
+    'and MySQL have that in the column itself for a timestamp without a zone, and do it where a value becomes another; a',
+    'trigger does it at each update. Rows that a reference changes by itself run no trigger in MariaDB. A column that is',
+    'copied gets what the row referred to holds where a new row says nothing of it; `again`: also where the row refers to',
+    'another, unless the update says something of it; `fixed`: whatever else is said is refused. A migration moves rows',
+    'while no such trigger is there, and says of what MariaDB and MySQL renew by themselves that it stays as it is.',
     '',
     '## Read, and not run',
     '',

@@ -39,6 +39,8 @@ function copying(place: Place, copied: Copied): Keeping {
   if (!taken) return nothing('what it is copied from is not there')
   const from = `${fullName(design, source)}.${taken.name}`
   if (!sameType(taken.type, column.type)) return nothing(`${from} is of another type`)
+  if (foreignKey.pairs.some((pair) => pair.column === column.id))
+    return nothing('what it is copied by is the column itself')
   if (column.default) return nothing('it begins with its default, so that nothing is left to be copied')
   if (source.id === table.id && !readsOwn)
     return nothing(`a trigger of ${speech.facts.title} may not read the table that it is on`)

@@ -41,7 +41,8 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
     keys: [
       ['> table', 'refers to that table, by its whole key'],
       ["enum('a', 'b')", 'a list of values of its own'],
-      ['computed …', 'in the default: worked out from the row; copied … from what it refers to']
+      ['computed …', 'in the default: worked out from the row; copied … from what it refers to'],
+      ['now on change', 'in the default: when a row is made, and again with each change of it']
     ]
   },
   {

@@ -19,7 +19,7 @@ type Kind = keyof typeof KINDS
 /** What many begin with, to be had at a keystroke. */
 const USUAL: StandingLine[] = [
   { name: 'made_at', type: 'timestamp zone', required: true, default: 'now' },
-  { name: 'changed_at', type: 'timestamp zone', required: true, default: 'now' },
+  { name: 'changed_at', type: 'timestamp zone', required: true, default: 'now on change' },
   { name: 'changed_by', type: 'text(80)', required: false, default: '' }
 ]
 const usualFor = (kind: Kind): StandingLine[] =>

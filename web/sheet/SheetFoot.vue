@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { showExpression } from '../../core/design/expressions.ts'
-import { columnOf, columnsIn } from '../../core/design/directory.ts'
+import { columnsIn } from '../../core/design/directory.ts'
 import {
   ROW_SECURITY,
   rowSecurityOf,
@@ -19,6 +19,7 @@ import { plainName } from '../../core/sql/print.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'
+import KeptLine from './KeptLine.vue'
 import RuleLine from './RuleLine.vue'
 import type { RuleKind } from '../../core/typing/rules.ts'
 
@@ -114,26 +115,15 @@ const schemas = computed((): Option<string>[] => [
   ...(designSchemas.value ?? []).map((each) => ({ value: each.id, words: each.name }))
 ])
 const schema = computed(() => props.table.schema ?? NONE)
-const copied = computed(() =>
-  props.table.columns
-    .filter((column) => column.copied)
-    .flatMap((column) => {
-      const foreignKey = props.table.foreignKeys.find((each) => each.id === column.copied?.foreignKey)
-      const source = foreignKey && store.design?.tables.find((each) => each.id === foreignKey.table)
-      return source && column.copied
-        ? [
-            `${column.name} is copied from ${source.name}.${columnOf(source, column.copied.column)?.name ?? ''} when a row is made, and stays the row’s own.`
-          ]
-        : []
-    })
-)
+/** The columns that are copied from what the table refers to, or renewed with each change. */
+const kept = computed(() => props.table.columns.filter(({ copied, renewed }) => copied ?? renewed))
 
 /** What is too long for its cell on the bench is said in full. */
 const worked = computed(() =>
   props.ledger
     ? []
-    : props.table.columns.flatMap(({ name, computed: kept }) =>
-        kept === undefined ? [] : `${name} is computed: ${showExpression(kept, props.table.columns)}.`
+    : props.table.columns.flatMap(({ name, computed: by }) =>
+        by === undefined ? [] : `${name} is computed: ${showExpression(by, props.table.columns)}.`
       )
 )
 
@@ -159,7 +149,7 @@ const bare = computed(
   () =>
     props.ledger &&
     key.value.length < 2 &&
-    copied.value.length +
+    kept.value.length +
       props.table.uniques.length +
       props.table.checks.length +
       props.table.indexes.length +
@@ -207,7 +197,8 @@ defineExpose({ write })
         make it the primary key
       </button>
     </p>
-    <p v-for="words in [...copied, ...worked]" :key="words">{{ words }}</p>
+    <KeptLine v-for="column in kept" :key="column.id" :table="table" :column="column" />
+    <p v-for="words in worked" :key="words">{{ words }}</p>
     <RuleLine
       v-for="check in table.checks"
       :key="check.id"
