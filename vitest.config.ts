@@ -3,7 +3,8 @@ import { times } from './tests/times.ts'
 
 /**
  * Unit and property tests; they stand beside the code, and much of their time is waiting for engines and
- * disks, so two files run at once. The interface is tested by vitest.e2e.config.ts.
+ * disks, so two files run at once. Files that follow one another share what they import, which nothing keeps a
+ * state in. The interface is tested by vitest.e2e.config.ts.
  */
 export default defineConfig({
   test: {
@@ -12,6 +13,7 @@ export default defineConfig({
     testTimeout: times(120_000),
     hookTimeout: 60_000,
     pool: 'forks',
-    maxWorkers: 2
+    maxWorkers: 2,
+    isolate: false
   }
 })
