@@ -307,11 +307,21 @@ describe('the ledger', () => {
     await browser.until('it is still there', async () =>
       (await browser.values('.line.writing input[data-cell=type]')).includes('> nobody')
     )
-    await browser.type(Key.DELETE)
-    await browser.until(
-      'it can be removed',
-      async () => !(await browser.values('.line.writing input[data-cell=type]')).includes('> nobody')
+    // What waits is still there after another screen.
+    await browser.click('a', 'Outputs')
+    await browser.says('PostgreSQL')
+    await browser.click('a', 'Ledger')
+    await browser.says('There is no table called nobody yet.')
+    const typesWaiting = (): Promise<string[]> => browser.values('.line.writing input[data-cell=type]')
+    await (await browser.see('[aria-label="caller, waits to be a column"]')).click()
+    await browser.type(Key.ESCAPE)
+    await browser.until('the line has the keyboard', async () =>
+      (await browser.focused()).startsWith('caller, waits')
     )
+    await browser.type(Key.DELETE)
+    await browser.until('it can be removed', async () => !(await typesWaiting()).includes('> nobody'))
+    await browser.click('button', 'leave all of them out')
+    await browser.until('so can the rest', async () => (await typesWaiting()).join('') === '')
     expect(await finder()).toHaveLength(5)
   })
 

@@ -1,5 +1,6 @@
 import { tableOf } from '../design/directory.ts'
-import type { Design, ForeignKey, Table } from '../design/model.ts'
+import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
+import { sameValue } from '../design/same.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { apply } from '../edit/apply.ts'
 import { offersFor } from '../restructure/index.ts'
@@ -76,4 +77,35 @@ export function sayLater({ to, price }: Later): string {
     case 'knowledge lost':
       return `to ${to}: of ${price.loses.join(', ')} not all has a place then`
   }
+}
+
+/** How many rows hold a copied value, and how many of them another one than the row referred to holds now. */
+export interface CopiedApart {
+  held: number
+  apart: number
+}
+
+/** What would be known no more if a copied value were looked up instead: what rows hold that is not there any more. */
+export function copiedApart(design: Design, table: Table, column: Column): CopiedApart {
+  const { copied, type } = column
+  const key = table.foreignKeys.find(({ id }) => id === copied?.foreignKey)
+  const source = key && tableOf(design, key.table)
+  if (!copied || !source) return { held: 0, apart: 0 }
+  const placeOf = (row: Row, ids: readonly string[]): string =>
+    JSON.stringify(ids.map((id) => row[id] ?? null))
+  const there = key.pairs.map(({ refersTo }) => refersTo)
+  const now = new Map(source.rows.map((row) => [placeOf(row, there), row[copied.column] ?? null]))
+  const own = key.pairs.map((pair) => pair.column)
+  const holding = table.rows.filter((row) => (row[column.id] ?? null) !== null)
+  const apart = holding.filter((row) => !sameValue(row[column.id], now.get(placeOf(row, own)) ?? null, type))
+  return { held: holding.length, apart: apart.length }
+}
+
+/** The price of a copied value, in a sentence. */
+export function sayCopiedApart({ held, apart }: CopiedApart, table: string): string {
+  if (held === 0) return 'Taken back later, what rows hold by then is lost where it is not there any more.'
+  if (apart === 0)
+    return `Every ${table} still holds what is there now: it could be looked up instead, and nothing lost.`
+  const some = apart === 1 ? `1 of ${held} holds` : `${apart} of ${held} hold`
+  return `${some} something else than is there now: looking it up instead would lose that.`
 }

@@ -2,8 +2,11 @@
 import { computed, nextTick, reactive, ref } from 'vue'
 import { NOTHING_STANDING, type Standing } from '../../core/design/model.ts'
 import { giveStanding, lackingStanding } from '../../core/relate/standing.ts'
+import { readRenewed, sayRenewed } from '../../core/typing/given.ts'
 import { readStanding, standingLine, type StandingLine } from '../../core/typing/standing.ts'
 import type { Operation } from '../../core/edit/operation.ts'
+import ChoiceMenu from '../parts/ChoiceMenu.vue'
+import { RENEWERS, wordsOf } from '../sheet/kept.ts'
 import TypeField from '../sheet/TypeField.vue'
 import { useDesign } from '../stores/design.ts'
 
@@ -96,6 +99,13 @@ function adopt(existing: boolean): void {
             placeholder="default"
             :aria-label="`Default of ${line.name}`"
             spellcheck="false" />
+          <ChoiceMenu
+            v-if="readRenewed(line.default).renewed"
+            :value="readRenewed(line.default).renewed ?? 'database'"
+            :words="wordsOf(RENEWERS, readRenewed(line.default).renewed ?? 'database')"
+            :options="RENEWERS"
+            :label="`What renews ${line.name}`"
+            @choose="line.default = sayRenewed(readRenewed(line.default).first.trim(), $event)" />
           <button
             type="button"
             class="link small"
@@ -169,7 +179,7 @@ legend {
 }
 .line {
   display: grid;
-  grid-template-columns: 160px 190px 84px 120px auto;
+  grid-template-columns: 160px 190px 84px 120px auto auto;
   gap: 0 12px;
   padding: 2px 0;
   align-items: center;

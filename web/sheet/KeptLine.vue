@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { copiedApart, sayCopiedApart } from '../../core/version/later.ts'
 import { keepersOf } from '../../core/definitions/keepers.ts'
 import { columnOf, fullName } from '../../core/design/directory.ts'
-import type { Column, Copied, Renewed, Table } from '../../core/design/model.ts'
+import type { Column, Copied, Table } from '../../core/design/model.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import { useDesign } from '../stores/design.ts'
+import { RENEWERS, wordsOf } from './kept.ts'
 
 /** What a column is copied from, or that it is renewed with each change, and what sees to that. */
 const props = defineProps<{ table: Table; column: Column }>()
@@ -33,10 +35,6 @@ const engines = computed(() => {
   return said.flatMap(([list, words]) => (list.length > 0 ? `${words} in ${list.join(', ')}` : [])).join('; ')
 })
 
-const RENEWERS: Option<Renewed>[] = [
-  { value: 'database', words: 'the database sees to it', term: 'ON UPDATE, or a trigger' },
-  { value: 'application', words: 'the application sees to it', term: 'nothing is written' }
-]
 const WHEN: Option<'once' | 'again'>[] = [
   { value: 'once', words: 'when a row is made' },
   { value: 'again', words: 'when a row is made, and again when it refers to another' }
@@ -49,8 +47,12 @@ const COPIERS: Option<'trigger' | 'application'>[] = [
   { value: 'trigger', words: 'the database sees to it', term: 'trigger' },
   { value: 'application', words: 'whatever writes the row sees to it', term: 'nothing is written' }
 ]
-const wordsOf = <T extends string>(options: readonly Option<T>[], value: T): string =>
-  options.find((each) => each.value === value)?.words ?? ''
+/** What it would cost to look it up instead. */
+const price = computed(() =>
+  store.design && copied.value
+    ? sayCopiedApart(copiedApart(store.design, props.table, props.column), props.table.name)
+    : ''
+)
 
 const when = computed(() => (copied.value?.again ? 'again' : 'once'))
 const otherwise = computed(() => (copied.value?.fixed ? 'fixed' : 'free'))
@@ -107,6 +109,6 @@ function copy(how: Pick<Partial<Record<keyof Copied, boolean>>, 'again' | 'fixed
       :options="COPIERS"
       :label="`What copies ${column.name} of ${table.name}`"
       @choose="copy({ byTrigger: $event === 'trigger' })" /><template v-if="engines">: {{ engines }}</template
-    >.
+    >. {{ price }}
   </p>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, reactive, ref, shallowRef, watch } from 'vue'
 import type { Column, Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
@@ -46,6 +46,8 @@ const props = defineProps<{
 const emit = defineEmits<{
   leave: [where: 'below' | 'above' | 'line' | 'newBelow']
   added: []
+  /** It goes out of sight with something in it that is no column yet. */
+  unfinished: [text: LineText]
   /** The keyboard came to it, or to a cell of it. */
   reached: []
   key: [event: KeyboardEvent]
@@ -221,6 +223,10 @@ function left(event: FocusEvent): void {
   )
     add()
 }
+
+onBeforeUnmount(() => {
+  if (dirty.value) emit('unfinished', { ...text })
+})
 
 defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props.rowId })
 </script>

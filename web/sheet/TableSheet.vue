@@ -12,6 +12,7 @@ import { renameTable } from '../../core/relate/propose.ts'
 import DraftField from '../parts/DraftField.vue'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
+import { useUnfinished } from '../stores/unfinished.ts'
 import { isBlock, linesOf, pasteLines } from '../../core/typing/block.ts'
 import {
   bestKey,
@@ -62,8 +63,15 @@ const {
   step,
   wait,
   pastesAt,
-  dismiss
-} = useLines(ofTableHere, views)
+  dismiss,
+  waitingCount,
+  dismissAll,
+  unfinished
+} = useLines(
+  ofTableHere,
+  views,
+  useUnfinished().linesOf(() => props.table.id)
+)
 const nameField = ref<InstanceType<typeof DraftField>>()
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
@@ -380,11 +388,16 @@ defineExpose({
         }"
         @leave="cellLeft($event, index)"
         @added="added(index)"
+        @unfinished="unfinished(row, $event)"
         @key="lineKey($event, index)"
         @pick="pick($event, index, heldFrom)"
         @hold="hold($event, index)"
         @reached="current = index" />
     </div>
+    <p v-if="waitingCount > 1" class="waiting">
+      {{ waitingCount }} lines wait with what is missing.
+      <button type="button" class="link small" @click="dismissAll">leave all of them out</button>
+    </p>
     <slot name="readings" />
     <SheetFoot
       ref="foot"
@@ -410,6 +423,10 @@ defineExpose({
   background: var(--sheet);
   border: 1px solid var(--ink);
   box-shadow: var(--shadow);
+}
+.waiting {
+  padding: 6px 14px;
+  color: var(--quiet);
 }
 .sheet.external {
   border-style: dotted;

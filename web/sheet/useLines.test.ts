@@ -1,8 +1,9 @@
-import { nextTick, ref, shallowRef } from 'vue'
+import { computed, nextTick, ref, shallowRef } from 'vue'
 import { describe, expect, it } from 'vitest'
 import { emptyTable, type Column, type Table } from '../../core/design/model.ts'
-import { EMPTY_LINE } from '../../core/typing/edits.ts'
-import { useLines, type Lines } from './useLines.ts'
+import { EMPTY_LINE, type LineText } from '../../core/typing/edits.ts'
+import type { WaitingLine } from '../stores/unfinished.ts'
+import { useLines, type Lines, type Row } from './useLines.ts'
 
 const column = (name: string): Column => ({ id: `c_${name}`, name, type: { kind: 'text' }, required: false })
 const pen = (...names: string[]): Table => ({ ...emptyTable('pen', 't_pen'), columns: names.map(column) })
@@ -28,7 +29,12 @@ function sheet(first: Table): { lines: Lines; table: { value: Table }; at: () =>
       at = `${id} ${cell}`
     }
   }))
-  return { lines: useLines(() => table.value, ref(views)), table, at: () => at }
+  const waiting = ref(new Map<string, readonly WaitingLine[]>())
+  const here = computed({
+    get: () => waiting.value.get(table.value.id) ?? [],
+    set: (now) => void waiting.value.set(table.value.id, now)
+  })
+  return { lines: useLines(() => table.value, ref(views), here), table, at: () => at }
 }
 const ids = (lines: Lines): string[] => lines.rows.value.map((row) => row.id)
 const click = (keys: Partial<MouseEvent> = {}): MouseEvent =>
@@ -119,7 +125,7 @@ describe('the lines of a sheet', () => {
     expect(lines.pastesAt()).toBe(3)
   })
 
-  it('begin anew with another table', async () => {
+  it('begin anew with another table, and what waited waits on in the first', async () => {
     const { lines, table } = sheet(pen('ward', 'no'))
     lines.wait([{ ...EMPTY_LINE, name: 'a' }])
     lines.selected.value = ['c_no']
@@ -127,5 +133,26 @@ describe('the lines of a sheet', () => {
     table.value = { ...pen('floor'), id: 't_other' }
     await nextTick()
     expect([ids(lines), lines.selected.value, lines.current.value]).toEqual([['c_floor', 'new'], [], 0])
+    table.value = pen('ward', 'no')
+    expect(ids(lines)).toEqual(['c_ward', 'c_no', 'new', 'waiting 1'])
+  })
+
+  it('keep what stands in one that goes out of sight, unless it was taken or left out before', () => {
+    const { lines } = sheet(pen('ward'))
+    const typed = (name: string): LineText => ({ ...EMPTY_LINE, name })
+    const names = (): (string | undefined)[] => lines.rows.value.flatMap((row) => row.typed?.name ?? [])
+    const row = (id: string): Row => lines.rows.value.find((each) => each.id === id) ?? expect.fail(id)
+    lines.unfinished(row('new'), typed('half'))
+    lines.wait([typed('other')])
+    const [first, second] = [row('waiting 1'), row('waiting 2')]
+    lines.unfinished(first, typed('half of it'))
+    expect([names(), lines.waitingCount.value]).toEqual([['half of it', 'other'], 2])
+    lines.added(lines.rows.value.findIndex(({ id }) => id === second.id))
+    lines.unfinished(second, typed('other'))
+    expect(names()).toEqual(['half of it'])
+    lines.wait([typed('more')])
+    lines.dismissAll()
+    lines.unfinished(first, typed('half of it'))
+    expect([names(), lines.waitingCount.value]).toEqual([[], 0])
   })
 })

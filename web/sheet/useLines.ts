@@ -1,6 +1,7 @@
 import { computed, nextTick, ref, watch, type ComputedRef, type Ref } from 'vue'
 import type { Column, Table } from '../../core/design/model.ts'
 import type { LineText } from '../../core/typing/edits.ts'
+import type { WaitingLine } from '../stores/unfinished.ts'
 import type SheetLine from './SheetLine.vue'
 
 /** A line of a sheet: a column, the line for a new one, or one that was pasted and waits. */
@@ -39,18 +40,26 @@ export interface Lines {
   pastesAt(): number
   /** Removes the line at which the keyboard is if it waits; false where it does not. */
   dismiss(): boolean
+  /** How many lines wait, and what leaves all of them out. */
+  waitingCount: ComputedRef<number>
+  dismissAll(): void
+  /** Keeps what stands in a line that goes out of sight before it is a column. */
+  unfinished(row: Row, text: LineText): void
 }
 
 /**
  * The lines of a sheet: where the keyboard is, which are selected, and where a new one is written. `views`
- * are what shows them, for the keyboard to go to.
+ * are what shows them, for the keyboard to go to; `waiting` are those that cannot be columns yet.
  */
-export function useLines(table: () => Table, views: Readonly<Ref<readonly LineView[]>>): Lines {
+export function useLines(
+  table: () => Table,
+  views: Readonly<Ref<readonly LineView[]>>,
+  waiting: Ref<readonly WaitingLine[]>
+): Lines {
   const current = ref(0)
   const selected = ref<string[]>([])
   /** Where a new line is being written: below everything unless Enter was pressed further up. */
   const writingAt = ref<number>()
-  const waiting = ref<{ id: number; text: LineText }[]>([])
   const columns = computed(() => table().columns)
 
   /**
@@ -84,7 +93,6 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
       current.value = 0
       selected.value = []
       writingAt.value = undefined
-      waiting.value = []
     }
   )
 
@@ -163,6 +171,17 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
     return true
   }
 
+  function dismissAll(): void {
+    waiting.value = []
+    void focusLine(columns.value.length)
+  }
+
+  function unfinished(row: Row, text: LineText): void {
+    if (row.id === 'new') return wait([text])
+    // One that was taken, or left out, is no longer among them.
+    waiting.value = waiting.value.map((each) => (`waiting ${each.id}` === row.id ? { ...each, text } : each))
+  }
+
   const pastesAt = (): number => {
     const row = rows.value[current.value]
     return Math.min(row?.column ? current.value + 1 : (row?.at ?? columns.value.length), columns.value.length)
@@ -181,6 +200,9 @@ export function useLines(table: () => Table, views: Readonly<Ref<readonly LineVi
     step,
     wait,
     pastesAt,
-    dismiss
+    dismiss,
+    waitingCount: computed(() => waiting.value.length),
+    dismissAll,
+    unfinished
   }
 }
