@@ -82,8 +82,10 @@ function proposed(table: Table, has: (column: Column) => boolean): ColumnId[] {
   const texts = plain.filter((column) => isText(column) && has(column))
   const named = texts.find(({ name }) => /name|title|label|description/i.test(name)) ?? texts[0]
   if (named) return [named.id]
-  const moment = plain.find((column) => isMoment(column) && has(column))
   const key = table.primaryKey?.columns ?? []
+  // What is renewed with each change says nothing of which row it is.
+  const moments = plain.filter((column) => isMoment(column) && has(column) && !column.renewed)
+  const moment = moments.find(({ id }) => key.includes(id)) ?? moments[0]
   const referred = table.foreignKeys.find(({ pairs }) =>
     pairs.every(({ column }) => {
       const own = columnOf(table, column)

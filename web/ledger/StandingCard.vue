@@ -100,6 +100,7 @@ function adopt(existing: boolean): void {
             :aria-label="`Default of ${line.name}`"
             spellcheck="false" />
           <ChoiceMenu
+            class="by"
             v-if="readRenewed(line.default).renewed"
             :value="readRenewed(line.default).renewed ?? 'database'"
             :words="wordsOf(RENEWERS, readRenewed(line.default).renewed ?? 'database')"
@@ -191,6 +192,9 @@ legend {
   display: inline-flex;
   gap: 4px;
   align-items: center;
+}
+.by {
+  font: 13px var(--sans);
 }
 .usual {
   display: flex;

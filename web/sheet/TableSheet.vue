@@ -57,6 +57,7 @@ const {
   chosen,
   focusLine,
   write,
+  below,
   cellLeft,
   added,
   pick,
@@ -266,7 +267,7 @@ function lineKey(event: KeyboardEvent, index: number): void {
       store.notice = undefined
     },
     ' ': () => void run(requireThem(props.table, chosen.value)),
-    n: () => void write(index + 1)
+    n: () => void write(below(index))
   }
   const does = command[event.key] ?? command[event.key.toLowerCase()]
   if (!does) return

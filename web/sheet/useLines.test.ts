@@ -125,6 +125,29 @@ describe('the lines of a sheet', () => {
     expect(lines.pastesAt()).toBe(3)
   })
 
+  it('open below the whole of a key that one is in, and of what refers together', () => {
+    const table: Table = {
+      ...pen('ward', 'no', 'capacity', 'floor'),
+      primaryKey: { id: 'k', columns: ['c_ward', 'c_no'] },
+      foreignKeys: [
+        {
+          id: 'f',
+          table: 't_floor',
+          key: 'k_floor',
+          pairs: [
+            { column: 'c_no', refersTo: 'c_a' },
+            { column: 'c_capacity', refersTo: 'c_b' }
+          ],
+          onDelete: 'RESTRICT',
+          onUpdate: 'RESTRICT'
+        }
+      ]
+    }
+    const { lines } = sheet(table)
+    expect([0, 1, 2, 3].map(lines.below)).toEqual([3, 3, 3, 4])
+    expect([0, 1].map(sheet(pen('ward', 'no')).lines.below)).toEqual([1, 2])
+  })
+
   it('begin anew with another table, and what waited waits on in the first', async () => {
     const { lines, table } = sheet(pen('ward', 'no'))
     lines.wait([{ ...EMPTY_LINE, name: 'a' }])

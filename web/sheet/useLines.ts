@@ -28,6 +28,8 @@ export interface Lines {
   focusLine(index: number): Promise<void>
   /** Begins a new line at the place. */
   write(at: number): Promise<void>
+  /** Where a new line below another one stands. */
+  below(index: number): number
   cellLeft(where: 'below' | 'above' | 'line' | 'newBelow', index: number): Promise<void>
   /** After a line was written the next one is written below it. */
   added(index: number): void
@@ -114,11 +116,29 @@ export function useLines(
     viewAt(current.value)?.focusCell('name')
   }
 
+  /** Below a line; where that stands within a key, or within what refers together, below all of that. */
+  function below(index: number): number {
+    const { primaryKey, foreignKeys } = table()
+    const groups = [
+      primaryKey?.columns ?? [],
+      ...foreignKeys.map(({ pairs }) => pairs.map(({ column }) => column))
+    ]
+    const isWithin = (at: number): boolean => {
+      const [before, after] = [columns.value[at - 1]?.id, columns.value[at]?.id]
+      const isBoth = (ids: readonly string[]): boolean =>
+        before !== undefined && after !== undefined && ids.includes(before) && ids.includes(after)
+      return groups.some(isBoth)
+    }
+    let at = index + 1
+    while (isWithin(at)) at++
+    return at
+  }
+
   async function cellLeft(where: 'below' | 'above' | 'line' | 'newBelow', index: number): Promise<void> {
     if (where === 'newBelow') {
       // The table may be another by the next tick.
       await nextTick()
-      return write(index + 1)
+      return write(below(index))
     }
     if (rows.value[index]?.id === 'new') writingAt.value = undefined
     return focusLine(where === 'line' ? index : where === 'below' ? index + 1 : index - 1)
@@ -194,6 +214,7 @@ export function useLines(
     chosen,
     focusLine,
     write,
+    below,
     cellLeft,
     added,
     pick,
