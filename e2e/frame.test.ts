@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { emptyDesign, type Design } from '../core/design/model.ts'
+import { fernhollow } from '../demo/fernhollow.ts'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
 
@@ -86,6 +87,24 @@ describe('around the screens', () => {
     await browser.until('capacity stands first', async () => (await columns('pen'))[0] === 'capacity')
     await browser.chord(Key.CONTROL, 'z')
     await browser.until('it is last again', async () => (await columns('pen')).at(-1) === 'capacity')
+  })
+
+  it('begins a new line at the first click, and takes what was being typed', async () => {
+    const address = await app.put({ ...fernhollow().design, id: 'd_click', name: 'Clicks' })
+    await browser.open(`${address}/bench/t_ward`)
+    await browser.untilLineHasKeyboard()
+    const names = async (): Promise<string[]> =>
+      (await app.design('d_click')).tables
+        .find(({ id }) => id === 't_ward')
+        ?.columns.map(({ name }) => name) ?? []
+    const before = await names()
+    await browser.click('button', 'new line')
+    await browser.type('floor')
+    await browser.click('button', 'new line')
+    await browser.until('the first is a column', async () => (await names()).includes('floor'))
+    await browser.type('wing', Key.ENTER)
+    await browser.until('so is the second', async () => (await names()).includes('wing'))
+    expect(await names()).toEqual([...before, 'floor', 'wing'])
   })
 
   it('comes back from the ledger to the table that one was at, and says what undo did out of sight', async () => {

@@ -25,7 +25,7 @@ export function columnsOver(
   for (const column of columns) {
     const name = freeName(called?.(column) ?? column.name, names)
     names.push(name)
-    const { copied: _, renewed: __, default: begins, ...plain } = column
+    const { copied: _, default: begins, ...plain } = column
     const holds = (required ?? isRequired)(column)
     // Where it may be empty now, nothing is put there that nobody said.
     const keeps = begins !== undefined && (holds || !column.required)

@@ -250,7 +250,10 @@ defineExpose({ write })
       <span v-if="exampleRow" class="example">“{{ exampleRow }}”</span>
     </p>
     <p class="commands" :class="{ quietly: ledger }">
-      <button type="button" class="link" @click="emit('newLine')">new line <kbd>N</kbd></button>
+      <!-- What is being typed is taken when the click is done: taken before, it would move the button away from it. -->
+      <button type="button" class="link" @mousedown.prevent @click="emit('newLine')">
+        new line <kbd>N</kbd>
+      </button>
       <button
         type="button"
         class="link"

@@ -186,6 +186,13 @@ function hold(event: PointerEvent, index: number): void {
   drag.start(event, index)
 }
 
+/** Takes what is being typed, and begins a line below all others. */
+async function writeLast(): Promise<void> {
+  if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+  await nextTick()
+  await write(columns.value.length)
+}
+
 function moveLines(by: -1 | 1): void {
   if (run(moveThem(props.table, chosen.value, by))) void focusLine(current.value + by)
 }
@@ -405,7 +412,7 @@ defineExpose({
       :table="table"
       :chosen="chosen.length"
       :ledger="ledger"
-      @new-line="write(columns.length)"
+      @new-line="writeLast"
       @key="makeKey"
       @unique="makeUnique"
       @index="makeIndex"

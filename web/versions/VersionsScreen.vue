@@ -23,6 +23,7 @@ import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
 import ChangeList from './ChangeList.vue'
 import { chosenDialect } from './chosenDialect.ts'
+import { comparedIn } from './compared.ts'
 import FillAsk from './FillAsk.vue'
 import ProofView from './ProofView.vue'
 import SaveVersion from './SaveVersion.vue'
@@ -33,8 +34,6 @@ import VersionLine from './VersionLine.vue'
 const store = useDesign()
 const failure = ref('')
 
-const from = ref<StateName | undefined>()
-const to = ref<StateName>('draft')
 const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
 const writer = computed(
   () =>
@@ -43,13 +42,7 @@ const writer = computed(
     DIALECTS.postgresql
 )
 const last = computed(() => store.versions.at(-1)?.number)
-watch(
-  last,
-  (number) => {
-    if (from.value === undefined) from.value = number
-  },
-  { immediate: true }
-)
+const { from, to } = comparedIn(store.id, last)
 
 // A saved version is fetched once, unless it has been saved anew.
 const fetched = shallowRef(new Map<string, Design>())
