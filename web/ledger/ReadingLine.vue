@@ -2,16 +2,35 @@
 import { computed } from 'vue'
 import { columnsIn } from '../../core/design/directory.ts'
 import { article, plural } from '../../core/naming/words.ts'
+import { rowName } from '../../core/relate/accessors.ts'
 import MinimumLine from '../bench/MinimumLine.vue'
 import { useRelation, type HowMany, type Relation } from '../bench/useRelation.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
+import DraftField from '../parts/DraftField.vue'
+import { useDesign } from '../stores/design.ts'
 
 /** A relationship of a ledger's section, read as sentences whose parts can be changed in place. */
 const props = defineProps<{ relation: Relation }>()
 const emit = defineEmits<{ jump: [table: string]; resolve: [] }>()
-const { sentences, onDelete, onUpdate, howMany, chooseHowMany, actions, setActions, remove } = useRelation(
-  computed(() => props.relation)
-)
+const store = useDesign()
+const {
+  sentences,
+  onDelete,
+  onUpdate,
+  howMany,
+  chooseHowMany,
+  actions,
+  setActions,
+  accessors,
+  setAccessor,
+  remove
+} = useRelation(computed(() => props.relation))
+/** What a row of each side is called in code. */
+const rows = computed(() => {
+  const { child, parent } = props.relation
+  const { design } = store
+  return design ? { child: rowName(design, child), parent: rowName(design, parent) } : undefined
+})
 const names = computed(() =>
   columnsIn(
     props.relation.child,
@@ -65,6 +84,14 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :label="`What changing the key of ${article(relation.parent.name)} ${relation.parent.name} does to its ${plural(relation.child.name)}`"
         @choose="setActions({ onUpdate: $event })" />.
       <MinimumLine v-if="relation.foreignKey.atLeastOne" :relation="relation" />
+      <span v-for="(row, side) in rows" :key="side" class="code mono"
+        >{{ row }}.<DraftField
+          class="accessor mono"
+          :value="accessors[side]"
+          :aria-label="`What ${row} calls its ${relation[side === 'child' ? 'parent' : 'child'].name} in code, by ${names}`"
+          spellcheck="false"
+          @take="setAccessor(side, $event.trim())"
+      /></span>
     </span>
     <button
       type="button"
@@ -97,6 +124,19 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
 }
 .by:hover {
   color: var(--act);
+}
+.code {
+  margin: 0 6px;
+  font-size: 12px;
+}
+.accessor {
+  border: 0;
+  border-bottom: 1px dotted var(--line);
+  background: none;
+  padding: 0;
+  font-size: 12px;
+  color: var(--ink);
+  field-sizing: content;
 }
 .term {
   font: 11px var(--mono);
