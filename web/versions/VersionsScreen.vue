@@ -42,7 +42,7 @@ const writer = computed(
     DIALECTS.postgresql
 )
 const last = computed(() => store.versions.at(-1)?.number)
-const { from, to } = comparedIn(store.id, last)
+const { from, to, choose, show } = comparedIn(store.id, last)
 
 // A saved version is fetched once, unless it has been saved anew.
 const fetched = shallowRef(new Map<string, Design>())
@@ -135,8 +135,7 @@ function prove(what: 'state' | 'migration'): void {
 
 /** What was saved is compared with what was there before. */
 function compareWith(before: number | undefined): void {
-  from.value = before ?? last.value
-  to.value = before === undefined ? 'draft' : (last.value ?? 'draft')
+  show(before ?? last.value, before === undefined ? 'draft' : (last.value ?? 'draft'))
 }
 
 const alongWords = computed(() => {
@@ -169,7 +168,13 @@ function takeDrop(): void {
 <template>
   <div class="versions">
     <div class="top">
-      <VersionLine v-model:from="from" v-model:to="to" :versions="store.versions" @note="changeNote" />
+      <VersionLine
+        :from="from"
+        :to="to"
+        :versions="store.versions"
+        @update:from="choose({ from: $event })"
+        @update:to="choose({ to: $event })"
+        @note="changeNote" />
       <SaveVersion :dialects="dialects" :writer="writer" :some="some" @saved="compareWith" />
       <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     </div>
