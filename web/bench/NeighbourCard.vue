@@ -3,7 +3,6 @@ import { computed, ref } from 'vue'
 import { fullName } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
-import { rowName } from '../../core/relate/accessors.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import type { deleteWords } from '../../core/relate/reading.ts'
 import { article, plural } from '../../core/naming/words.ts'
@@ -32,6 +31,7 @@ const {
   nature,
   natures,
   setNature,
+  rowNames,
   accessors,
   setAccessor,
   setVerb,
@@ -57,7 +57,7 @@ function sayVerb(value: string): void {
 const nameOf = (table: Table): string => (store.design ? fullName(store.design, table) : table.name)
 const first = computed(() => props.neighbour[of.value].name)
 /** How a row of the middle's own side is called in code. */
-const row = computed(() => (store.design ? rowName(store.design, props.neighbour[of.value]) : ''))
+const row = computed(() => rowNames.value[of.value])
 const second = computed(() => props.neighbour[of.value === 'child' ? 'parent' : 'child'].name)
 </script>
 

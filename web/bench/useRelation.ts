@@ -2,7 +2,7 @@ import { computed, type ComputedRef } from 'vue'
 import { ACTIONS, type Action, type ForeignKey, type Nature, type Table } from '../../core/design/model.ts'
 import { actionIn } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
-import { accessorNames } from '../../core/relate/accessors.ts'
+import { accessorNames, rowName } from '../../core/relate/accessors.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { natureOf, ruleFor } from '../../core/relate/nature.ts'
 import { plural } from '../../core/naming/words.ts'
@@ -171,6 +171,15 @@ export function useRelation(relation: ComputedRef<Relation>) {
     })
   }
 
+  /** What a row of each side is called in code. */
+  const rowNames = computed(() => {
+    const { child, parent } = relation.value
+    const { design } = store
+    return design
+      ? { child: rowName(design, child), parent: rowName(design, parent) }
+      : { child: '', parent: '' }
+  })
+
   /** What the direction from a row of the child, or of the parent, is called in code. */
   const accessors = computed(() =>
     store.design
@@ -215,6 +224,7 @@ export function useRelation(relation: ComputedRef<Relation>) {
     nature,
     natures,
     setNature,
+    rowNames,
     accessors,
     setAccessor,
     setVerb,

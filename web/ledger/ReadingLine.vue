@@ -2,17 +2,14 @@
 import { computed } from 'vue'
 import { columnsIn } from '../../core/design/directory.ts'
 import { article, plural } from '../../core/naming/words.ts'
-import { rowName } from '../../core/relate/accessors.ts'
 import MinimumLine from '../bench/MinimumLine.vue'
 import { useRelation, type HowMany, type Relation } from '../bench/useRelation.ts'
 import ChoiceMenu from '../parts/ChoiceMenu.vue'
 import DraftField from '../parts/DraftField.vue'
-import { useDesign } from '../stores/design.ts'
 
 /** A relationship of a ledger's section, read as sentences whose parts can be changed in place. */
 const props = defineProps<{ relation: Relation }>()
 const emit = defineEmits<{ jump: [table: string]; resolve: [] }>()
-const store = useDesign()
 const {
   sentences,
   onDelete,
@@ -21,16 +18,11 @@ const {
   chooseHowMany,
   actions,
   setActions,
+  rowNames,
   accessors,
   setAccessor,
   remove
 } = useRelation(computed(() => props.relation))
-/** What a row of each side is called in code. */
-const rows = computed(() => {
-  const { child, parent } = props.relation
-  const { design } = store
-  return design ? { child: rowName(design, child), parent: rowName(design, parent) } : undefined
-})
 const names = computed(() =>
   columnsIn(
     props.relation.child,
@@ -84,7 +76,7 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
         :label="`What changing the key of ${article(relation.parent.name)} ${relation.parent.name} does to its ${plural(relation.child.name)}`"
         @choose="setActions({ onUpdate: $event })" />.
       <MinimumLine v-if="relation.foreignKey.atLeastOne" :relation="relation" />
-      <span v-for="(row, side) in rows" :key="side" class="code mono"
+      <span v-for="(row, side) in rowNames" :key="side" class="code mono"
         >{{ row }}.<DraftField
           class="accessor mono"
           :value="accessors[side]"

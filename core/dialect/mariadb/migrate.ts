@@ -26,8 +26,8 @@ import {
   type Words
 } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
-import { createKeeping, dropKeeping } from './keeping.ts'
-import { createTriggers, dropTriggers } from './trigger.ts'
+import { createTrigger, dropTrigger } from './trigger.ts'
+import { createTriggers, dropTriggers } from './check-trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { isCounted, words as mariadbWords } from './write.ts'
 
@@ -359,7 +359,7 @@ export class Writer extends StepWriter {
   }
 
   private keeps(table: CatalogTable, trigger: CatalogTrigger): Said[] {
-    return createKeeping(table, trigger, this.tables, 'IF NOT EXISTS ').map(({ sql, says }) =>
+    return createTrigger(table, trigger, this.tables, 'IF NOT EXISTS ').map(({ sql, says }) =>
       one(`EXECUTE IMMEDIATE ${quoteText(sql)}`, says)
     )
   }
@@ -409,7 +409,7 @@ export class Writer extends StepWriter {
 
   private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
     const constraint = this.state.constraint(table.id, kind, id)
-    if (constraint.kind === 'trigger') return dropKeeping(table, constraint.key)
+    if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
     const { key } = constraint
     const { name } = key
     if ('byTrigger' in key) return dropTriggers(table, key)

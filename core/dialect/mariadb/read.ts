@@ -1,6 +1,6 @@
 import type { Action } from '../../design/model.ts'
 import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
-import { checkIn } from './trigger.ts'
+import { checkIn } from './check-trigger.ts'
 import type { Query } from '../dialect.ts'
 import { quote } from './types.ts'
 

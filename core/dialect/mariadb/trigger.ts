@@ -1,55 +1,95 @@
 import { fitName } from '../../naming/fit.ts'
-import type { CatalogCheck, CatalogTable, Statement } from '../catalog.ts'
-import { nameOfColumn, plainSql } from '../written.ts'
+import type { CatalogTable, CatalogTrigger, Statement } from '../catalog.ts'
+import { copyingOf, sayTrigger, valueOf, type Copying } from '../trigger.ts'
+import type { Tables } from '../write.ts'
+import { nameOfColumn } from '../written.ts'
 import { quote, quoteText } from './types.ts'
 
 /**
- * Triggers that hold a check which MariaDB does not take ("CREATE TRIGGER"). They look at a row when it is there,
- * counted and computed, and take the statement back; what a reference changes by itself they do not see
- * ("Trigger Limitations").
+ * Triggers for each row, before it is written (MariaDB, "CREATE TRIGGER"). What a reference changes by itself runs
+ * none ("Trigger Limitations").
  */
-const EVENTS = { INSERT: 'made', UPDATE: 'changed' } as const
-export type TriggerEvent = keyof typeof EVENTS
 const LIMIT = { most: 64, of: 'characters' } as const
+/** A message has at most 128 characters (MariaDB, "SIGNAL"). */
+const signal = (says: string): string =>
+  `SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${quoteText([...says].slice(0, 128).join(''))}`
 
-const nameOf = ({ name }: CatalogCheck, event: TriggerEvent): string =>
-  fitName(`${name}_${EVENTS[event]}`, LIMIT)
+type Event = 'INSERT' | 'UPDATE'
+const PARTS: Record<Event, string> = { INSERT: 'given', UPDATE: 'kept' }
 
-/** What is said to whoever breaks it; the check is known again by it. */
-const SAYS = ' is not met'
-const BODY =
-  /FOR EACH ROW\nIF NOT \(([\s\S]*)\) THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = '([\s\S]*) is not met'; END IF$/
+const nameOf = ({ name }: CatalogTrigger, event: Event): string => fitName(`${name}_${PARTS[event]}`, LIMIT)
 
-const events = Object.keys(EVENTS) as TriggerEvent[]
-
-export function createTriggers(table: CatalogTable, check: CatalogCheck, ifMissing = ''): Statement[] {
-  const condition = plainSql(check.condition, (id) => `NEW.${quote(nameOfColumn(table, id))}`)
-  const signal = `SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${quoteText(check.name + SAYS)}`
-  return events.map((event) => ({
-    sql: `CREATE TRIGGER ${ifMissing}${quote(nameOf(check, event))} AFTER ${event} ON ${quote(table.name)} FOR EACH ROW\nIF NOT (${condition}) THEN ${signal}; END IF`,
-    says: `check ${table.name} by a trigger, where a row is ${EVENTS[event]}: ${check.name}`
+export function createTrigger(
+  table: CatalogTable,
+  trigger: CatalogTrigger,
+  tables: Tables,
+  ifMissing = ''
+): Statement[] {
+  return bodiesOf(table, trigger, tables).map(([event, body]) => ({
+    sql: `CREATE TRIGGER ${ifMissing}${quote(nameOf(trigger, event))} BEFORE ${event} ON ${quote(table.name)} FOR EACH ROW\n${body}`,
+    says: sayTrigger(table, trigger)
   }))
 }
 
-export const dropTriggers = (table: CatalogTable, check: CatalogCheck): Statement[] =>
-  events.map((event) => ({
-    sql: `DROP TRIGGER IF EXISTS ${quote(nameOf(check, event))}`,
-    says: `check ${table.name} no longer by a trigger: ${check.name}`
+export const dropTrigger = (table: CatalogTable, trigger: CatalogTrigger): Statement[] =>
+  eventsOf(trigger).map((event) => ({
+    sql: `DROP TRIGGER IF EXISTS ${quote(nameOf(trigger, event))}`,
+    says: `no longer ${sayTrigger(table, trigger)}`
   }))
 
-/** The triggers of a table's checks. */
-export const triggersOf = (table: CatalogTable): Statement[] =>
-  table.checks.filter(({ byTrigger }) => byTrigger).flatMap((check) => createTriggers(table, check))
+/** What runs the triggers for a column. */
+const eventsOf = ({ does }: CatalogTrigger): Event[] =>
+  does.kind === 'copies' ? ['INSERT', ...(does.again || does.fixed ? ['UPDATE' as const] : [])] : ['UPDATE']
 
-/** A text, a name in quotes, or what says that a column is that of the new row. */
-const TEXT_OR_NEW = /'(?:[^'\\]|''|\\[\s\S])*'|`(?:[^`]|``)*`|\bNEW\./g
-
-/** The check that a trigger holds, as SHOW CREATE TRIGGER prints it; nothing where it does something else. */
-export function checkIn(statement: string): { name: string; condition: string } | undefined {
-  const [, condition, name] = BODY.exec(statement) ?? []
-  if (condition === undefined || name === undefined) return undefined
-  return {
-    name: name.replaceAll("''", "'").replaceAll('\\\\', '\\'),
-    condition: condition.replaceAll(TEXT_OR_NEW, (part) => (part === 'NEW.' ? '' : part))
-  }
+function bodiesOf(table: CatalogTable, trigger: CatalogTrigger, tables: Tables): [Event, string][] {
+  const own = quote(nameOfColumn(table, trigger.column))
+  const copying = copyingOf(table, trigger, tables, { quote })
+  const { does } = trigger
+  if (!copying)
+    return [
+      [
+        'UPDATE',
+        `IF NEW.${own} <=> OLD.${own} THEN SET NEW.${own} = ${does.kind === 'renews' ? does.now : own}; END IF`
+      ]
+    ]
+  return eventsOf(trigger).map((event) => [
+    event,
+    event === 'INSERT' ? whereMade(copying) : whereChanged(copying)
+  ])
 }
+
+const given = (copying: Copying): string => valueOf(copying, 'NEW.')
+
+function refusing(copying: Copying, condition: string): string[] {
+  const { own, fixed, refusal } = copying
+  if (!fixed) return []
+  return [`${condition} NOT (NEW.${own} <=> ${given(copying)}) THEN`, `  ${signal(refusal)};`]
+}
+
+function whereMade(copying: Copying): string {
+  const { own } = copying
+  return [
+    `IF NEW.${own} IS NULL THEN`,
+    `  SET NEW.${own} = ${given(copying)};`,
+    ...refusing(copying, 'ELSEIF'),
+    'END IF'
+  ].join('\n')
+}
+
+function whereChanged(copying: Copying): string {
+  const { own, by, again } = copying
+  if (!again) return [...refusing(copying, `IF NOT (NEW.${own} <=> OLD.${own}) AND`), 'END IF'].join('\n')
+  const isSame = by.map((column) => `NEW.${column} <=> OLD.${column}`).join(' AND ')
+  return [
+    `IF NEW.${own} <=> OLD.${own} THEN`,
+    `  IF NOT (${isSame}) THEN SET NEW.${own} = ${given(copying)}; END IF;`,
+    ...refusing(copying, 'ELSEIF'),
+    'END IF'
+  ].join('\n')
+}
+
+/** What triggers for one column do, as ./read.ts reads it back: what they are called, what runs them, their bodies. */
+export const sayTriggerRead = (table: CatalogTable, trigger: CatalogTrigger, tables: Tables): string[] =>
+  bodiesOf(table, trigger, tables).map(
+    ([event, body]) => `${nameOf(trigger, event)} BEFORE ${event}\n${body}`
+  )

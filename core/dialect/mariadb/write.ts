@@ -1,7 +1,7 @@
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
 import { bothActions, conditionOf, type Words } from '../write.ts'
-import { createKeeping } from './keeping.ts'
-import { triggersOf } from './trigger.ts'
+import { createTrigger } from './trigger.ts'
+import { triggersOf } from './check-trigger.ts'
 import { quote, quoteText } from './types.ts'
 
 /** Texts are told apart as they are written, and not by what they look like. */
@@ -29,7 +29,7 @@ export const wordsOf = (collation: string): Words => ({
   },
   actions: bothActions,
   after: triggersOf,
-  trigger: createKeeping,
+  trigger: createTrigger,
   tail: (table) =>
     ` ENGINE = InnoDB DEFAULT CHARACTER SET = utf8mb4 COLLATE = ${collation}${table.note === undefined ? '' : ` COMMENT = ${quoteText(table.note)}`}`,
   descending: true
