@@ -118,6 +118,8 @@ const shorter = (words: string, effect: string): string => (effect === 'refused'
   color: var(--act);
 }
 .code {
+  display: inline-block;
+  white-space: nowrap;
   margin: 0 6px;
   font-size: 12px;
 }
