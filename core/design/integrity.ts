@@ -5,7 +5,7 @@ import { columnsUsed, flawOfExpression } from './expressions.ts'
 import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import { byId } from './by-id.ts'
 import { type Column, type Design, type ForeignKey, type Row, type Table, mayWrite } from './model.ts'
-import type { Carry } from './carry.ts'
+import type { Carry, Flow } from './carry.ts'
 import { sizeOf } from './size.ts'
 import { shorten } from './type.ts'
 
@@ -487,14 +487,20 @@ function flawsOfNewCarry(design: Design, carry: Carry, path: Flaw['path']): Flaw
     : flawsOfCarry(design, carry, path)
 }
 
-/** A carry whose table is not in the design does nothing there. */
+/**
+ * A carry whose tables are not in the design does nothing there; but one that only gives back rows is about a table
+ * that is gone, and waits for the way back.
+ */
 export function isCarryToNowhere(design: Design, carry: Carry): boolean {
-  return tablesGiven(carry).every((table) => !tableOf(design, table))
+  const waits = 'there' in carry && tablesIn(carry.there).length === 0 && carry.back.adds.length > 0
+  return !waits && tablesGiven(carry).every((table) => !tableOf(design, table))
 }
 
 /** The tables whose rows a carry changes, one way or the other. */
 function tablesGiven(carry: Carry): string[] {
   if ('source' in carry) return [carry.target]
   if ('referred' in carry) return [carry.table]
-  return [carry.there, carry.back].flatMap(({ adds, fills }) => [...adds, ...fills].map(({ table }) => table))
+  return [carry.there, carry.back].flatMap(tablesIn)
 }
+
+const tablesIn = ({ adds, fills }: Flow): string[] => [...adds, ...fills].map(({ table }) => table)

@@ -24,6 +24,28 @@ export function freeName(name: string, taken: Iterable<string>): string {
   return free
 }
 
+/** Gives names to new columns, each free beside those that its table has and those given before. */
+export function columnNamer(): (table: Pick<Table, 'id' | 'columns'>, name: string) => string {
+  const given = new Map<string, string[]>()
+  return (table, name) => {
+    const taken = given.get(table.id) ?? table.columns.map((column) => column.name)
+    const free = freeName(name, taken)
+    given.set(table.id, [...taken, free])
+    return free
+  }
+}
+
+/** A name in which one thing stands for another: `at_place_id` for a clinic is `at_clinic_id`; else with it before. */
+export function renamedFor(name: string, from: string, to: string, letterCase: Policy['letterCase']): string {
+  const [words, old] = [wordsOf(name), wordsOf(from)]
+  const isThere = (_: string, at: number): boolean =>
+    old.every((word, n) => fold(word) === fold(words[at + n] ?? ''))
+  const place = words.findIndex(isThere)
+  const renamed =
+    place < 0 ? [to, ...words] : [...words.slice(0, place), to, ...words.slice(place + old.length)]
+  return inCase(renamed.join('_'), letterCase)
+}
+
 /** A pattern with its parts put in: `{table}_{columns}_uq`. */
 export function fill(pattern: string, parts: Readonly<Record<string, string>>): string {
   return pattern.replaceAll(/\{([a-z]+)\}/g, (whole, part: string) => parts[part] ?? whole)

@@ -1,21 +1,36 @@
 import { STILL } from '../carry/flow.ts'
-import { columnsIn, referencesTo } from '../design/directory.ts'
+import type { Fill, Requirement } from '../design/carry.ts'
+import {
+  columnOf,
+  columnsIn,
+  keysOf,
+  namesIn,
+  referencesTo,
+  sameSet,
+  type Reference
+} from '../design/directory.ts'
 import { columnsUsed, expressionOf, renameColumns } from '../design/expressions.ts'
 import {
   emptyTable,
   newId,
+  type Check,
   type Column,
   type ColumnId,
   type Design,
+  type ForeignKey,
   type Key,
+  type Row,
   type Table
 } from '../design/model.ts'
 import type { Projected, RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
-import { freeName, tableName } from '../naming/names.ts'
-import { plural } from '../naming/words.ts'
-import type { Change, Offer } from './change.ts'
+import { columnNamer, freeName, renamedFor, tableName } from '../naming/names.ts'
+import { plural, singular } from '../naming/words.ts'
+import { said } from './alike.ts'
+import { thoseOf, type Change, type Offer, type Several } from './change.ts'
+import { beyondFirst, numberedOn } from './queries.ts'
+import { followAnother, type Goal } from './rekey.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /** The most tables that one is taken apart into. */
@@ -27,13 +42,21 @@ export const apart: Change = (design, { table, foreignKey }) => {
   return table.columns.flatMap((column): Offer[] => {
     const kinds = kindsOf(design, table, column)
     if (kinds.length < 2 || kinds.length > MOST) return []
+    const asks = referencesTo(design, table.id).map((reference) => ({
+      reference,
+      ask: askKinds(table, column, kinds, reference)
+    }))
     return [
       {
         kind: 'apart',
         says: `${kinds.map((kind) => plural(kind)).join(', ')} are kinds of their own, each with a table.`,
         term: `one table taken apart by ${column.name}`,
-        asks: [],
-        operation: () => takeApart(design, table, column, kinds)
+        asks: asks.map(({ ask }) => ask),
+        operation: (answers) =>
+          takeApart(design, table, column, kinds, ({ foreignKey: { id } }) => {
+            const ask = asks.find(({ reference }) => reference.foreignKey.id === id)?.ask
+            return ask ? thoseOf(ask, answers) : kinds
+          })
       }
     ]
   })
@@ -68,21 +91,51 @@ interface Part {
   columns: ReadonlyMap<ColumnId, ColumnId>
 }
 
-function takeApart(design: Design, table: Table, by: Column, kinds: readonly string[]): Parsed<Operation> {
+/** Which kinds rows that refer here may refer to: those that they refer to by now, where there are any. */
+function askKinds(table: Table, by: Column, kinds: readonly string[], reference: Reference): Several {
+  const { table: child, foreignKey } = reference
+  const isOf = (row: Row, one: Row): boolean =>
+    foreignKey.pairs.every(
+      (pair) => row[pair.column] !== undefined && row[pair.column] === one[pair.refersTo]
+    )
+  const referred = table.rows.filter((one) => child.rows.some((row) => isOf(row, one)))
+  const found = kinds.filter((kind) => referred.some((one) => one[by.id] === kind))
+  return {
+    id: `of_${foreignKey.id}`,
+    kind: 'several',
+    asks: `Which of them a ${child.name} may refer to by ${namesIn(child, columnsOfKey(foreignKey))}`,
+    options: kinds.map((kind) => ({ value: kind, words: kind })),
+    proposed: found.length > 0 ? found : kinds
+  }
+}
+
+const columnsOfKey = ({ pairs }: ForeignKey): ColumnId[] => pairs.map(({ column }) => column)
+
+function takeApart(
+  design: Design,
+  table: Table,
+  by: Column,
+  kinds: readonly string[],
+  kindsOfReference: (reference: Reference) => readonly string[]
+): Parsed<Operation> {
   return restructure(design, `take ${table.name} apart by ${by.name}`, (restructuring) => {
-    const referring = referencesTo(design, table.id)
-    if (referring.length > 0)
-      stuck(
-        `${referring[0]?.table.name} refers to ${table.name}, and would have to refer to several tables. Take that out first.`
-      )
     const taken = design.tables.map(({ name }) => name)
     const parts = kinds.map((kind): Part => {
       const name = freeName(tableName(kind, design.policy), taken)
       taken.push(name)
       return partOf(table, by, kind, name)
     })
+    const naming = columnNamer()
+    const nameOf = (child: Table, column: Column, part: Part): string =>
+      naming(
+        child,
+        renamedFor(column.name, singular(table.name), singular(part.made.name), design.policy.letterCase)
+      )
+    const referring = referencesTo(design, table.id).map((reference) =>
+      followingOf(table, by, parts, reference, kindsOfReference(reference), nameOf)
+    )
     const rows: RowQuery = { kind: 'table', table: table.id }
-    const isKind = (kind: string): string => `{${by.id}} = '${kind.replaceAll("'", "''")}'`
+    const isKind = (kind: string): string => `{${by.id}} = ${said(kind)}`
     restructuring.carry(
       {
         ...STILL,
@@ -94,35 +147,268 @@ function takeApart(design: Design, table: Table, by: Column, kinds: readonly str
             columns: [...columns].map(([from, id]): Projected => ({ id, from }))
           }
         })),
+        fills: referring.flatMap(({ there }) => there),
         requires: [
           {
             query: { kind: 'filter', of: rows, where: `not (${kinds.map(isKind).join(' or ')})` },
             says: `Some rows of ${table.name} are of none of these kinds.`
-          }
+          },
+          ...referring.flatMap(({ requires }) => requires)
         ]
       },
       {
         ...STILL,
-        adds: parts.map(({ kind, made, columns }) => ({
-          table: table.id,
-          rows: {
-            kind: 'project',
-            of: { kind: 'table', table: made.id },
-            columns: [
-              { id: by.id, type: by.type, value: kind },
-              ...[...columns].map(([id, from]): Projected => ({ id, from }))
-            ]
-          }
-        }))
+        adds: [{ table: table.id, rows: wholeRows(table, by, parts) }],
+        requires: clashes(table, by, parts)
       },
       ...parts.map(({ made }, at): Operation => ({
         kind: 'table.add',
         table: made,
         at: design.tables.indexOf(table) + at
-      }))
+      })),
+      ...referring.flatMap(({ adds }) => adds)
     )
+    for (const { child, foreignKey, goals, back, check } of referring) {
+      const copied = (id: ColumnId): ColumnId =>
+        parts.find(({ made }) => made.id === goals[0]?.table)?.columns.get(id) ?? id
+      followAnother(restructuring, child, foreignKey, goals, { back, copied })
+      if (check) restructuring.do({ kind: 'check.add', table: child.id, check })
+    }
     restructuring.do({ kind: 'table.remove', table: table.id })
   })
+}
+
+/** The number that a row of a part has there, where it may have another in the whole. */
+const WAS = 'j_was'
+
+/** The rows of all parts, each with its kind. */
+function union(by: Column, parts: readonly Part[], number?: Column): RowQuery {
+  return {
+    kind: 'union',
+    of: parts.map(({ kind, made, columns }) => ({
+      kind: 'project',
+      of: { kind: 'table', table: made.id },
+      columns: [
+        { id: by.id, type: by.type, value: kind },
+        ...[...columns].map(([id, from]): Projected => ({ id, from })),
+        ...(number ? [{ id: WAS, from: columns.get(number.id) ?? '' }] : [])
+      ]
+    }))
+  }
+}
+
+/** Nothing has the same key in two of the parts, where it is not a number that can be another. */
+function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[] {
+  const key = table.primaryKey?.columns ?? []
+  if (numberOf(table) || key.includes(by.id)) return []
+  const names = parts.map(({ made }) => made.name).join(' and ')
+  return [
+    {
+      query: beyondFirst(union(by, parts), key, [{ column: by.id }]),
+      says: `Some rows of ${names} have the same ${namesIn(table, key)}, and can have it only once in ${table.name}.`
+    }
+  ]
+}
+
+/** The number that a table goes by, where it is one. */
+function numberOf(table: Table): Column | undefined {
+  const [only, ...others] = columnsIn(table, table.primaryKey?.columns ?? [])
+  const isNumber = only?.type.kind === 'integer' && only.default?.kind === 'generated'
+  return isNumber && others.length === 0 ? only : undefined
+}
+
+/** The rows of all parts as those of one table: a number that came up in two of them since is another in the later. */
+function together(table: Table, by: Column, parts: readonly Part[]): RowQuery {
+  const number = numberOf(table)
+  const all = union(by, parts, number)
+  if (!number) return all
+  const order = [{ column: by.id }]
+  const columns = [...(parts[0]?.columns.keys() ?? [])].filter((id) => id !== number.id)
+  return numberedOn({
+    had: { kind: 'first', of: all, per: [number.id], by: order },
+    since: beyondFirst(all, [number.id], order),
+    by: [...order, { column: WAS }],
+    number: { id: number.id, type: number.type },
+    beside: [by.id, WAS, ...columns]
+  })
+}
+
+/** The rows of the whole table, without what they were before. */
+const wholeRows = (table: Table, by: Column, parts: readonly Part[]): RowQuery => ({
+  kind: 'project',
+  of: together(table, by, parts),
+  columns: [by.id, ...(parts[0]?.columns.keys() ?? [])].map((id): Projected => ({ id, from: id }))
+})
+
+/** How one reference to the table follows to one of the parts, or to any of some. */
+interface Following {
+  child: Table
+  foreignKey: ForeignKey
+  goals: Goal[]
+  adds: Operation[]
+  there: Fill[]
+  back: Fill
+  requires: Requirement[]
+  check: Check | undefined
+}
+
+function followingOf(
+  table: Table,
+  by: Column,
+  parts: readonly Part[],
+  { table: child, foreignKey }: Reference,
+  kinds: readonly string[],
+  nameOf: (child: Table, column: Column, part: Part) => string
+): Following {
+  const chosen = parts.filter(({ kind }) => kinds.includes(kind))
+  if (chosen.length === 0) stuck(`Say which of them a ${child.name} may refer to.`)
+  mayReferToSeveral(table, child, foreignKey, chosen.length)
+  const old = columnsIn(child, columnsOfKey(foreignKey))
+  const isRequired = old.every(({ required }) => required)
+  const pairs = foreignKey.pairs.filter((pair) => pair.refersTo !== by.id)
+  const ways = chosen.map((part): Way => {
+    const columns = pairs.map(({ column: id }): Column => {
+      const column = columnOf(child, id) ?? stuck(`${child.name} no longer has that column.`)
+      const required = isRequired && chosen.length === 1
+      return { id: newId('c'), name: nameOf(child, column, part), type: column.type, required }
+    })
+    return { part, columns }
+  })
+  const isKind = chosen.map(({ kind }) => `{${by.id}} = ${said(kind)}`).join(' or ')
+  const at = Math.min(...old.map((column) => child.columns.indexOf(column)))
+  const fresh = ways.flatMap(({ columns }) => columns)
+  return {
+    child,
+    foreignKey,
+    goals: ways.map(({ part, columns }) => goalOf(table, part, pairs, columns)),
+    adds: fresh.map((column, n) => ({ kind: 'column.add', table: child.id, column, at: at + n })),
+    there: ways.map(({ part, columns }) => ({
+      table: child.id,
+      columns: columns.map(({ id }, n) => ({ id, from: pairs[n]?.refersTo ?? '' })),
+      from: {
+        kind: 'filter',
+        of: { kind: 'table', table: table.id },
+        where: `{${by.id}} = ${said(part.kind)}`
+      },
+      on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: refersTo }))
+    })),
+    back: backOf(table, by, parts, { table: child, foreignKey }, ways),
+    requires: [
+      {
+        query: {
+          kind: 'filter',
+          of: {
+            kind: 'join',
+            left: {
+              kind: 'project',
+              of: { kind: 'table', table: child.id },
+              columns: old.map(({ id }) => ({ id, from: id }))
+            },
+            right: { kind: 'table', table: table.id },
+            on: foreignKey.pairs.map(({ column, refersTo }) => ({ left: column, right: refersTo })),
+            unmatched: 'dropped'
+          },
+          where: `not (${isKind})`
+        },
+        says: `Some rows of ${child.name} refer to ${plural(table.name)} of other kinds than ${chosen.map(({ kind }) => kind).join(' and ')}.`
+      }
+    ],
+    check:
+      chosen.length > 1
+        ? oneOf(
+            ways.map(({ columns }) => columns),
+            isRequired
+          )
+        : undefined
+  }
+}
+/** One of the parts that a reference may go to, and the columns by which it does. */
+interface Way {
+  part: Part
+  columns: readonly Column[]
+}
+
+/** What goes to one of several is empty in all but one of its columns, so nothing may be made of it. */
+function mayReferToSeveral(table: Table, child: Table, foreignKey: ForeignKey, count: number): void {
+  if (child.id === table.id) stuck(`${table.name} refers to itself. Take that out first.`)
+  if (count < 2) return
+  const old = columnsOfKey(foreignKey)
+  const key = keysOf(child).find(({ columns }) => columns.some((id) => old.includes(id)))
+  if (key)
+    stuck(
+      `${child.name} has ${namesIn(child, old)} in a key, and what refers to one of several tables may be empty. Choose one of them, or give ${child.name} another key first.`
+    )
+  const copied = child.columns.find((column) => column.copied?.foreignKey === foreignKey.id)
+  if (copied)
+    stuck(
+      `${child.name}.${copied.name} is copied from ${table.name}, which would be several. Take that out first.`
+    )
+}
+
+function goalOf(table: Table, part: Part, pairs: ForeignKey['pairs'], columns: readonly Column[]): Goal {
+  const becomes = pairs.map(({ refersTo }, at) => ({
+    column: columns[at]?.id ?? '',
+    refersTo: part.columns.get(refersTo) ?? ''
+  }))
+  const referred = becomes.map(({ refersTo }) => refersTo)
+  const key = keysOf(part.made).find((each) => sameSet(each.columns, referred))
+  return {
+    table: part.made.id,
+    key: key?.id ?? stuck(`${part.made.name} would not have the key of ${table.name} that is referred to.`),
+    pairs: becomes
+  }
+}
+
+/** Where a reference to one of the parts goes in the whole. */
+function backOf(
+  table: Table,
+  by: Column,
+  parts: readonly Part[],
+  { table: child, foreignKey }: Reference,
+  ways: readonly Way[]
+): Fill {
+  const number = numberOf(table)
+  const pairs = foreignKey.pairs.filter((pair) => pair.refersTo !== by.id)
+  const passing = (way: number, at: number): string => `j_to_${way}_${at}`
+  const from: RowQuery = {
+    kind: 'union',
+    of: ways.map(({ part }, way) => ({
+      kind: 'project',
+      of: { kind: 'filter', of: together(table, by, parts), where: `{${by.id}} = ${said(part.kind)}` },
+      columns: [
+        ...ways.flatMap(({ columns }, other) =>
+          columns.map(({ type }, at): Projected => {
+            const id = passing(other, at)
+            const refersTo = pairs[at]?.refersTo ?? ''
+            const own = refersTo === number?.id ? WAS : refersTo
+            return other === way ? { id, from: own } : { id, type, value: null }
+          })
+        ),
+        ...foreignKey.pairs.map(({ column, refersTo }): Projected => ({ id: column, from: refersTo }))
+      ]
+    }))
+  }
+  return {
+    table: child.id,
+    columns: columnsOfKey(foreignKey).map((id) => ({ id, from: id })),
+    from,
+    on: ways.flatMap(({ columns }, way) =>
+      columns.map(({ id }, at) => ({
+        own: id,
+        other: passing(way, at),
+        ...(ways.length > 1 && { empty: true as const })
+      }))
+    )
+  }
+}
+
+/** That a row refers to one of several: by the columns of one, and of no other. */
+function oneOf(ways: readonly (readonly Column[])[], isRequired: boolean): Check {
+  const all = ways.flat()
+  const only = (columns: readonly Column[]): string =>
+    all.map((column) => `{${column.id}} is ${columns.includes(column) ? 'not null' : 'null'}`).join(' and ')
+  const allowed = isRequired ? ways : [...ways, []]
+  return { id: newId('x'), condition: allowed.map((columns) => `(${only(columns)})`).join(' or ') }
 }
 
 /** A table of one kind: all that the whole one has but what told the kinds. */
@@ -162,7 +448,18 @@ function partOf(table: Table, by: Column, kind: string, name: string): Part {
         ...each,
         id: newId('x'),
         condition: renameColumns(each.condition, now)
+      })),
+    indexes: table.indexes
+      .filter(({ where }) => where === undefined || isHeld(where))
+      .map(({ id: _, name: __, ...each }) => ({
+        ...each,
+        id: newId('i'),
+        columns: each.columns
+          .filter(({ column }) => column !== by.id)
+          .map((of) => ({ ...of, column: now(of.column) })),
+        ...(each.where !== undefined && { where: renameColumns(each.where, now) })
       }))
+      .filter(({ columns: of }) => of.length > 0)
   }
   const computed = new Set(staying.filter((column) => column.computed !== undefined).map(({ id }) => id))
   return { kind, made, columns: new Map([...columns].filter(([id]) => !computed.has(id))) }

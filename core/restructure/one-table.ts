@@ -1,7 +1,6 @@
-import { isComparable } from '../carry/columns.ts'
 import { STILL } from '../carry/flow.ts'
 import type { Fill, Flow } from '../design/carry.ts'
-import { columnOf, columnsIn, fold, referencesTo, sameSet } from '../design/directory.ts'
+import { columnOf, columnsIn, referencesTo, type Reference } from '../design/directory.ts'
 import {
   emptyTable,
   newId,
@@ -13,11 +12,24 @@ import {
   type Table
 } from '../design/model.ts'
 import type { Projected, RowQuery } from '../design/row-query.ts'
-import { sameType, type Parsed } from '../design/type.ts'
+import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
-import { freeName, generatedKeyName, inCase, tableName, withoutPrefix } from '../naming/names.ts'
+import { columnNamer, freeName, generatedKeyName, inCase, tableName } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
+import {
+  checksOf,
+  indexesOf,
+  isAlike,
+  isNumbered,
+  pairsOf,
+  said,
+  uniquesOf,
+  unprefixed,
+  type Part
+} from './alike.ts'
 import { answerTo, thoseOf, type Change, type Naming, type Several } from './change.ts'
+import { numberedOn } from './queries.ts'
+import { followAnother } from './rekey.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
 
 /**
@@ -78,70 +90,26 @@ function stemOf(tables: readonly Table[]): string {
   return tail.join('_') || `${tables[0]?.name ?? ''}_kind`
 }
 
-/** Whether two tables have the same columns, by name and type, the same key and the same references. */
-function isAlike(one: Table, other: Table): boolean {
-  if (other.external || one.columns.length !== other.columns.length) return false
-  if (!one.primaryKey || !other.primaryKey) return false
-  const isFit = ({ primaryKey, columns }: Table): boolean =>
-    columns.every(
-      ({ computed, default: begins }) => computed === undefined && begins?.kind !== 'generated'
-    ) && columnsIn(one, primaryKey?.columns ?? []).every(({ type }) => isComparable(type))
-  if (!isFit(one) || !isFit(other)) return false
-  const pairs = pairsOf(one, other)
-  if (!pairs) return false
-  const own = one.primaryKey.columns.map((id) => pairs.get(id) ?? '')
-  return sameSet(own, other.primaryKey.columns) && refersAlike(one, other, pairs)
-}
-
-/** The columns of the other table by those of the first, matched by what they are called, or by where they stand. */
-function pairsOf(one: Table, other: Table): Map<ColumnId, ColumnId> | undefined {
-  const pairs = new Map<ColumnId, ColumnId>()
-  for (const column of one.columns) {
-    const found = other.columns.find((each) => unprefixed(other, each) === unprefixed(one, column))
-    if (!found || !sameType(found.type, column.type)) return undefined
-    pairs.set(column.id, found.id)
-  }
-  return new Set(pairs.values()).size === one.columns.length ? pairs : undefined
-}
-
-const unprefixed = (table: Table, { name }: Column): string => withoutPrefix(fold(table.name), fold(name))
-
-function refersAlike(one: Table, other: Table, pairs: ReadonlyMap<ColumnId, ColumnId>): boolean {
-  const refers = (key: ForeignKey, column: (id: ColumnId) => ColumnId): string =>
-    JSON.stringify([key.key, key.pairs.map((pair) => [column(pair.column), pair.refersTo])])
-  const own = one.foreignKeys.map((key) => refers(key, (id) => pairs.get(id) ?? ''))
-  return sameSet(
-    own,
-    other.foreignKeys.map((key) => refers(key, (id) => id))
-  )
-}
-
-/** One of the tables, and its columns by those of the new one. */
-interface Part {
-  table: Table
-  columns: ReadonlyMap<ColumnId, ColumnId>
-}
-
 function merged(design: Design, tables: readonly Table[], name: string, kindName: string): Parsed<Operation> {
   const label = `make ${name} of ${tables.map((each) => each.name).join(' and ')}`
   return restructure(design, label, (restructuring) => {
     const [first] = tables
     if (!first) stuck('Choose two tables.')
-    const { made, kind, number, parts } = shapeOf(design, first, tables, name, kindName)
-    const referring = parts.map((part) => referencesFollow(design, { made, kind, number }, part))
-    const there = unionOf(made, kind, number, parts)
-    restructuring.carry(
-      { ...there, fills: referring.flat().map(({ there: fill }) => fill) },
-      apartAgain(
-        made,
-        kind,
-        parts,
-        referring.flat().map(({ back }) => back)
-      ),
-      { kind: 'table.add', table: made, at: design.tables.indexOf(first) },
-      ...referring.flat().map(({ add }) => add)
+    const guarded = tables.find(({ rowPolicies }) => rowPolicies.length > 0)
+    if (guarded)
+      stuck(`${guarded.name} says who may see which of its rows, and that would be gone. Take it out first.`)
+    const shape = shapeOf(design, first, tables, name, kindName)
+    const naming = columnNamer()
+    const referring = shape.parts.flatMap((part) =>
+      referencesTo(design, part.table.id).map((reference) => followingOf(shape, part, reference, naming))
     )
-    for (const { swap } of referring.flat()) swap(restructuring)
+    restructuring.carry(
+      { ...unionOf(shape), fills: referring.map(({ there }) => there) },
+      apartAgain(shape),
+      { kind: 'table.add', table: shape.made, at: design.tables.indexOf(first) },
+      ...referring.map(({ add }) => add)
+    )
+    for (const following of referring) refersByNumber(restructuring, shape, following)
     for (const table of tables) restructuring.do({ kind: 'table.remove', table: table.id })
   })
 }
@@ -150,7 +118,9 @@ interface Shape {
   made: Table & { primaryKey: Key }
   kind: Column
   number: Column
-  parts: Part[]
+  /** The number that each row had in its own table, where it had one. */
+  old: Column | undefined
+  parts: readonly Part[]
 }
 
 function shapeOf(
@@ -168,39 +138,19 @@ function shapeOf(
     required: true
   }
   const own = new Map<ColumnId, Column>()
-  const taken = [kindName]
-  for (const column of first.columns) {
-    const free = freeName(inCase(unprefixed(first, column), design.policy.letterCase), taken)
-    taken.push(free)
-    const { copied: _, ...plain } = column
-    const isRequired = tables.every((table) => {
-      const id = pairsOf(first, table)?.get(column.id) ?? column.id
-      return columnOf(table, id)?.required ?? false
-    })
-    own.set(column.id, { ...plain, id: newId('c'), name: free, required: isRequired })
-  }
   const number: Column = {
     id: newId('c'),
-    name: freeName(generatedKeyName({ name, columns: [] }, design.policy), taken),
+    name: freeName(generatedKeyName({ name, columns: [] }, design.policy), [kindName]),
     type: { kind: 'integer', size: 'normal' },
     required: true,
     default: { kind: 'generated' }
   }
-  const key = (first.primaryKey?.columns ?? []).map((id) => own.get(id)?.id ?? '')
-  const said = values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')
-  const made: Shape['made'] = {
-    ...emptyTable(name),
-    ...(first.schema !== undefined && { schema: first.schema }),
-    columns: [number, kind, ...own.values()],
-    primaryKey: { id: newId('k'), columns: [number.id] },
-    uniques: [{ id: newId('k'), columns: [kind.id, ...key] }],
-    checks: [{ id: newId('x'), condition: `{${kind.id}} in (${said})` }],
-    foreignKeys: first.foreignKeys.map((each) => ({
-      ...each,
-      id: newId('f'),
-      name: undefined,
-      pairs: each.pairs.map((pair) => ({ ...pair, column: own.get(pair.column)?.id ?? '' }))
-    }))
+  const taken = [kindName, number.name]
+  for (const column of first.columns) {
+    const all = tables.map((table) => columnOf(table, pairsOf(first, table)?.get(column.id) ?? column.id))
+    const free = freeName(nameOf(design, first, column), taken)
+    taken.push(free)
+    own.set(column.id, { ...plainly(column, all), name: free })
   }
   const parts = tables.map((table): Part => {
     const pairs = pairsOf(first, table)
@@ -208,18 +158,51 @@ function shapeOf(
       own.get(id)?.id ?? '',
       table.id === first.id ? id : (pairs?.get(id) ?? '')
     ])
-    return { table, columns: new Map(columns) }
+    return { table, columns: new Map(columns), value: table.name }
   })
-  return { made, kind, number, parts }
+  const key = (first.primaryKey?.columns ?? []).map((id) => own.get(id)?.id ?? '')
+  const made: Shape['made'] = {
+    ...emptyTable(name),
+    ...(first.schema !== undefined && { schema: first.schema }),
+    columns: [number, kind, ...own.values()],
+    primaryKey: { id: newId('k'), columns: [number.id] },
+    uniques: [{ id: newId('k'), columns: [kind.id, ...key] }, ...uniquesOf(parts, kind.id)],
+    checks: [
+      { id: newId('x'), condition: `{${kind.id}} in (${values.map(said).join(', ')})` },
+      ...checksOf(parts, kind.id)
+    ],
+    indexes: indexesOf(parts, kind.id),
+    foreignKeys: first.foreignKeys.map((each) => ({
+      ...each,
+      id: newId('f'),
+      name: undefined,
+      pairs: each.pairs.map((pair) => ({ ...pair, column: own.get(pair.column)?.id ?? '' }))
+    }))
+  }
+  const numbered = first.columns.find(isNumbered)
+  return { made, kind, number, old: numbered && own.get(numbered.id), parts }
+}
+
+/** A column is called without its table, and a number that rows had is said to be so. */
+function nameOf({ policy }: Design, table: Table, column: Column): string {
+  const name = unprefixed(table, column)
+  return inCase(isNumbered(column) ? `old_${name}` : name, policy.letterCase)
+}
+
+/** A column for what stood in several: a row that comes since has no number of old. */
+function plainly({ copied: _, ...column }: Column, all: readonly (Column | undefined)[]): Column {
+  const id = newId('c')
+  if (isNumbered(column)) return { ...column, id, default: undefined, required: false }
+  return { ...column, id, required: all.every((each) => each?.required) }
 }
 
 /** All rows, each with what tells its table, numbered. */
-function unionOf(made: Table, kind: Column, number: Column, parts: readonly Part[]): Flow {
-  const of = parts.map(({ table, columns }): RowQuery => ({
+function unionOf({ made, kind, number, parts }: Shape): Flow {
+  const of = parts.map(({ table, columns, value }): RowQuery => ({
     kind: 'project',
     of: { kind: 'table', table: table.id },
     columns: [
-      { id: kind.id, type: kind.type, value: table.name },
+      { id: kind.id, type: kind.type, value },
       ...[...columns].map(([id, from]): Projected => ({ id, from }))
     ]
   }))
@@ -232,94 +215,91 @@ function unionOf(made: Table, kind: Column, number: Column, parts: readonly Part
   }
 }
 
-const withKind = (of: RowQuery, { id }: Column, value: string): RowQuery => ({
+const ofIt = (of: RowQuery, { id }: Column, { value }: Part): RowQuery => ({
   kind: 'filter',
   of,
-  where: `{${id}} = '${value.replaceAll("'", "''")}'`
+  where: `{${id}} = ${said(value)}`
 })
 
 /** The rows of each table are those that are of it. */
-function apartAgain(made: Table, kind: Column, parts: readonly Part[], fills: Fill[]): Flow {
-  return {
-    ...STILL,
-    adds: parts.map(({ table, columns }) => ({
-      table: table.id,
-      rows: {
-        kind: 'project',
-        of: withKind({ kind: 'table', table: made.id }, kind, table.name),
-        columns: [...columns].map(([from, id]): Projected => ({ id, from }))
-      }
-    })),
-    fills
-  }
+function apartAgain(shape: Shape): Flow {
+  const adds = shape.parts.map((part) => ({
+    table: part.table.id,
+    rows: {
+      kind: 'project' as const,
+      of: ownRows(shape, part),
+      columns: [...part.columns].map(([from, id]): Projected => ({ id, from }))
+    }
+  }))
+  return { ...STILL, adds }
+}
+
+/** The rows of one kind; one that came since goes on from the largest number of old. */
+function ownRows({ made, kind, number, old }: Shape, part: Part): RowQuery {
+  const own = ofIt({ kind: 'table', table: made.id }, kind, part)
+  if (!old) return own
+  return numberedOn({
+    had: { kind: 'filter', of: own, where: `{${old.id}} is not null` },
+    since: { kind: 'filter', of: own, where: `{${old.id}} is null` },
+    by: [{ column: number.id }],
+    number: { id: old.id, type: old.type },
+    beside: made.columns.filter(({ id }) => id !== old.id).map(({ id }) => id)
+  })
 }
 
 /** How one reference to one of the tables follows. */
 interface Following {
+  part: Part
+  child: Table
+  foreignKey: ForeignKey
+  reference: Column
   add: Operation
   there: Fill
-  back: Fill
-  swap(restructuring: Restructuring): void
 }
 
-/** What referred to one of the tables by its key refers by the number of its row. */
-function referencesFollow(
-  design: Design,
-  { made, kind, number }: Pick<Shape, 'made' | 'kind' | 'number'>,
-  { table, columns }: Part
-): Following[] {
-  return referencesTo(design, table.id).map(({ table: child, foreignKey }): Following => {
-    const inKey = foreignKey.pairs.find(({ column }) => child.primaryKey?.columns.includes(column))
-    if (inKey)
-      stuck(
-        `${child.name} has its reference to ${table.name} in its key, which cannot follow. Let it go by a key of its own first.`
-      )
-    const old = foreignKey.pairs.map(({ column }) => column)
-    const required = columnsIn(child, old).every((column) => column.required)
-    const taken = child.columns.map(({ name }) => name)
-    const reference: Column = {
-      id: newId('c'),
-      name: freeName(`${table.name}_${number.name}`, taken),
-      type: number.type,
-      required
+/** What referred to one of the tables by a key refers by the number of its row. */
+function followingOf(
+  { kind, number }: Shape,
+  part: Part,
+  { table: child, foreignKey }: Reference,
+  naming: ReturnType<typeof columnNamer>
+): Following {
+  const old = foreignKey.pairs.map(({ column }) => column)
+  const reference: Column = {
+    id: newId('c'),
+    name: naming(child, `${part.table.name}_${number.name}`),
+    type: number.type,
+    required: columnsIn(child, old).every((column) => column.required)
+  }
+  const at = Math.min(...old.map((id) => child.columns.findIndex((each) => each.id === id)))
+  return {
+    part,
+    child,
+    foreignKey,
+    reference,
+    add: { kind: 'column.add', table: child.id, column: reference, at },
+    there: {
+      table: child.id,
+      columns: [{ id: reference.id, from: number.id }],
+      from: ofIt({ kind: 'result', name: 'r_merged' }, kind, part),
+      on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: newOf(part, refersTo) }))
     }
-    const newOf = (id: ColumnId): ColumnId => [...columns].find(([, from]) => from === id)?.[0] ?? ''
-    return {
-      add: {
-        kind: 'column.add',
-        table: child.id,
-        column: reference,
-        at: Math.min(...old.map((id) => child.columns.findIndex((each) => each.id === id)))
-      },
-      there: {
-        table: child.id,
-        columns: [{ id: reference.id, from: number.id }],
-        from: withKind({ kind: 'result', name: 'r_merged' }, kind, table.name),
-        on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: newOf(refersTo) }))
-      },
-      back: {
-        table: child.id,
-        columns: foreignKey.pairs.map(({ column, refersTo }) => ({ id: column, from: newOf(refersTo) })),
-        from: { kind: 'table', table: made.id },
-        on: [{ own: reference.id, other: number.id }]
-      },
-      swap: (restructuring) =>
-        restructuring.do(
-          { kind: 'foreignKey.remove', table: child.id, foreignKey: foreignKey.id },
-          ...old.map((column): Operation => ({ kind: 'column.remove', table: child.id, column })),
-          {
-            kind: 'foreignKey.add',
-            table: child.id,
-            foreignKey: {
-              ...foreignKey,
-              id: newId('f'),
-              name: undefined,
-              table: made.id,
-              key: made.primaryKey.id,
-              pairs: [{ column: reference.id, refersTo: number.id }]
-            }
-          }
-        )
-    }
-  })
+  }
+}
+
+const newOf = ({ columns }: Part, id: ColumnId): ColumnId =>
+  [...columns].find(([, from]) => from === id)?.[0] ?? ''
+
+function refersByNumber(restructuring: Restructuring, shape: Shape, following: Following): void {
+  const { made, number } = shape
+  const { part, child, foreignKey, reference } = following
+  const back: Fill = {
+    table: child.id,
+    columns: foreignKey.pairs.map(({ column, refersTo }) => ({ id: column, from: newOf(part, refersTo) })),
+    from: ownRows(shape, part),
+    on: [{ own: reference.id, other: number.id }]
+  }
+  const pairs = [{ column: reference.id, refersTo: number.id }]
+  const goal = { table: made.id, key: made.primaryKey.id, pairs }
+  followAnother(restructuring, child, foreignKey, [goal], { back, copied: (id) => newOf(part, id) })
 }

@@ -240,7 +240,8 @@ function copiesFollow(
   restructuring: Restructuring,
   before: Table,
   foreignKey: ForeignKey,
-  again: string
+  again: string,
+  of = (column: ColumnId): ColumnId => column
 ): void {
   for (const { id, copied } of before.columns)
     if (copied?.foreignKey === foreignKey.id && columnOf(restructuring.table(before.id), id))
@@ -248,8 +249,53 @@ function copiesFollow(
         kind: 'column.copy',
         table: before.id,
         column: id,
-        copied: { ...copied, foreignKey: again }
+        copied: { ...copied, foreignKey: again, column: of(copied.column) }
       })
+}
+
+/** What a reference goes to, and by which columns. */
+export type Goal = Pick<ForeignKey, 'table' | 'key' | 'pairs'>
+
+/**
+ * A reference goes to another key, of another table maybe, or to one of several: by columns that are there and filled
+ * by now. Those that it went by go, and the keys and indexes that they are in follow.
+ * @param way how the columns that go are filled on the way back, and which column is copied instead of another
+ */
+export function followAnother(
+  restructuring: Restructuring,
+  before: Table,
+  foreignKey: ForeignKey,
+  goals: readonly Goal[],
+  { back, copied }: { back: Fill; copied(column: ColumnId): ColumnId }
+): void {
+  const on = { table: before.id }
+  restructuring.do({ kind: 'foreignKey.remove', ...on, foreignKey: foreignKey.id })
+  const child = restructuring.table(before.id)
+  const pairs = goals.flatMap((goal) => goal.pairs)
+  const isFree = (column: ColumnId): boolean =>
+    child.foreignKeys.every((each) => each.pairs.every((pair) => pair.column !== column))
+  const gone = foreignKey.pairs.map(({ column }) => column).filter(isFree)
+  keysFollow(restructuring, before.id, foreignKey.pairs, pairs, gone, 0)
+  indexesFollow(
+    restructuring,
+    before.id,
+    pairs.map(({ column }) => column),
+    gone
+  )
+  const columns = back.columns.filter(({ id }) => gone.includes(id))
+  if (columns.length > 0) restructuring.carry(STILL, { ...STILL, fills: [{ ...back, columns }] })
+  const again = goals.map((goal): ForeignKey => ({
+    ...foreignKey,
+    ...goal,
+    id: newId('f'),
+    name: undefined
+  }))
+  restructuring.do(
+    ...gone.map((column): Operation => ({ kind: 'column.remove', ...on, column })),
+    ...again.map((each): Operation => ({ kind: 'foreignKey.add', ...on, foreignKey: each }))
+  )
+  const [only, ...others] = again
+  if (only && others.length === 0) copiesFollow(restructuring, before, foreignKey, only.id, copied)
 }
 
 /** Refuses columns that cannot be a primary key. */
