@@ -1,5 +1,6 @@
 import { STILL } from '../carry/flow.ts'
 import { byId } from '../design/by-id.ts'
+import { partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import {
   bareTable,
   type CatalogColumn,
@@ -22,6 +23,19 @@ const SURPLUS = '0'
 /** Of what is kept, the rows that were there. */
 const wereThere = ({ returns }: Keepsake): string =>
   returns.length === 0 ? '' : ` WHERE ${RETURNS} IS NULL OR ${RETURNS} <> ${SURPLUS}`
+
+/** Whether rows are known by a column of theirs: what is numbered anew may be another number than it had. */
+const tells = (rows: RowQuery, column: CatalogColumn | undefined): boolean =>
+  column !== undefined && !(column.generated && numbersIn(rows, column.id))
+
+/** Whether a column of a query holds what it numbers by itself. */
+function numbersIn(query: RowQuery, id: string): boolean {
+  if (query.kind === 'number' && query.as === id) return true
+  if (query.kind !== 'project') return partsOfQuery(query).some((part) => numbersIn(part, id))
+  const column = query.columns.find((each) => each.id === id)
+  if (!column || 'value' in column) return false
+  return 'from' in column ? numbersIn(query.of, column.from) : numbers(query.of)
+}
 
 /**
  * Says which rows of a table that goes the other way makes by itself, and what of the others comes back: each with
@@ -145,7 +159,7 @@ export abstract class WholeWriter extends RowWriter {
     const says = `see which of what is kept in ${name} is still told by what there is`
     const marks = returns.flatMap(({ rows, given }) => {
       const { sql, column } = this.returning.source({ from: this.numbers.kept(rows) }, 'found')
-      const on = given.filter((id) => !byId(before.columns).get(id)?.generated)
+      const on = given.filter((id) => tells(rows, byId(before.columns).get(id)))
       if (on.length === 0) return []
       const key = before.primaryKey?.columns ?? []
       // Where the rows that are made say less than a key, each is the first of those that it may be.
@@ -210,7 +224,7 @@ export abstract class WholeWriter extends RowWriter {
       !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
     if (!before.columns.every(isSaid)) return []
     const counted = this.numbers.kept(made)
-    const columns = [...given, ...begins].filter((id) => !byId(before.columns).get(id)?.generated)
+    const columns = [...given, ...begins].filter((id) => tells(made, byId(before.columns).get(id)))
     // What the rows are numbered by themselves is not looked at.
     const isIdle = counted.kind === 'number' && !columns.includes(counted.as)
     const from = isIdle ? counted.of : counted
@@ -225,7 +239,7 @@ export abstract class WholeWriter extends RowWriter {
     const there = found.map(({ id, sql: value, isSure }) => this.agree(`own.${quote(id)}`, value, isSure))
     // A number that nobody looks at, where there must be one.
     const numbered = before.columns
-      .filter(({ generated }) => generated)
+      .filter(({ id, generated }) => generated && !columns.includes(id))
       .map(({ id }) => ({ name: id, value: '0' }))
     const values = [...found.map((each) => each.sql), ...numbered.map(({ value }) => value), SURPLUS]
     const rows = `SELECT ${values.join(', ')} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
@@ -244,10 +258,10 @@ export abstract class WholeWriter extends RowWriter {
   /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
   private takeSurplus(keepsake: Keepsake, table: CatalogTable): Said[] {
     const { quote } = this.speech
-    return keepsake.returns.flatMap(({ given, begins }) => {
+    return keepsake.returns.flatMap(({ rows, given, begins }) => {
       const columns = [...given, ...begins]
         .map((id) => this.state.column(table.id, id))
-        .filter((column) => !column.generated)
+        .filter((column) => tells(rows, column))
       if (columns.length === 0) return []
       const same = columns.map((column) =>
         this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
@@ -311,14 +325,14 @@ export abstract class WholeWriter extends RowWriter {
 
   /** Rows that have been made get back what they were not made with. */
   private putBackBeside(keepsake: Keepsake, table: CatalogTable): Said[] {
-    return keepsake.returns.flatMap(({ given }) => {
+    return keepsake.returns.flatMap(({ rows, given }) => {
       const others = table.columns.filter(
         (column) => column.computed === undefined && !column.generated && !given.includes(column.id)
       )
       if (others.length === 0) return []
       const on = given
         .map((id) => this.state.column(table.id, id))
-        .filter((column) => !column.generated)
+        .filter((column) => tells(rows, column))
         .map((column) =>
           this.agree(this.own(column), this.fromKept(keepsake, 'kept', column.id, column), column.required)
         )

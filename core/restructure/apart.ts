@@ -29,7 +29,7 @@ import { columnNamer, freeName, renamedFor, tableName } from '../naming/names.ts
 import { plural, singular } from '../naming/words.ts'
 import { said } from './alike.ts'
 import { thoseOf, type Change, type Offer, type Several } from './change.ts'
-import { beyondFirst, numberedOn } from './queries.ts'
+import { beyondFirst } from './queries.ts'
 import { followAnother, type Goal } from './rekey.ts'
 import { restructure, stuck } from './restructuring.ts'
 
@@ -158,7 +158,7 @@ function takeApart(
       },
       {
         ...STILL,
-        adds: [{ table: table.id, rows: wholeRows(table, by, parts) }],
+        adds: [{ table: table.id, rows: together(by, parts) }],
         requires: clashes(table, by, parts)
       },
       ...parts.map(({ made }, at): Operation => ({
@@ -178,67 +178,41 @@ function takeApart(
   })
 }
 
-/** The number that a row of a part has there, where it may have another in the whole. */
-const WAS = 'j_was'
+/** The rows of all parts as those of one table. */
+const together = (by: Column, parts: readonly Part[]): RowQuery => ({
+  kind: 'union',
+  of: parts.map((part) => ofWhole(by, part))
+})
 
-/** The rows of all parts, each with its kind. */
-function union(by: Column, parts: readonly Part[], number?: Column): RowQuery {
-  return {
-    kind: 'union',
-    of: parts.map(({ kind, made, columns }) => ({
-      kind: 'project',
-      of: { kind: 'table', table: made.id },
-      columns: [
-        { id: by.id, type: by.type, value: kind },
-        ...[...columns].map(([id, from]): Projected => ({ id, from })),
-        ...(number ? [{ id: WAS, from: columns.get(number.id) ?? '' }] : [])
-      ]
-    }))
-  }
-}
+/** The rows of a part, each with its kind. */
+const ofWhole = (by: Column, { kind, made, columns }: Part): RowQuery => ({
+  kind: 'project',
+  of: { kind: 'table', table: made.id },
+  columns: [
+    { id: by.id, type: by.type, value: kind },
+    ...[...columns].map(([id, from]): Projected => ({ id, from }))
+  ]
+})
 
-/** Nothing has the same key in two of the parts, where it is not a number that can be another. */
+/** Nothing has the same key in two of the parts, which one table cannot hold. */
 function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[] {
   const key = table.primaryKey?.columns ?? []
-  if (numberOf(table) || key.includes(by.id)) return []
+  if (key.includes(by.id)) return []
   const names = parts.map(({ made }) => made.name).join(' and ')
+  const same = namesIn(table, key)
   return [
     {
-      query: beyondFirst(union(by, parts), key, [{ column: by.id }]),
-      says: `Some rows of ${names} have the same ${namesIn(table, key)}, and can have it only once in ${table.name}.`
+      query: beyondFirst(together(by, parts), key, [{ column: by.id }]),
+      says: `Rows of ${names} have the same ${same}, which rows of ${table.name} cannot. Give those of one another first.`
     }
   ]
 }
 
-/** The number that a table goes by, where it is one. */
-function numberOf(table: Table): Column | undefined {
-  const [only, ...others] = columnsIn(table, table.primaryKey?.columns ?? [])
-  const isNumber = only?.type.kind === 'integer' && only.default?.kind === 'generated'
-  return isNumber && others.length === 0 ? only : undefined
+/** One of the parts that a reference may go to, and the columns by which it does. */
+interface Way {
+  part: Part
+  columns: readonly Column[]
 }
-
-/** The rows of all parts as those of one table: a number that came up in two of them since is another in the later. */
-function together(table: Table, by: Column, parts: readonly Part[]): RowQuery {
-  const number = numberOf(table)
-  const all = union(by, parts, number)
-  if (!number) return all
-  const order = [{ column: by.id }]
-  const columns = [...(parts[0]?.columns.keys() ?? [])].filter((id) => id !== number.id)
-  return numberedOn({
-    had: { kind: 'first', of: all, per: [number.id], by: order },
-    since: beyondFirst(all, [number.id], order),
-    by: [...order, { column: WAS }],
-    number: { id: number.id, type: number.type },
-    beside: [by.id, WAS, ...columns]
-  })
-}
-
-/** The rows of the whole table, without what they were before. */
-const wholeRows = (table: Table, by: Column, parts: readonly Part[]): RowQuery => ({
-  kind: 'project',
-  of: together(table, by, parts),
-  columns: [by.id, ...(parts[0]?.columns.keys() ?? [])].map((id): Projected => ({ id, from: id }))
-})
 
 /** How one reference to the table follows to one of the parts, or to any of some. */
 interface Following {
@@ -292,7 +266,7 @@ function followingOf(
       },
       on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: refersTo }))
     })),
-    back: backOf(table, by, parts, { table: child, foreignKey }, ways),
+    back: backOf(by, { table: child, foreignKey }, ways),
     requires: [
       {
         query: {
@@ -321,11 +295,6 @@ function followingOf(
           )
         : undefined
   }
-}
-/** One of the parts that a reference may go to, and the columns by which it does. */
-interface Way {
-  part: Part
-  columns: readonly Column[]
 }
 
 /** What goes to one of several is empty in all but one of its columns, so nothing may be made of it. */
@@ -360,28 +329,20 @@ function goalOf(table: Table, part: Part, pairs: ForeignKey['pairs'], columns: r
 }
 
 /** Where a reference to one of the parts goes in the whole. */
-function backOf(
-  table: Table,
-  by: Column,
-  parts: readonly Part[],
-  { table: child, foreignKey }: Reference,
-  ways: readonly Way[]
-): Fill {
-  const number = numberOf(table)
+function backOf(by: Column, { table: child, foreignKey }: Reference, ways: readonly Way[]): Fill {
   const pairs = foreignKey.pairs.filter((pair) => pair.refersTo !== by.id)
   const passing = (way: number, at: number): string => `j_to_${way}_${at}`
   const from: RowQuery = {
     kind: 'union',
     of: ways.map(({ part }, way) => ({
       kind: 'project',
-      of: { kind: 'filter', of: together(table, by, parts), where: `{${by.id}} = ${said(part.kind)}` },
+      of: ofWhole(by, part),
       columns: [
         ...ways.flatMap(({ columns }, other) =>
           columns.map(({ type }, at): Projected => {
             const id = passing(other, at)
             const refersTo = pairs[at]?.refersTo ?? ''
-            const own = refersTo === number?.id ? WAS : refersTo
-            return other === way ? { id, from: own } : { id, type, value: null }
+            return other === way ? { id, from: refersTo } : { id, type, value: null }
           })
         ),
         ...foreignKey.pairs.map(({ column, refersTo }): Projected => ({ id: column, from: refersTo }))
@@ -408,7 +369,8 @@ function oneOf(ways: readonly (readonly Column[])[], isRequired: boolean): Check
   const only = (columns: readonly Column[]): string =>
     all.map((column) => `{${column.id}} is ${columns.includes(column) ? 'not null' : 'null'}`).join(' and ')
   const allowed = isRequired ? ways : [...ways, []]
-  return { id: newId('x'), condition: allowed.map((columns) => `(${only(columns)})`).join(' or ') }
+  const condition = allowed.map((columns) => `(${only(columns)})`).join(' or ')
+  return { id: newId('x'), condition, everywhere: true }
 }
 
 /** A table of one kind: all that the whole one has but what told the kinds. */

@@ -1,5 +1,5 @@
 import { STILL } from '../carry/flow.ts'
-import type { Fill, Flow } from '../design/carry.ts'
+import type { Fill, Flow, Requirement } from '../design/carry.ts'
 import { columnOf, columnsIn, referencesTo, type Reference } from '../design/directory.ts'
 import {
   emptyTable,
@@ -28,7 +28,6 @@ import {
   type Part
 } from './alike.ts'
 import { answerTo, thoseOf, type Change, type Naming, type Several } from './change.ts'
-import { numberedOn } from './queries.ts'
 import { followAnother } from './rekey.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
 
@@ -222,29 +221,25 @@ const ofIt = (of: RowQuery, { id }: Column, { value }: Part): RowQuery => ({
 })
 
 /** The rows of each table are those that are of it. */
-function apartAgain(shape: Shape): Flow {
-  const adds = shape.parts.map((part) => ({
+function apartAgain({ made, kind, old, parts }: Shape): Flow {
+  const adds = parts.map((part) => ({
     table: part.table.id,
     rows: {
       kind: 'project' as const,
-      of: ownRows(shape, part),
+      of: ofIt({ kind: 'table', table: made.id }, kind, part),
       columns: [...part.columns].map(([from, id]): Projected => ({ id, from }))
     }
   }))
-  return { ...STILL, adds }
+  return { ...STILL, adds, requires: old ? [allNumbered(made, old, parts)] : [] }
 }
 
-/** The rows of one kind; one that came since goes on from the largest number of old. */
-function ownRows({ made, kind, number, old }: Shape, part: Part): RowQuery {
-  const own = ofIt({ kind: 'table', table: made.id }, kind, part)
-  if (!old) return own
-  return numberedOn({
-    had: { kind: 'filter', of: own, where: `{${old.id}} is not null` },
-    since: { kind: 'filter', of: own, where: `{${old.id}} is null` },
-    by: [{ column: number.id }],
-    number: { id: old.id, type: old.type },
-    beside: made.columns.filter(({ id }) => id !== old.id).map(({ id }) => id)
-  })
+/** A row that came since has no number in the table that it would be of, and what refers to it would not find it. */
+function allNumbered(made: Table, old: Column, parts: readonly Part[]): Requirement {
+  const names = parts.map(({ table }) => table.name).join(' or ')
+  return {
+    query: { kind: 'filter', of: { kind: 'table', table: made.id }, where: `{${old.id}} is null` },
+    says: `Rows of ${made.name} have no ${old.name}, by which they would be known in ${names}. Give them one each first.`
+  }
 }
 
 /** How one reference to one of the tables follows. */
@@ -291,12 +286,12 @@ const newOf = ({ columns }: Part, id: ColumnId): ColumnId =>
   [...columns].find(([, from]) => from === id)?.[0] ?? ''
 
 function refersByNumber(restructuring: Restructuring, shape: Shape, following: Following): void {
-  const { made, number } = shape
+  const { made, kind, number } = shape
   const { part, child, foreignKey, reference } = following
   const back: Fill = {
     table: child.id,
     columns: foreignKey.pairs.map(({ column, refersTo }) => ({ id: column, from: newOf(part, refersTo) })),
-    from: ownRows(shape, part),
+    from: ofIt({ kind: 'table', table: made.id }, kind, part),
     on: [{ own: reference.id, other: number.id }]
   }
   const pairs = [{ column: reference.id, refersTo: number.id }]

@@ -4,10 +4,13 @@ import { tableOf } from '../../core/design/directory.ts'
 import type { Design } from '../../core/design/model.ts'
 import { PROVABLE, type Provable } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
+import type { Operation } from '../../core/edit/operation.ts'
+import { offersFor } from '../../core/restructure/index.ts'
 import { insertRows } from '../../core/rows/statements.ts'
 import { Choice } from '../../core/version/choice.ts'
 import { planMigration, type MigrationPlan } from '../../core/version/plan.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { helpers, outcomes, places } from '../../tests/alike.ts'
 import { withoutOthers } from '../../tests/alone.ts'
 import { changeOfMind, plainChange } from '../../tests/minds.ts'
 import { Numbers } from '../../tests/queries.ts'
@@ -19,12 +22,37 @@ import { testEngine } from '../../tests/engines.ts'
 /** The demo's third version, without what is another system's. */
 const start = withoutOthers(fernhollow().versions[2]?.design as Design)
 
+/** The demo with tables beside it that are alike, and with one of several kinds. */
+const shaped = withoutOthers(
+  carriedOut(fernhollow().versions[3]?.design as Design, [...outcomes, ...helpers, ...places])
+)
+
+function carriedOut(design: Design, operations: Operation[]): Design {
+  const result = apply(design, { kind: 'batch', operations })
+  return result.ok ? result.design : expect.fail(result.refusal.message)
+}
+
+/** Several tables become one, or one becomes several. */
+function reshaped(design: Design, numbers: Numbers): { kind: string; operation: Operation } | undefined {
+  const offers = design.tables.flatMap((table) => offersFor(design, { table }))
+  const offer = numbers.pick(offers.filter(({ kind }) => kind === 'one table' || kind === 'apart'))
+  const operation = offer?.operation()
+  return offer && operation?.ok ? { kind: offer.kind, operation: operation.value } : undefined
+}
+
 /** What becomes of a design by changes that numbers choose, one state after each. */
-function evolved(numbers: Numbers, count: number, seen: (kind: string) => void): Design[] {
-  const states = [start]
+function evolved(
+  numbers: Numbers,
+  count: number,
+  seen: (kind: string) => void,
+  from = start,
+  first?: typeof reshaped
+): Design[] {
+  const states = [from]
   for (let n = 0; n < count; n++) {
     const design = states.at(-1) as Design
-    const change = numbers.next(5) < 3 ? changeOfMind(design, numbers) : plainChange(design, numbers, n)
+    const other = numbers.next(5) < 3 ? changeOfMind(design, numbers) : plainChange(design, numbers, n)
+    const change = n === 0 && first ? first(design, numbers) : other
     const result = change && apply(design, change.operation)
     if (!result?.ok) continue
     states.push(result.design)
@@ -88,6 +116,26 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         await engine.query(sql)
     }
 
+    /** There, some written, back and there again: what was written is there, or the way stopped as was told. */
+    const thereAndBack = async (
+      from: Design,
+      to: Design,
+      numbers: Numbers,
+      seen: (kind: string) => void
+    ): Promise<void> => {
+      const plan = planMigration(from, to, dialect)
+      await make(from)
+      if (!(await run(plan, 'up'))) return seen('stopped')
+      const writes = new Writes(to, dialect, engine, numbers, from)
+      await writes.some(25)
+      for (const [kind, count] of Object.entries(writes.done)) for (let n = 0; n < count; n++) seen(kind)
+      const written = await writes.everything()
+      if (!(await run(plan, 'down'))) return seen('stopped on the way down')
+      if (!(await run(plan, 'up'))) return seen('stopped')
+      expect(await writes.everything()).toEqual(written)
+      seen('told')
+    }
+
     it('what was written after the way up is there again after down and up, and not one row less or more', async () => {
       const counts = new Map<string, number>()
       const seen = (kind: string): void => void counts.set(kind, (counts.get(kind) ?? 0) + 1)
@@ -95,17 +143,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 60, maxLength: 90 }), async (given) => {
           const numbers = new Numbers(given)
           const to = evolved(numbers, 6, seen).at(-1) as Design
-          const plan = planMigration(start, to, dialect)
-          await make(start)
-          if (!(await run(plan, 'up'))) return seen('stopped')
-          const writes = new Writes(to, dialect, engine, numbers, start)
-          await writes.some(25)
-          for (const [kind, count] of Object.entries(writes.done)) for (let n = 0; n < count; n++) seen(kind)
-          const written = await writes.everything()
-          if (!(await run(plan, 'down'))) return seen('stopped on the way down')
-          if (!(await run(plan, 'up'))) return seen('stopped')
-          expect(await writes.everything()).toEqual(written)
-          seen('told')
+          await thereAndBack(start, to, numbers, seen)
         }),
         { numRuns: times(56), endOnFailure: true }
       )
@@ -127,6 +165,21 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
         'deleted',
         'told'
       ]
+      expect(kinds.filter((kind) => (counts.get(kind) ?? 0) < 2)).toEqual([])
+    })
+
+    it('so it is where tables become one, or one becomes several, before anything else', async () => {
+      const counts = new Map<string, number>()
+      const seen = (kind: string): void => void counts.set(kind, (counts.get(kind) ?? 0) + 1)
+      await fc.assert(
+        fc.asyncProperty(fc.array(fc.nat(1000), { minLength: 60, maxLength: 90 }), async (given) => {
+          const numbers = new Numbers(given)
+          const to = evolved(numbers, 3, seen, shaped, reshaped).at(-1) as Design
+          await thereAndBack(shaped, to, numbers, seen)
+        }),
+        { numRuns: times(16), endOnFailure: true }
+      )
+      const kinds = ['one table', 'apart', 'inserted', 'updated', 'deleted', 'told']
       expect(kinds.filter((kind) => (counts.get(kind) ?? 0) < 2)).toEqual([])
     })
 
