@@ -52,7 +52,7 @@ export function readExpression(text: string, reading: Reading): Parsed<string> {
       part.kind === 'column' ? { ...part, name: find(reading.columns, part.name)?.id ?? part.name } : part
     )
     judge(typed, reading)
-    return { ok: true, value: keep(typed) }
+    return { ok: true, value: keptExpression(typed) }
   } catch (error) {
     if (error instanceof NotAnExpression || error instanceof MakesNoSense)
       return { ok: false, message: error.message }
@@ -120,7 +120,8 @@ function columnSort(column: Column, enums: readonly NamedValues[]): ColumnSort {
   }
 }
 
-const keep = (expression: Expression): string =>
+/** An expression as a design keeps it. */
+export const keptExpression = (expression: Expression): string =>
   printExpression(
     expression,
     plainWords((id) => `{${id}}`)
@@ -154,7 +155,7 @@ export function renameColumns(kept: string, column: (id: string) => string): str
   const renamed = mapExpression(expressionOf(kept), (part) =>
     part.kind === 'column' ? { ...part, name: column(part.name) } : part
   )
-  return keep(renamed)
+  return keptExpression(renamed)
 }
 
 function isExpression(kept: string): boolean {

@@ -138,6 +138,17 @@ export function mapLeaves(query: RowQuery, change: (leaf: RowQuery) => RowQuery)
   return mapQuery(query, (part) => (partsOfQuery(part).length === 0 ? change(part) : part))
 }
 
+/** A query with what its intermediate results are in their place. */
+export function withResults(
+  query: RowQuery,
+  results: readonly { name: string; query: RowQuery }[]
+): RowQuery {
+  return mapLeaves(query, (leaf) => {
+    const result = leaf.kind === 'result' ? results.find(({ name }) => name === leaf.name) : undefined
+    return result ? withResults(result.query, results) : leaf
+  })
+}
+
 /** The tables that a query reads, each once. */
 export function tablesRead(query: RowQuery): string[] {
   if (query.kind === 'table') return [query.table]

@@ -2,7 +2,7 @@ import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { ColumnId, Design, Table } from '../design/model.ts'
 import { byId } from '../design/by-id.ts'
 import type { Fill, Flow } from '../design/carry.ts'
-import { mapLeaves, saidEmpty, type RowQuery } from '../design/row-query.ts'
+import { saidEmpty, withResults, type RowQuery } from '../design/row-query.ts'
 import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
 import { groundOf } from '../carry/ground.ts'
 import type { Type } from '../design/type.ts'
@@ -101,7 +101,7 @@ function returnsTo(
   return adds
     .filter((adding) => adding.table === table.id)
     .flatMap((adding) => {
-      const rows = whole(adding.rows, results)
+      const rows = withResults(adding.rows, results)
       const empty = saidEmpty(rows)
       const said = columnsThere(rows, to)?.filter((id) => columnOf(table, id) !== undefined && !empty.has(id))
       const begins = said?.filter((id) => isDefaultOnly(rows, table, id)) ?? []
@@ -120,14 +120,6 @@ function isDefaultOnly(rows: RowQuery, table: Table, id: ColumnId): boolean {
   return isBeginning && keysOf(table).every(({ columns }) => !columns.includes(id))
 }
 
-/** A query with what its results are in their place. */
-function whole(query: RowQuery, results: Flow['results']): RowQuery {
-  return mapLeaves(query, (leaf) => {
-    const result = leaf.kind === 'result' ? results.find(({ name }) => name === leaf.name) : undefined
-    return result ? whole(result.query, results) : leaf
-  })
-}
-
 /** How the way back fills a column that goes, where it may not be with what it was. */
 function refilledBy(
   filled: readonly Fill[],
@@ -138,7 +130,7 @@ function refilledBy(
   const isPart = (fill: Fill): boolean => fill.partly === true || !reachesEveryRow(fill, table)
   const fill = filled.find((each) => fillsColumn(each, table.id, column) && isPart(each))
   const taken = fill?.columns.find(({ id }) => id === column)
-  return fill && taken && { from: whole(fill.from, results), column: taken.from, on: fill.on }
+  return fill && taken && { from: withResults(fill.from, results), column: taken.from, on: fill.on }
 }
 
 /** The columns of rows over a design; nothing where they cannot be told from it alone. */

@@ -4,6 +4,7 @@ import type { Dialect } from '../dialect/dialect.ts'
 import type { Remark } from '../dialect/remark.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { deltaOf } from './delta.ts'
+import { carriedChecks } from './carried-checks.ts'
 import { newlyHeld } from './held.ts'
 import type { Moves } from './moves.ts'
 import {
@@ -63,6 +64,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...unfillable(from, to, up.input.to, up.moves),
         ...newlyHeld(delta.up, from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
+        ...carriedChecks(from, to, up.moves),
         ...leftOut(up.moves),
         ...leftEmpty(from, to, up.moves),
         ...standLast(up.steps, up.input.from, up.input.to, dialect)
@@ -74,6 +76,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...unfillable(to, from, down.input.to, down.moves, down.input.restore),
         ...newlyHeld(delta.down, to, from, down.moves),
         ...carriedIn(to, from, down.moves, down.input.to),
+        ...carriedChecks(to, from, down.moves),
         ...leftOut(down.moves),
         ...standLast(down.steps, down.input.from, down.input.to, dialect)
       ]
