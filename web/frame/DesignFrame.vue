@@ -11,6 +11,7 @@ import { useDesign, type Done } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
 import KeysHelp from './KeysHelp.vue'
+import LookingBar from './LookingBar.vue'
 import NoticeBar from './NoticeBar.vue'
 import OpenDesigns from './OpenDesigns.vue'
 import TableFinder from './TableFinder.vue'
@@ -79,11 +80,11 @@ const changes = ref(0)
 const found = ref(0)
 let timer: ReturnType<typeof setTimeout> | undefined
 watch(
-  [() => store.design, lastVersion],
+  [() => store.draft, () => store.design, lastVersion],
   () => {
     clearTimeout(timer)
     timer = setTimeout(() => {
-      changes.value = store.design && lastVersion.value ? deltaOf(lastVersion.value, store.design).length : 0
+      changes.value = store.draft && lastVersion.value ? deltaOf(lastVersion.value, store.draft).length : 0
       found.value = store.design ? openFindings(store.design).length : 0
     }, 150)
   },
@@ -223,6 +224,7 @@ useShortcuts((event) => {
         </button>
       </div>
     </header>
+    <LookingBar />
     <main>
       <RouterView v-if="store.design" />
       <p v-else-if="store.failure" class="failure">
@@ -237,8 +239,8 @@ useShortcuts((event) => {
 <style scoped>
 .frame {
   height: 100%;
-  display: grid;
-  grid-template-rows: 44px minmax(0, 1fr);
+  display: flex;
+  flex-direction: column;
 }
 header {
   display: flex;
@@ -248,6 +250,7 @@ header {
   background: var(--sheet);
   border-bottom: 1px solid var(--line);
   min-width: 0;
+  flex: 0 0 44px;
 }
 .home {
   display: flex;
@@ -338,6 +341,7 @@ nav a.on {
   }
 }
 main {
+  flex: 1;
   min-height: 0;
   position: relative;
   overflow: hidden;

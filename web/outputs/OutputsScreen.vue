@@ -47,6 +47,8 @@ watch(
   { immediate: true }
 )
 
+const version = computed(() => (store.looking ? `version ${store.looking.number}` : undefined))
+
 const copied = ref(false)
 async function copy(): Promise<void> {
   await navigator.clipboard.writeText(text.value)
@@ -60,11 +62,12 @@ async function save(): Promise<void> {
   let content = text.value
   if (output.value.kind === 'json' && store.design) {
     // The file goes with every saved version.
-    const versions = await Promise.all(store.versions.map((version) => api.version(store.id, version.number)))
+    const saved = store.versions.filter(({ number }) => number <= (store.looking?.number ?? Infinity))
+    const versions = await Promise.all(saved.map((version) => api.version(store.id, version.number)))
     content = writeDesignFile(store.design, versions)
   }
   download(
-    `${store.design?.name ?? 'design'} ${output.value.file}`,
+    [store.design?.name ?? 'design', ...(version.value ? [version.value] : []), output.value.file].join(' '),
     content,
     output.value.kind === 'svg' ? 'image/svg+xml' : 'text/plain'
   )
@@ -86,7 +89,9 @@ async function save(): Promise<void> {
       <label v-if="output.kind === 'sql'"
         ><input v-model="rows" type="checkbox" /> with the design’s rows</label
       >
-      <span class="quiet">of the draft, as it stands</span>
+      <span class="quiet">{{
+        version ? `of ${version}, as it was saved` : 'of the draft, as it stands'
+      }}</span>
       <button type="button" class="button" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
       <button type="button" class="button" @click="save">Download</button>
     </div>

@@ -4,24 +4,42 @@ import { apply } from '../../core/edit/apply.ts'
 import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Offer, Refusal } from '../../core/edit/refusal.ts'
+import { api } from '../api/client.ts'
 import { Histories, type Step } from './history.ts'
 import { synced, type Notice } from './sync.ts'
 
 export type { Notice } from './sync.ts'
 
-/**
- * The open design, in step with the server (./sync.ts), and what can be done in it, undone and done again.
- */
+/** A version as it was saved. */
+type Looking = Awaited<ReturnType<typeof api.version>>
+
 /** A step that was taken back or done again. */
 export interface Done {
   label: string
   touched: ReadonlySet<string>
 }
 
+const asSaved = ({ number }: Looking): Refusal => ({
+  code: 'in-use',
+  message: `Version ${number} stays as it was saved. Go back to the draft to change something.`,
+  where: {},
+  offers: []
+})
+
+/**
+ * The open design, in step with the server (./sync.ts), and what can be done in it, undone and done again; or one of
+ * its versions to look at.
+ */
 export const useDesign = defineStore('design', () => {
   const notice = shallowRef<Notice>()
-  const { enqueue, ...sync } = synced(notice)
-  const { id, design } = sync
+  const { enqueue, design: draft, ...sync } = synced(notice)
+  const { id } = sync
+  /** A saved version that is looked at instead of the draft; nothing can be changed in it. */
+  const opened = shallowRef<Looking>()
+  const looking = computed(() => {
+    const now = sync.versions.value.find(({ number }) => number === opened.value?.number)
+    return now && now.savedAt === opened.value?.savedAt ? opened.value : undefined
+  })
   const past = shallowRef<Step[]>([])
   const future = shallowRef<Step[]>([])
   /** What can be undone and redone in designs that were open before; they may be opened again. */
@@ -34,7 +52,7 @@ export const useDesign = defineStore('design', () => {
   }
 
   async function open(wanted: string): Promise<void> {
-    if (id.value === wanted && design.value) return
+    if (id.value === wanted && draft.value) return
     close()
     const history = histories.of(wanted)
     if (history) [past.value, future.value] = [history.past, history.future]
@@ -42,13 +60,14 @@ export const useDesign = defineStore('design', () => {
   }
 
   function keepHistory(): void {
-    if (id.value !== '' && design.value) histories.keep(id.value, { past: past.value, future: future.value })
+    if (id.value !== '' && draft.value) histories.keep(id.value, { past: past.value, future: future.value })
   }
 
   function close(): void {
     keepHistory()
     past.value = []
     future.value = []
+    opened.value = undefined
     sync.close()
   }
 
@@ -58,7 +77,7 @@ export const useDesign = defineStore('design', () => {
    */
   function submit(operation: Operation, label?: string, instead: Offer[] = []): Refusal | undefined {
     const refusal = perform(
-      { label: label ?? (design.value ? describe(design.value, operation) : ''), operation },
+      { label: label ?? (draft.value ? describe(draft.value, operation) : ''), operation },
       (undo) => {
         past.value = [...past.value, undo]
         future.value = []
@@ -72,7 +91,7 @@ export const useDesign = defineStore('design', () => {
   /** What was taken back, and the tables that it was about; nothing where there was nothing or it is refused. */
   function undo(): Done | undefined {
     const step = past.value.at(-1)
-    if (!step || !design.value) return undefined
+    if (!step || !draft.value || staysAsSaved()) return undefined
     past.value = past.value.slice(0, -1)
     return done(step, (redo) => {
       future.value = [...future.value, redo]
@@ -81,7 +100,7 @@ export const useDesign = defineStore('design', () => {
 
   function redo(): Done | undefined {
     const step = future.value.at(-1)
-    if (!step || !design.value) return undefined
+    if (!step || !draft.value || staysAsSaved()) return undefined
     future.value = future.value.slice(0, -1)
     return done(step, (undone) => {
       past.value = [...past.value, undone]
@@ -98,26 +117,52 @@ export const useDesign = defineStore('design', () => {
     remember: (inverse: Step) => void,
     about = new Set<string>()
   ): Refusal | undefined {
-    if (!design.value) return undefined
-    const result = apply(design.value, operation)
+    if (!draft.value) return undefined
+    const refusal = staysAsSaved()
+    if (refusal) return refusal
+    const result = apply(draft.value, operation)
     if (!result.ok) {
       notice.value = { message: result.refusal.message, offers: result.refusal.offers }
       return result.refusal
     }
     notice.value = undefined
-    design.value = result.design
+    draft.value = result.design
     for (const table of result.touched) about.add(table)
     remember({ label, operation: result.inverse })
     enqueue(operation)
     return undefined
   }
 
+  /** Refuses a change while a saved version is looked at, and says why. */
+  function staysAsSaved(): Refusal | undefined {
+    const refusal = looking.value && asSaved(looking.value)
+    if (refusal) notice.value = { message: refusal.message, offers: [] }
+    return refusal
+  }
+
   const say = (message: string): void => {
     notice.value = { message, offers: [] }
   }
 
+  /** Shows a saved version on all screens. @throws in words, where the server does not give it */
+  async function look(number: number): Promise<void> {
+    const wanted = id.value
+    const version = await api.version(wanted, number)
+    if (id.value === wanted) opened.value = version
+  }
+  function lookAtDraft(): void {
+    opened.value = undefined
+    notice.value = undefined
+  }
+
   return {
     ...sync,
+    /** What is shown: the draft, or the saved version that is looked at. */
+    design: computed(() => looking.value?.design ?? draft.value),
+    draft,
+    looking,
+    look,
+    lookAtDraft,
     notice,
     open,
     close,

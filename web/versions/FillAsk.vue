@@ -11,9 +11,9 @@ import { useDesign } from '../stores/design.ts'
 const props = defineProps<{ table: string; column: string; since: Design }>()
 const store = useDesign()
 const found = computed(() => {
-  const table = store.design && tableOf(store.design, props.table)
+  const table = store.draft && tableOf(store.draft, props.table)
   const column = table && columnOf(table, props.column)
-  return store.design && table && column ? { design: store.design, table, column } : undefined
+  return store.draft && table && column ? { design: store.draft, table, column } : undefined
 })
 const text = ref(
   found.value?.column.copied ? lineOf(found.value.design, found.value.table, found.value.column).default : ''

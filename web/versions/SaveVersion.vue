@@ -42,7 +42,7 @@ const save = (): Promise<void> =>
 
 /** Whether it is asked to be meant that the last version becomes the draft. */
 const amending = ref(false)
-watch([() => store.design, note], () => {
+watch([() => store.draft, note], () => {
   amending.value = false
 })
 function amend(number: number): void {
@@ -54,7 +54,7 @@ function amend(number: number): void {
 const chain = useChain()
 function takeChain(): void {
   const numbers = store.versions.map(({ number }) => number)
-  void chain.take(store.id, numbers, props.writer.name, store.design?.name ?? '')
+  void chain.take(store.id, numbers, props.writer.name, store.draft?.name ?? '')
 }
 </script>
 
@@ -72,7 +72,7 @@ function takeChain(): void {
       :disabled="
         saving ||
         store.pending.length > 0 ||
-        store.design?.tables.length === 0 ||
+        store.draft?.tables.length === 0 ||
         some.only.value?.length === 0
       ">
       Save version {{ (last ?? 0) + 1

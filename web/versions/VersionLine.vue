@@ -3,11 +3,11 @@ import { computed, nextTick, ref, watch } from 'vue'
 import type { StateName, VersionInfo } from '../api/client.ts'
 import DraftField from '../parts/DraftField.vue'
 
-/** The saved versions and the draft, from left to right; two of them are chosen to be compared. */
-const props = defineProps<{ versions: VersionInfo[] }>()
+/** The saved versions and the draft, from left to right: two are compared, and each can be looked at. */
+const props = defineProps<{ versions: VersionInfo[]; looking: number | undefined }>()
 const from = defineModel<StateName | undefined>('from', { required: true })
 const to = defineModel<StateName>('to', { required: true })
-const emit = defineEmits<{ note: [number: number, text: string] }>()
+const emit = defineEmits<{ note: [number: number, text: string]; look: [number: number] }>()
 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 const stops = computed(() => [
@@ -58,6 +58,16 @@ const between = (at: number): boolean =>
         @take="(text) => emit('note', stop.state as number, text)" />
       <span class="quiet small">{{ stop.when }}&nbsp;</span>
       <span class="ends">
+        <button
+          v-if="stop.state !== 'draft'"
+          type="button"
+          class="look"
+          :aria-label="`Look at version ${stop.state}`"
+          title="Shows it on all screens, as it was saved"
+          :disabled="stop.state === looking"
+          @click="emit('look', stop.state)">
+          look at
+        </button>
         <label v-if="stop.state !== 'draft'"
           ><input type="radio" name="from" :checked="stop.state === from" @change="from = stop.state" /><span
             >from</span
@@ -154,6 +164,23 @@ input.note:hover {
   color: var(--quiet);
   cursor: pointer;
   background: var(--sheet);
+}
+.ends .look {
+  border: 1px solid transparent;
+  padding: 0 6px 0 0;
+  font: inherit;
+  font-size: 12px;
+  color: var(--act);
+  background: none;
+  cursor: pointer;
+}
+.ends .look:hover {
+  text-decoration: underline;
+}
+.ends .look:disabled {
+  color: var(--quiet);
+  cursor: default;
+  text-decoration: none;
 }
 .ends input:checked + span {
   border-color: var(--act);

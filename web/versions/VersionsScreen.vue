@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import type { Design } from '../../core/design/model.ts'
 import { tableOf } from '../../core/design/directory.ts'
 import { sayEfforts } from '../../core/dialect/effort.ts'
@@ -32,9 +33,10 @@ import { useSome } from './useSome.ts'
 import VersionLine from './VersionLine.vue'
 
 const store = useDesign()
+const router = useRouter()
 const failure = ref('')
 
-const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
+const dialects = computed(() => (store.draft ? dialectsOf(store.draft) : []))
 const writer = computed(
   () =>
     dialects.value.find((each) => each.name === chosenDialect.value) ??
@@ -67,7 +69,7 @@ watch(
   { immediate: true }
 )
 const designAt = (state: StateName | undefined): Design | undefined =>
-  state === 'draft' ? store.design : fetched.value.get(keyOf(state))
+  state === 'draft' ? store.draft : fetched.value.get(keyOf(state))
 const before = computed(() => designAt(from.value))
 const whole = computed(() => designAt(to.value))
 const changes = computed(() => (before.value && whole.value ? compareDesigns(before.value, whole.value) : []))
@@ -76,7 +78,7 @@ const changes = computed(() => (before.value && whole.value ? compareDesigns(bef
 const isNext = computed(() => from.value === last.value && to.value === 'draft')
 const some = useSome(
   computed(() => (isNext.value ? before.value : undefined)),
-  computed(() => store.design)
+  computed(() => store.draft)
 )
 const after = computed(() => some.design.value ?? whole.value)
 const isChoosing = computed(() => isNext.value && some.of.value > 1)
@@ -93,7 +95,7 @@ const plan = computed(() =>
 function scriptOf(way: Way): string {
   if (!plan.value) return ''
   const [start, end] = way === 'up' ? [from.value, to.value] : [to.value, from.value]
-  const ends = { from: `${store.design?.name ?? ''}, ${say(start)}`, to: say(end) }
+  const ends = { from: `${store.draft?.name ?? ''}, ${say(start)}`, to: say(end) }
   return migrationScript(plan.value, way, ends)
 }
 const up = computed(() => scriptOf('up'))
@@ -152,6 +154,17 @@ async function changeNote(number: number, text: string): Promise<void> {
   }
 }
 
+/** A version is looked at in the diagram first; all other screens show it too. */
+async function look(number: number): Promise<void> {
+  failure.value = ''
+  try {
+    await store.look(number)
+    await router.push({ name: 'diagram' })
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
 function take(step: 'up' | 'down'): void {
   download(
     `${say(from.value)} to ${say(to.value)} ${writer.value.name} ${step}.sql`,
@@ -174,7 +187,9 @@ function takeDrop(): void {
         :versions="store.versions"
         @update:from="choose({ from: $event })"
         @update:to="choose({ to: $event })"
-        @note="changeNote" />
+        :looking="store.looking?.number"
+        @note="changeNote"
+        @look="look" />
       <SaveVersion :dialects="dialects" :writer="writer" :some="some" @saved="compareWith" />
       <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     </div>
