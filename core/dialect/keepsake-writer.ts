@@ -43,21 +43,20 @@ export abstract class KeepsakeWriter extends WholeWriter {
 
   /** A keepsake that the other way has made, or an empty one: so the same script serves for every time. */
   private expectKeepsake(keepsake: Keepsake): Said {
-    const { quote } = this.speech
     const { name, table, by, key, columns, returns } = keepsake
     const type = (id: string): string => this.keptType(this.typeWhenKept(keepsake, id)).sql
     const before = byId(this.input.from.tables).get(table)
     const narrowed = columns.flatMap(({ id, why }) => {
       const became = why === 'narrowed' ? byId(before?.columns ?? []).get(id) : undefined
-      return became ? [`${quote(`${id}_became`)} ${this.keptType(became.type).sql}`] : []
+      return became ? [`${this.becameIn(keepsake, id)} ${this.keptType(became.type).sql}`] : []
     })
     const whole = byId(this.input.to.tables).get(table)?.columns ?? []
     const ids = by === 'table' ? whole.map(({ id }) => id) : [...key, ...columns.map(({ id }) => id)]
     const refilled = columns.flatMap((each) =>
-      each.refilled && by === 'key' ? [`${quote(`${each.id}_became`)} ${type(each.id)}`] : []
+      each.refilled && by === 'key' ? [`${this.becameIn(keepsake, each.id)} ${type(each.id)}`] : []
     )
     const all = [
-      ...ids.map((id) => `${quote(id)} ${type(id)}`),
+      ...ids.map((id) => `${this.inKeepsake(keepsake, id)} ${type(id)}`),
       ...narrowed,
       ...refilled,
       ...(by === 'row' ? [`${SAME_NO} ${this.bigint}`] : []),
@@ -74,9 +73,10 @@ export abstract class KeepsakeWriter extends WholeWriter {
       by === 'table'
         ? table.columns
         : [...key, ...columns.map((each) => each.id)].map((column) => this.state.column(id, column))
-    const selected = wanted.map(
-      (column) => `${this.asKept(quote(column.name), column)} AS ${quote(column.id)}`
-    )
+    const selected = wanted.map((column) => {
+      const [value, name] = [this.asKept(quote(column.name), column), this.inKeepsake(keepsake, column.id)]
+      return value === name ? name : `${value} AS ${name}`
+    })
     if (by === 'row') {
       const becoming = this.becoming(keepsake)
       selected.push(...becoming.map(({ sql, as }) => `${sql} AS ${as}`))
@@ -92,9 +92,18 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return this.createAs(name, select, `keep ${what} of ${sayTable(table.name)}`, false)
   }
 
+  /** What a column has become, beside what it was. */
+  private nameOfBecame(keepsake: Keepsake, id: string): string {
+    return `${this.nameInKeepsake(keepsake, id)}_became`
+  }
+  private becameIn(keepsake: Keepsake, id: string): string {
+    return this.speech.quote(this.nameOfBecame(keepsake, id))
+  }
+
   /** Where no key stays, what values will become is worked out beforehand. */
-  private becoming({ table, columns }: Keepsake): { sql: string; as: string }[] {
+  private becoming(keepsake: Keepsake): { sql: string; as: string }[] {
     const { quote } = this.speech
+    const { table, columns } = keepsake
     return columns
       .filter(({ why }) => why === 'narrowed')
       .map(({ id }) => {
@@ -103,7 +112,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
         const became = this.asType({ sql: quote(now.name), type: now.type }, after.type)
         const isFilled = after.required && !now.required && after.default !== undefined
         const filled = isFilled ? `coalesce(${became}, ${after.default})` : became
-        return { sql: this.asKept(filled, after), as: quote(`${id}_became`) }
+        return { sql: this.asKept(filled, after), as: this.becameIn(keepsake, id) }
       })
   }
 
@@ -121,7 +130,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return keepsake.key
       .map((id) => {
         const column = this.state.column(keepsake.table, id)
-        const kept = `kept.${this.speech.quote(id)}`
+        const kept = `kept.${this.inKeepsake(keepsake, id)}`
         const type = this.keptType(this.typeWhenKept(keepsake, id))
         const own = this.asKept(this.own(column, alias), column)
         const wanted = this.asType({ sql: kept, type }, this.keptType(column.type))
@@ -189,10 +198,9 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   private noteNarrowed(keepsake: Keepsake, id: string): Said[] {
-    const { quote } = this.speech
     const table = this.state.table(keepsake.table)
     const column = this.state.column(keepsake.table, id)
-    const became = `${id}_became`
+    const became = this.nameOfBecame(keepsake, id)
     const says = `keep what the values of ${sayTable(table.name)}.${column.name} have become`
     return [
       this.addPlainColumn(keepsake.name, became, this.keptType(column.type).sql, says),
@@ -204,7 +212,10 @@ export abstract class KeepsakeWriter extends WholeWriter {
           .map((key) => {
             const now = this.state.column(keepsake.table, key)
             const type = this.keptType(this.typeWhenKept(keepsake, key))
-            const kept = this.asType({ sql: `own.${quote(key)}`, type }, this.keptType(now.type))
+            const kept = this.asType(
+              { sql: `own.${this.inKeepsake(keepsake, key)}`, type },
+              this.keptType(now.type)
+            )
             return `${kept} = ${this.asKept(this.own(now, 'now'), now)}`
           })
           .join(' AND '),
@@ -226,8 +237,10 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const agree = refilled.on.map(({ own, other }) =>
       this.agree(this.own(now(own), 'now'), this.asType(found(other), now(own).type), now(own).required)
     )
-    const keys = keepsake.key.map((key) => `${this.own(now(key), 'now')} AS ${quote(key)}`)
-    const became = `${id}_became`
+    const keys = keepsake.key.map(
+      (key) => `${this.own(now(key), 'now')} AS ${this.inKeepsake(keepsake, key)}`
+    )
+    const became = this.nameOfBecame(keepsake, id)
     const type = this.keptType(column.type)
     const value = this.asType(found(refilled.column), type)
     const rows = `SELECT ${keys.join(', ')}, ${value} AS ${quote(became)}\n    FROM ${this.place(table.name)} now\n    JOIN ${sql} ON ${agree.join(' AND ')}`
@@ -240,8 +253,11 @@ export abstract class KeepsakeWriter extends WholeWriter {
         from: `(${rows}) found_now`,
         on: keepsake.key
           .map((key) => {
-            const kept = { sql: `own.${quote(key)}`, type: this.keptType(this.typeWhenKept(keepsake, key)) }
-            return `${this.asType(kept, now(key).type)} = found_now.${quote(key)}`
+            const kept = {
+              sql: `own.${this.inKeepsake(keepsake, key)}`,
+              type: this.keptType(this.typeWhenKept(keepsake, key))
+            }
+            return `${this.asType(kept, now(key).type)} = found_now.${this.inKeepsake(keepsake, key)}`
           })
           .join(' AND '),
         says
@@ -250,25 +266,25 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   private putBackRefilled(keepsake: Keepsake, id: string): Said[] {
-    const { quote } = this.speech
     const column = this.state.column(keepsake.table, id)
-    const kept = (of: string): string => {
+    const kept = (named: string): string => {
       const type = this.keptType(this.typeWhenKept(keepsake, id))
-      return this.asType({ sql: `kept.${quote(of)}`, type }, column.type)
+      return this.asType({ sql: `kept.${named}`, type }, column.type)
     }
+    const value = kept(this.inKeepsake(keepsake, id))
     const wanted = byId(this.input.to.tables).get(keepsake.table)
     const isRequired = byId(wanted?.columns ?? []).get(id)?.required ?? false
     const leads = (wanted?.foreignKeys ?? [])
       .filter((key) => key.columns.includes(id) && key.table !== keepsake.table)
       .flatMap((key) => this.leadsSomewhere(keepsake, key, 'kept') ?? [])
     const conditions = [
-      this.speech.rows.sameOrEmpty(this.own(column), kept(`${id}_became`)),
-      ...(isRequired ? [`${kept(id)} IS NOT NULL`] : []),
+      this.speech.rows.sameOrEmpty(this.own(column), kept(this.becameIn(keepsake, id))),
+      ...(isRequired ? [`${value} IS NOT NULL`] : []),
       ...leads
     ]
     return this.fromKeepsake(
       keepsake,
-      [{ column: column.name, value: kept(id) }],
+      [{ column: column.name, value }],
       `put the kept ${column.name} of ${sayTable(this.state.table(keepsake.table).name)} back`,
       conditions.join(' AND ')
     )
@@ -291,14 +307,13 @@ export abstract class KeepsakeWriter extends WholeWriter {
     column: id,
     narrowed
   }: Extract<KeepStep, { kind: 'takeBackNarrowed' }>): Said[] {
-    const { quote } = this.speech
     const column = this.state.column(keepsake.table, id)
-    const became = { sql: `kept.${quote(`${id}_became`)}`, type: this.keptType(narrowed.type) }
+    const became = { sql: `kept.${this.becameIn(keepsake, id)}`, type: this.keptType(narrowed.type) }
     return this.fromKeepsake(
       keepsake,
       [{ column: column.name, value: this.asType(became, column.type) }],
       `fill ${sayTable(this.state.table(keepsake.table).name)}.${column.name} again`,
-      `${this.own(column)} IS NULL AND kept.${quote(id)} IS NULL`
+      `${this.own(column)} IS NULL AND kept.${this.inKeepsake(keepsake, id)} IS NULL`
     )
   }
 
@@ -308,7 +323,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     wanted?: CatalogType
   ): { value: string; where: string } {
     const column = this.state.column(keepsake.table, id)
-    const became = { sql: `kept.${this.speech.quote(`${id}_became`)}`, type: this.keptType(narrowed.type) }
+    const became = { sql: `kept.${this.becameIn(keepsake, id)}`, type: this.keptType(narrowed.type) }
     return {
       value: this.fromKept(keepsake, 'kept', id, wanted ? { ...column, type: wanted } : column),
       where: this.speech.rows.sameOrEmpty(this.own(column), this.asType(became, column.type))

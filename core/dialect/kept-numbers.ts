@@ -19,9 +19,10 @@ export interface KeptNumbers {
 
 export function keptNumbers(
   { from, to, keep, state, after }: MigrationInput,
-  typeOf: (keepsake: Keepsake, column: string) => CatalogType
+  typeOf: (keepsake: Keepsake, column: string) => CatalogType,
+  nameOf: (keepsake: Keepsake, column: string) => string
 ): KeptNumbers {
-  const known = keep.flatMap((keepsake) => asTable(keepsake, from, state, typeOf) ?? [])
+  const known = keep.flatMap((keepsake) => asTable(keepsake, from, state, typeOf, nameOf) ?? [])
   const tables = new Map(known.map(({ catalog }) => [catalog.id, catalog]))
   const kept = (query: RowQuery): RowQuery =>
     mapQuery(query, (part) => {
@@ -53,7 +54,8 @@ function asTable(
   keepsake: Keepsake,
   from: Catalog,
   state: Design,
-  typeOf: (keepsake: Keepsake, column: string) => CatalogType
+  typeOf: (keepsake: Keepsake, column: string) => CatalogType,
+  nameOf: (keepsake: Keepsake, column: string) => string
 ): Known | undefined {
   const [own, catalog] = [byId(state.tables).get(keepsake.table), byId(from.tables).get(keepsake.table)]
   if (!own || !catalog || keepsake.by === 'row') return undefined
@@ -66,7 +68,7 @@ function asTable(
   if (!isCounted) return undefined
   const column = (id: string): Column => {
     const { type, required } = byId(own.columns).get(id) as Column
-    return { id: idIn(id), name: id, type, required }
+    return { id: idIn(id), name: nameOf(keepsake, id), type, required }
   }
   const id = asId(keepsake)
   return {
@@ -78,7 +80,12 @@ function asTable(
       name: keepsake.name,
       columns: catalog.columns
         .filter((each) => kept.includes(each.id))
-        .map((each) => ({ ...each, id: idIn(each.id), name: each.id, type: typeOf(keepsake, each.id) }))
+        .map((each) => ({
+          ...each,
+          id: idIn(each.id),
+          name: nameOf(keepsake, each.id),
+          type: typeOf(keepsake, each.id)
+        }))
     }
   }
 }

@@ -9,6 +9,7 @@ import {
   type CatalogType
 } from './catalog.ts'
 import { indented } from './indent.ts'
+import { keptNames } from './kept-names.ts'
 import { keptNumbers, numbers, type KeptNumbers } from './kept-numbers.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 import type { MovedColumn, MoveWriter } from './moves.ts'
@@ -45,14 +46,19 @@ export abstract class WholeWriter extends RowWriter {
   /** What the other way makes by itself, as it comes out of the state after. */
   protected readonly returning: MoveWriter
 
+  /** What the columns of each keepsake are called. */
+  private readonly keptNames = new Map<string, ReadonlyMap<string, string>>()
+
   /** With the numbers that rows had. */
   protected readonly numbers: KeptNumbers
 
   constructor(input: MigrationInput, speech: Speech) {
     super(input, speech)
     const { from } = input
-    this.numbers = keptNumbers(input, (keepsake, column) =>
-      this.keptType(this.typeWhenKept(keepsake, column))
+    this.numbers = keptNumbers(
+      input,
+      (keepsake, column) => this.keptType(this.typeWhenKept(keepsake, column)),
+      (keepsake, column) => this.nameInKeepsake(keepsake, column)
     )
     const { catalog, state, tables } = this.numbers
     this.returning = this.mover(
@@ -69,7 +75,22 @@ export abstract class WholeWriter extends RowWriter {
   /** A column of a keepsake as the value of a column that there is now. */
   protected fromKept(keepsake: Keepsake, alias: string, id: string, now: CatalogColumn): string {
     const type = this.keptType(this.typeWhenKept(keepsake, id))
-    return this.asType({ sql: `${alias}.${this.speech.quote(id)}`, type }, now.type)
+    return this.asType({ sql: `${alias}.${this.inKeepsake(keepsake, id)}`, type }, now.type)
+  }
+
+  /** A column as a keepsake calls it. */
+  protected nameInKeepsake(keepsake: Keepsake, id: string): string {
+    let names = this.keptNames.get(keepsake.name)
+    if (!names) {
+      const { keep, from, to } = this.input
+      const isOwn = keep.some(({ name }) => name === keepsake.name)
+      names = keptNames(keepsake, isOwn ? [from, to] : [to, from])
+      this.keptNames.set(keepsake.name, names)
+    }
+    return names.get(id) ?? id
+  }
+  protected inKeepsake(keepsake: Keepsake, id: string): string {
+    return this.speech.quote(this.nameInKeepsake(keepsake, id))
   }
 
   /** What is kept is of the state before, what is put back of the state after. */
@@ -102,17 +123,21 @@ export abstract class WholeWriter extends RowWriter {
     const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
     const same = facts.map((each) => {
       const value = this.asType({ sql: `part.${quote(each.name)}`, type: each.type }, type(each.id))
-      return this.agree(`kept.${quote(each.id)}`, value, columns.get(each.id)?.required ?? false)
+      return this.agree(
+        `kept.${this.inKeepsake(keepsake, each.id)}`,
+        value,
+        columns.get(each.id)?.required ?? false
+      )
     })
     if (same.length === 0) return select
-    const [number, kept] = [named(query.as), quote(query.as)]
+    const [number, kept] = [named(query.as), this.inKeepsake(keepsake, query.as)]
     const counted = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
     const values = of.map((each) =>
       each.id === query.as
         ? `coalesce(kept.${kept}, ${counted}) AS ${number}`
         : `part.${quote(each.name)} AS ${quote(each.name)}`
     )
-    const keptFacts = facts.map(({ id }) => quote(id)).join(', ')
+    const keptFacts = facts.map(({ id }) => this.inKeepsake(keepsake, id)).join(', ')
     const once = `SELECT ${keptFacts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${keptFacts}`
     return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
   }
@@ -129,13 +154,13 @@ export abstract class WholeWriter extends RowWriter {
     if (!keepsake || !counted || columns.length === 0 || columns.some((each) => each.id === counted.id))
       return undefined
     const { quote } = this.speech
-    const [kept, place] = [quote(counted.id), this.place(keepsake.name)]
+    const [kept, place] = [this.inKeepsake(keepsake, counted.id), this.place(keepsake.name)]
     const same = columns.map((column) => {
       const type = this.keptType(this.typeWhenKept(keepsake, column.id))
       const value = this.asType({ sql: `made.${quote(column.name)}`, type: column.type }, type)
-      return this.agree(`kept.${quote(column.id)}`, value, column.required)
+      return this.agree(`kept.${this.inKeepsake(keepsake, column.id)}`, value, column.required)
     })
-    const facts = columns.map((column) => quote(column.id)).join(', ')
+    const facts = columns.map((column) => this.inKeepsake(keepsake, column.id)).join(', ')
     const once = `SELECT ${facts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${facts}`
     const order = columns.map((column) => `made.${quote(column.name)}`).join(', ')
     const next = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + (SELECT coalesce(max(there.${quote(counted.name)}), 0) FROM ${this.place(this.state.table(id).name)} there) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY ${order})`
@@ -152,7 +177,6 @@ export abstract class WholeWriter extends RowWriter {
 
   /** Which rows of a whole table the other way will make by itself, from what there is now. */
   protected mark(keepsake: Keepsake): Said[] {
-    const { quote } = this.speech
     const { name, table, returns } = keepsake
     const before = byId(this.input.from.tables).get(table)
     if (!before) return []
@@ -172,7 +196,7 @@ export abstract class WholeWriter extends RowWriter {
           .map((id) => {
             const type = this.keptType(this.typeWhenKept(keepsake, id))
             const isSure = byId(before.columns).get(id)?.required ?? false
-            return this.agree(`own.${quote(id)}`, this.asType(column(id), type), isSure)
+            return this.agree(`own.${this.inKeepsake(keepsake, id)}`, this.asType(column(id), type), isSure)
           })
           .join(' AND '),
         says
@@ -193,14 +217,14 @@ export abstract class WholeWriter extends RowWriter {
     column: (id: string) => MovedColumn,
     says: string
   ): Said[] {
-    const { quote } = this.speech
-    const key = (before.primaryKey?.columns ?? []).map(quote)
+    const kept = (id: string): string => this.inKeepsake(keepsake, id)
+    const key = (before.primaryKey?.columns ?? []).map(kept)
     const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
     const isSure = (id: string): boolean => byId(before.columns).get(id)?.required ?? false
     const same = given.map((id) =>
-      this.agree(`placed.${quote(id)}`, this.asType(column(id), type(id)), isSure(id))
+      this.agree(`placed.${kept(id)}`, this.asType(column(id), type(id)), isSure(id))
     )
-    const place = `row_number() OVER (PARTITION BY ${given.map(quote).join(', ')} ORDER BY ${key.join(', ')})`
+    const place = `row_number() OVER (PARTITION BY ${given.map(kept).join(', ')} ORDER BY ${key.join(', ')})`
     const placed = `SELECT kept.*, ${place} AS place_in_order FROM ${this.place(keepsake.name)} kept`
     const keys = key.map((each) => `placed.${each}`).join(', ')
     const first = `SELECT ${keys} FROM (${placed}) placed\n    JOIN ${sql} ON ${same.join(' AND ')}\n    WHERE placed.place_in_order = 1`
@@ -219,7 +243,6 @@ export abstract class WholeWriter extends RowWriter {
     before: CatalogTable,
     { rows: made, given, begins }: Keepsake['returns'][number]
   ): Said[] {
-    const { quote } = this.speech
     const isSaid = ({ id, required, generated, computed }: CatalogColumn): boolean =>
       !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
     if (!before.columns.every(isSaid)) return []
@@ -236,17 +259,19 @@ export abstract class WholeWriter extends RowWriter {
     }))
     // What is numbered anew here may be another number than it had.
     if (found.length === 0 || numbers(from)) return []
-    const there = found.map(({ id, sql: value, isSure }) => this.agree(`own.${quote(id)}`, value, isSure))
+    const there = found.map(({ id, sql: value, isSure }) =>
+      this.agree(`own.${this.inKeepsake(keepsake, id)}`, value, isSure)
+    )
     // A number that nobody looks at, where there must be one.
     const numbered = before.columns
       .filter(({ id, generated }) => generated && !columns.includes(id))
-      .map(({ id }) => ({ name: id, value: '0' }))
+      .map(({ id }) => ({ name: this.nameInKeepsake(keepsake, id), value: '0' }))
     const values = [...found.map((each) => each.sql), ...numbered.map(({ value }) => value), SURPLUS]
     const rows = `SELECT ${values.join(', ')} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
     return this.insert(
-      { ...before, name: keepsake.name },
+      bareTable(before.id, keepsake.name),
       [
-        ...found.map(({ id, sql: value }) => ({ name: id, value })),
+        ...found.map(({ id, sql: value }) => ({ name: this.nameInKeepsake(keepsake, id), value })),
         ...numbered,
         { name: RETURNS, value: SURPLUS }
       ],
@@ -257,7 +282,6 @@ export abstract class WholeWriter extends RowWriter {
 
   /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
   private takeSurplus(keepsake: Keepsake, table: CatalogTable): Said[] {
-    const { quote } = this.speech
     return keepsake.returns.flatMap(({ rows, given, begins }) => {
       const columns = [...given, ...begins]
         .map((id) => this.state.column(table.id, id))
@@ -269,7 +293,7 @@ export abstract class WholeWriter extends RowWriter {
       const empty = keepsake.returns
         .flatMap((each) => [...each.given, ...each.begins])
         .filter((id) => !given.includes(id) && !begins.includes(id))
-        .map((id) => `kept.${quote(id)} IS NULL`)
+        .map((id) => `kept.${this.inKeepsake(keepsake, id)} IS NULL`)
       const noted = [`kept.${RETURNS} = ${SURPLUS}`, ...same, ...new Set(empty)]
       const where = [
         `EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} kept WHERE ${noted.join(' AND ')})`,
@@ -367,7 +391,6 @@ export abstract class WholeWriter extends RowWriter {
 
   /** A condition: what a kept row refers to is there. Nothing where that cannot be told, or need not be. */
   protected leadsSomewhere(keepsake: Keepsake, key: CatalogForeignKey, alias: string): string | undefined {
-    const { quote } = this.speech
     const referred = this.state.tables.get(key.table)
     const isKept = (id: string): boolean =>
       keepsake.by === 'table' || [...keepsake.key, ...keepsake.columns.map((each) => each.id)].includes(id)
@@ -377,13 +400,13 @@ export abstract class WholeWriter extends RowWriter {
     if (!pairs.every(([, to]) => byId(referred.columns).has(to))) return undefined
     const agree = pairs.map(([id, to]) =>
       isSelf
-        ? `parent.${quote(to)} = ${alias}.${quote(id)}`
+        ? `parent.${this.inKeepsake(keepsake, to)} = ${alias}.${this.inKeepsake(keepsake, id)}`
         : `${this.own(this.state.column(referred.id, to), 'parent')} = ${this.fromKept(keepsake, alias, id, this.state.column(referred.id, to))}`
     )
     const wanted = byId(byId(this.input.to.tables).get(keepsake.table)?.columns ?? [])
     const empty = key.columns
       .filter((id) => !wanted.get(id)?.required)
-      .map((id) => `${alias}.${quote(id)} IS NULL`)
+      .map((id) => `${alias}.${this.inKeepsake(keepsake, id)} IS NULL`)
     const place = this.place(isSelf ? keepsake.name : referred.name)
     const now = `EXISTS (SELECT 1 FROM ${place} parent WHERE ${agree.join(' AND ')})`
     const soon = isSelf ? undefined : this.comesBack(keepsake, referred, pairs, alias)

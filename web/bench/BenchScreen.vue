@@ -319,6 +319,12 @@ function makeFirst(): void {
   min-height: 100%;
   align-items: start;
 }
+@media (width >= 1500px) {
+  .bench {
+    --note-share: 1.4fr;
+    grid-template-columns: 300px minmax(480px, 940px) 340px;
+  }
+}
 .side {
   display: flex;
   flex-direction: column;

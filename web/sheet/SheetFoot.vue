@@ -183,9 +183,9 @@ defineExpose({ write })
       <button
         type="button"
         class="link small"
-        :aria-label="`let it repeat: ${names(unique.columns)}`"
+        :aria-label="`no longer unique: ${names(unique.columns)}`"
         @click="store.submit({ kind: 'unique.remove', table: table.id, key: unique.id })">
-        let it repeat
+        no longer unique
       </button>
       {{ ' ' }}
       <button
@@ -295,12 +295,12 @@ defineExpose({ write })
       <button v-if="natural" type="button" class="link away" @click="swap(generatedInstead(design, table))">
         generated key instead
       </button>
-      <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">row policy</button>
+      <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">who may see its rows</button>
       <button
         type="button"
         class="link away"
         @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">
-        {{ table.external ? 'the design’s own' : 'another system’s' }}
+        {{ table.external ? 'owned by this design' : 'owned by another system' }}
       </button>
       <button type="button" class="link away" @click="emit('duplicateTable')">duplicate table</button>
       <button type="button" class="link away gone" @click="emit('removeTable')">remove this table</button>

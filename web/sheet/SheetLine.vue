@@ -401,6 +401,19 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
   font: 12.5px var(--sans);
   color: var(--quiet);
 }
+/* What is written there is seen whole while it is. */
+.cell.plain:focus {
+  position: absolute;
+  right: 0;
+  top: 50%;
+  transform: translateY(-50%);
+  padding-left: 8px;
+  field-sizing: content;
+  width: auto;
+  min-width: 100%;
+  max-width: 420px;
+  background: var(--chosen-tint);
+}
 .cell::placeholder {
   color: var(--quiet);
   opacity: 0.85;

@@ -53,7 +53,11 @@ const remarks = computed(() =>
         highlight
         :label="`SQL of ${table?.name ?? 'the table'} for ${dialect?.title ?? ''}`" />
       <p v-else class="quiet none">
-        {{ table?.external ? 'It is another system’s: nothing is written for it.' : 'No table is at hand.' }}
+        {{
+          table?.external
+            ? 'It is owned by another system: nothing is written for it.'
+            : 'No table is at hand.'
+        }}
       </p>
     </div>
   </section>

@@ -341,7 +341,7 @@ defineExpose({
           @entered="focusLine(current)" />
         <span v-if="isJunction(table)" class="quiet small">junction table</span>
         <span v-if="table.external" class="quiet small"
-          >another system’s: referred to, never made or changed</span
+          >owned by another system: referred to, never made or changed</span
         >
         <slot name="title" />
       </div>
