@@ -2,6 +2,7 @@ import type { Design, Table } from '../design/model.ts'
 import type { Operation } from '../edit/operation.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import type { Weight } from '../dialect/remark.ts'
+import { listed } from '../design/words.ts'
 
 export type Severity = Weight
 
@@ -45,8 +46,5 @@ export type Found = Omit<Finding, 'rule' | 'table'> & { rule?: string }
 
 /** The dialects that something is about, in words: `MariaDB and Oracle`. */
 export function titles(dialects: readonly Dialect[]): string {
-  const words = dialects.map((dialect) => dialect.title)
-  return words.length < 2
-    ? (words[0] ?? '')
-    : `${words.slice(0, -1).join(', ')} and ${words.at(-1) as string}`
+  return listed(dialects.map(({ title }) => title))
 }

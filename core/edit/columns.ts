@@ -9,7 +9,6 @@ import {
   checkColumnName,
   checkNewIds,
   insertedAt,
-  listed,
   needColumn,
   needTable,
   withColumn,
@@ -17,6 +16,7 @@ import {
   withoutAt,
   type Handler
 } from './handler.ts'
+import { listed } from '../design/words.ts'
 import type { Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
 import { expressionUses } from './rules.ts'

@@ -4,6 +4,7 @@ import { nameSchema, type Column, type Design, type ForeignKey, type Table } fro
 import { shorten } from '../design/type.ts'
 import type { Operation, OperationOf } from './operation.ts'
 import { Refused } from './refusal.ts'
+import { sentence } from '../design/words.ts'
 
 /**
  * What one operation comes to: a changed design with the operation that takes it back, or simpler
@@ -124,15 +125,5 @@ export function ownColumns(table: Table, foreignKey: ForeignKey): Column[] {
   )
 }
 
-/** `a`, `a and b`, `a, b and c`. */
-export function listed(words: readonly string[]): string {
-  return words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`
-}
-
 /** A flaw as a sentence of its own. */
 export const asSentence = (flaw: string): string => `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`
-
-/** With its first letter large, as a sentence begins. */
-export function sentence(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
-}

@@ -4,13 +4,13 @@ import {
   checkName,
   checkNewIds,
   insertedAt,
-  listed,
   needColumn,
   needTable,
   withTable,
   withoutAt,
   type Handler
 } from './handler.ts'
+import { listed } from '../design/words.ts'
 import type { Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
 

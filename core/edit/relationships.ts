@@ -11,11 +11,11 @@ import {
   needForeignKey,
   needTable,
   ownColumns,
-  sentence,
   withTable,
   withoutAt,
   type Handler
 } from './handler.ts'
+import { sentence } from '../design/words.ts'
 import type { Junction, JunctionSide, MadeColumn, Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
 

@@ -9,12 +9,12 @@ import {
   checkNewIds,
   checkTableName,
   insertedAt,
-  listed,
   needTable,
   withTable,
   withoutAt,
   type Handler
 } from './handler.ts'
+import { listed } from '../design/words.ts'
 import type { Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
 

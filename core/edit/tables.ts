@@ -6,13 +6,13 @@ import {
   checkTableName,
   idsOf,
   insertedAt,
-  listed,
   needColumn,
   needTable,
   withTable,
   withoutAt,
   type Handler
 } from './handler.ts'
+import { listed } from '../design/words.ts'
 import { Refused } from './refusal.ts'
 
 export const renameDesign: Handler<'design.rename'> = (design, { name }) => {

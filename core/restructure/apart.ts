@@ -24,6 +24,7 @@ import {
 } from '../design/model.ts'
 import type { Projected, RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
+import { sentence, listed } from '../design/words.ts'
 import type { Operation } from '../edit/operation.ts'
 import { columnNamer, freeName, renamedFor, tableName } from '../naming/names.ts'
 import { plural, singular } from '../naming/words.ts'
@@ -49,7 +50,7 @@ export const apart: Change = (design, { table, foreignKey }) => {
     return [
       {
         kind: 'apart',
-        says: `${kinds.map((kind) => plural(kind)).join(', ')} are kinds of their own, each with a table.`,
+        says: `${sentence(listed(kinds.map(plural)))} are kinds of their own, each with a table.`,
         term: `one table taken apart by ${column.name}`,
         asks: asks.map(({ ask }) => ask),
         operation: (answers) =>
@@ -166,7 +167,8 @@ function takeApart(
         table: made,
         at: design.tables.indexOf(table) + at
       })),
-      ...referring.flatMap(({ adds }) => adds)
+      // From the last place on, so that the places before are what they were.
+      ...[...referring].sort((one, other) => other.at - one.at).flatMap(({ adds }) => adds)
     )
     for (const { child, foreignKey, goals, back, check } of referring) {
       const copied = (id: ColumnId): ColumnId =>
@@ -198,7 +200,7 @@ const ofWhole = (by: Column, { kind, made, columns }: Part): RowQuery => ({
 function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[] {
   const key = table.primaryKey?.columns ?? []
   if (key.includes(by.id)) return []
-  const names = parts.map(({ made }) => made.name).join(' and ')
+  const names = listed(parts.map(({ made }) => made.name))
   const same = namesIn(table, key)
   return [
     {
@@ -219,6 +221,8 @@ interface Following {
   child: Table
   foreignKey: ForeignKey
   goals: Goal[]
+  /** Where its columns stand in the child. */
+  at: number
   adds: Operation[]
   there: Fill[]
   back: Fill
@@ -255,6 +259,7 @@ function followingOf(
     child,
     foreignKey,
     goals: ways.map(({ part, columns }) => goalOf(table, part, pairs, columns)),
+    at,
     adds: fresh.map((column, n) => ({ kind: 'column.add', table: child.id, column, at: at + n })),
     there: ways.map(({ part, columns }) => ({
       table: child.id,
@@ -284,7 +289,7 @@ function followingOf(
           },
           where: `not (${isKind})`
         },
-        says: `Some rows of ${child.name} refer to ${plural(table.name)} of other kinds than ${chosen.map(({ kind }) => kind).join(' and ')}.`
+        says: `Some rows of ${child.name} refer to ${plural(table.name)} of other kinds than ${listed(chosen.map(({ kind }) => kind))}.`
       }
     ],
     check:

@@ -13,6 +13,7 @@ import {
 } from '../design/model.ts'
 import type { Projected, RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
+import { sentence, listed } from '../design/words.ts'
 import type { Operation } from '../edit/operation.ts'
 import { columnNamer, freeName, generatedKeyName, inCase, tableName } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
@@ -65,7 +66,7 @@ export const oneTable: Change = (design, { table, foreignKey }) => {
   return [
     {
       kind: 'one table',
-      says: `${[table, ...alike].map((each) => plural(each.name)).join(' and ')} are one kind of thing, told apart by a column.`,
+      says: `${sentence(listed([table, ...alike].map((each) => plural(each.name))))} are one kind of thing, told apart by a column.`,
       term: 'tables of one shape merged into one',
       asks: [which, name, kind],
       operation: (answers) => {
@@ -90,7 +91,7 @@ function stemOf(tables: readonly Table[]): string {
 }
 
 function merged(design: Design, tables: readonly Table[], name: string, kindName: string): Parsed<Operation> {
-  const label = `make ${name} of ${tables.map((each) => each.name).join(' and ')}`
+  const label = `make ${name} of ${listed(tables.map((each) => each.name))}`
   return restructure(design, label, (restructuring) => {
     const [first] = tables
     if (!first) stuck('Choose two tables.')
@@ -106,7 +107,8 @@ function merged(design: Design, tables: readonly Table[], name: string, kindName
       { ...unionOf(shape), fills: referring.map(({ there }) => there) },
       apartAgain(shape),
       { kind: 'table.add', table: shape.made, at: design.tables.indexOf(first) },
-      ...referring.map(({ add }) => add)
+      // From the last place on, so that the places before are what they were.
+      ...[...referring].sort((one, other) => other.at - one.at).map(({ add }) => add)
     )
     for (const following of referring) refersByNumber(restructuring, shape, following)
     for (const table of tables) restructuring.do({ kind: 'table.remove', table: table.id })
@@ -235,7 +237,10 @@ function apartAgain({ made, kind, old, parts }: Shape): Flow {
 
 /** A row that came since has no number in the table that it would be of, and what refers to it would not find it. */
 function allNumbered(made: Table, old: Column, parts: readonly Part[]): Requirement {
-  const names = parts.map(({ table }) => table.name).join(' or ')
+  const names = listed(
+    parts.map(({ table }) => table.name),
+    'or'
+  )
   return {
     query: { kind: 'filter', of: { kind: 'table', table: made.id }, where: `{${old.id}} is null` },
     says: `Rows of ${made.name} have no ${old.name}, by which they would be known in ${names}. Give them one each first.`
@@ -248,6 +253,8 @@ interface Following {
   child: Table
   foreignKey: ForeignKey
   reference: Column
+  /** Where its column stands in the child. */
+  at: number
   add: Operation
   there: Fill
 }
@@ -272,6 +279,7 @@ function followingOf(
     child,
     foreignKey,
     reference,
+    at,
     add: { kind: 'column.add', table: child.id, column: reference, at },
     there: {
       table: child.id,
