@@ -127,29 +127,6 @@ describe('around the screens', () => {
     await browser.says('Taken back: ', '.notices')
   })
 
-  it('shows a saved version on every screen, lets nothing be changed in it, and begins a design with it', async () => {
-    const before = await stored()
-    await browser.open(`${app.address}/d/d_fernhollow/versions`)
-    await (await browser.see('button[aria-label="Look at version 1"]')).click()
-    await browser.says('Version 1 as it was saved on 2 March 2026')
-    await browser.click('a', 'Outputs')
-    await browser.says('of version 1, as it was saved')
-    await browser.says('CREATE TABLE patient', '.page')
-    expect(await browser.text('.page')).not.toContain('CREATE TABLE volunteer')
-    await browser.click('a', 'Bench')
-    await browser.untilLineHasKeyboard()
-    await browser.type(Key.DELETE)
-    await browser.says('Version 1 stays as it was saved. Go back to the draft to change something.')
-    expect(await stored()).toEqual(before)
-    await browser.click('button', 'Begin a new design with it')
-    await browser.until('the version is a design of its own', async () => {
-      const name = await (await browser.see('header input.name')).getAttribute('value')
-      return name === 'Fernhollow Wildlife Hospital, from version 1'
-    })
-    await browser.open(`${app.address}/d/d_fernhollow/outputs`)
-    await browser.says('of the draft, as it stands')
-  })
-
   it('says what can be pressed on the screen that one is at', async () => {
     await go('ward')
     await browser.type('?')
@@ -176,5 +153,28 @@ describe('around the screens', () => {
     await browser.says('None on the shelf is called so.')
     await browser.type(Key.ENTER)
     await browser.says('Nothing is designed yet')
+  })
+
+  it('shows a saved version on every screen, lets nothing be changed in it, and begins a design with it', async () => {
+    const before = await stored()
+    await browser.open(`${app.address}/d/d_fernhollow/versions`)
+    await (await browser.see('button[aria-label="Look at version 1"]')).click()
+    await browser.says('as it was saved on 2 March 2026: Front desk', '.looking')
+    await browser.click('a', 'Outputs')
+    await browser.says('of version 1, as it was saved')
+    await browser.says('CREATE TABLE patient', '.page')
+    expect(await browser.text('.page')).not.toContain('CREATE TABLE volunteer')
+    await browser.click('a', 'Bench')
+    await browser.untilLineHasKeyboard()
+    await browser.type(Key.DELETE)
+    await browser.says('Version 1 stays as it was saved. Go back to the draft to change something.')
+    expect(await stored()).toEqual(before)
+    await browser.click('button', 'Begin a new design with it')
+    await browser.until('the version is a design of its own', async () => {
+      const name = await (await browser.see('header input.name')).getAttribute('value')
+      return name === 'Fernhollow Wildlife Hospital, from version 1'
+    })
+    await browser.open(`${app.address}/d/d_fernhollow/outputs`)
+    await browser.says('of the draft, as it stands')
   })
 })

@@ -375,7 +375,7 @@ describe('a hospital that changes its mind', () => {
   })
 
   it('makes one list of two', async () => {
-    await mind('wound', 'wounds and illnesses are one kind of thing')
+    await mind('wound', 'Wounds and illnesses are one kind of thing')
     const name = await browser.named('input', 'What it is called')
     await name.sendKeys(Key.chord(Key.CONTROL, 'a'), 'condition', Key.TAB)
     await browser.click('button', 'Make it so')

@@ -1,6 +1,6 @@
 import { computed, type ComputedRef } from 'vue'
-import { referencesTo, tableOf } from '../../core/design/directory.ts'
-import type { Design, Table } from '../../core/design/model.ts'
+import { namesIn, referencesTo, tableOf } from '../../core/design/directory.ts'
+import type { Design, ForeignKey, Table } from '../../core/design/model.ts'
 import type { Offer, Place } from '../../core/restructure/change.ts'
 import { offersFor } from '../../core/restructure/index.ts'
 
@@ -10,6 +10,14 @@ export interface Group {
   id: string
   about: string
   offers: Offer[]
+}
+
+/** A relationship; where there are several between the same two tables, with what it goes by. */
+function about(design: Design, child: Table, foreignKey: ForeignKey): string {
+  const says = `${child.name} refers to ${tableOf(design, foreignKey.table)?.name ?? ''}`
+  const isOnly = child.foreignKeys.every((each) => each === foreignKey || each.table !== foreignKey.table)
+  const by = foreignKey.pairs.map(({ column }) => column)
+  return isOnly ? says : `${says} by ${namesIn(child, by)}`
 }
 
 /** The changes of mind that fit a table, and each of its relationships, either way. */
@@ -26,15 +34,12 @@ export function useMinds(
       offers: offersFor(all, place)
     })
     const own = table.value.foreignKeys.map((foreignKey) =>
-      of(foreignKey.id, `${table.value.name} refers to ${tableOf(all, foreignKey.table)?.name ?? ''}`, {
-        table: table.value,
-        foreignKey
-      })
+      of(foreignKey.id, about(all, table.value, foreignKey), { table: table.value, foreignKey })
     )
     const others = referencesTo(all, table.value.id)
       .filter((each) => each.table.id !== table.value.id)
       .map(({ table: child, foreignKey }) =>
-        of(foreignKey.id, `${child.name} refers to ${table.value.name}`, { table: child, foreignKey })
+        of(foreignKey.id, about(all, child, foreignKey), { table: child, foreignKey })
       )
     return [of('', table.value.name, { table: table.value }), ...own, ...others].filter(
       ({ offers }) => offers.length > 0

@@ -6,6 +6,7 @@ import { OUTPUTS } from '../../core/definitions/outputs.ts'
 import { writeDesignFile } from '../../core/design/file.ts'
 import { api } from '../api/client.ts'
 import { download } from '../parts/files.ts'
+import CopyButton from '../parts/CopyButton.vue'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
 import { layered } from '../workers/layered.ts'
@@ -49,15 +50,6 @@ watch(
 
 const version = computed(() => (store.looking ? `version ${store.looking.number}` : undefined))
 
-const copied = ref(false)
-async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(text.value)
-  copied.value = true
-  setTimeout(() => {
-    copied.value = false
-  }, 1500)
-}
-
 async function save(): Promise<void> {
   let content = text.value
   if (output.value.kind === 'json' && store.design) {
@@ -92,7 +84,7 @@ async function save(): Promise<void> {
       <span class="quiet">{{
         version ? `of ${version}, as it was saved` : 'of the draft, as it stands'
       }}</span>
-      <button type="button" class="button" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
+      <CopyButton class="button" :text="text">Copy</CopyButton>
       <button type="button" class="button" @click="save">Download</button>
     </div>
     <ul

@@ -20,6 +20,7 @@ import {
 } from '../../core/version/script.ts'
 import { api, type StateName } from '../api/client.ts'
 import { download } from '../parts/files.ts'
+import CopyButton from '../parts/CopyButton.vue'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
 import ChangeList from './ChangeList.vue'
@@ -167,14 +168,19 @@ async function look(number: number): Promise<void> {
 
 function take(step: 'up' | 'down'): void {
   download(
-    `${say(from.value)} to ${say(to.value)} ${writer.value.name} ${step}.sql`,
+    `${store.draft?.name ?? 'design'} ${say(from.value)} to ${say(to.value)} ${writer.value.name} ${step}.sql`,
     step === 'up' ? up.value : down.value,
     'text/plain'
   )
 }
 
 function takeDrop(): void {
-  if (plan.value) download('drop what is set aside.sql', dropKeepsakes(plan.value), 'text/plain')
+  if (plan.value)
+    download(
+      `${store.draft?.name ?? 'design'} drop what is set aside.sql`,
+      dropKeepsakes(plan.value),
+      'text/plain'
+    )
 }
 </script>
 
@@ -279,7 +285,13 @@ function takeDrop(): void {
         :aria-label="step === 'up' ? 'Up' : 'Down'">
         <h2>
           <b>{{ step }}</b>
-          <button type="button" class="link away" @click="take(step)">download</button>
+          <span v-if="step === 'up' ? up : down" class="away">
+            <CopyButton class="link" :text="step === 'up' ? up : down" :label="`copy ${step}`" />
+            {{ ' ' }}
+            <button type="button" class="link" :aria-label="`download ${step}`" @click="take(step)">
+              download
+            </button>
+          </span>
         </h2>
         <div class="page">
           <SqlText
