@@ -266,8 +266,11 @@ class RowPrinter {
   }
 
   private literal(value: Value, type: Type): string {
+    const { saysTypes, saidText = (sql: string) => sql } = this.speech.rows
     const written = this.speech.literal(value, type)
-    return this.speech.rows.saysTypes ? `CAST(${written} AS ${this.context.typeSql(type)})` : written
+    const isText = value !== null && (type.kind === 'text' || type.kind === 'char')
+    const said = isText ? saidText(written) : written
+    return saysTypes ? `CAST(${said} AS ${this.context.typeSql(type)})` : said
   }
 
   /** An expression over the columns of a SELECT, of which each that it names is plain. */

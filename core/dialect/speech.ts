@@ -18,6 +18,8 @@ export interface RowWords {
   sameOrEmpty(left: string, right: string): string
   /** A value as what orders rows by its code points, bytes or size. */
   inOrder?(sql: string, type: Type): string
+  /** A text that is said by itself, as one of a column: it is the same as another, and comes before it, as that is. */
+  saidText?(sql: string): string
   /** Whether a value that is said must have its type said with it, since nothing beside it tells. */
   saysTypes: boolean
   /** What stands behind a SELECT from no table. */

@@ -61,6 +61,16 @@ function after(of: Case): Operation[] {
   return [...(of.beside ?? []), operation.ok ? operation.value : expect.fail(operation.message)]
 }
 
+/** What ends up in quotes, sorts before small letters, and is what a keepsake has of its own. */
+const oddlyCalled: Operation[] = [
+  { kind: 'table.rename', table: 't_driver', name: '[o\'dri"ver' },
+  { kind: 'table.rename', table: 't_fosterer', name: 'select; --' },
+  ...['driver', 'fosterer'].flatMap((name): Operation[] => [
+    { kind: 'column.rename', table: `t_${name}`, column: `c_${name}_id`, name: 'returns' },
+    { kind: 'column.rename', table: `t_${name}`, column: `c_${name}_badge`, name: 'town_became' }
+  ])
+]
+
 /** A release goes by a number of its own; and then an admission has several. */
 const numbered = after({ kind: 'own key', at: 't_release', to: 't_admission' })
 const several = after({ kind: 'any number', at: 't_release', to: 't_admission', beside: numbered })
@@ -68,6 +78,7 @@ const several = after({ kind: 'any number', at: 't_release', to: 't_admission', 
 const CASES: Case[] = [
   { kind: 'one table', at: 't_reason', beside: outcomes, answers: { name: 'cause' } },
   { kind: 'one table', at: 't_driver', beside: helpers },
+  { kind: 'one table', at: 't_driver', beside: [...helpers, ...oddlyCalled] },
   {
     kind: 'apart',
     at: 'cause',

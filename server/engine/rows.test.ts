@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { rowsOf } from '../../core/carry/evaluate.ts'
 import { groundOf } from '../../core/carry/ground.ts'
 import { tableOf } from '../../core/design/directory.ts'
-import type { Design, Row } from '../../core/design/model.ts'
+import { emptyDesign, type Design, type Row } from '../../core/design/model.ts'
 import type { RowQuery, TypedColumn } from '../../core/design/row-query.ts'
 import { canonicalValue } from '../../core/design/same.ts'
 import { DIALECTS, PROVABLE, type Provable } from '../../core/dialect/index.ts'
@@ -47,6 +47,44 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
       engine = await openEngine(dialect)
     }, 120_000)
     afterAll(() => engine.close())
+
+    it('takes texts that are said for what they are as those of columns: each by itself, in the same order', async () => {
+      const type = { kind: 'text', length: 20 } as const
+      const texts = ['same', 'Same', '[x', 'a', 'A', 'b', 'b ', 'é', 'e']
+      const said = (id: string): RowQuery => ({
+        kind: 'constant',
+        columns: [{ id, type }],
+        rows: texts.map((text) => [text])
+      })
+      const part = (text: string): RowQuery => ({
+        kind: 'project',
+        of: said('c_any'),
+        columns: [{ id: 'c_said', type, value: text }]
+      })
+      const design = emptyDesign('texts')
+      await dialect.engine.reset(engine.query)
+      const asked: RowQuery[] = [
+        { kind: 'number', of: said('c_said'), as: 'c_no', by: [{ column: 'c_said' }] },
+        {
+          kind: 'number',
+          of: { kind: 'distinct', of: { kind: 'union', of: texts.map(part) } },
+          as: 'c_no',
+          by: [{ column: 'c_said', descending: true }]
+        },
+        {
+          kind: 'join',
+          left: said('c_said'),
+          right: said('c_other'),
+          on: [{ left: 'c_said', right: 'c_other' }],
+          unmatched: 'dropped'
+        }
+      ]
+      for (const query of asked) {
+        const here = expected(query, design)
+        expect(here).toHaveLength(texts.length)
+        expect(await found(query, design, dialect, engine)).toEqual(here)
+      }
+    })
 
     it('gives the rows that are worked out here', async () => {
       const kinds = new Map<string, number>()

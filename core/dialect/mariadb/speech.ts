@@ -54,6 +54,8 @@ export const speechOf = ({ name, facts, types, collation, calls, limits, adjust,
   limits,
   rows: {
     saysTypes: false,
+    // A text by itself is compared as the session likes (MariaDB, "Literals and collations").
+    saidText: (sql) => `${sql} COLLATE ${collation}`,
     sameOrEmpty: (left, right) => `${left} <=> ${right}`,
     // Values of a list are in the order of the list, and a uuid in an order of its own.
     inOrder: (sql, { kind }) =>
