@@ -112,7 +112,7 @@ describe('on the demo', () => {
     // Rows can be held to policies before there is one.
     await browser.open(`${address}/bench/t_patient`)
     await browser.see('.wires path')
-    await browser.click('button', 'who may see its rows')
+    await browser.click('button', 'row access')
     await choose(
       'Whether rows of patient are held to row policies: held to no',
       'held to their row policies, for'

@@ -163,6 +163,8 @@ describe('finding a table', () => {
     expect(findTables(design, 'common').map(({ table, column }) => `${table.name}.${column?.name}`)).toEqual([
       'species.common_name'
     ])
+    const within = findTables(design, 'spec.NAME').map(({ table, column }) => `${table.name}.${column?.name}`)
+    expect(within).toEqual(['species.common_name', 'species.latin_name'])
     expect(findTables(design, '', 3)).toHaveLength(3)
   })
 })

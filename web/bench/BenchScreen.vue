@@ -319,6 +319,18 @@ function makeFirst(): void {
   min-height: 100%;
   align-items: start;
 }
+/* All three are in view, as narrow as they can be read. */
+@media (width < 1080px) {
+  .bench {
+    --name-least: 84px;
+    --type-least: 92px;
+    --default-least: 56px;
+    --note-least: 16px;
+    grid-template-columns: minmax(160px, 220px) minmax(404px, 1fr) minmax(160px, 240px);
+    column-gap: 30px;
+    padding: 4px 12px 40px;
+  }
+}
 @media (width >= 1500px) {
   .bench {
     --note-share: 1.4fr;

@@ -290,6 +290,12 @@ h3 {
 .card:focus-within .remove {
   opacity: 1;
 }
+/* Where room is scarce the name has it. */
+@media (width < 1080px) {
+  .card:not(:hover, :focus-within) .remove {
+    display: none;
+  }
+}
 p {
   margin-top: 3px;
   overflow-wrap: anywhere;

@@ -107,7 +107,7 @@ defineExpose({ focus })
       <div
         v-for="({ table, column }, index) in found"
         :id="`finder-${index}`"
-        :key="table.id"
+        :key="`${table.id} ${column?.id ?? ''}`"
         role="option"
         class="entry"
         :class="{ at: index === at }"

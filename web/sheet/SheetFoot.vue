@@ -295,12 +295,19 @@ defineExpose({ write })
       <button v-if="natural" type="button" class="link away" @click="swap(generatedInstead(design, table))">
         generated key instead
       </button>
-      <button type="button" class="link away" @click="emit('rule', 'rowPolicy')">who may see its rows</button>
       <button
         type="button"
         class="link away"
+        title="Which of its rows a role may see or change"
+        @click="emit('rule', 'rowPolicy')">
+        row access
+      </button>
+      <button
+        type="button"
+        class="link away"
+        title="A table of another system is referred to, and never made or changed"
         @click="store.submit({ kind: 'table.setExternal', table: table.id, external: !table.external })">
-        {{ table.external ? 'owned by this design' : 'owned by another system' }}
+        {{ table.external ? 'owned by this design' : 'owned elsewhere' }}
       </button>
       <button type="button" class="link away" @click="emit('duplicateTable')">duplicate table</button>
       <button type="button" class="link away gone" @click="emit('removeTable')">remove this table</button>

@@ -22,7 +22,7 @@ export function benchWidths(design: Design, table: Table): Record<string, string
     22
   )
   return {
-    '--sheet-columns': `40px minmax(96px, 1fr) minmax(110px, ${type}px) 52px minmax(70px, ${begins}px) minmax(34px, var(--note-share, 0.35fr))`
+    '--sheet-columns': `40px minmax(var(--name-least, 96px), 1fr) minmax(var(--type-least, 110px), ${type}px) 52px minmax(var(--default-least, 70px), ${begins}px) minmax(var(--note-least, 34px), var(--note-share, 0.35fr))`
   }
 }
 
