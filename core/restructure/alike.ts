@@ -141,3 +141,9 @@ export function indexesOf(parts: readonly Part[], kind: ColumnId): Index[] {
   const distinct = new Map(all.map((index) => [JSON.stringify(index), index]))
   return [...distinct.values()].map((index) => ({ id: newId('i'), ...index }))
 }
+
+/** Refuses a table whose rows not everybody may see: what says so would be gone. @throws Stuck */
+export function mustBeOpen({ name, rowPolicies }: Table): void {
+  if (rowPolicies.length > 0)
+    stuck(`${name} says who may see which of its rows, and that would be gone. Take it out first.`)
+}

@@ -1,24 +1,13 @@
 import { STILL } from '../carry/flow.ts'
-import type { Fill, Requirement } from '../design/carry.ts'
-import {
-  columnOf,
-  columnsIn,
-  keysOf,
-  namesIn,
-  referencesTo,
-  sameSet,
-  type Reference
-} from '../design/directory.ts'
+import type { Requirement } from '../design/carry.ts'
+import { columnsIn, namesIn, referencesTo, type Reference } from '../design/directory.ts'
 import { columnsUsed, expressionOf, renameColumns } from '../design/expressions.ts'
 import {
   emptyTable,
   newId,
-  type Check,
   type Column,
   type ColumnId,
   type Design,
-  type ForeignKey,
-  type Key,
   type Row,
   type Table
 } from '../design/model.ts'
@@ -28,10 +17,11 @@ import { sentence, listed } from '../design/words.ts'
 import type { Operation } from '../edit/operation.ts'
 import { columnNamer, freeName, renamedFor, tableName } from '../naming/names.ts'
 import { plural, singular } from '../naming/words.ts'
-import { said } from './alike.ts'
+import { mustBeOpen, said } from './alike.ts'
 import { thoseOf, type Change, type Offer, type Several } from './change.ts'
 import { beyondFirst } from './queries.ts'
-import { followAnother, type Goal } from './rekey.ts'
+import { columnsOfKey, followingOf, ofWhole, type Part } from './one-of-several.ts'
+import { followAnother } from './rekey.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /** The most tables that one is taken apart into. */
@@ -85,22 +75,15 @@ function namedIn(condition: string): string[] {
 const isReference = (table: Table, id: ColumnId): boolean =>
   table.foreignKeys.some(({ pairs }) => pairs.some(({ column }) => column === id))
 
-interface Part {
-  kind: string
-  made: Table & { primaryKey: Key }
-  /** The new columns by those that there were. */
-  columns: ReadonlyMap<ColumnId, ColumnId>
-}
-
 /** Which kinds rows that refer here may refer to: those that they refer to by now, where there are any. */
 function askKinds(table: Table, by: Column, kinds: readonly string[], reference: Reference): Several {
   const { table: child, foreignKey } = reference
-  const isOf = (row: Row, one: Row): boolean =>
-    foreignKey.pairs.every(
-      (pair) => row[pair.column] !== undefined && row[pair.column] === one[pair.refersTo]
-    )
-  const referred = table.rows.filter((one) => child.rows.some((row) => isOf(row, one)))
-  const found = kinds.filter((kind) => referred.some((one) => one[by.id] === kind))
+  const valuesIn = (row: Row, ids: readonly ColumnId[]): string =>
+    JSON.stringify(ids.map((id) => row[id] ?? null))
+  const sought = new Set(child.rows.map((row) => valuesIn(row, columnsOfKey(foreignKey))))
+  const key = foreignKey.pairs.map(({ refersTo }) => refersTo)
+  const referred = table.rows.filter((row) => sought.has(valuesIn(row, key)))
+  const found = kinds.filter((kind) => referred.some((row) => row[by.id] === kind))
   return {
     id: `of_${foreignKey.id}`,
     kind: 'several',
@@ -110,8 +93,6 @@ function askKinds(table: Table, by: Column, kinds: readonly string[], reference:
   }
 }
 
-const columnsOfKey = ({ pairs }: ForeignKey): ColumnId[] => pairs.map(({ column }) => column)
-
 function takeApart(
   design: Design,
   table: Table,
@@ -120,6 +101,7 @@ function takeApart(
   kindsOfReference: (reference: Reference) => readonly string[]
 ): Parsed<Operation> {
   return restructure(design, `take ${table.name} apart by ${by.name}`, (restructuring) => {
+    mustBeOpen(table)
     const taken = design.tables.map(({ name }) => name)
     const parts = kinds.map((kind): Part => {
       const name = freeName(tableName(kind, design.policy), taken)
@@ -186,16 +168,6 @@ const together = (by: Column, parts: readonly Part[]): RowQuery => ({
   of: parts.map((part) => ofWhole(by, part))
 })
 
-/** The rows of a part, each with its kind. */
-const ofWhole = (by: Column, { kind, made, columns }: Part): RowQuery => ({
-  kind: 'project',
-  of: { kind: 'table', table: made.id },
-  columns: [
-    { id: by.id, type: by.type, value: kind },
-    ...[...columns].map(([id, from]): Projected => ({ id, from }))
-  ]
-})
-
 /** Nothing has the same key in two of the parts, which one table cannot hold. */
 function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[] {
   const key = table.primaryKey?.columns ?? []
@@ -210,174 +182,6 @@ function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[
   ]
 }
 
-/** One of the parts that a reference may go to, and the columns by which it does. */
-interface Way {
-  part: Part
-  columns: readonly Column[]
-}
-
-/** How one reference to the table follows to one of the parts, or to any of some. */
-interface Following {
-  child: Table
-  foreignKey: ForeignKey
-  goals: Goal[]
-  /** Where its columns stand in the child. */
-  at: number
-  adds: Operation[]
-  there: Fill[]
-  back: Fill
-  requires: Requirement[]
-  check: Check | undefined
-}
-
-function followingOf(
-  table: Table,
-  by: Column,
-  parts: readonly Part[],
-  { table: child, foreignKey }: Reference,
-  kinds: readonly string[],
-  nameOf: (child: Table, column: Column, part: Part) => string
-): Following {
-  const chosen = parts.filter(({ kind }) => kinds.includes(kind))
-  if (chosen.length === 0) stuck(`Say which of them a ${child.name} may refer to.`)
-  mayReferToSeveral(table, child, foreignKey, chosen.length)
-  const old = columnsIn(child, columnsOfKey(foreignKey))
-  const isRequired = old.every(({ required }) => required)
-  const pairs = foreignKey.pairs.filter((pair) => pair.refersTo !== by.id)
-  const ways = chosen.map((part): Way => {
-    const columns = pairs.map(({ column: id }): Column => {
-      const column = columnOf(child, id) ?? stuck(`${child.name} no longer has that column.`)
-      const required = isRequired && chosen.length === 1
-      return { id: newId('c'), name: nameOf(child, column, part), type: column.type, required }
-    })
-    return { part, columns }
-  })
-  const isKind = chosen.map(({ kind }) => `{${by.id}} = ${said(kind)}`).join(' or ')
-  const at = Math.min(...old.map((column) => child.columns.indexOf(column)))
-  const fresh = ways.flatMap(({ columns }) => columns)
-  return {
-    child,
-    foreignKey,
-    goals: ways.map(({ part, columns }) => goalOf(table, part, pairs, columns)),
-    at,
-    adds: fresh.map((column, n) => ({ kind: 'column.add', table: child.id, column, at: at + n })),
-    there: ways.map(({ part, columns }) => ({
-      table: child.id,
-      columns: columns.map(({ id }, n) => ({ id, from: pairs[n]?.refersTo ?? '' })),
-      from: {
-        kind: 'filter',
-        of: { kind: 'table', table: table.id },
-        where: `{${by.id}} = ${said(part.kind)}`
-      },
-      on: foreignKey.pairs.map(({ column, refersTo }) => ({ own: column, other: refersTo }))
-    })),
-    back: backOf(by, { table: child, foreignKey }, ways),
-    requires: [
-      {
-        query: {
-          kind: 'filter',
-          of: {
-            kind: 'join',
-            left: {
-              kind: 'project',
-              of: { kind: 'table', table: child.id },
-              columns: old.map(({ id }) => ({ id, from: id }))
-            },
-            right: { kind: 'table', table: table.id },
-            on: foreignKey.pairs.map(({ column, refersTo }) => ({ left: column, right: refersTo })),
-            unmatched: 'dropped'
-          },
-          where: `not (${isKind})`
-        },
-        says: `Some rows of ${child.name} refer to ${plural(table.name)} of other kinds than ${listed(chosen.map(({ kind }) => kind))}.`
-      }
-    ],
-    check:
-      chosen.length > 1
-        ? oneOf(
-            ways.map(({ columns }) => columns),
-            isRequired
-          )
-        : undefined
-  }
-}
-
-/** What goes to one of several is empty in all but one of its columns, so nothing may be made of it. */
-function mayReferToSeveral(table: Table, child: Table, foreignKey: ForeignKey, count: number): void {
-  if (child.id === table.id) stuck(`${table.name} refers to itself. Take that out first.`)
-  if (count < 2) return
-  const old = columnsOfKey(foreignKey)
-  const key = keysOf(child).find(({ columns }) => columns.some((id) => old.includes(id)))
-  if (key)
-    stuck(
-      `${child.name} has ${namesIn(child, old)} in a key, and what refers to one of several tables may be empty. Choose one of them, or give ${child.name} another key first.`
-    )
-  const copied = child.columns.find((column) => column.copied?.foreignKey === foreignKey.id)
-  if (copied)
-    stuck(
-      `${child.name}.${copied.name} is copied from ${table.name}, which would be several. Take that out first.`
-    )
-}
-
-function goalOf(table: Table, part: Part, pairs: ForeignKey['pairs'], columns: readonly Column[]): Goal {
-  const becomes = pairs.map(({ refersTo }, at) => ({
-    column: columns[at]?.id ?? '',
-    refersTo: part.columns.get(refersTo) ?? ''
-  }))
-  const referred = becomes.map(({ refersTo }) => refersTo)
-  const key = keysOf(part.made).find((each) => sameSet(each.columns, referred))
-  return {
-    table: part.made.id,
-    key: key?.id ?? stuck(`${part.made.name} would not have the key of ${table.name} that is referred to.`),
-    pairs: becomes
-  }
-}
-
-/** Where a reference to one of the parts goes in the whole. */
-function backOf(by: Column, { table: child, foreignKey }: Reference, ways: readonly Way[]): Fill {
-  const pairs = foreignKey.pairs.filter((pair) => pair.refersTo !== by.id)
-  const passing = (way: number, at: number): string => `j_to_${way}_${at}`
-  const from: RowQuery = {
-    kind: 'union',
-    of: ways.map(({ part }, way) => ({
-      kind: 'project',
-      of: ofWhole(by, part),
-      columns: [
-        ...ways.flatMap(({ columns }, other) =>
-          columns.map(({ type }, at): Projected => {
-            const id = passing(other, at)
-            const refersTo = pairs[at]?.refersTo ?? ''
-            return other === way ? { id, from: refersTo } : { id, type, value: null }
-          })
-        ),
-        ...foreignKey.pairs.map(({ column, refersTo }): Projected => ({ id: column, from: refersTo }))
-      ]
-    }))
-  }
-  return {
-    table: child.id,
-    columns: columnsOfKey(foreignKey).map((id) => ({ id, from: id })),
-    from,
-    on: ways.flatMap(({ columns }, way) =>
-      columns.map(({ id }, at) => ({
-        own: id,
-        other: passing(way, at),
-        ...(ways.length > 1 && { empty: true as const })
-      }))
-    )
-  }
-}
-
-/** That a row refers to one of several: by the columns of one, and of no other. */
-function oneOf(ways: readonly (readonly Column[])[], isRequired: boolean): Check {
-  const all = ways.flat()
-  const only = (columns: readonly Column[]): string =>
-    all.map((column) => `{${column.id}} is ${columns.includes(column) ? 'not null' : 'null'}`).join(' and ')
-  const allowed = isRequired ? ways : [...ways, []]
-  const condition = allowed.map((columns) => `(${only(columns)})`).join(' or ')
-  return { id: newId('x'), condition, everywhere: true }
-}
-
 /** A table of one kind: all that the whole one has but what told the kinds. */
 function partOf(table: Table, by: Column, kind: string, name: string): Part {
   const staying = table.columns.filter(({ id }) => id !== by.id)
@@ -386,11 +190,13 @@ function partOf(table: Table, by: Column, kind: string, name: string): Part {
   const within = (ids: readonly ColumnId[]): ColumnId[] => ids.filter((id) => id !== by.id).map(now)
   const key = within(table.primaryKey?.columns ?? [])
   if (key.length === 0) stuck(`${by.name} is all of the key of ${table.name}.`)
+  const label = within(table.label ?? [])
   const isHeld = (condition: string): boolean =>
     columnsUsed(condition).length > 0 && !columnsUsed(condition).includes(by.id)
   const made: Part['made'] = {
     ...emptyTable(name),
     ...(table.schema !== undefined && { schema: table.schema }),
+    ...(label.length > 0 && { label }),
     columns: columnsIn(
       table,
       staying.map(({ id }) => id)

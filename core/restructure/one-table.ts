@@ -22,6 +22,7 @@ import {
   indexesOf,
   isAlike,
   isNumbered,
+  mustBeOpen,
   pairsOf,
   said,
   uniquesOf,
@@ -95,9 +96,7 @@ function merged(design: Design, tables: readonly Table[], name: string, kindName
   return restructure(design, label, (restructuring) => {
     const [first] = tables
     if (!first) stuck('Choose two tables.')
-    const guarded = tables.find(({ rowPolicies }) => rowPolicies.length > 0)
-    if (guarded)
-      stuck(`${guarded.name} says who may see which of its rows, and that would be gone. Take it out first.`)
+    tables.forEach(mustBeOpen)
     const shape = shapeOf(design, first, tables, name, kindName)
     const naming = columnNamer()
     const referring = shape.parts.flatMap((part) =>
@@ -165,6 +164,7 @@ function shapeOf(
   const made: Shape['made'] = {
     ...emptyTable(name),
     ...(first.schema !== undefined && { schema: first.schema }),
+    ...(first.label && { label: first.label.map((id) => own.get(id)?.id ?? id) }),
     columns: [number, kind, ...own.values()],
     primaryKey: { id: newId('k'), columns: [number.id] },
     uniques: [{ id: newId('k'), columns: [kind.id, ...key] }, ...uniquesOf(parts, kind.id)],
