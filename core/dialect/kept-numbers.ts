@@ -1,3 +1,4 @@
+import { isComparable } from '../carry/columns.ts'
 import { byId } from '../design/by-id.ts'
 import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
@@ -29,7 +30,7 @@ export function keptNumbers(
       if (part.kind !== 'number') return part
       const found = known.find(({ table }) => byId(table.columns).has(idIn(part.as)))
       const on = found && agreedIn(part, found)
-      return found && on ? joined(part, found.table, on) : part
+      return found && on ? joined(part, found, on) : part
     })
   return {
     state: { ...after, tables: [...after.tables, ...known.map(({ table }) => table)] },
@@ -94,8 +95,11 @@ function asTable(
 function agreedIn({ as, of }: Numbering, { keepsake, table }: Known): string[] | undefined {
   if (keepsake.by === 'key') return tableUnder(of) === keepsake.table ? keepsake.key : undefined
   const given = columnsGiven(of)?.filter((id) => id !== as)
-  const isKept = given?.every((id) => byId(table.columns).has(idIn(id)))
-  return given && given.length > 0 && isKept ? given : undefined
+  const kept = given?.flatMap((id) => byId(table.columns).get(idIn(id)) ?? [])
+  if (!given || !kept || kept.length < given.length) return undefined
+  // What no two engines compare alike tells no row from another.
+  const telling = given.filter((_, at) => isComparable((kept[at] as Column).type))
+  return telling.length > 0 ? telling : undefined
 }
 
 type Numbering = Extract<RowQuery, { kind: 'number' }>
@@ -122,13 +126,18 @@ function tableUnder(query: RowQuery): string | undefined {
   return query.kind === 'project' ? tableUnder(query.of) : undefined
 }
 
-function joined({ as, of }: Numbering, table: Table, on: readonly string[]): RowQuery {
+function joined({ as, of }: Numbering, { keepsake, table }: Known, on: readonly string[]): RowQuery {
   const passing = (at: number): string => `j_kept_${at}`
-  const right: RowQuery = {
+  const kept: RowQuery = {
     kind: 'project',
     of: { kind: 'table', table: table.id },
     columns: [...on.map((id, at) => ({ id: passing(at), from: idIn(id) })), { id: as, from: idIn(as) }]
   }
+  // Of rows that are the same but for their number it is the first that the other way finds.
+  const right: RowQuery =
+    keepsake.by === 'key'
+      ? kept
+      : { kind: 'first', of: kept, per: on.map((_, at) => passing(at)), by: [{ column: as }] }
   const mayBeEmpty = (id: string): boolean => !byId(table.columns).get(idIn(id))?.required
   return {
     kind: 'join',

@@ -71,6 +71,31 @@ const oddlyCalled: Operation[] = [
   ])
 ]
 
+/** What engines do not compare, or each in its own way. */
+const withDocuments: Operation[] = ['driver', 'fosterer'].flatMap((name): Operation[] => [
+  {
+    kind: 'column.add',
+    table: `t_${name}`,
+    column: { id: `c_${name}_papers`, name: 'papers', type: { kind: 'json' }, required: false }
+  },
+  {
+    kind: 'column.add',
+    table: `t_${name}`,
+    column: { id: `c_${name}_drive`, name: 'drive', type: { kind: 'interval' }, required: false }
+  },
+  {
+    kind: 'table.setRows',
+    table: `t_${name}`,
+    rows: [3, 4, 8, 9].map((no) => ({
+      [`c_${name}_id`]: no,
+      [`c_${name}_name`]: 'Wim Tarrant',
+      [`c_${name}_town`]: 'Oxlea',
+      [`c_${name}_papers`]: `{"licence": ${no}}`,
+      [`c_${name}_drive`]: 'PT45M'
+    }))
+  }
+])
+
 /** A release goes by a number of its own; and then an admission has several. */
 const numbered = after({ kind: 'own key', at: 't_release', to: 't_admission' })
 const several = after({ kind: 'any number', at: 't_release', to: 't_admission', beside: numbered })
@@ -79,6 +104,7 @@ const CASES: Case[] = [
   { kind: 'one table', at: 't_reason', beside: outcomes, answers: { name: 'cause' } },
   { kind: 'one table', at: 't_driver', beside: helpers },
   { kind: 'one table', at: 't_driver', beside: [...helpers, ...oddlyCalled] },
+  { kind: 'one table', at: 't_driver', beside: [...helpers, ...withDocuments] },
   {
     kind: 'apart',
     at: 'cause',
