@@ -4,7 +4,7 @@ import type { Keepsake } from './migration.ts'
 import { sayTable } from './qualified.ts'
 import type { Said, Update } from './row-writer.ts'
 import type { KeepStep } from './step.ts'
-import { RETURNS, WholeWriter } from './whole-writer.ts'
+import { numbersIn, RETURNS, WholeWriter } from './whole-writer.ts'
 import { nameOfColumn } from './written.ts'
 
 /** The place of a row among those that are the same in all columns that stay. */
@@ -237,13 +237,16 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const agree = refilled.on.map(({ own, other }) =>
       this.agree(this.own(now(own), 'now'), this.asType(found(other), now(own).type), now(own).required)
     )
-    const keys = keepsake.key.map(
-      (key) => `${this.own(now(key), 'now')} AS ${this.inKeepsake(keepsake, key)}`
-    )
+    const keysNow = keepsake.key.map((key) => this.own(now(key), 'now'))
+    const keys = keepsake.key.map((key, at) => `${keysNow[at]} AS ${this.inKeepsake(keepsake, key)}`)
     const became = this.nameOfBecame(keepsake, id)
     const type = this.keptType(column.type)
     const value = this.asType(found(refilled.column), type)
-    const rows = `SELECT ${keys.join(', ')}, ${value} AS ${quote(became)}\n    FROM ${this.place(table.name)} now\n    JOIN ${sql} ON ${agree.join(' AND ')}`
+    // Of rows that are the same but for their number it is the first that the other way finds.
+    const isNumber = numbersIn(refilled.from, refilled.column)
+    const filling = isNumber ? `min(${value})` : value
+    const perRow = isNumber ? `\n    GROUP BY ${keysNow.join(', ')}` : ''
+    const rows = `SELECT ${keys.join(', ')}, ${filling} AS ${quote(became)}\n    FROM ${this.place(table.name)} now\n    JOIN ${sql} ON ${agree.join(' AND ')}${perRow}`
     const says = `see what ${sayTable(table.name)}.${column.name} would be filled with`
     return [
       this.addPlainColumn(keepsake.name, became, type.sql, says),

@@ -2,6 +2,7 @@ import { isComparable } from '../carry/columns.ts'
 import { byId } from '../design/by-id.ts'
 import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
+import type { Type } from '../design/type.ts'
 import type { Catalog, CatalogTable, CatalogType } from './catalog.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 
@@ -30,7 +31,7 @@ export function keptNumbers(
       if (part.kind !== 'number') return part
       const found = known.find(({ table }) => byId(table.columns).has(idIn(part.as)))
       const on = found && agreedIn(part, found)
-      return found && on ? joined(part, found, on) : part
+      return found && on ? joined(part, found.table, on) : part
     })
   return {
     state: { ...after, tables: [...after.tables, ...known.map(({ table }) => table)] },
@@ -69,7 +70,9 @@ function asTable(
   if (!isCounted) return undefined
   const column = (id: string): Column => {
     const { type, required } = byId(own.columns).get(id) as Column
-    return { id: idIn(id), name: nameOf(keepsake, id), type, required }
+    // A list of values may be gone or another one by then, so its values are kept as texts.
+    const kept: Type = type.kind === 'enum' ? { kind: 'text' } : type
+    return { id: idIn(id), name: nameOf(keepsake, id), type: kept, required }
   }
   const id = asId(keepsake)
   return {
@@ -126,18 +129,13 @@ function tableUnder(query: RowQuery): string | undefined {
   return query.kind === 'project' ? tableUnder(query.of) : undefined
 }
 
-function joined({ as, of }: Numbering, { keepsake, table }: Known, on: readonly string[]): RowQuery {
+function joined({ as, of }: Numbering, table: Table, on: readonly string[]): RowQuery {
   const passing = (at: number): string => `j_kept_${at}`
-  const kept: RowQuery = {
+  const right: RowQuery = {
     kind: 'project',
     of: { kind: 'table', table: table.id },
     columns: [...on.map((id, at) => ({ id: passing(at), from: idIn(id) })), { id: as, from: idIn(as) }]
   }
-  // Of rows that are the same but for their number it is the first that the other way finds.
-  const right: RowQuery =
-    keepsake.by === 'key'
-      ? kept
-      : { kind: 'first', of: kept, per: on.map((_, at) => passing(at)), by: [{ column: as }] }
   const mayBeEmpty = (id: string): boolean => !byId(table.columns).get(idIn(id))?.required
   return {
     kind: 'join',

@@ -334,7 +334,16 @@ class RowPrinter {
   private agree({ left, right, empty }: Agreement, one: readonly Said[], other: readonly Said[]): string {
     const [a, b] = [find(one, left), find(other, right)]
     const mayBothBeEmpty = empty === true && !a.required && !b.required
-    return mayBothBeEmpty ? this.speech.rows.sameOrEmpty(a.sql, b.sql) : `${a.sql} = ${b.sql}`
+    const [own, others] = [this.beside(a, b), this.beside(b, a)]
+    return mayBothBeEmpty ? this.speech.rows.sameOrEmpty(own, others) : `${own} = ${others}`
+  }
+
+  /** A column as what another is compared with: one of a list of values beside a text is a text. */
+  private beside({ sql, type }: Said, other: Said): string {
+    const isOfList = type.kind === 'enum' && other.type.kind !== 'enum'
+    return isOfList && this.speech.enumTypes
+      ? `CAST(${sql} AS ${this.context.typeSql({ kind: 'text' })})`
+      : sql
   }
 
   private number({ of, as, by }: Extract<RowQuery, { kind: 'number' }>): Select {

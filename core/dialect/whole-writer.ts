@@ -30,7 +30,7 @@ const tells = (rows: RowQuery, column: CatalogColumn | undefined): boolean =>
   column !== undefined && !(column.generated && numbersIn(rows, column.id))
 
 /** Whether a column of a query holds what it numbers by itself. */
-function numbersIn(query: RowQuery, id: string): boolean {
+export function numbersIn(query: RowQuery, id: string): boolean {
   if (query.kind === 'number' && query.as === id) return true
   if (query.kind !== 'project') return partsOfQuery(query).some((part) => numbersIn(part, id))
   const column = query.columns.find((each) => each.id === id)

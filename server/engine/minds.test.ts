@@ -153,6 +153,7 @@ const CASES: Case[] = [
   { kind: 'split off', at: 't_release', answers: { rows: 'all' } },
   { kind: 'facts apart', at: 't_patient', answers: { which: ['c_patient_found_on', 'c_patient_found_at'] } },
   { kind: 'facts apart', at: 't_patient', answers: { which: ['c_patient_sex'], by: 'c_patient_sex' } },
+  { kind: 'facts apart', at: 't_ward', answers: { which: ['c_ward_housing'] } },
   { kind: 'list to table', at: 't_ward' },
   { kind: 'merged into its one', at: 't_release', to: 't_admission' },
   { kind: 'merged into each', at: 't_admission', to: 't_finder' },
