@@ -54,8 +54,9 @@ export const speechOf = ({ name, facts, types, collation, calls, limits, adjust,
   limits,
   rows: {
     saysTypes: false,
-    // A text by itself is compared as the session likes (MariaDB, "Literals and collations").
-    saidText: (sql) => `${sql} COLLATE ${collation}`,
+    // A text by itself is of the character set that the client speaks, and compared as that likes (MariaDB,
+    // "Setting Character Sets and Collations").
+    saidText: (sql) => `CONVERT(${sql} USING utf8mb4) COLLATE ${collation}`,
     sameOrEmpty: (left, right) => `${left} <=> ${right}`,
     // Values of a list are in the order of the list, and a uuid in an order of its own.
     inOrder: (sql, { kind }) =>
