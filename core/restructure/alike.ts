@@ -13,6 +13,7 @@ import {
 } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
 import { withoutPrefix } from '../naming/names.ts'
+import { said } from './queries.ts'
 import { stuck } from './restructuring.ts'
 
 /** Tables of one shape: whether they are, and what one in their place holds its rows to. */
@@ -72,9 +73,6 @@ export interface Part {
   /** What tells them from those of the other tables. */
   value: string
 }
-
-/** A text in an expression. */
-export const said = (value: string): string => `'${value.replaceAll("'", "''")}'`
 
 const becoming = ({ columns }: Part) => {
   const now = new Map([...columns].map(([to, from]) => [from, to]))

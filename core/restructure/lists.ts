@@ -13,6 +13,7 @@ import type { Type, Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName, tableName } from '../naming/names.ts'
 import { answerTo, type Change, type Naming, type Offer } from './change.ts'
+import { said } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /** A list of values becomes a lookup table, to which rows refer by the value; and a lookup table becomes a list. */
@@ -148,7 +149,7 @@ function makeList(
       ),
       values
     }
-    const isNamed = values.map((each) => `{${value}} = '${each.replaceAll("'", "''")}'`).join(' or ')
+    const isNamed = values.map((each) => `{${value}} = ${said(each)}`).join(' or ')
     restructuring.carry(
       {
         ...STILL,

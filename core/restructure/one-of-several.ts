@@ -13,7 +13,7 @@ import type { Projected, RowQuery } from '../design/row-query.ts'
 import { listed } from '../design/words.ts'
 import type { Operation } from '../edit/operation.ts'
 import { plural } from '../naming/words.ts'
-import { said } from './alike.ts'
+import { said } from './queries.ts'
 import type { Goal } from './rekey.ts'
 import { stuck } from './restructuring.ts'
 

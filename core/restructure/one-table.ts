@@ -24,12 +24,12 @@ import {
   isNumbered,
   mustBeOpen,
   pairsOf,
-  said,
   uniquesOf,
   unprefixed,
   type Part
 } from './alike.ts'
 import { answerTo, thoseOf, type Change, type Naming, type Several } from './change.ts'
+import { said } from './queries.ts'
 import { followAnother } from './rekey.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
 

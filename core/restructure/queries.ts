@@ -1,5 +1,5 @@
 import type { ColumnId } from '../design/model.ts'
-import type { Order, Projected, RowQuery, TypedColumn } from '../design/row-query.ts'
+import type { Order, RowQuery } from '../design/row-query.ts'
 
 /** Queries that several restructurings ask. */
 
@@ -17,46 +17,5 @@ export function beyondFirst(of: RowQuery, per: readonly ColumnId[], by: readonly
   return { kind: 'filter', of: joined, where: '{j_first} is null' }
 }
 
-/** Rows that have a number, and rows that are to get one. */
-interface Numbering {
-  had: RowQuery
-  since: RowQuery
-  /** The order in which the others are numbered. */
-  by: readonly Order[]
-  number: TypedColumn
-  /** The columns beside the number. */
-  beside: readonly ColumnId[]
-}
-
-/** All rows with a number each: the others go on from the largest. */
-export function numberedOn({ had, since, by, number, beside }: Numbering): RowQuery {
-  const columns = beside.map((id): Projected => ({ id, from: id }))
-  const any = (id: string): Projected => ({ id, type: number.type, value: 1 })
-  const largest: RowQuery = {
-    kind: 'first',
-    of: { kind: 'project', of: had, columns: [{ id: 'j_largest', from: number.id }, any('j_one')] },
-    per: ['j_one'],
-    by: [{ column: 'j_largest', descending: true }]
-  }
-  const counted: RowQuery = {
-    kind: 'number',
-    of: { kind: 'project', of: since, columns: [...columns, any('j_any')] },
-    as: 'j_next',
-    by: [...by]
-  }
-  const after: RowQuery = {
-    kind: 'join',
-    left: counted,
-    right: largest,
-    on: [{ left: 'j_any', right: 'j_one' }],
-    unmatched: 'kept'
-  }
-  const next: Projected = { ...number, is: 'coalesce({j_largest}, 0) + {j_next}' }
-  return {
-    kind: 'union',
-    of: [
-      { kind: 'project', of: had, columns: [...columns, { id: number.id, from: number.id }] },
-      { kind: 'project', of: after, columns: [...columns, next] }
-    ]
-  }
-}
+/** A text in an expression. */
+export const said = (value: string): string => `'${value.replaceAll("'", "''")}'`

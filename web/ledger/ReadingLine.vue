@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { columnsIn } from '../../core/design/directory.ts'
+import { namesIn } from '../../core/design/directory.ts'
 import { article, plural } from '../../core/naming/words.ts'
 import MinimumLine from '../bench/MinimumLine.vue'
 import { useRelation, type HowMany, type Relation } from '../bench/useRelation.ts'
@@ -23,14 +23,13 @@ const {
   setAccessor,
   remove
 } = useRelation(computed(() => props.relation))
-const names = computed(() =>
-  columnsIn(
-    props.relation.child,
-    props.relation.foreignKey.pairs.map((pair) => pair.column)
+const names = computed(() => {
+  const { child, foreignKey } = props.relation
+  return namesIn(
+    child,
+    foreignKey.pairs.map(({ column }) => column)
   )
-    .map((column) => column.name)
-    .join(', ')
-)
+})
 const shorter = (words: string, effect: string): string => (effect === 'refused' ? 'is refused' : words)
 </script>
 
