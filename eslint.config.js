@@ -15,6 +15,7 @@ const FLOORS = [
   'restructure',
   'typing',
   'rows',
+  'rehearse',
   'version',
   'check',
   'diagram',

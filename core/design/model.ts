@@ -94,6 +94,13 @@ export type Verbs = z.infer<typeof verbsSchema>
 export const minimumSchema = z.enum(['said', 'held'])
 export type Minimum = z.infer<typeof minimumSchema>
 
+/**
+ * That a reference may be looked at when a transaction ends, and not with each statement: where the transaction asks
+ * for it, or always (ISO/IEC 9075-2, 10.8).
+ */
+export const deferrableSchema = z.enum(['immediate', 'deferred'])
+export type Deferrable = z.infer<typeof deferrableSchema>
+
 /** What a row is to the one that it refers to: a part of it, or a thing by itself that is listed there. */
 export const natureSchema = z.enum(['part', 'listed'])
 export type Nature = z.infer<typeof natureSchema>
@@ -115,6 +122,7 @@ export const foreignKeySchema = z.strictObject({
     .max(BOUNDS.columns),
   onDelete: actionSchema,
   onUpdate: actionSchema,
+  deferrable: deferrableSchema.optional(),
   verbs: verbsSchema.optional(),
   atLeastOne: minimumSchema.optional(),
   childIs: natureSchema.optional(),

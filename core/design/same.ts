@@ -14,6 +14,7 @@ function wholeText(text: string): string {
  */
 export function canonicalValue(value: unknown, type: Type): string | null {
   if (value === null || value === undefined) return null
+  if (type.kind === 'integer' && Number.isSafeInteger(value)) return String(value)
   const text = String(value)
   switch (type.kind) {
     case 'integer':

@@ -17,6 +17,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'schema',
   'external',
   'primaryKey',
+  'deferrable',
   'verbs',
   'atLeastOne',
   'childIs',

@@ -4,7 +4,7 @@ import { columnsIn, keyOf, tableOf } from './directory.ts'
 import { evaluate } from './evaluate.ts'
 import { showExpression } from './expressions.ts'
 import type { Check, Column, ColumnId, Design, ForeignKey, Index, Key, Row, Table } from './model.ts'
-import { canonicalValue } from './same.ts'
+import { textOfKey } from './key-text.ts'
 
 /**
  * What is wrong with a design's own rows, as an engine would see it: nothing in a required column, a key
@@ -125,7 +125,7 @@ function doubled(
   const seen = new Map<string, number>()
   const found = new Set<number>()
   table.rows.forEach((row, at) => {
-    const said = isIn(row) ? sayKey(table, columns, row) : undefined
+    const said = isIn(row) ? textOfKey(table, columns, row) : undefined
     if (said === undefined) return
     const first = seen.get(said)
     if (first === undefined) return void seen.set(said, at)
@@ -147,7 +147,7 @@ function referenceViolations(design: Design, table: Table, foreignKey: ForeignKe
   const own = key.columns.map((id) => foreignKey.pairs.find((pair) => pair.refersTo === id)?.column ?? '')
   const types = columnsIn(parent, key.columns)
   const rows = placesOf(table.rows, (row) => {
-    const said = sayValues(own.map((id, at) => valueIn(table, row, id, types[at])))
+    const said = textOfKey(table, own, row, types)
     return said !== undefined && !there.has(said)
   })
   if (rows.length === 0) return []
@@ -164,12 +164,9 @@ function minimumViolations(design: Design, table: Table, foreignKey: ForeignKey)
   if (foreignKey.atLeastOne !== 'held' || !parent || parent.external || table.external) return []
   const targets = foreignKey.pairs.map(({ refersTo }) => refersTo)
   const types = columnsIn(parent, targets)
-  const referred = new Set(
-    table.rows.map((row) =>
-      sayValues(foreignKey.pairs.map(({ column }, at) => valueIn(table, row, column, types[at])))
-    )
-  )
-  const rows = placesOf(parent.rows, (row) => !referred.has(sayKey(parent, targets, row)))
+  const own = foreignKey.pairs.map(({ column }) => column)
+  const referred = new Set(table.rows.map((row) => textOfKey(table, own, row, types)))
+  const rows = placesOf(parent.rows, (row) => !referred.has(textOfKey(parent, targets, row)))
   if (rows.length === 0) return []
   const message = `${sayRows(rows)} of ${parent.name} ${rows.length === 1 ? 'has' : 'have'} no ${table.name}, and each is to have at least one.`
   return [{ kind: 'minimum', table: parent.id, of: foreignKey.id, rows, message }]
@@ -184,22 +181,8 @@ function checkViolations(table: Table, check: Check): Violation[] {
 
 /** The values of a key that are there, each as one text. */
 function keyValues(table: Table, key: Key): ReadonlySet<string> {
-  const values = table.rows.map((row) => sayKey(table, key.columns, row))
+  const values = table.rows.map((row) => textOfKey(table, key.columns, row))
   return new Set(values.filter((value) => value !== undefined))
-}
-
-/** A row's values in columns as one text: the same for values that are the same to an engine; none where one is empty. */
-const sayKey = (table: Table, ids: readonly ColumnId[], row: Row): string | undefined =>
-  sayValues(ids.map((id) => valueIn(table, row, id)))
-
-const sayValues = (values: readonly (string | null)[]): string | undefined =>
-  values.includes(null) ? undefined : JSON.stringify(values)
-
-function valueIn(table: Table, row: Row, id: ColumnId, as?: Column): string | null {
-  const column = byId(table.columns).get(id)
-  if (!column) return null
-  const value = column.computed === undefined ? row[id] : evaluate(column.computed, table, row)
-  return canonicalValue(value ?? null, (as ?? column).type)
 }
 
 const placesOf = (rows: readonly Row[], is: (row: Row) => boolean): number[] =>

@@ -1,6 +1,6 @@
 import { byId } from '../design/by-id.ts'
 import { once } from '../once.ts'
-import type { Action, RowSecurity } from '../design/model.ts'
+import type { Action, Deferrable, RowSecurity } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { nameOfColumn, plainSql, type Written } from './written.ts'
 import { sayTable } from './qualified.ts'
@@ -150,15 +150,15 @@ export interface CatalogForeignKey extends CatalogKey {
   refersTo: string[]
   onDelete: Action
   onUpdate: Action
-  /** Looked at when a transaction ends, and not at each statement. */
-  deferred?: true
+  /** May be looked at when a transaction ends: where that asks for it, or always. */
+  deferrable?: Deferrable
   /** Each row referred to has one that refers to it, held at the end of each transaction. */
   atLeastOne?: true
 }
 
 /** Whether anything between a table's rows and others is looked at only when a transaction ends. */
 export const waitsForEnd = ({ foreignKeys }: CatalogTable): boolean =>
-  foreignKeys.some(({ deferred, atLeastOne }) => deferred ?? atLeastOne)
+  foreignKeys.some(({ deferrable, atLeastOne }) => deferrable === 'deferred' || atLeastOne)
 
 /** One thing in which two catalogs differ, said in words; `table` is where. */
 export interface Difference {
@@ -253,7 +253,7 @@ function said(
   const foreignKey = (each: CatalogForeignKey): string => {
     const referred = byId(tables).get(each.table)
     const targets = each.refersTo.map((id) => (referred ? nameOfColumn(referred, id) : id))
-    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}${each.deferred ? ', deferred' : ''}${each.atLeastOne ? ', at least one' : ''}`
+    const actions = `on delete ${each.onDelete} on update ${each.onUpdate}${each.deferrable ? `, deferrable, at first ${each.deferrable}` : ''}${each.atLeastOne ? ', at least one' : ''}`
     return `${key(each)} to ${sayTable(referred?.name ?? each.table)} (${targets.join(', ')}) ${actions}`
   }
   const index = ({ name, unique, columns, descending, where }: CatalogIndex): string => {

@@ -18,7 +18,7 @@ export function withCircles(catalog: Catalog, facts: Facts): { catalog: Catalog;
     const isIn = (key: CatalogForeignKey): boolean => isInCircle(table, key, circles)
     if (!table.foreignKeys.some(isIn)) return table
     const foreignKeys = table.foreignKeys.map((key) =>
-      isIn(key) ? { ...key, deferred: true as const } : key
+      isIn(key) ? { ...key, deferrable: 'deferred' as const } : key
     )
     return { ...table, foreignKeys }
   })

@@ -245,9 +245,9 @@ describe('reading back', () => {
       [w] INT CHECK (note IN ('a', 'b')),
       CONSTRAINT "four five" UNIQUE (note, [w]), CONSTRAINT six FOREIGN KEY (w) REFERENCES other (id))`)
     ).toEqual([
-      { name: 'one', kind: 'PRIMARY', columns: ['it"s'], deferred: false },
-      { name: 'four five', kind: 'UNIQUE', columns: ['note', 'w'], deferred: false },
-      { name: 'six', kind: 'FOREIGN', columns: ['w'], deferred: false }
+      { name: 'one', kind: 'PRIMARY', columns: ['it"s'], deferrable: undefined },
+      { name: 'four five', kind: 'UNIQUE', columns: ['note', 'w'], deferrable: undefined },
+      { name: 'six', kind: 'FOREIGN', columns: ['w'], deferrable: undefined }
     ])
   })
 

@@ -143,8 +143,20 @@ export interface EngineSide {
   reset(query: Query): Promise<void>
   /** Reads what the engine has now. */
   read(query: Query): Promise<Catalog>
+  /** What has it take rows without looking where they refer to, and what has it look again; outside of transactions. */
+  unheld: [begin: string, end: string]
+  /** What has a transaction defer what can be deferred, once it has begun; nothing where nothing can be. */
+  defer?: string
+  /** What the engine refused a statement by, as it says itself; nothing where an error is no refusal of rows. */
+  refusal(error: unknown): EngineRefusal | undefined
   /** A column of a row as text (or null) whatever its type, for comparing values. */
   selectText(column: string, type: Type): string
+}
+
+/** A refusal as an engine says it: by what kind of constraint, and its name, where it says one. */
+export interface EngineRefusal {
+  kind: 'reference' | 'key' | 'required' | 'check' | 'other'
+  name?: string
 }
 
 /** What an engine does with a referential action: takes it, or not, with the reason. */

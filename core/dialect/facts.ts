@@ -97,12 +97,40 @@ export interface Facts {
   lacks: { action: Action; on: ('delete' | 'update')[]; why: string }[]
   /** What is refused where SET NULL would empty a column that is required: the table, or the row that does it. */
   emptyingRequired: 'table' | 'row'
+  /** How it carries out what references say. */
+  actions: ActionFacts
   /** Whether a referential action may reach a table by two ways, or come round in a circle. */
   manyCascadePaths: boolean
   /** Whether the engine changes a table inside a transaction that can be rolled back. */
   rollsBack: boolean
   /** Whether a version of it runs here, so that what is written can be proven. */
   runs: boolean
+}
+
+/**
+ * How an engine carries out what references say, which core/rehearse works out; what an engine that runs here does is
+ * held by random statements on it.
+ */
+export interface ActionFacts {
+  /**
+   * When an action runs: once the statement has changed all its rows, in the order in which they were changed, and
+   * what an action changes in turn behind those; or with each row, to the last consequence, before the next row.
+   */
+  runs: 'behind the statement' | 'with each row'
+  /** When a reference is looked at that refuses only what is left in the end: in its turn, or at the statement's end. */
+  looks: 'in turn' | 'at the end'
+  /** Which of the references to a table has the first turn. */
+  turns: 'first made' | 'last made' | 'by name'
+  /** Whether checks hold for rows that an action changes. */
+  checksActions: boolean
+  /** Whether an action may change rows of a table that a change of a key has come through. */
+  changesAgain: boolean
+  /** Whether a row that refers to itself is not in its own way when it is deleted. */
+  passesItself: boolean
+  /** The most steps from a row that is deleted to what is deleted with it. */
+  deepest?: number
+  /** What a transaction that defers defers: what is deferrable; or every reference, RESTRICT too. */
+  defers: 'deferrable' | 'all'
 }
 
 /** Something that an engine has from a version on. */

@@ -242,6 +242,7 @@ export class TableBuilder {
         refersTo: pairs.map((pair) => pair.refersTo),
         onDelete: this.action(each, 'delete'),
         onUpdate: this.action(each, 'update'),
+        ...(each.deferrable && this.speech.facts.deferrable && { deferrable: each.deferrable }),
         ...(this.isMinimumHeld(table, each) && { atLeastOne: true as const })
       }
     })

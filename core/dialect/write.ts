@@ -141,7 +141,7 @@ export function foreignKeyClause(
   const referred = tables.get(key.table) ?? table
   const from = columnsOf(words, table, key.columns)
   const to = `${tableIn(words, referred.name)} (${columnsOf(words, referred, key.refersTo)})`
-  return `CONSTRAINT ${words.quote(key.name)} FOREIGN KEY (${from})${gap}REFERENCES ${to}${words.actions(key)}${key.deferred ? ' DEFERRABLE INITIALLY DEFERRED' : ''}`
+  return `CONSTRAINT ${words.quote(key.name)} FOREIGN KEY (${from})${gap}REFERENCES ${to}${words.actions(key)}${key.deferrable ? ` DEFERRABLE INITIALLY ${key.deferrable.toUpperCase()}` : ''}`
 }
 
 export function addForeignKey(

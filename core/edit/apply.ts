@@ -24,6 +24,7 @@ import {
   resolveToJunction,
   setAccessors,
   setActions,
+  setDeferrable,
   setMinimum,
   setNature,
   setVerbs
@@ -124,6 +125,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'foreignKey.add': addForeignKey,
   'foreignKey.remove': removeForeignKey,
   'foreignKey.setActions': setActions,
+  'foreignKey.setDeferrable': setDeferrable,
   'foreignKey.setVerbs': setVerbs,
   'foreignKey.setMinimum': setMinimum,
   'foreignKey.setNature': setNature,

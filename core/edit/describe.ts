@@ -149,6 +149,8 @@ export function describe(design: Design, operation: Operation): string {
       return `change what ${table(operation.table)} is to what it refers to`
     case 'foreignKey.setAccessors':
       return `change what a relationship of ${table(operation.table)} is called in code`
+    case 'foreignKey.setDeferrable':
+      return `change when a relationship of ${table(operation.table)} is looked at`
     case 'foreignKey.setMinimum':
       return `change how many ${table(operation.table)} has at the least`
     case 'foreignKey.setVerbs':

@@ -11,6 +11,7 @@ import {
   indexSchema,
   keySchema,
   copiedSchema,
+  deferrableSchema,
   minimumSchema,
   renewedSchema,
   nameSchema,
@@ -220,6 +221,13 @@ const single = [
     table: idSchema,
     foreignKey: idSchema,
     verbs: verbsSchema.nullable()
+  }),
+  /** Whether it may be looked at when a transaction ends; null: with each statement, always. */
+  z.strictObject({
+    kind: z.literal('foreignKey.setDeferrable'),
+    table: idSchema,
+    foreignKey: idSchema,
+    deferrable: deferrableSchema.nullable()
   }),
   /** What a row is to the one that it refers to; null: what its shape says. */
   z.strictObject({

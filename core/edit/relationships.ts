@@ -184,6 +184,23 @@ function checkActions(
     })
 }
 
+export const setDeferrable: Handler<'foreignKey.setDeferrable'> = (
+  design,
+  { table: id, foreignKey: foreignKeyId, deferrable }
+) => {
+  const { deferrable: before, ...foreignKey } = needForeignKey(needTable(design, id), foreignKeyId)
+  return {
+    design: withForeignKey(design, id, deferrable === null ? foreignKey : { ...foreignKey, deferrable }),
+    inverse: {
+      kind: 'foreignKey.setDeferrable',
+      table: id,
+      foreignKey: foreignKeyId,
+      deferrable: before ?? null
+    },
+    touched: [id]
+  }
+}
+
 export const setVerbs: Handler<'foreignKey.setVerbs'> = (
   design,
   { table: id, foreignKey: foreignKeyId, verbs }

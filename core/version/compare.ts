@@ -261,6 +261,8 @@ class Words {
         return `Deleting ${referred}, for ${name}: ${before.onDelete} becomes ${after.onDelete}.`
       case 'onUpdate':
         return `Changing the key of ${referred}, for ${name}: ${before.onUpdate} becomes ${after.onUpdate}.`
+      case 'deferrable':
+        return `That ${name} refers to ${referred} is looked at ${sayMoment(after.deferrable)}.`
       case 'atLeastOne':
         return `${sayMinimum(referred, name, after.atLeastOne)}.`
     }
@@ -313,6 +315,13 @@ function sayCopied({ copied: was }: Column, { copied }: Column): string {
 function sayRenewed({ renewed }: Column): string {
   if (!renewed) return 'is no longer renewed with each change of its row'
   return `becomes the present moment with each change of its row, which the ${renewed} sees to`
+}
+
+function sayMoment(deferrable: ForeignKey['deferrable']): string {
+  if (deferrable === undefined) return 'with each statement'
+  return deferrable === 'deferred'
+    ? 'when a transaction ends'
+    : 'with each statement, or when a transaction ends where that asks for it'
 }
 
 function sayMinimum(parent: string, child: string, minimum: ForeignKey['atLeastOne']): string {

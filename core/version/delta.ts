@@ -68,6 +68,7 @@ const ASPECTS = {
     target: ['table', 'key', 'pairs'],
     onDelete: ['onDelete'],
     onUpdate: ['onUpdate'],
+    deferrable: ['deferrable'],
     atLeastOne: ['atLeastOne']
   },
   check: { name: ['name'], condition: ['condition', 'everywhere'] },

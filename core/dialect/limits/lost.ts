@@ -7,7 +7,11 @@ import { refusing } from './refusing.ts'
 /** Rules of a design that a dialect has no words for, and what can hold them there instead. */
 export const lost: Limit = (asked) => [
   ...asked.table.indexes.flatMap((index) => lostIndex(asked, index)),
-  ...asked.table.foreignKeys.flatMap((key) => [...lostActions(asked, key), ...lostMinimum(asked, key)]),
+  ...asked.table.foreignKeys.flatMap((key) => [
+    ...lostActions(asked, key),
+    ...lostDeferrable(asked, key),
+    ...lostMinimum(asked, key)
+  ]),
   ...lostCounting(asked),
   ...lostPolicies(asked)
 ]
@@ -93,6 +97,29 @@ function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): To
           key,
           lacking.map(({ on }) => on)
         )
+      }
+    }
+  ]
+}
+
+/** What is looked at when a transaction ends elsewhere is looked at with each statement. */
+function lostDeferrable({ table, design, facts }: Asked, key: ForeignKey): Told[] {
+  if (!key.deferrable || facts.deferrable) return []
+  const parent = tableOf(design, key.table)?.name ?? ''
+  return [
+    {
+      rule: 'deferrable that is lost',
+      weight: 'doubtful',
+      column: key.pairs[0]?.column,
+      message: `${facts.title} defers nothing: that ${table.name} refers to ${parent} is looked at with each statement there, whatever the transaction does later.`,
+      fix: {
+        label: 'Look with each statement, everywhere',
+        operation: {
+          kind: 'foreignKey.setDeferrable',
+          table: table.id,
+          foreignKey: key.id,
+          deferrable: null
+        }
       }
     }
   ]

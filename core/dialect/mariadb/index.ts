@@ -18,6 +18,7 @@ import {
   references,
   refersToHash
 } from './limits.ts'
+import { refusal } from './refusal.ts'
 import { RESERVED } from './reserved.ts'
 import { speechOf } from './speech.ts'
 import { asPrinted, CALLS, KEY_BYTES, oneDefault, oneExpression, oneType, quote, typesFor } from './types.ts'
@@ -71,6 +72,17 @@ export const factsOf = (oldest: string): Facts => ({
   ],
   // MariaDB, "Foreign Keys": SET NULL needs columns that may be empty.
   emptyingRequired: 'table',
+  // MariaDB, "Foreign Keys": InnoDB acts by itself, row by row, below what knows of checks and triggers.
+  actions: {
+    runs: 'with each row',
+    looks: 'in turn',
+    turns: 'by name',
+    checksActions: false,
+    changesAgain: false,
+    passesItself: false,
+    deepest: 15,
+    defers: 'deferrable'
+  },
   manyCascadePaths: true,
   rollsBack: false,
   runs: true
@@ -119,6 +131,8 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
       oneType,
       asPrinted,
       onConnect: ["SET time_zone = '+00:00'", 'SET NAMES utf8mb4', 'SET foreign_key_checks = 1'],
+      unheld: ['SET foreign_key_checks = 0', 'SET foreign_key_checks = 1'],
+      refusal,
       sayTrigger: sayTriggerRead,
       reset,
       read,

@@ -77,6 +77,16 @@ const factsOf = (oldest: string): Facts => ({
     { action: 'SET DEFAULT', on: ['delete', 'update'], why: 'Oracle has no SET DEFAULT.' }
   ],
   emptyingRequired: 'row',
+  // Oracle, "Data Integrity": what is left in the end is looked at with the statement's end, or the transaction's.
+  actions: {
+    runs: 'with each row',
+    looks: 'at the end',
+    turns: 'first made',
+    checksActions: true,
+    changesAgain: true,
+    passesItself: true,
+    defers: 'deferrable'
+  },
   manyCascadePaths: true,
   rollsBack: false,
   runs: false

@@ -11,6 +11,7 @@ import { effort } from './effort.ts'
 import { inPlaceIn, migrate } from './migrate.ts'
 import { sayTriggerRead } from './trigger.ts'
 import { read, reset } from './read.ts'
+import { refusal } from './refusal.ts'
 import { computed, references } from './limits.ts'
 import { RESERVED, TYPE_NAMES } from './reserved.ts'
 import { CALLS, canonicalDefault, literal, now, oneExpression, oneType, quote, TYPES } from './types.ts'
@@ -64,6 +65,16 @@ const factsOf = (oldest: string): Facts => ({
   sameReferenceTwice: true,
   lacks: [],
   emptyingRequired: 'row',
+  // PostgreSQL manual, 5.5.5 and 39.1: actions are triggers behind the statement, in the order of their names.
+  actions: {
+    runs: 'behind the statement',
+    looks: 'in turn',
+    turns: 'first made',
+    checksActions: true,
+    changesAgain: true,
+    passesItself: true,
+    defers: 'deferrable'
+  },
   manyCascadePaths: true,
   rollsBack: true,
   runs: true
@@ -128,6 +139,9 @@ export const postgresql = byVersion<Provable>('postgresql', VERSIONS, (version) 
       oneExpression,
       oneType,
       onConnect: ["SET TIME ZONE 'UTC'", "SET intervalstyle = 'iso_8601'"],
+      defer: 'SET CONSTRAINTS ALL DEFERRED',
+      unheld: ['SET session_replication_role = replica', 'SET session_replication_role = origin'],
+      refusal,
       sayTrigger: sayTriggerRead,
       reset,
       read,

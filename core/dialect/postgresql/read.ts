@@ -32,7 +32,7 @@ const NAMES_OF = (table: string, columns: string): string =>
   `(SELECT json_agg(a.attname ORDER BY k.at)::text FROM unnest(${columns}) WITH ORDINALITY AS k(attnum, at) JOIN pg_attribute a ON a.attrelid = ${table} AND a.attnum = k.attnum)`
 
 const CONSTRAINTS = `SELECT c.conrelid::text AS table, c.conname AS name, c.contype AS kind, c.confrelid::text AS refers, c.confdeltype AS on_delete, c.confupdtype AS on_update,
-    c.convalidated AS validated, c.condeferred AS deferred, ${NAMES_OF('c.conrelid', 'c.conkey')} AS columns, ${NAMES_OF('c.confrelid', 'c.confkey')} AS targets,
+    c.convalidated AS validated, c.condeferrable AS deferrable, c.condeferred AS deferred, ${NAMES_OF('c.conrelid', 'c.conkey')} AS columns, ${NAMES_OF('c.confrelid', 'c.confkey')} AS targets,
     CASE WHEN c.contype = 'c' THEN pg_get_expr(c.conbin, c.conrelid) END AS condition
   FROM pg_constraint c WHERE ${OURS('c.connamespace')} AND c.contype IN ('p', 'u', 'f', 'c') AND c.conrelid <> 0 ORDER BY c.oid`
 
@@ -111,7 +111,9 @@ export async function read(query: Query): Promise<Catalog> {
         refersTo: namesIn(row.targets),
         onDelete: ACTION[String(row.on_delete)] ?? 'NO ACTION',
         onUpdate: ACTION[String(row.on_update)] ?? 'NO ACTION',
-        ...(row.deferred === true && { deferred: true as const })
+        ...(row.deferrable === true && {
+          deferrable: row.deferred === true ? ('deferred' as const) : ('immediate' as const)
+        })
       })
   }
   for (const row of await query(MINIMUMS)) {

@@ -14,6 +14,7 @@ import { guards, inPlace, migrate } from './migrate.ts'
 import { sayTriggerRead } from './trigger.ts'
 import { read, reset } from './read.ts'
 import { computed, ownColumns, references } from './limits.ts'
+import { refusal } from './refusal.ts'
 import { RESERVED } from './reserved.ts'
 import { CALLS, literal, now, oneExpression, quote, TYPES } from './types.ts'
 import { words } from './write.ts'
@@ -66,6 +67,16 @@ const factsOf = (oldest: string): Facts => ({
   sameReferenceTwice: true,
   lacks: [],
   emptyingRequired: 'row',
+  // SQLite, "Foreign Key Support", 4.2 and 4.3; the order in which actions come is that of its own lists.
+  actions: {
+    runs: 'with each row',
+    looks: 'at the end',
+    turns: 'last made',
+    checksActions: true,
+    changesAgain: true,
+    passesItself: true,
+    defers: 'all'
+  },
   manyCascadePaths: true,
   rollsBack: true,
   runs: true
@@ -171,6 +182,9 @@ export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
       // A type of the standard is kept in large letters.
       oneType: (sql) => sql.toUpperCase(),
       onConnect: ['PRAGMA foreign_keys = ON'],
+      defer: 'PRAGMA defer_foreign_keys = ON',
+      unheld: ['PRAGMA foreign_keys = OFF', 'PRAGMA foreign_keys = ON'],
+      refusal,
       sayTrigger: sayTriggerRead,
       reset,
       read,

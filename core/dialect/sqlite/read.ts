@@ -1,4 +1,4 @@
-import type { Action } from '../../design/model.ts'
+import type { Action, Deferrable } from '../../design/model.ts'
 import { tokens, type Token } from '../../sql/lexer.ts'
 import { bareTable, type Catalog, type CatalogTable } from '../catalog.ts'
 import type { Query } from '../dialect.ts'
@@ -91,6 +91,7 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
     const targets = isPlain
       ? await primaryKeyOf(query, String(first?.table))
       : group.map((row) => String(row.to))
+    const deferrable = constraint('FOREIGN', own)?.deferrable
     table.foreignKeys.push({
       id: '',
       name: named('FOREIGN', own),
@@ -99,7 +100,7 @@ async function readTable(query: Query, name: string, sql: string): Promise<Catal
       refersTo: targets,
       onDelete: String(first?.on_delete) as Action,
       onUpdate: String(first?.on_update) as Action,
-      ...(constraint('FOREIGN', own)?.deferred && { deferred: true as const })
+      ...(deferrable && { deferrable })
     })
   }
   return table
@@ -188,7 +189,7 @@ interface NamedConstraint {
   name: string
   kind: string
   columns: string[]
-  deferred: boolean
+  deferrable: Deferrable | undefined
 }
 
 /** The constraints that have a name in a CREATE TABLE: kind (PRIMARY, UNIQUE, FOREIGN) and columns. */
@@ -213,10 +214,17 @@ export function constraintNames(sql: string): NamedConstraint[] {
       name: all[at + 1]?.text ?? '',
       kind,
       columns: columns.length > 0 ? columns : [column],
-      deferred: restOf(all, open).some(({ word }) => word === 'DEFERRED')
+      deferrable: deferrableIn(restOf(all, open).map(({ word }) => word))
     })
   }
   return found
+}
+
+/** `NOT DEFERRABLE` is as if nothing were said (SQLite, "CREATE TABLE", foreign-key-clause). */
+function deferrableIn(words: readonly string[]): Deferrable | undefined {
+  const at = words.indexOf('DEFERRABLE')
+  if (at < 0 || words[at - 1] === 'NOT') return undefined
+  return words.includes('DEFERRED') ? 'deferred' : 'immediate'
 }
 
 /** What stands from a place to where the part of the list ends that it is in. */

@@ -70,6 +70,16 @@ const factsOf = (oldest: string): Facts => ({
   // Msg 1761 (SQL Server, "Database engine errors").
   emptyingRequired: 'table',
   // Msg 1785 (SQL Server, "Database engine errors").
+  // SQL Server, "Primary and Foreign Key Constraints": what is left in the end is looked at with the statement's end.
+  actions: {
+    runs: 'with each row',
+    looks: 'at the end',
+    turns: 'first made',
+    checksActions: true,
+    changesAgain: true,
+    passesItself: true,
+    defers: 'deferrable'
+  },
   manyCascadePaths: false,
   rollsBack: true,
   runs: false

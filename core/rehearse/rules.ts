@@ -1,0 +1,110 @@
+import { keysOf, tableOf } from '../design/directory.ts'
+import type { Action, Column, ColumnId, Deferrable, Design, Table, TableId } from '../design/model.ts'
+import { parentsFirst, type CatalogForeignKey, type CatalogTable } from '../dialect/catalog.ts'
+import type { Dialect } from '../dialect/dialect.ts'
+import type { ActionFacts } from '../dialect/facts.ts'
+import { groupBy } from '../group.ts'
+import { compareTexts } from '../sql/evaluate.ts'
+import { linkOf, type Link } from './stage.ts'
+
+/** A reference as an engine keeps it, which need not be as the design says. */
+export interface Rule {
+  id: string
+  name: string
+  child: Table
+  parent: Table
+  link: Link
+  onDelete: Action
+  onUpdate: Action
+  deferrable: Deferrable | undefined
+  atLeastOne: boolean
+}
+
+/** What is to be apart among a table's rows: all of them, or those that meet a condition. */
+export interface Apart {
+  id: string
+  columns: readonly ColumnId[]
+  where?: string
+}
+
+/** What an engine holds the rows of a design to. */
+export interface Rulebook {
+  acts: ActionFacts
+  /** The references to a table, in the order in which they have their turn. */
+  to(table: TableId): readonly Rule[]
+  /** The references of a table, in the same order. */
+  of(table: TableId): readonly Rule[]
+  apart(table: TableId): readonly Apart[]
+  /** The columns that may not be empty. */
+  required(table: TableId): readonly Column[]
+}
+
+const NONE: readonly never[] = []
+
+/**
+ * What the dialect's engine holds the design's rows to, as it is written for it: where it lacks an action, what stands
+ * instead. References from and to tables of other systems, whose rows nobody knows here, are left out.
+ */
+export function rulebookOf(design: Design, anyVersion: Dialect): Rulebook {
+  const dialect = anyVersion.for(design)
+  const { actions } = dialect.facts
+  const made = inTurn(dialect.catalog(design).catalog.tables, actions)
+  const rules = made.flatMap(({ table, key }): Rule[] => {
+    const [child, parent] = [tableOf(design, table.id), tableOf(design, key.table)]
+    if (!child || !parent || child.external || parent.external) return []
+    const pairs = key.columns.map((column, at) => ({ column, refersTo: key.refersTo[at] as string }))
+    const { id, name, onDelete, onUpdate, deferrable } = key
+    const link = linkOf(child, parent, pairs)
+    return [
+      { id, name, child, parent, link, onDelete, onUpdate, deferrable, atLeastOne: key.atLeastOne ?? false }
+    ]
+  })
+  const to = groupBy(rules, ({ parent }) => parent.id)
+  const of = groupBy(rules, ({ child }) => child.id)
+  const apart = new Map(design.tables.map((table) => [table.id, apartIn(table)]))
+  const required = new Map(design.tables.map((table) => [table.id, requiredIn(table)]))
+  return {
+    acts: actions,
+    to: (table) => to.get(table) ?? NONE,
+    of: (table) => of.get(table) ?? NONE,
+    apart: (table) => apart.get(table) ?? NONE,
+    required: (table) => required.get(table) ?? NONE
+  }
+}
+
+/** References in the order in which an engine comes to them. */
+function inTurn(
+  tables: readonly CatalogTable[],
+  { turns }: ActionFacts
+): { table: CatalogTable; key: CatalogForeignKey }[] {
+  const made: { table: CatalogTable; key: CatalogForeignKey }[] = []
+  const later: typeof made = []
+  const there = new Set<TableId>()
+  for (const table of parentsFirst(tables)) {
+    there.add(table.id)
+    for (const key of table.foreignKeys) (there.has(key.table) ? made : later).push({ table, key })
+  }
+  if (turns === 'first made') return [...made, ...later]
+  if (turns === 'last made')
+    return parentsFirst(tables)
+      .flatMap((table) => table.foreignKeys.map((key) => ({ table, key })))
+      .reverse()
+  return [...made, ...later].sort((a, b) => compareTexts(a.key.name, b.key.name))
+}
+
+const apartIn = (table: Table): Apart[] => [
+  ...keysOf(table).map(({ id, columns }) => ({ id, columns })),
+  ...table.indexes
+    .filter(({ unique }) => unique)
+    .map(({ id, columns, where }) => ({
+      id,
+      columns: columns.map(({ column }) => column),
+      ...(where !== undefined && { where })
+    }))
+]
+
+const requiredIn = (table: Table): Column[] =>
+  table.columns.filter(
+    ({ id, required, computed }) =>
+      computed === undefined && (required || table.primaryKey?.columns.includes(id))
+  )

@@ -1,0 +1,433 @@
+import { columnOf, tableOf } from '../design/directory.ts'
+import { evaluate } from '../design/evaluate.ts'
+import { textOfKey } from '../design/key-text.ts'
+import type { Action, Column, Design, Row, Table } from '../design/model.ts'
+import { fits } from '../design/value.ts'
+import { filledRow, valueByDefault, type Counters } from './filled.ts'
+import type { Rule, Rulebook } from './rules.ts'
+import { Stage, textOfReference, textOfReferred } from './stage.ts'
+import type { Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
+
+/**
+ * Works out what statements do to a design's rows, on an engine that holds them to the rulebook: which rows go, which
+ * are emptied, set to a default or changed with them, in which order, and what is refused. The rows must break no rule
+ * themselves. The actions and when each reference is looked at: ISO/IEC 9075-2, 4.18.3 and 11.8; in which order an
+ * engine does so: ActionFacts.
+ */
+export function rehearse(design: Design, rules: Rulebook, trial: Trial): Rehearsed {
+  const run = new Run(design, rules, trial)
+  const refusals: Refusal[] = []
+  for (const [at, statement] of trial.statements.entries()) {
+    const refusal = run.statement(statement, at)
+    if (refusal) refusals.push(refusal)
+    if (refusal && trial.together) break
+  }
+  if (trial.together && refusals.length === 0) {
+    const refusal = run.end(Math.max(trial.statements.length - 1, 0))
+    if (refusal) refusals.push(refusal)
+  }
+  if (trial.together && refusals.length > 0) run.takeBack()
+  return { effects: run.effects, refusals, named: run.named, rows: run.rows() }
+}
+
+type Where = Pick<Refusal, 'when' | 'statement'>
+
+/** What stops a statement. */
+class Stopped extends Error {
+  constructor(readonly refusal: Omit<Refusal, 'when' | 'statement'>) {
+    super(refusal.kind)
+  }
+}
+
+/** One row to be changed. */
+interface RowTask {
+  kind: 'row'
+  what: EffectKind
+  table: Table
+  place: number
+  /** What becomes of its columns; nothing where it goes. */
+  values?: Row
+  cause?: { effect: number; foreignKey: string }
+  step: number
+}
+
+/** A reference whose turn it is, since a row that it may lead to is gone or has another key. */
+interface TurnTask {
+  kind: 'turn'
+  rule: Rule
+  on: 'delete' | 'update'
+  before: Row
+  after?: Row
+  effect: number
+  step: number
+}
+
+/** Whether what refers by a text leads somewhere. */
+interface LookTask {
+  kind: 'look'
+  rule: Rule
+  text: string
+  effect: number
+  /** Whether it is looked at because something refers from now on, or because what was referred to is gone. */
+  because: 'refers' | 'gone'
+}
+
+type Task = RowTask | TurnTask | LookTask
+
+/** What is still to be done, and in which order: a queue, or what was added last first. */
+class Agenda {
+  private tasks: Task[] = []
+  private next = 0
+
+  constructor(private readonly isQueue: boolean) {}
+
+  add(tasks: readonly Task[]): void {
+    if (this.isQueue) for (const task of tasks) this.tasks.push(task)
+    else for (let at = tasks.length - 1; at >= 0; at--) this.tasks.push(tasks[at] as Task)
+  }
+
+  take(): Task | undefined {
+    return this.isQueue ? this.tasks[this.next++] : this.tasks.pop()
+  }
+
+  clear(): void {
+    this.tasks = []
+    this.next = 0
+  }
+}
+
+class Run {
+  readonly effects: Effect[] = []
+  readonly named: (readonly Row[])[] = []
+  private readonly stage: Stage
+  private readonly agenda: Agenda
+  private readonly counters: Counters = new Map()
+  private looksAtStatementEnd: LookTask[] = []
+  private looksAtEnd: LookTask[] = []
+  /** Rows that are each to have one that refers to them, by what they are referred to by. */
+  private minimums: { rule: Rule; text: string; effect: number }[] = []
+  private statementAt = 0
+
+  constructor(
+    private readonly design: Design,
+    private readonly rules: Rulebook,
+    private readonly trial: Trial
+  ) {
+    this.stage = new Stage(design)
+    this.agenda = new Agenda(rules.acts.runs === 'behind the statement')
+  }
+
+  /** Carries a statement out; where it is refused, everything is as it was before it. */
+  statement(statement: TrialStatement, at: number): Refusal | undefined {
+    const mark = this.stage.mark()
+    this.statementAt = at
+    this.looksAtStatementEnd = []
+    this.agenda.clear()
+    const refused =
+      this.stopped({ when: 'at once', statement: at }, () => this.carryOut(statement)) ??
+      this.stopped({ when: 'at the end of the statement', statement: at }, () =>
+        this.lookAll(this.looksAtStatementEnd)
+      ) ??
+      (this.trial.together ? undefined : this.end(at))
+    if (refused) this.stage.back(mark)
+    return refused
+  }
+
+  /** The end of a transaction. */
+  end(statement: number): Refusal | undefined {
+    const [looks, minimums] = [this.looksAtEnd, this.minimums]
+    this.looksAtEnd = []
+    this.minimums = []
+    return this.stopped({ when: 'at the end of the transaction', statement }, () => {
+      this.lookAll(looks)
+      for (const each of minimums) this.hold(each)
+    })
+  }
+
+  takeBack(): void {
+    this.stage.back(0)
+  }
+
+  rows(): Rehearsed['rows'] {
+    return this.stage.changedTables()
+  }
+
+  private stopped(where: Where, work: () => void): Refusal | undefined {
+    try {
+      work()
+      return undefined
+    } catch (error) {
+      if (error instanceof Stopped) return { ...error.refusal, ...where }
+      throw error
+    }
+  }
+
+  private carryOut(statement: TrialStatement): void {
+    const table = tableOf(this.design, statement.table)
+    if (!table) return
+    const tasks = this.tasksOf(statement, table)
+    this.named.push(
+      tasks.flatMap(({ what, place, values }): Row[] => {
+        const row = what === 'inserted' ? values : this.stage.row(table.id, place)
+        return row ? [row] : []
+      })
+    )
+    if (this.rules.acts.runs === 'behind the statement') for (const task of tasks) this.change(task)
+    else this.agenda.add(tasks)
+    this.workOff()
+  }
+
+  private tasksOf(statement: TrialStatement, table: Table): RowTask[] {
+    const task = { kind: 'row' as const, table, step: 0 }
+    switch (statement.kind) {
+      case 'delete':
+        return statement.rows.map((place) => ({ ...task, what: 'deleted', place }))
+      case 'update':
+        return statement.rows.map((place) => ({ ...task, what: 'changed', place, values: statement.values }))
+      case 'insert': {
+        const first = this.stage.next(table.id)
+        return statement.rows.map((row, at) => ({
+          ...task,
+          what: 'inserted',
+          place: first + at,
+          values: filledRow(this.design, table, row, this.counters, this.trial.now)
+        }))
+      }
+    }
+  }
+
+  private workOff(): void {
+    for (let task = this.agenda.take(); task; task = this.agenda.take())
+      if (task.kind === 'row') this.change(task)
+      else if (task.kind === 'turn') this.turn(task)
+      else this.look(task)
+  }
+
+  /** Changes a row, and sees to what leans on it. */
+  private change(task: RowTask): void {
+    const { table, place, what, values, cause, step } = task
+    const before = this.stage.row(table.id, place)
+    if (what !== 'inserted' && !before) return
+    const after = values && { ...before, ...values }
+    const effect = this.effects.length
+    if (after) this.judge(task, before, after)
+    this.effects.push({
+      kind: what,
+      table: table.id,
+      place,
+      ...(before && { before }),
+      ...(after && { after }),
+      statement: this.statementAt,
+      step,
+      ...(cause && { cause })
+    })
+    this.stage.put(table.id, place, after)
+    this.agenda.add([
+      ...(before ? this.turnsAfter(table, before, after, effect, step) : []),
+      ...this.looksAfter(table, before, after, effect)
+    ])
+    this.noteMinimums(table, before, after, effect)
+  }
+
+  /** Whether the row may be as it is to become, by what the table says of its rows. */
+  private judge(task: RowTask, before: Row | undefined, after: Row): void {
+    const { table, place, values = {}, cause } = task
+    const stop = (kind: Refusal['kind'], of: string, rows: readonly number[] = [place]): never => {
+      throw new Stopped({ kind, table: table.id, rows, of, ...(cause && { effect: cause.effect }) })
+    }
+    const changed = (id: string): boolean => !before || id in values
+    for (const { id, type } of table.columns)
+      if (changed(id) && !fits(after[id] ?? null, type, this.design.enums)) stop('value', id)
+    for (const { id } of this.rules.required(table.id))
+      if (changed(id) && (after[id] ?? null) === null) stop('required', id)
+    if (!cause || this.rules.acts.checksActions)
+      for (const { id, condition } of table.checks)
+        if (evaluate(condition, table, after) === false) stop('check', id)
+    for (const { id, columns, where } of this.rules.apart(table.id)) {
+      const text = textOfKey(table, columns, after)
+      if (text === undefined || (before && text === textOfKey(table, columns, before) && where === undefined))
+        continue
+      const isIn = (row: Row | undefined): boolean =>
+        row !== undefined && (where === undefined || evaluate(where, table, row) === true)
+      if (!isIn(after)) continue
+      const others = this.stage.find(table.id, columns, text).filter((other) => other !== place)
+      const same = others.filter((other) => isIn(this.stage.row(table.id, other)))
+      if (same.length > 0) stop('key', id, same)
+    }
+  }
+
+  /** The references whose turn comes when a row is gone or has another key. */
+  private turnsAfter(
+    table: Table,
+    before: Row,
+    after: Row | undefined,
+    effect: number,
+    step: number
+  ): TurnTask[] {
+    return this.rules.to(table.id).flatMap((rule): TurnTask[] => {
+      const text = textOfReferred(rule.link, before)
+      if (text === undefined || (after && textOfReferred(rule.link, after) === text)) return []
+      const on = after ? 'update' : 'delete'
+      return [{ kind: 'turn', rule, on, before, ...(after && { after }), effect, step }]
+    })
+  }
+
+  /** What a row refers to from now on. */
+  private looksAfter(
+    table: Table,
+    before: Row | undefined,
+    after: Row | undefined,
+    effect: number
+  ): LookTask[] {
+    if (!after) return []
+    const because = this.effects[effect]?.cause?.foreignKey
+    return this.rules.of(table.id).flatMap((rule): LookTask[] => {
+      const text = textOfReference(rule.link, after)
+      if (text === undefined || (before && textOfReference(rule.link, before) === text)) return []
+      // What was changed along with the key that it follows leads there.
+      const follows = because === rule.id && this.effects[effect]?.kind === 'changed'
+      if (follows && this.rules.acts.looks === 'in turn') return []
+      return this.looking({ kind: 'look', rule, text, effect, because: 'refers' })
+    })
+  }
+
+  private turn({ rule, on, before, after, effect, step }: TurnTask): void {
+    const text = textOfReferred(rule.link, before) as string
+    const action = this.actionOf(rule, on)
+    const found = this.stage.find(rule.child.id, rule.link.own, text, rule.link.types)
+    const places = this.withItself(rule, action, found, before, text, effect)
+    if (action === 'RESTRICT' && places.length > 0)
+      throw new Stopped({ kind: 'reference', table: rule.child.id, rows: places, of: rule.id, effect })
+    if (action === 'RESTRICT') return
+    if (action === 'NO ACTION') {
+      if (places.length > 0) this.lookOrWait({ kind: 'look', rule, text, effect, because: 'gone' })
+      return
+    }
+    const tasks = places.map((place) => this.taskOf(rule, action, place, after, effect, step))
+    for (const task of tasks) this.bound(task)
+    if (this.rules.acts.runs === 'behind the statement') for (const task of tasks) this.change(task)
+    else this.agenda.add(tasks)
+    // Where the default is what stood there before, nothing has changed.
+    if (action === 'SET DEFAULT' && places.length > 0)
+      this.lookOrWait({ kind: 'look', rule, text, effect, because: 'gone' })
+  }
+
+  /** RESTRICT waits for nothing, unless everything does. */
+  private actionOf(rule: Rule, on: 'delete' | 'update'): Action {
+    const action = on === 'delete' ? rule.onDelete : rule.onUpdate
+    return action === 'RESTRICT' && this.isAllDeferred() ? 'NO ACTION' : action
+  }
+
+  private isAllDeferred(): boolean {
+    const { deferring = false, together } = this.trial
+    return deferring && together && this.rules.acts.defers === 'all'
+  }
+
+  /** A row that refers to itself stands in its own way where the engine looks before the row is quite gone. */
+  private withItself(
+    rule: Rule,
+    action: Action,
+    found: readonly number[],
+    before: Row,
+    text: string,
+    effect: number
+  ): readonly number[] {
+    const { passesItself } = this.rules.acts
+    const isRefusal = action === 'RESTRICT' || action === 'NO ACTION'
+    if (passesItself || !isRefusal || rule.child !== rule.parent) return found
+    const place = this.effects[effect]?.place
+    const isOwn = textOfReference(rule.link, before) === text
+    return isOwn && place !== undefined && !found.includes(place) ? [...found, place] : found
+  }
+
+  private taskOf(
+    rule: Rule,
+    action: 'CASCADE' | 'SET NULL' | 'SET DEFAULT',
+    place: number,
+    after: Row | undefined,
+    effect: number,
+    step: number
+  ): RowTask {
+    const task = {
+      kind: 'row' as const,
+      table: rule.child,
+      place,
+      cause: { effect, foreignKey: rule.id },
+      step: step + 1
+    }
+    const valued = (value: (own: Column | undefined, its: string) => Row[string]): Row =>
+      Object.fromEntries(
+        rule.link.own.map((id, at) => [id, value(columnOf(rule.child, id), rule.link.its[at] as string)])
+      )
+    if (action === 'SET NULL') return { ...task, what: 'emptied', values: valued(() => null) }
+    if (action === 'SET DEFAULT')
+      return { ...task, what: 'defaulted', values: valued((own) => valueByDefault(own, this.trial.now)) }
+    if (!after) return { ...task, what: 'deleted' }
+    return { ...task, what: 'changed', values: valued((_, its) => after[its] ?? null) }
+  }
+
+  /** Some engines go no further than so many steps, or not through the same table again. */
+  private bound(task: RowTask): void {
+    const { deepest, changesAgain } = this.rules.acts
+    const stop = (kind: Refusal['kind']): never => {
+      const { table, place, cause } = task
+      throw new Stopped({
+        kind,
+        table: table.id,
+        rows: [place],
+        ...(cause && { of: cause.foreignKey, effect: cause.effect })
+      })
+    }
+    if (deepest !== undefined && task.step > deepest) stop('depth')
+    if (changesAgain || task.what === 'deleted') return
+    for (let at = task.cause?.effect; at !== undefined; at = this.effects[at]?.cause?.effect) {
+      const above = this.effects[at]
+      if (above?.table === task.table.id && above.kind !== 'deleted') stop('again')
+    }
+  }
+
+  /** A look that is due now, or none where it has to wait. */
+  private looking(task: LookTask): LookTask[] {
+    if (this.isDeferred(task.rule)) this.looksAtEnd.push(task)
+    else if (this.rules.acts.looks === 'at the end') this.looksAtStatementEnd.push(task)
+    else return [task]
+    return []
+  }
+
+  private lookOrWait(task: LookTask): void {
+    for (const due of this.looking(task)) this.look(due)
+  }
+
+  private isDeferred({ deferrable }: Rule): boolean {
+    if (deferrable === 'deferred') return true
+    if (!this.trial.deferring || !this.trial.together) return false
+    return deferrable !== undefined || this.isAllDeferred()
+  }
+
+  private lookAll(tasks: readonly LookTask[]): void {
+    for (const task of tasks) this.look(task)
+  }
+
+  private look({ rule, text, effect, because }: LookTask): void {
+    const { child, parent, link } = rule
+    const places = this.stage.find(child.id, link.own, text, link.types)
+    if (places.length === 0 || this.stage.find(parent.id, link.its, text).length > 0) return
+    const kind = because === 'gone' ? 'reference' : 'nothing'
+    throw new Stopped({ kind, table: child.id, rows: places, of: rule.id, effect })
+  }
+
+  private noteMinimums(table: Table, before: Row | undefined, after: Row | undefined, effect: number): void {
+    const note = (rule: Rule, text: string | undefined): void => {
+      if (rule.atLeastOne && text !== undefined) this.minimums.push({ rule, text, effect })
+    }
+    if (before) for (const rule of this.rules.of(table.id)) note(rule, textOfReference(rule.link, before))
+    if (after) for (const rule of this.rules.to(table.id)) note(rule, textOfReferred(rule.link, after))
+  }
+
+  private hold({ rule, text, effect }: { rule: Rule; text: string; effect: number }): void {
+    const { child, parent, link } = rule
+    const rows = this.stage.find(parent.id, link.its, text)
+    if (rows.length === 0 || this.stage.find(child.id, link.own, text, link.types).length > 0) return
+    throw new Stopped({ kind: 'minimum', table: parent.id, rows, of: rule.id, effect })
+  }
+}

@@ -1,0 +1,190 @@
+import { columnsIn } from '../design/directory.ts'
+import { textOfKey } from '../design/key-text.ts'
+import { tidyRow, type Column, type ColumnId, type Design, type Row, type TableId } from '../design/model.ts'
+import type { Table } from '../design/model.ts'
+import { once } from '../once.ts'
+
+/** Columns by which rows are looked for, and the columns of another table that they are compared as. */
+interface Way {
+  columns: readonly ColumnId[]
+  as: readonly Column[]
+}
+
+/** Rows that are there from the beginning, by what they hold in columns; worked out once for each table and way. */
+const indexes = once((_: Table): Map<string, ReadonlyMap<string, readonly number[]>> => new Map())
+
+function indexOf(table: Table, key: string, { columns, as }: Way): ReadonlyMap<string, readonly number[]> {
+  const known = indexes(table)
+  const found = known.get(key)
+  if (found) return found
+  const made = new Map<string, number[]>()
+  table.rows.forEach((row, place) => {
+    const text = textOfKey(table, columns, row, as)
+    if (text === undefined) return
+    const places = made.get(text)
+    if (places) places.push(place)
+    else made.set(text, [place])
+  })
+  known.set(key, made)
+  return made
+}
+
+const NONE: readonly number[] = []
+
+/** What has become of one table's rows so far. */
+class Changed {
+  /** By place: what a row is now, or that it is gone. */
+  readonly rows = new Map<number, Row | undefined>()
+  /** By way and text: the changed rows that hold it. */
+  private readonly ways = new Map<string, { way: Way; places: Map<string, Set<number>> }>()
+  /** How many rows there are, those that are gone counted as well. */
+  length: number
+
+  constructor(readonly table: Table) {
+    this.length = table.rows.length
+  }
+
+  row(place: number): Row | undefined {
+    return this.rows.has(place) ? this.rows.get(place) : this.table.rows[place]
+  }
+
+  put(place: number, row: Row | undefined): void {
+    const before = this.rows.get(place)
+    for (const { way, places } of this.ways.values()) {
+      const was = before && textOfKey(this.table, way.columns, before, way.as)
+      if (was !== undefined) places.get(was)?.delete(place)
+      hold(places, row && textOfKey(this.table, way.columns, row, way.as), place)
+    }
+    this.rows.set(place, row)
+    this.length = Math.max(this.length, place + 1)
+  }
+
+  /** As if the row had never been changed. */
+  forget(place: number): void {
+    this.put(place, undefined)
+    this.rows.delete(place)
+  }
+
+  find(text: string, way: Way): readonly number[] {
+    const key =
+      way.columns.join() +
+      (way.as.length > 0 ? ` as ${way.as.map(({ id, type }) => `${id} ${type.kind}`).join()}` : '')
+    const first = indexOf(this.table, key, way).get(text) ?? NONE
+    if (this.rows.size === 0) return first
+    const { places } = this.changedBy(key, way)
+    const kept = first.filter((place) => !this.rows.has(place))
+    const changed = places.get(text)
+    return changed && changed.size > 0 ? [...kept, ...changed].sort((a, b) => a - b) : kept
+  }
+
+  private changedBy(key: string, way: Way): { places: Map<string, Set<number>> } {
+    const known = this.ways.get(key)
+    if (known) return known
+    const places = new Map<string, Set<number>>()
+    for (const [place, row] of this.rows)
+      hold(places, row && textOfKey(this.table, way.columns, row, way.as), place)
+    const made = { way, places }
+    this.ways.set(key, made)
+    return made
+  }
+}
+
+function hold(places: Map<string, Set<number>>, text: string | undefined, place: number): void {
+  if (text === undefined) return
+  const held = places.get(text)
+  if (held) held.add(place)
+  else places.set(text, new Set([place]))
+}
+
+/** The rows that a trial works on: those of a design, with what has become of them so far. */
+export class Stage {
+  private readonly tables: ReadonlyMap<TableId, Changed>
+  private readonly done: { changed: Changed; place: number; had: boolean; before: Row | undefined }[] = []
+
+  constructor(design: Design) {
+    this.tables = new Map(design.tables.map((table) => [table.id, new Changed(table)]))
+  }
+
+  row(table: TableId, place: number): Row | undefined {
+    return this.tables.get(table)?.row(place)
+  }
+
+  /** The places of the rows that hold a text in columns, in order. */
+  find(
+    table: TableId,
+    columns: readonly ColumnId[],
+    text: string,
+    as: readonly Column[] = []
+  ): readonly number[] {
+    return this.tables.get(table)?.find(text, { columns, as }) ?? NONE
+  }
+
+  /** Makes a row another, or with nothing takes it away. */
+  put(table: TableId, place: number, row: Row | undefined): void {
+    const changed = this.tables.get(table)
+    if (!changed) return
+    this.done.push({ changed, place, had: changed.rows.has(place), before: changed.rows.get(place) })
+    changed.put(place, row)
+  }
+
+  /** Where a new row of the table stands. */
+  next(table: TableId): number {
+    return this.tables.get(table)?.length ?? 0
+  }
+
+  /** Where it stands now; {@link back} leads there. */
+  mark(): number {
+    return this.done.length
+  }
+
+  back(mark: number): void {
+    while (this.done.length > mark) {
+      const last = this.done.pop()
+      if (!last) return
+      if (last.had) last.changed.put(last.place, last.before)
+      else last.changed.forget(last.place)
+    }
+  }
+
+  /** The rows of the tables in which any has changed. */
+  changedTables(): ReadonlyMap<TableId, readonly Row[]> {
+    const result = new Map<TableId, readonly Row[]>()
+    for (const [id, changed] of this.tables) {
+      if (changed.rows.size === 0) continue
+      const rows: Row[] = []
+      for (let place = 0; place < changed.length; place++) {
+        const row = changed.row(place)
+        if (row) rows.push(changed.rows.has(place) ? tidyRow(row) : row)
+      }
+      result.set(id, rows)
+    }
+    return result
+  }
+}
+
+/** The columns of a reference in the order of the key that it refers to, and what they are compared as. */
+export interface Link {
+  child: Table
+  parent: Table
+  own: readonly ColumnId[]
+  its: readonly ColumnId[]
+  types: readonly Column[]
+}
+
+/** The text of what a row of the child refers to by a link. */
+export const textOfReference = ({ child, own, types }: Link, row: Row): string | undefined =>
+  textOfKey(child, own, row, types)
+
+/** The text of what a row of the parent is referred to by. */
+export const textOfReferred = ({ parent, its }: Link, row: Row): string | undefined =>
+  textOfKey(parent, its, row)
+
+/** What is compared for a link. */
+export const linkOf = (
+  child: Table,
+  parent: Table,
+  pairs: readonly { column: ColumnId; refersTo: ColumnId }[]
+): Link => {
+  const its = pairs.map(({ refersTo }) => refersTo)
+  return { child, parent, own: pairs.map(({ column }) => column), its, types: columnsIn(parent, its) }
+}

@@ -1,0 +1,70 @@
+import type { Row, TableId } from '../design/model.ts'
+
+/**
+ * What is tried on a design's rows. A row is named by its place among the rows of its table, counted from 0; rows that
+ * a trial makes have the places behind them, in the order in which they were made.
+ */
+export type TrialStatement =
+  | { kind: 'delete'; table: TableId; rows: readonly number[] }
+  /** The columns of `values` become what stands there; null is empty. */
+  | { kind: 'update'; table: TableId; rows: readonly number[]; values: Row }
+  /** A column that a row does not name takes its default, as with an INSERT. */
+  | { kind: 'insert'; table: TableId; rows: readonly Row[] }
+
+export interface Trial {
+  statements: readonly TrialStatement[]
+  /** In one transaction: all or nothing. Else each statement is kept by itself, or refused. */
+  together: boolean
+  /** Whether the transaction asks that what can be deferred is. */
+  deferring?: boolean
+  /** What the present moment is, as a timestamp; where it is needed and not said, the first of the year 2000. */
+  now?: string
+}
+
+/** What became of a row, by the words that stand for it everywhere. */
+export type EffectKind = 'deleted' | 'emptied' | 'defaulted' | 'changed' | 'inserted'
+
+/** One row, and what became of it. */
+export interface Effect {
+  kind: EffectKind
+  table: TableId
+  place: number
+  before?: Row
+  after?: Row
+  /** Which statement of the trial it is of, counted from 0. */
+  statement: number
+  /** How many references it is away from what the statement itself did. */
+  step: number
+  /** What brought it about: another effect, by its place in the list, through a reference of this row's table. */
+  cause?: { effect: number; foreignKey: string }
+}
+
+/** Why a statement, or the end of a transaction, was refused. */
+export interface Refusal {
+  /**
+   * `reference`: rows refer to what would be gone. `nothing`: a row would refer to what is not there. `again` and
+   * `depth`: what the engine does not do, see ActionFacts.
+   */
+  kind: 'reference' | 'nothing' | 'minimum' | 'key' | 'required' | 'check' | 'value' | 'again' | 'depth'
+  /** The table whose rows refuse, and which rows. */
+  table: TableId
+  rows: readonly number[]
+  /** The reference, key, unique index, check or column that they refuse by. */
+  of?: string
+  statement: number
+  when: 'at once' | 'at the end of the statement' | 'at the end of the transaction'
+  /** What was refused: the effect that had come before, by its place. */
+  effect?: number
+}
+
+/** What a trial came to. */
+export interface Rehearsed {
+  /** In the order in which they came; those of what was refused as well. */
+  effects: readonly Effect[]
+  /** One for each statement that was refused; with `together`, at the most one. */
+  refusals: readonly Refusal[]
+  /** The rows that each statement named, as they were before it; for those that it makes, as it makes them. */
+  named: readonly (readonly Row[])[]
+  /** Every table whose rows are others than before, with what they are in the end. */
+  rows: ReadonlyMap<TableId, readonly Row[]>
+}
