@@ -123,6 +123,7 @@ function withReference(draws: Draws, child: Table, parent: Table, facts: Facts):
     pairs,
     onDelete: drawnAction(draws, child, own, facts),
     onUpdate: drawnAction(draws, child, own, facts),
+    ...(facts.deferredTriggers && draws.chance(12) && { atLeastOne: 'held' as const }),
     ...(draws.chance(25) && { deferrable: draws.chance(50) ? ('deferred' as const) : ('immediate' as const) })
   }
   return { ...child, columns, foreignKeys: [...child.foreignKeys, foreignKey] }

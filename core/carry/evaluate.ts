@@ -1,11 +1,11 @@
 import { expressionOf } from '../design/expressions.ts'
+import { compareValues } from '../design/order.ts'
 import type { Row } from '../design/model.ts'
 import type { Agreement, Order, Projected, RowQuery, TypedColumn } from '../design/row-query.ts'
 import { canonicalValue } from '../design/same.ts'
-import { isNumeric, type Type } from '../design/type.ts'
+import { isNumeric } from '../design/type.ts'
 import { typedValue, type Value } from '../design/value.ts'
-import { compareTexts, evaluateExpression } from '../sql/evaluate.ts'
-import { exact } from '../sql/number.ts'
+import { evaluateExpression } from '../sql/evaluate.ts'
 import { columnsOf, type Ground } from './columns.ts'
 
 /** What cannot be worked out without an engine: a division, the present moment. */
@@ -146,12 +146,4 @@ function ordered(of: RowQuery, by: readonly Order[], source: RowSource): readonl
     }
     return 0
   })
-}
-
-/** Which of two values comes first: below zero where it is the first. */
-function compareValues(a: Value, b: Value, type: Type): number {
-  const [left, right] = [canonicalValue(a, type) ?? '', canonicalValue(b, type) ?? '']
-  const numbers = isNumeric(type) ? [exact(left), exact(right)] : []
-  const [x, y] = numbers
-  return x && y ? x.cmp(y) : compareTexts(left, right)
 }

@@ -161,7 +161,8 @@ function referenceViolations(design: Design, table: Table, foreignKey: ForeignKe
 /** Rows that none refers to, where each is to have at least one and that is held. */
 function minimumViolations(design: Design, table: Table, foreignKey: ForeignKey): Violation[] {
   const parent = tableOf(design, foreignKey.table)
-  if (foreignKey.atLeastOne !== 'held' || !parent || parent.external || table.external) return []
+  if (foreignKey.atLeastOne !== 'held' || !parent || parent === table) return []
+  if (parent.external || table.external) return []
   const targets = foreignKey.pairs.map(({ refersTo }) => refersTo)
   const types = columnsIn(parent, targets)
   const own = foreignKey.pairs.map(({ column }) => column)

@@ -117,16 +117,19 @@ export interface ActionFacts {
    * what an action changes in turn behind those; or with each row, to the last consequence, before the next row.
    */
   runs: 'behind the statement' | 'with each row'
-  /** When a reference is looked at that refuses only what is left in the end: in its turn, or at the statement's end. */
-  looks: 'in turn' | 'at the end'
+  /**
+   * When it looks whether a reference leads somewhere, and what NO ACTION lets pass: with the row, when even a row that
+   * refers to itself is in its own way, as with RESTRICT; in its turn; or at the statement's end.
+   */
+  looks: 'with the row' | 'in turn' | 'at the end'
   /** Which of the references to a table has the first turn. */
-  turns: 'first made' | 'last made' | 'by name'
+  turns: 'first made' | 'last made' | 'by key and name'
+  /** In which order rows are come to: in that of their keys, or as they were put in. */
+  rows: 'by key' | 'as put in'
   /** Whether checks hold for rows that an action changes. */
   checksActions: boolean
   /** Whether an action may change rows of a table that a change of a key has come through. */
   changesAgain: boolean
-  /** Whether a row that refers to itself is not in its own way when it is deleted. */
-  passesItself: boolean
   /** The most steps from a row that is deleted to what is deleted with it. */
   deepest?: number
   /** What a transaction that defers defers: what is deferrable; or every reference, RESTRICT too. */

@@ -460,6 +460,7 @@ export class TableBuilder {
 
   /** Nothing is made on a table that another system has. */
   private isMinimumHeld(table: Table, { atLeastOne, table: parent }: ForeignKey): boolean {
+    if (parent === table.id) return false
     const isOurs = !table.external && tableOf(this.design, parent)?.external !== true
     return atLeastOne === 'held' && this.speech.facts.deferredTriggers && isOurs
   }

@@ -225,6 +225,12 @@ export const setMinimum: Handler<'foreignKey.setMinimum'> = (
   const table = needTable(design, id)
   const { atLeastOne, ...foreignKey } = needForeignKey(table, foreignKeyId)
   const parent = needTable(design, foreignKey.table)
+  if (minimum === 'held' && parent === table)
+    throw new Refused(
+      'does-not-fit',
+      `Each row of ${table.name} would need another that refers to it, and that one again another: only rows in a circle could have that. It can be said, and not held.`,
+      { table: id }
+    )
   if (minimum === 'held' && (parent.external || table.external))
     throw new Refused(
       'does-not-fit',

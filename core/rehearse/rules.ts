@@ -1,5 +1,6 @@
+import { byId } from '../design/by-id.ts'
 import { keysOf, tableOf } from '../design/directory.ts'
-import type { Action, Column, ColumnId, Deferrable, Design, Table, TableId } from '../design/model.ts'
+import type { Action, Check, Column, ColumnId, Deferrable, Design, Table, TableId } from '../design/model.ts'
 import { parentsFirst, type CatalogForeignKey, type CatalogTable } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import type { ActionFacts } from '../dialect/facts.ts'
@@ -35,6 +36,7 @@ export interface Rulebook {
   /** The references of a table, in the same order. */
   of(table: TableId): readonly Rule[]
   apart(table: TableId): readonly Apart[]
+  checks(table: TableId): readonly Check[]
   /** The columns that may not be empty. */
   required(table: TableId): readonly Column[]
 }
@@ -48,7 +50,8 @@ const NONE: readonly never[] = []
 export function rulebookOf(design: Design, anyVersion: Dialect): Rulebook {
   const dialect = anyVersion.for(design)
   const { actions } = dialect.facts
-  const made = inTurn(dialect.catalog(design).catalog.tables, actions)
+  const { tables } = dialect.catalog(design).catalog
+  const made = inTurn(tables, actions)
   const rules = made.flatMap(({ table, key }): Rule[] => {
     const [child, parent] = [tableOf(design, table.id), tableOf(design, key.table)]
     if (!child || !parent || child.external || parent.external) return []
@@ -61,13 +64,16 @@ export function rulebookOf(design: Design, anyVersion: Dialect): Rulebook {
   })
   const to = groupBy(rules, ({ parent }) => parent.id)
   const of = groupBy(rules, ({ child }) => child.id)
-  const apart = new Map(design.tables.map((table) => [table.id, apartIn(table)]))
+  const written = byId(tables)
+  const apart = new Map(design.tables.map((table) => [table.id, apartIn(table, written.get(table.id))]))
+  const checks = new Map(design.tables.map((table) => [table.id, checksIn(table, written.get(table.id))]))
   const required = new Map(design.tables.map((table) => [table.id, requiredIn(table)]))
   return {
     acts: actions,
     to: (table) => to.get(table) ?? NONE,
     of: (table) => of.get(table) ?? NONE,
     apart: (table) => apart.get(table) ?? NONE,
+    checks: (table) => checks.get(table) ?? NONE,
     required: (table) => required.get(table) ?? NONE
   }
 }
@@ -89,19 +95,34 @@ function inTurn(
     return parentsFirst(tables)
       .flatMap((table) => table.foreignKeys.map((key) => ({ table, key })))
       .reverse()
-  return [...made, ...later].sort((a, b) => compareTexts(a.key.name, b.key.name))
+  const known = byId(tables)
+  const keyAt = ({ key }: (typeof made)[number]): number => placeOfKey(known.get(key.table), key.refersTo)
+  return [...made, ...later].sort((a, b) => keyAt(a) - keyAt(b) || compareTexts(a.key.name, b.key.name))
 }
 
-const apartIn = (table: Table): Apart[] => [
-  ...keysOf(table).map(({ id, columns }) => ({ id, columns })),
-  ...table.indexes
-    .filter(({ unique }) => unique)
-    .map(({ id, columns, where }) => ({
-      id,
-      columns: columns.map(({ column }) => column),
-      ...(where !== undefined && { where })
-    }))
-]
+/** The first of a table's keys that begins with the columns. */
+function placeOfKey(table: CatalogTable | undefined, columns: readonly ColumnId[]): number {
+  const keys = table ? [...(table.primaryKey ? [table.primaryKey] : []), ...table.uniques] : []
+  return keys.findIndex((key) => columns.every((id, at) => key.columns[at] === id))
+}
+
+/** What is written of it: what an engine cannot hold is left out, unless something else holds it there. */
+function apartIn(table: Table, made: CatalogTable | undefined): Apart[] {
+  const isHeld = new Set([...(made?.uniques ?? []), ...(made?.indexes ?? [])].map(({ id }) => id))
+  return [
+    ...keysOf(table).map(({ id, columns }) => ({ id, columns })),
+    ...table.indexes
+      .filter(({ id, unique }) => unique && isHeld.has(id))
+      .map(({ id, columns, where }) => ({
+        id,
+        columns: columns.map(({ column }) => column),
+        ...(where !== undefined && { where })
+      }))
+  ]
+}
+
+const checksIn = (table: Table, made: CatalogTable | undefined): Check[] =>
+  table.checks.filter(({ id }) => made?.checks.some((each) => each.id === id))
 
 const requiredIn = (table: Table): Column[] =>
   table.columns.filter(

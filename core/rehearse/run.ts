@@ -1,8 +1,10 @@
-import { columnOf, tableOf } from '../design/directory.ts'
+import { columnOf, columnsIn, tableOf } from '../design/directory.ts'
 import { evaluate } from '../design/evaluate.ts'
 import { textOfKey } from '../design/key-text.ts'
 import type { Action, Column, Design, Row, Table } from '../design/model.ts'
-import { fits } from '../design/value.ts'
+import { compareValues } from '../design/order.ts'
+import { sameValue } from '../design/same.ts'
+import { fits, type Value } from '../design/value.ts'
 import { filledRow, valueByDefault, type Counters } from './filled.ts'
 import type { Rule, Rulebook } from './rules.ts'
 import { Stage, textOfReference, textOfReferred } from './stage.ts'
@@ -72,7 +74,16 @@ interface LookTask {
   because: 'refers' | 'gone'
 }
 
-type Task = RowTask | TurnTask | LookTask
+/** A row that is there again when all that its change brings about is done. */
+interface SettleTask {
+  kind: 'settle'
+  task: RowTask
+  before: Row
+  after: Row
+  effect: number
+}
+
+type Task = RowTask | TurnTask | LookTask | SettleTask
 
 /** What is still to be done, and in which order: a queue, or what was added last first. */
 class Agenda {
@@ -181,9 +192,14 @@ class Run {
     const task = { kind: 'row' as const, table, step: 0 }
     switch (statement.kind) {
       case 'delete':
-        return statement.rows.map((place) => ({ ...task, what: 'deleted', place }))
+        return this.inOrder(table, statement.rows).map((place) => ({ ...task, what: 'deleted', place }))
       case 'update':
-        return statement.rows.map((place) => ({ ...task, what: 'changed', place, values: statement.values }))
+        return this.inOrder(table, statement.rows).map((place) => ({
+          ...task,
+          what: 'changed',
+          place,
+          values: statement.values
+        }))
       case 'insert': {
         const first = this.stage.next(table.id)
         return statement.rows.map((row, at) => ({
@@ -196,10 +212,22 @@ class Run {
     }
   }
 
+  /** The places of rows in the order in which the engine comes to them. */
+  private inOrder(table: Table, places: readonly number[]): readonly number[] {
+    if (places.length < 2 || this.rules.acts.rows === 'as put in') return places
+    const key = columnsIn(table, table.primaryKey?.columns ?? [])
+    const value = (place: number, { id }: Column): Value => this.stage.row(table.id, place)?.[id] ?? null
+    return [...places].sort((a, b) => {
+      const differing = key.find((column) => !sameValue(value(a, column), value(b, column), column.type))
+      return differing ? compareValues(value(a, differing), value(b, differing), differing.type) : a - b
+    })
+  }
+
   private workOff(): void {
     for (let task = this.agenda.take(); task; task = this.agenda.take())
       if (task.kind === 'row') this.change(task)
       else if (task.kind === 'turn') this.turn(task)
+      else if (task.kind === 'settle') this.settle(task)
       else this.look(task)
   }
 
@@ -211,6 +239,10 @@ class Run {
     const after = values && { ...before, ...values }
     const effect = this.effects.length
     if (after) this.judge(task, before, after)
+    const turns = before ? this.turnsAfter(table, before, after, effect, step) : []
+    // Where the engine looks with the row, one whose key changes is neither here nor there until all that is done.
+    const isBetween = before && after && turns.length > 0 && this.rules.acts.looks === 'with the row'
+    if (after && !isBetween) this.judgeApart(task, before, after)
     this.effects.push({
       kind: what,
       table: table.id,
@@ -221,12 +253,20 @@ class Run {
       step,
       ...(cause && { cause })
     })
-    this.stage.put(table.id, place, after)
-    this.agenda.add([
-      ...(before ? this.turnsAfter(table, before, after, effect, step) : []),
-      ...this.looksAfter(table, before, after, effect)
-    ])
     this.noteMinimums(table, before, after, effect)
+    if (isBetween) {
+      this.stage.put(table.id, place, undefined)
+      return this.agenda.add([...turns, { kind: 'settle', task, before, after, effect }])
+    }
+    this.stage.put(table.id, place, after)
+    this.agenda.add([...turns, ...this.looksAfter(table, before, after, effect)])
+  }
+
+  private settle({ task, before, after, effect }: SettleTask): void {
+    const { table, place } = task
+    this.judgeApart(task, before, after)
+    this.stage.put(table.id, place, after)
+    this.agenda.add(this.looksAfter(table, before, after, effect))
   }
 
   /** Whether the row may be as it is to become, by what the table says of its rows. */
@@ -241,18 +281,29 @@ class Run {
     for (const { id } of this.rules.required(table.id))
       if (changed(id) && (after[id] ?? null) === null) stop('required', id)
     if (!cause || this.rules.acts.checksActions)
-      for (const { id, condition } of table.checks)
+      for (const { id, condition } of this.rules.checks(table.id))
         if (evaluate(condition, table, after) === false) stop('check', id)
+  }
+
+  /** Whether the row is apart from all others, in what is to tell rows apart. */
+  private judgeApart({ table, place, cause }: RowTask, before: Row | undefined, after: Row): void {
     for (const { id, columns, where } of this.rules.apart(table.id)) {
       const text = textOfKey(table, columns, after)
-      if (text === undefined || (before && text === textOfKey(table, columns, before) && where === undefined))
-        continue
+      const isAsBefore = before && where === undefined && text === textOfKey(table, columns, before)
+      if (text === undefined || isAsBefore) continue
       const isIn = (row: Row | undefined): boolean =>
         row !== undefined && (where === undefined || evaluate(where, table, row) === true)
       if (!isIn(after)) continue
       const others = this.stage.find(table.id, columns, text).filter((other) => other !== place)
-      const same = others.filter((other) => isIn(this.stage.row(table.id, other)))
-      if (same.length > 0) stop('key', id, same)
+      const rows = others.filter((other) => isIn(this.stage.row(table.id, other)))
+      if (rows.length > 0)
+        throw new Stopped({
+          kind: 'key',
+          table: table.id,
+          rows,
+          of: id,
+          ...(cause && { effect: cause.effect })
+        })
     }
   }
 
@@ -281,12 +332,14 @@ class Run {
   ): LookTask[] {
     if (!after) return []
     const because = this.effects[effect]?.cause?.foreignKey
+    const isKeptAnew = this.rules.acts.looks === 'with the row' && before && isMoved(table, before, after)
     return this.rules.of(table.id).flatMap((rule): LookTask[] => {
       const text = textOfReference(rule.link, after)
-      if (text === undefined || (before && textOfReference(rule.link, before) === text)) return []
+      const isAsBefore = before && textOfReference(rule.link, before) === text
+      if (text === undefined || (isAsBefore && !isKeptAnew)) return []
       // What was changed along with the key that it follows leads there.
       const follows = because === rule.id && this.effects[effect]?.kind === 'changed'
-      if (follows && this.rules.acts.looks === 'in turn') return []
+      if (follows && this.rules.acts.looks !== 'at the end') return []
       return this.looking({ kind: 'look', rule, text, effect, because: 'refers' })
     })
   }
@@ -294,27 +347,34 @@ class Run {
   private turn({ rule, on, before, after, effect, step }: TurnTask): void {
     const text = textOfReferred(rule.link, before) as string
     const action = this.actionOf(rule, on)
-    const found = this.stage.find(rule.child.id, rule.link.own, text, rule.link.types)
-    const places = this.withItself(rule, action, found, before, text, effect)
-    if (action === 'RESTRICT' && places.length > 0)
-      throw new Stopped({ kind: 'reference', table: rule.child.id, rows: places, of: rule.id, effect })
-    if (action === 'RESTRICT') return
+    const found = this.inOrder(
+      rule.child,
+      this.stage.find(rule.child.id, rule.link.own, text, rule.link.types)
+    )
+    const places = this.withThoseGoing(rule, action, found, text, effect)
+    const { acts } = this.rules
+    const look: LookTask = { kind: 'look', rule, text, effect, because: 'gone' }
+    if (action === 'RESTRICT') {
+      if (places.length > 0) this.refuse(look, places)
+      return
+    }
     if (action === 'NO ACTION') {
-      if (places.length > 0) this.lookOrWait({ kind: 'look', rule, text, effect, because: 'gone' })
+      if (places.length > 0) for (const due of this.looking(look)) this.look(due)
       return
     }
     const tasks = places.map((place) => this.taskOf(rule, action, place, after, effect, step))
     for (const task of tasks) this.bound(task)
-    if (this.rules.acts.runs === 'behind the statement') for (const task of tasks) this.change(task)
+    if (acts.runs === 'behind the statement') for (const task of tasks) this.change(task)
     else this.agenda.add(tasks)
     // Where the default is what stood there before, nothing has changed.
     if (action === 'SET DEFAULT' && places.length > 0)
-      this.lookOrWait({ kind: 'look', rule, text, effect, because: 'gone' })
+      for (const due of acts.looks === 'at the end' ? this.looking(look) : [look]) this.look(due)
   }
 
-  /** RESTRICT waits for nothing, unless everything does. */
+  /** RESTRICT waits for nothing, unless everything does; where nothing is ever waited for, NO ACTION is the same. */
   private actionOf(rule: Rule, on: 'delete' | 'update'): Action {
     const action = on === 'delete' ? rule.onDelete : rule.onUpdate
+    if (action === 'NO ACTION' && this.rules.acts.looks === 'with the row') return 'RESTRICT'
     return action === 'RESTRICT' && this.isAllDeferred() ? 'NO ACTION' : action
   }
 
@@ -323,21 +383,28 @@ class Run {
     return deferring && together && this.rules.acts.defers === 'all'
   }
 
-  /** A row that refers to itself stands in its own way where the engine looks before the row is quite gone. */
-  private withItself(
+  /**
+   * Rows on the way to this one that are neither here nor there yet: where the engine looks with the row, they are still
+   * found in the index of the reference, unless that is the one that the row itself is kept in. Those that are being
+   * deleted stand in nothing's way but RESTRICT's.
+   */
+  private withThoseGoing(
     rule: Rule,
     action: Action,
     found: readonly number[],
-    before: Row,
     text: string,
     effect: number
   ): readonly number[] {
-    const { passesItself } = this.rules.acts
-    const isRefusal = action === 'RESTRICT' || action === 'NO ACTION'
-    if (passesItself || !isRefusal || rule.child !== rule.parent) return found
-    const place = this.effects[effect]?.place
-    const isOwn = textOfReference(rule.link, before) === text
-    return isOwn && place !== undefined && !found.includes(place) ? [...found, place] : found
+    if (this.rules.acts.looks !== 'with the row' || this.isLookedAtByKey(rule)) return found
+    const { child, link } = rule
+    const going: number[] = []
+    for (let at: number | undefined = effect; at !== undefined; at = this.effects[at]?.cause?.effect) {
+      const { kind, table, place, before } = this.effects[at] as Effect
+      const isGoing =
+        table === child.id && before !== undefined && (kind !== 'deleted' || action === 'RESTRICT')
+      if (isGoing && textOfReference(link, before) === text) going.push(place)
+    }
+    return [...found, ...going]
   }
 
   private taskOf(
@@ -394,10 +461,6 @@ class Run {
     return []
   }
 
-  private lookOrWait(task: LookTask): void {
-    for (const due of this.looking(task)) this.look(due)
-  }
-
   private isDeferred({ deferrable }: Rule): boolean {
     if (deferrable === 'deferred') return true
     if (!this.trial.deferring || !this.trial.together) return false
@@ -408,12 +471,25 @@ class Run {
     for (const task of tasks) this.look(task)
   }
 
-  private look({ rule, text, effect, because }: LookTask): void {
-    const { child, parent, link } = rule
-    const places = this.stage.find(child.id, link.own, text, link.types)
-    if (places.length === 0 || this.stage.find(parent.id, link.its, text).length > 0) return
+  private look(task: LookTask): void {
+    const { child, parent, link } = task.rule
+    const places = this.stage.find(child.id, link.own, task.text, link.types)
+    const there = this.stage.find(parent.id, link.its, task.text)
+    // Where a row is kept by what it refers by, that is looked at before the row is there.
+    const isEarly = task.because === 'refers' && child === parent && this.isLookedAtByKey(task.rule)
+    const leads = isEarly ? there.filter((place) => place !== this.effects[task.effect]?.place) : there
+    if (places.length > 0 && leads.length === 0) this.refuse(task, places)
+  }
+
+  /** Whether the engine, looking with the row, does so in the index that the row itself is kept in. */
+  private isLookedAtByKey({ child, link }: Rule): boolean {
+    const isBeginning = link.own.every((id, at) => child.primaryKey?.columns[at] === id)
+    return this.rules.acts.looks === 'with the row' && isBeginning
+  }
+
+  private refuse({ rule, effect, because }: LookTask, rows: readonly number[]): never {
     const kind = because === 'gone' ? 'reference' : 'nothing'
-    throw new Stopped({ kind, table: child.id, rows: places, of: rule.id, effect })
+    throw new Stopped({ kind, table: rule.child.id, rows, of: rule.id, effect })
   }
 
   private noteMinimums(table: Table, before: Row | undefined, after: Row | undefined, effect: number): void {
@@ -431,3 +507,8 @@ class Run {
     throw new Stopped({ kind: 'minimum', table: parent.id, rows, of: rule.id, effect })
   }
 }
+
+/** Whether a row has another primary key, by which some engines keep it: it is in all of their indexes anew. */
+const isMoved = (table: Table, before: Row, after: Row): boolean =>
+  textOfKey(table, table.primaryKey?.columns ?? [], before) !==
+  textOfKey(table, table.primaryKey?.columns ?? [], after)

@@ -127,14 +127,18 @@ function lostDeferrable({ table, design, facts }: Asked, key: ForeignKey): Told[
 
 /** No key holds a minimum; what is looked at when a transaction ends does. */
 function lostMinimum({ table, design, facts }: Asked, key: ForeignKey): Told[] {
-  if (key.atLeastOne !== 'held' || facts.deferredTriggers) return []
+  const isOfItself = key.table === table.id
+  if (key.atLeastOne !== 'held' || (facts.deferredTriggers && !isOfItself)) return []
   const parent = tableOf(design, key.table)?.name ?? ''
+  const why = isOfItself
+    ? `Each row of ${table.name} is to have another that refers to it, which only rows in a circle could: nothing holds it.`
+    : `${facts.title} has no trigger that waits for the end of a transaction: nothing there holds that each ${parent} has at least one ${table.name}. A query finds those that have none.`
   return [
     {
       rule: 'minimum that nothing holds',
       weight: 'doubtful',
       column: key.pairs[0]?.column,
-      message: `${facts.title} has no trigger that waits for the end of a transaction: nothing there holds that each ${parent} has at least one ${table.name}. A query finds those that have none.`,
+      message: why,
       fix: {
         label: 'Say it only',
         operation: {

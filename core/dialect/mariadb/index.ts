@@ -75,11 +75,11 @@ export const factsOf = (oldest: string): Facts => ({
   // MariaDB, "Foreign Keys": InnoDB acts by itself, row by row, below what knows of checks and triggers.
   actions: {
     runs: 'with each row',
-    looks: 'in turn',
-    turns: 'by name',
+    looks: 'with the row',
+    turns: 'by key and name',
+    rows: 'by key',
     checksActions: false,
     changesAgain: false,
-    passesItself: false,
     deepest: 15,
     defers: 'deferrable'
   },

@@ -201,13 +201,13 @@ export const refersToHash: Limit = ({ table, design, facts, words }) =>
 
 /**
  * A key that may become empty cannot be handed on to a column that is required; where the rows are deleted with
- * what they refer to, the engine takes it all the same (seen on 10.11).
+ * what they refer to, and where nothing is done in so many words, the engine takes it all the same (seen on 10.11).
  */
 export const handsOnNothing: Limit = ({ table, made, design, facts }) =>
   made.foreignKeys.flatMap(({ id, table: referred, columns, refersTo, onUpdate, onDelete }) => {
     const parent = tableOf(design, referred)
-    const isHandedOn = onUpdate === 'CASCADE' && onDelete !== 'CASCADE'
-    if (!parent || parent.id === table.id || !isHandedOn) return []
+    const isHandedOn = onUpdate === 'CASCADE' && onDelete !== 'CASCADE' && onDelete !== 'NO ACTION'
+    if (!parent || !isHandedOn) return []
     const mayBeEmpty = (column: Column | undefined): boolean =>
       column !== undefined && !column.required && column.computed === undefined
     const known = byId(made.columns)

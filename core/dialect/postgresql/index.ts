@@ -70,9 +70,9 @@ const factsOf = (oldest: string): Facts => ({
     runs: 'behind the statement',
     looks: 'in turn',
     turns: 'first made',
+    rows: 'as put in',
     checksActions: true,
     changesAgain: true,
-    passesItself: true,
     defers: 'deferrable'
   },
   manyCascadePaths: true,

@@ -72,9 +72,11 @@ const factsOf = (oldest: string): Facts => ({
     runs: 'with each row',
     looks: 'at the end',
     turns: 'last made',
+    rows: 'as put in',
     checksActions: true,
     changesAgain: true,
-    passesItself: true,
+    // SQLite, "Implementation Limits", 10: the depth of trigger recursion.
+    deepest: 1000,
     defers: 'all'
   },
   manyCascadePaths: true,

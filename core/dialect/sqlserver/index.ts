@@ -75,9 +75,9 @@ const factsOf = (oldest: string): Facts => ({
     runs: 'with each row',
     looks: 'at the end',
     turns: 'first made',
+    rows: 'as put in',
     checksActions: true,
     changesAgain: true,
-    passesItself: true,
     defers: 'deferrable'
   },
   manyCascadePaths: false,
