@@ -5,6 +5,7 @@ import { backup, restore } from './backups.ts'
 import { check, demo, listOutputs, plan, planChain, prove, write } from './commands.ts'
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
+import { rehearse, type RehearseOptions } from './rehearsals.ts'
 import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
 
 const DEFAULT_PORT = 4170
@@ -123,6 +124,29 @@ program
   .option(...JSON_OPTION)
   .action((design: string, options: { on: string; json?: boolean } & PasswordOptions) =>
     finish(options, () => prove(design, options))
+  )
+
+program
+  .command('rehearse')
+  .description("what a statement would do to the design's rows, step by step")
+  .argument('<design>', 'a design file')
+  .option('--delete <table>', 'deletes the row of the table with the key')
+  .option('--change <table>', 'changes the row of the table with the key')
+  .option('--insert <table>', 'puts a row into the table')
+  .option('--key <json>', 'which row: 3, ["A", 3], or by columns, {"ward_code": "A", "pen_no": 3}')
+  .option('--to <json>', 'what becomes of its columns, as in {"ward_code": "B"}')
+  .option('--row <json>', 'what is put in, by columns; of others their defaults')
+  .option('--as <dialect>', 'as which engine does it; else the first that the design is written for')
+  .option('--on <engine>', 'the same on sqlite, postgresql or mariadb, compared')
+  .option(
+    '--url <url>',
+    `a server to run it on, with an empty database; its password is taken from ${PASSWORD_VARIABLE}`
+  )
+  .option('--password-file <file>', 'a file with the password')
+  .option('--ask-password', 'ask for the password')
+  .option(...JSON_OPTION)
+  .action((design: string, options: RehearseOptions & { json?: boolean }) =>
+    finish(options, () => rehearse(design, options))
   )
 
 program

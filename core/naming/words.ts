@@ -55,3 +55,8 @@ export function singular(name: string): string {
 export function article(name: string): string {
   return /^[aeiou]/i.test(name) ? 'an' : 'a'
 }
+
+/** So many of a thing: `no doses`, `1 dose`, `3 doses`. */
+export function counted(count: number, name: string): string {
+  return `${count === 0 ? 'no' : count.toLocaleString('en-GB')} ${count === 1 ? name : plural(name)}`
+}

@@ -1,33 +1,8 @@
 import { columnsIn } from '../design/directory.ts'
+import { rowIndex, textOfWay, type Way } from '../design/row-index.ts'
 import { textOfKey } from '../design/key-text.ts'
 import { tidyRow, type Column, type ColumnId, type Design, type Row, type TableId } from '../design/model.ts'
 import type { Table } from '../design/model.ts'
-import { once } from '../once.ts'
-
-/** Columns by which rows are looked for, and the columns of another table that they are compared as. */
-interface Way {
-  columns: readonly ColumnId[]
-  as: readonly Column[]
-}
-
-/** Rows that are there from the beginning, by what they hold in columns; worked out once for each table and way. */
-const indexes = once((_: Table): Map<string, ReadonlyMap<string, readonly number[]>> => new Map())
-
-function indexOf(table: Table, key: string, { columns, as }: Way): ReadonlyMap<string, readonly number[]> {
-  const known = indexes(table)
-  const found = known.get(key)
-  if (found) return found
-  const made = new Map<string, number[]>()
-  table.rows.forEach((row, place) => {
-    const text = textOfKey(table, columns, row, as)
-    if (text === undefined) return
-    const places = made.get(text)
-    if (places) places.push(place)
-    else made.set(text, [place])
-  })
-  known.set(key, made)
-  return made
-}
 
 const NONE: readonly number[] = []
 
@@ -66,10 +41,8 @@ class Changed {
   }
 
   find(text: string, way: Way): readonly number[] {
-    const key =
-      way.columns.join() +
-      (way.as.length > 0 ? ` as ${way.as.map(({ id, type }) => `${id} ${type.kind}`).join()}` : '')
-    const first = indexOf(this.table, key, way).get(text) ?? NONE
+    const key = textOfWay(way)
+    const first = rowIndex(this.table, way, key).get(text) ?? NONE
     if (this.rows.size === 0) return first
     const { places } = this.changedBy(key, way)
     const kept = first.filter((place) => !this.rows.has(place))

@@ -1,4 +1,6 @@
-import { columnOf, fold, tableOf } from '../design/directory.ts'
+import { columnOf, columnsIn, fold, tableOf } from '../design/directory.ts'
+import { textOfKey } from '../design/key-text.ts'
+import { placesBy } from '../design/row-index.ts'
 import type { Column, ColumnId, Design, ForeignKey, Row, Table } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
 
@@ -27,7 +29,7 @@ function partsOf(
     const key = table.foreignKeys.find(({ pairs }) => pairs.some(({ column }) => column === id))
     if (key && told.has(key)) return []
     if (key) told.add(key)
-    const referred = key && depth < DEEPEST ? referredLabel(design, key, row, depth) : undefined
+    const referred = key && depth < DEEPEST ? referredLabel(design, table, key, row, depth) : undefined
     const value = referred ?? said(table, id, row)
     return value === undefined ? [] : [value]
   })
@@ -45,15 +47,21 @@ const keyOf = (table: Table, row: Row): string =>
     .map((id) => said(table, id, row) ?? '–')
     .join(', ')
 
-function referredLabel(design: Design, key: ForeignKey, row: Row, depth: number): string | undefined {
+function referredLabel(
+  design: Design,
+  table: Table,
+  key: ForeignKey,
+  row: Row,
+  depth: number
+): string | undefined {
   const parent = tableOf(design, key.table)
-  const leads = (other: Row): boolean =>
-    key.pairs.every(({ column, refersTo }) => {
-      const value = row[column] ?? null
-      return value !== null && other[refersTo] === value
-    })
-  const found = parent?.rows.find(leads)
-  return parent && found ? rowLabel(design, parent, found, depth + 1) : undefined
+  if (!parent) return undefined
+  const its = key.pairs.map(({ refersTo }) => refersTo)
+  const own = key.pairs.map(({ column }) => column)
+  const text = textOfKey(table, own, row, columnsIn(parent, its))
+  const place = text === undefined ? undefined : placesBy(parent, its, text)[0]
+  const found = place === undefined ? undefined : parent.rows[place]
+  return found ? rowLabel(design, parent, found, depth + 1) : undefined
 }
 
 const isText = ({ type }: Column): boolean => type.kind === 'text' || type.kind === 'char'
@@ -85,18 +93,27 @@ function proposed(table: Table, has: (column: Column) => boolean): ColumnId[] {
   const key = table.primaryKey?.columns ?? []
   // What is renewed with each change says nothing of which row it is.
   const moments = plain.filter((column) => isMoment(column) && has(column) && !column.renewed)
-  const moment = moments.find(({ id }) => key.includes(id)) ?? moments[0]
-  const referred = table.foreignKeys.find(({ pairs }) =>
+  const moment = moments.find(({ id }) => key.includes(id)) ?? (isPair(table) ? undefined : moments[0])
+  const filled = table.foreignKeys.filter(({ pairs }) =>
     pairs.every(({ column }) => {
       const own = columnOf(table, column)
       return own !== undefined && has(own)
     })
-  )?.pairs[0]?.column
+  )
+  // A pair is called by both.
+  const paired = filled.filter(({ pairs }) => pairs.every(({ column }) => key.includes(column)))
+  const called = paired.length > 1 ? paired : filled.slice(0, 1)
+  const referred = called.flatMap(({ pairs }) => pairs[0]?.column ?? [])
   // A number within what it belongs to says which one it is.
   const within = moment ? [] : key.filter((id) => plain.some((column) => column.id === id) && key.length > 1)
-  const told = [referred, moment?.id, ...within].filter((id) => id !== undefined)
+  const told = [...referred, moment?.id, ...within].filter((id) => id !== undefined)
   return told.length > 0 ? told : key.length > 0 ? [...key] : table.columns.slice(0, 1).map(({ id }) => id)
 }
+
+/** Whether rows stand for pairs: two references or more are in the key. */
+const isPair = ({ primaryKey, foreignKeys }: Table): boolean =>
+  foreignKeys.filter(({ pairs }) => pairs.every(({ column }) => primaryKey?.columns.includes(column)))
+    .length > 1
 
 /** A label as it is typed and shown: the names of its columns. */
 export const labelText = (table: Table, label: readonly ColumnId[]): string =>

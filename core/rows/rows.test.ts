@@ -203,7 +203,7 @@ describe('a label', () => {
     expect(rowLabel(design, need('t_patient'), row('t_patient'))).toBe('Bramble')
     expect(rowLabel(design, need('t_admission'), row('t_admission', 1))).toBe('Bramble, 2026-05-03 07:40')
     expect(rowLabel(design, need('t_dose'), row('t_dose', 3))).toBe(
-      'Bramble, 2026-05-03 07:40, 2026-05-03 07:40'
+      'Bramble, 2026-05-03 07:40, meloxicam, 2026-05-03 07:40'
     )
     expect(rowLabel(design, need('t_reason'), row('t_reason'))).toBe('Struck by a vehicle')
     const bare: Table = {

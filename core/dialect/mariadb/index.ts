@@ -80,7 +80,7 @@ export const factsOf = (oldest: string): Facts => ({
     rows: 'by key',
     checksActions: false,
     changesAgain: false,
-    deepest: 15,
+    deepest: 14,
     defers: 'deferrable'
   },
   manyCascadePaths: true,

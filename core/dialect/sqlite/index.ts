@@ -76,7 +76,7 @@ const factsOf = (oldest: string): Facts => ({
     checksActions: true,
     changesAgain: true,
     // SQLite, "Implementation Limits", 10: the depth of trigger recursion.
-    deepest: 1000,
+    deepest: 999,
     defers: 'all'
   },
   manyCascadePaths: true,
