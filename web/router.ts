@@ -35,6 +35,24 @@ export const router = createRouter({
           meta: { title: 'Diagram' }
         },
         {
+          path: 'rows/:table?',
+          name: 'rows',
+          component: () => import('./rows/RowsScreen.vue'),
+          meta: { title: 'Rows' }
+        },
+        {
+          path: 'rules',
+          name: 'rules',
+          component: () => import('./rules/RulesScreen.vue'),
+          meta: { title: 'Rules' }
+        },
+        {
+          path: 'reach/:table?',
+          name: 'reach',
+          component: () => import('./reach/ReachScreen.vue'),
+          meta: { title: 'Reach' }
+        },
+        {
           path: 'versions',
           name: 'versions',
           component: () => import('./versions/VersionsScreen.vue'),

@@ -60,6 +60,7 @@ import {
   setStanding,
   setSchema
 } from './shared.ts'
+import { changeRows } from './rows.ts'
 import {
   addCarry,
   addTable,
@@ -97,6 +98,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'table.move': moveTable,
   'table.remove': removeTable,
   'table.setRows': setRows,
+  'rows.change': changeRows,
   'table.place': placeTable,
   'column.add': addColumn,
   'column.rename': renameColumn,
@@ -158,7 +160,8 @@ export function apply(design: Design, operation: Operation): ApplyResult {
   const result = replay(design, operation)
   const flaw = result.ok ? newFlaw(design, result.design) : undefined
   if (!flaw) {
-    const refusal = result.ok ? refuseRows(design, result.design, operation) : undefined
+    const isJudged = result.ok && !isWriting(operation)
+    const refusal = isJudged ? refuseRows(design, result.design, operation) : undefined
     return refusal ? { ok: false, refusal } : result
   }
   return {
@@ -171,6 +174,10 @@ export function apply(design: Design, operation: Operation): ApplyResult {
     }
   }
 }
+
+/** Whether nothing is done but writing rows: those that break a rule are kept as they are written, and told of. */
+const isWriting = (operation: Operation): boolean =>
+  operation.kind === 'batch' ? operation.operations.every(isWriting) : operation.kind === 'rows.change'
 
 /** The table that a flaw is about, where it is about one. */
 function placeOf(result: ApplyResult, [kind, at]: (string | number)[]): Refusal['where'] {

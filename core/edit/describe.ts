@@ -62,6 +62,15 @@ export function describe(design: Design, operation: Operation): string {
       return `change the note of ${table(operation.table)}`
     case 'table.remove':
       return `remove ${table(operation.table)}`
+    case 'rows.change': {
+      const { changed, gone, come } = operation
+      const did = [
+        come.length > 0 && `put ${come.length} in`,
+        changed.length > 0 && `change ${changed.length}`,
+        gone.length > 0 && `take ${gone.length} out`
+      ].filter(Boolean)
+      return `${did.join(', ') || 'leave'} of the rows of ${table(operation.table)}`
+    }
     case 'table.setRows':
       return `change the rows of ${table(operation.table)}`
     case 'table.place':

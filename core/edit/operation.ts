@@ -133,6 +133,17 @@ const single = [
     table: idSchema,
     rows: z.array(rowSchema).max(BOUNDS.rows)
   }),
+  /**
+   * Some rows of a table: those that become others, those that go, and those that come. `changed` and `gone` by their
+   * places before, with what stands there, so that nobody else's rows are taken for them; `come` by their places after.
+   */
+  z.strictObject({
+    kind: z.literal('rows.change'),
+    table: idSchema,
+    changed: z.array(z.strictObject({ at: z.int().min(0), was: rowSchema, row: rowSchema })).max(BOUNDS.rows),
+    gone: z.array(z.strictObject({ at: z.int().min(0), row: rowSchema })).max(BOUNDS.rows),
+    come: z.array(z.strictObject({ at: z.int().min(0), row: rowSchema })).max(BOUNDS.rows)
+  }),
   z.strictObject({ kind: z.literal('table.place'), table: idSchema, position: positionSchema.nullable() }),
 
   z.strictObject({

@@ -4,7 +4,7 @@ import type { Action, Design, ForeignKey, Row, Table, TableId } from '../design/
 import { listed } from '../design/words.ts'
 import { counted } from '../naming/words.ts'
 import { rowLabel } from '../relate/label.ts'
-import type { Effect, EffectKind, Refusal, Rehearsed } from './trial.ts'
+import type { Effect, EffectKind, Refusal, Rehearsed, TrialStatement } from './trial.ts'
 
 /** What becomes of a row, in a word. */
 export const EFFECT_WORDS: Record<EffectKind, string> = {
@@ -149,4 +149,24 @@ export function tableCalled(design: Design, name: string): Table | undefined {
   return design.tables.find(
     (table) => fold(fullName(design, table)) === wanted || fold(table.name) === wanted
   )
+}
+
+/** What a statement does, as what somebody does: `delete patient “Bramble”`. */
+export function sayTrial(design: Design, statement: TrialStatement): string {
+  const table = tableOf(design, statement.table)
+  if (!table) return ''
+  if (statement.kind === 'insert') {
+    const [only] = statement.rows
+    return `put ${statement.rows.length === 1 && only ? `${table.name} “${rowLabel(design, table, only)}”` : counted(statement.rows.length, table.name)} in`
+  }
+  const rows = statement.rows
+    .slice(0, NAMED)
+    .map((place) => `“${sayRow(design, table.id, table.rows[place])}”`)
+  const more = statement.rows.length - rows.length
+  const which = `${table.name} ${listed([...rows, ...(more > 0 ? [`${more} more`] : [])])}`
+  if (statement.kind === 'delete') return `delete ${which}`
+  const values = Object.entries(statement.values).map(
+    ([id, value]) => `${columnOf(table, id)?.name ?? ''} to ${value === null ? 'nothing' : String(value)}`
+  )
+  return `change ${listed(values)} in ${which}`
 }

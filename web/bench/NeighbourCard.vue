@@ -28,6 +28,9 @@ const {
   chooseHowMany,
   actions,
   setActions,
+  moment,
+  moments,
+  setMoment,
   nature,
   natures,
   setNature,
@@ -146,6 +149,17 @@ const second = computed(() => props.neighbour[of.value === 'child' ? 'parent' : 
             @choose="setActions({ onUpdate: $event })" />.</span
         >
         <span class="term">{{ neighbour.foreignKey.onUpdate }}</span>
+      </div>
+      <div class="rule more">
+        <span
+          >Looked at
+          <ChoiceMenu
+            :value="moment"
+            :words="moments.find(({ value }) => value === moment)?.words ?? ''"
+            :options="moments"
+            :label="`When it is looked at that each ${neighbour.child.name} refers to ${article(neighbour.parent.name)} ${neighbour.parent.name}`"
+            @choose="setMoment" />.</span
+        >
       </div>
       <div v-if="natures.length > 0" class="rule more">
         <span

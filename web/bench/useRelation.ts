@@ -1,5 +1,12 @@
 import { computed, type ComputedRef } from 'vue'
-import { ACTIONS, type Action, type ForeignKey, type Nature, type Table } from '../../core/design/model.ts'
+import {
+  ACTIONS,
+  type Action,
+  type Deferrable,
+  type ForeignKey,
+  type Nature,
+  type Table
+} from '../../core/design/model.ts'
 import { actionIn } from '../../core/dialect/dialect.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import { accessorNames, rowName } from '../../core/relate/accessors.ts'
@@ -21,6 +28,9 @@ import type { Reading } from '../../core/relate/reading.ts'
 
 /** How many of the other side a row of one side may have. */
 export type HowMany = Reading['ofChild'] | Reading['ofParent']
+
+/** When a reference is looked at. */
+export type Moment = Deferrable | 'at once'
 
 export interface Relation {
   child: Table
@@ -145,6 +155,23 @@ export function useRelation(relation: ComputedRef<Relation>) {
     })
   }
 
+  /** When it is looked at whether a row refers to something, for an engine that can wait. */
+  const moment = computed(() => relation.value.foreignKey.deferrable ?? 'at once')
+  const moments = computed((): Option<Moment>[] => {
+    const isAble = dialectsOf({ dialects: writtenFor.value }).some(({ facts }) => facts.deferrable)
+    const why = isAble ? {} : { why: 'None of the engines that this is written for can wait.' }
+    return [
+      { value: 'at once', words: 'with each statement', term: 'NOT DEFERRABLE' },
+      { value: 'immediate', words: 'when a transaction asks for it, at its end', term: 'DEFERRABLE', ...why },
+      { value: 'deferred', words: 'at the end of each transaction', term: 'INITIALLY DEFERRED', ...why }
+    ]
+  })
+  function setMoment(wanted: Moment): void {
+    const { child, foreignKey } = relation.value
+    const deferrable = wanted === 'at once' ? null : wanted
+    store.submit({ kind: 'foreignKey.setDeferrable', table: child.id, foreignKey: foreignKey.id, deferrable })
+  }
+
   const nature = computed(() => natureOf(relation.value.child, relation.value.foreignKey))
   /** What a row of the child can be to the one that it refers to; a pair of a junction is a fact about both. */
   const natures = computed((): Option<Nature>[] => {
@@ -221,6 +248,9 @@ export function useRelation(relation: ComputedRef<Relation>) {
     chooseHowMany,
     actions,
     setActions,
+    moment,
+    moments,
+    setMoment,
     nature,
     natures,
     setNature,

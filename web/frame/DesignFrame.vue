@@ -117,16 +117,20 @@ const again = (): void => tell('Done again', store.redo())
 
 const trail = useTrail()
 type ScreenName = (typeof screens)[number]
-/** Bench and ledger are entered at the table that one was at. */
+/** These are entered at the table that one was at. */
+const AT_TABLE: ReadonlySet<ScreenName> = new Set(['bench', 'ledger', 'rows'])
+/** The screen that a place belongs to in the line at the top. */
+const OF: Partial<Record<string, ScreenName>> = { rules: 'rows', reach: 'rows' }
+const current = computed(() => OF[String(route.name)] ?? route.name)
 function placeOf(screen: ScreenName): { name: ScreenName; params?: { table: string } } {
   const table = trail.tables.at(-1)
-  const isAtTable = (screen === 'bench' || screen === 'ledger') && table !== undefined
+  const isAtTable = AT_TABLE.has(screen) && table !== undefined
   const isThere = isAtTable && store.design !== undefined && tableOf(store.design, table) !== undefined
   return isThere ? { name: screen, params: { table } } : { name: screen }
 }
 
 const helping = ref(false)
-const screens = ['bench', 'ledger', 'diagram', 'versions', 'outputs', 'findings'] as const
+const screens = ['bench', 'ledger', 'diagram', 'rows', 'versions', 'outputs', 'findings'] as const
 
 useShortcuts((event) => {
   const command = event.ctrlKey || event.metaKey
@@ -185,8 +189,8 @@ useShortcuts((event) => {
           :to="placeOf(screen)"
           :title="`Alt ${at + 1}`"
           active-class=""
-          :class="{ on: route.name === screen }"
-          :aria-current="route.name === screen ? 'page' : undefined"
+          :class="{ on: current === screen }"
+          :aria-current="current === screen ? 'page' : undefined"
           >{{ screen.charAt(0).toUpperCase() + screen.slice(1)
           }}<span v-if="screen === 'findings' && found > 0" class="found">{{ found }}</span></RouterLink
         >

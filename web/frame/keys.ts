@@ -12,7 +12,7 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
     keys: [
       ['/', 'find a table or a column, or make a table'],
       ['Ctrl Z', 'take back; Ctrl Shift Z does it again'],
-      ['Alt 1 … 6', 'bench, ledger, diagram, versions, outputs, findings'],
+      ['Alt 1 … 7', 'bench, ledger, diagram, rows, versions, outputs, findings'],
       ['Alt Page Down', 'the next design that is open'],
       ['?', 'this page']
     ]
@@ -63,6 +63,27 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
       ['T', 'a new table'],
       ['Z', 'fold a table; with Shift, all'],
       ['R', 'relate this table to another']
+    ]
+  },
+  {
+    where: 'in rows',
+    screens: ['rows'],
+    keys: [
+      ['arrows', 'from cell to cell; past the first or last, to what stands beside'],
+      ['Enter', 'write in a cell; so does typing'],
+      ['Insert', 'a new row'],
+      ['Shift ↑ ↓', 'several rows'],
+      ['Del', 'try deleting them: what goes with them is shown first'],
+      ['⌫', 'back along the trail']
+    ]
+  },
+  {
+    where: 'in a rehearsal',
+    screens: ['rows'],
+    keys: [
+      ['← →', 'a step back, a step on'],
+      ['Enter', 'keep it'],
+      ['Esc', 'put it back']
     ]
   },
   {

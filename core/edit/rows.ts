@@ -1,0 +1,72 @@
+import { BOUNDS } from '../bounds.ts'
+import { tidyRow, type Row } from '../design/model.ts'
+import { needTable, withTable, type Handler } from './handler.ts'
+import { Refused } from './refusal.ts'
+
+/** Whether two rows hold the same. */
+function isSameRow(one: Row | undefined, other: Row): boolean {
+  if (one === undefined || one === other) return one === other
+  const [tidy, wanted] = [tidyRow(one), tidyRow(other)]
+  const ids = Object.keys(tidy)
+  return ids.length === Object.keys(wanted).length && ids.every((id) => tidy[id] === wanted[id])
+}
+
+/**
+ * Rows are known by their places with what stands there: where somebody else has changed them meanwhile, nothing is
+ * done. What rows then break of the table's rules is told, and stops nobody from writing them.
+ */
+export const changeRows: Handler<'rows.change'> = (design, { table: id, changed, gone, come }) => {
+  const table = needTable(design, id)
+  const stands = ({ at, row }: { at: number; row: Row }): boolean => isSameRow(table.rows[at], row)
+  if (!gone.every(stands) || !changed.every(({ at, was }) => stands({ at, row: was })))
+    throw new Refused('missing', `Somebody else has changed those rows of ${table.name} meanwhile.`, {
+      table: id
+    })
+  const rows = [...table.rows]
+  for (const { at, row } of changed) rows[at] = tidyRow(row)
+  const isGone = new Set(gone.map(({ at }) => at))
+  const left = isGone.size === 0 ? rows : rows.filter((_, at) => !isGone.has(at))
+  const after = withThose(left, come)
+  if (after.length > BOUNDS.rows)
+    throw new Refused('invalid', `A table holds ${BOUNDS.rows.toLocaleString('en-GB')} rows at the most.`, {
+      table: id
+    })
+  const placeAfter = placesAfter(
+    gone.map(({ at }) => at),
+    come.map(({ at }) => at)
+  )
+  return {
+    design: withTable(design, id, (t) => ({ ...t, rows: after })),
+    inverse: {
+      kind: 'rows.change',
+      table: id,
+      changed: changed.map(({ at, was, row }) => ({ at: placeAfter(at), was: row, row: was })),
+      gone: come,
+      come: gone
+    },
+    touched: [id]
+  }
+}
+
+/** Rows with others among them, each at the place that it has then. */
+function withThose(rows: readonly Row[], come: readonly { at: number; row: Row }[]): Row[] {
+  if (come.length === 0) return [...rows]
+  const byPlace = [...come].sort((a, b) => a.at - b.at)
+  const after: Row[] = []
+  let next = 0
+  for (const { at, row } of byPlace) {
+    while (after.length < at && next < rows.length) after.push(rows[next++] as Row)
+    after.push(tidyRow(row))
+  }
+  for (; next < rows.length; next++) after.push(rows[next] as Row)
+  return after
+}
+
+/** Where a row that stays stands once others are gone and have come. */
+function placesAfter(gone: readonly number[], come: readonly number[]): (at: number) => number {
+  const [left, added] = [[...gone].sort((a, b) => a - b), [...come].sort((a, b) => a - b)]
+  return (at) => {
+    const before = left.filter((place) => place < at).length
+    return added.reduce((place, each) => (each <= place ? place + 1 : place), at - before)
+  }
+}

@@ -1,0 +1,53 @@
+import type { Design, TableId } from '../design/model.ts'
+import { once } from '../once.ts'
+import { violations, type Violation } from '../design/violations.ts'
+
+/** A design without the rows that break a rule, on which a trial can be worked out. */
+export interface Sound {
+  design: Design
+  /** Where the rows that are left stood, by their places now; of tables in which none is left out nothing. */
+  places: ReadonlyMap<TableId, readonly number[]>
+  /** What was wrong. */
+  violations: readonly Violation[]
+}
+
+/**
+ * Leaves out rows that an engine would not have taken, and those that then refer to nothing. Of rows that are not apart
+ * the first stays.
+ */
+export const soundRows = once((design: Design): Sound => {
+  const found = violations(design)
+  if (found.length === 0) return { design, places: new Map(), violations: found }
+  const places = new Map<TableId, readonly number[]>()
+  let left = design
+  for (let wrong = found; wrong.length > 0; wrong = violations(left)) {
+    const out = new Map<TableId, Set<number>>()
+    for (const { kind, table, rows } of wrong) {
+      const gone = out.get(table) ?? new Set<number>()
+      for (const place of kind === 'key' ? rows.slice(1) : rows) gone.add(place)
+      out.set(table, gone)
+    }
+    const tables = left.tables.map((table) => {
+      const gone = out.get(table.id)
+      if (!gone) return table
+      const before = places.get(table.id) ?? table.rows.map((_, place) => place)
+      places.set(
+        table.id,
+        before.filter((_, place) => !gone.has(place))
+      )
+      return { ...table, rows: table.rows.filter((_, place) => !gone.has(place)) }
+    })
+    left = { ...left, tables }
+  }
+  return { design: left, places, violations: found }
+})
+
+/** Where a row of the sound design stands in the whole one, and the other way round. */
+export const placeInWhole = ({ places }: Sound, table: TableId, place: number): number =>
+  places.get(table)?.[place] ?? place
+export function placeInSound({ places }: Sound, table: TableId, place: number): number | undefined {
+  const kept = places.get(table)
+  if (!kept) return place
+  const at = kept.indexOf(place)
+  return at < 0 ? undefined : at
+}

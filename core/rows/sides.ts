@@ -1,0 +1,98 @@
+import { columnsIn, referencesTo, tableOf } from '../design/directory.ts'
+import { textOfKey } from '../design/key-text.ts'
+import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
+import { rowIndex } from '../design/row-index.ts'
+import { junctionSides } from '../relate/junction.ts'
+
+/** What a row refers to by one reference: a row, by its place, or nothing. */
+export interface OneSide {
+  foreignKey: ForeignKey
+  table: Table
+  place: number | undefined
+  /** Whether it says something that leads nowhere. */
+  isLost: boolean
+  /** How many others of the row's own table refer to the same. */
+  others: number
+}
+
+/** What refers to a row by one reference, and through a junction what is on its far side. */
+export interface ManySide {
+  foreignKey: ForeignKey
+  table: Table
+  places: readonly number[]
+  far: readonly { table: Table; foreignKey: ForeignKey; places: readonly number[] }[]
+}
+
+const NONE: readonly number[] = []
+
+/** The places of the rows of a table that refer by a reference to what a row of it does, or another. */
+function referring(
+  design: Design,
+  child: Table,
+  key: ForeignKey,
+  text: string | undefined
+): readonly number[] {
+  const parent = tableOf(design, key.table)
+  if (!parent || text === undefined) return NONE
+  const as = columnsIn(
+    parent,
+    key.pairs.map(({ refersTo }) => refersTo)
+  )
+  return rowIndex(child, { columns: key.pairs.map(({ column }) => column), as }).get(text) ?? NONE
+}
+
+function textOfReference(design: Design, child: Table, key: ForeignKey, row: Row): string | undefined {
+  const parent = tableOf(design, key.table)
+  if (!parent) return undefined
+  const types = columnsIn(
+    parent,
+    key.pairs.map(({ refersTo }) => refersTo)
+  )
+  return textOfKey(
+    child,
+    key.pairs.map(({ column }) => column),
+    row,
+    types
+  )
+}
+
+/** The place of the row that a row refers to; nothing where it refers to none, or to what is not there. */
+export function referredPlace(design: Design, child: Table, key: ForeignKey, row: Row): number | undefined {
+  const parent = tableOf(design, key.table)
+  const text = textOfReference(design, child, key, row)
+  if (!parent || text === undefined) return undefined
+  const columns = key.pairs.map(({ refersTo }) => refersTo)
+  return rowIndex(parent, { columns, as: [] }).get(text)?.[0]
+}
+
+/** What a row refers to, by each reference of its table. */
+export function onesOf(design: Design, table: Table, row: Row): OneSide[] {
+  return table.foreignKeys.flatMap((foreignKey): OneSide[] => {
+    const parent = tableOf(design, foreignKey.table)
+    if (!parent) return []
+    const text = textOfReference(design, table, foreignKey, row)
+    const place = referredPlace(design, table, foreignKey, row)
+    const others = referring(design, table, foreignKey, text).length - 1
+    const isLost = text !== undefined && place === undefined && !parent.external
+    return [{ foreignKey, table: parent, place, isLost, others: Math.max(others, 0) }]
+  })
+}
+
+/** What refers to a row, by each reference to its table. */
+export function manysOf(design: Design, table: Table, row: Row): ManySide[] {
+  return referencesTo(design, table.id).map(({ table: child, foreignKey }) => {
+    const its = foreignKey.pairs.map(({ refersTo }) => refersTo)
+    const places = referring(design, child, foreignKey, textOfKey(table, its, row))
+    const sides = junctionSides(child)
+    const isSide = sides.some(({ id }) => id === foreignKey.id)
+    const far = (isSide ? sides : []).flatMap((side) => {
+      const there = tableOf(design, side.table)
+      if (side.id === foreignKey.id || !there) return []
+      const found = places.flatMap(
+        (place) => referredPlace(design, child, side, child.rows[place] as Row) ?? []
+      )
+      return [{ table: there, foreignKey: side, places: [...new Set(found)] }]
+    })
+    return { foreignKey, table: child, places, far }
+  })
+}

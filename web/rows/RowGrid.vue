@@ -1,0 +1,543 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { isInPrimaryKey } from '../../core/design/directory.ts'
+import type { Column, Row, Table } from '../../core/design/model.ts'
+import type { Violation } from '../../core/design/violations.ts'
+import {
+  candidates,
+  cellText,
+  plainText,
+  referenceAt,
+  typedInto,
+  type Candidate
+} from '../../core/rows/cells.ts'
+import { filledRow } from '../../core/rehearse/filled.ts'
+import { useDesign } from '../stores/design.ts'
+
+/** The rows of a table as lines that are written in: only those in view are there. */
+const props = defineProps<{
+  table: Table
+  /** The places of the rows that are shown, in their order. */
+  order: readonly number[]
+  violations: readonly Violation[]
+}>()
+const emit = defineEmits<{
+  /** The places of the rows that are chosen, the one with the keyboard last. */
+  choose: [places: number[]]
+  remove: [places: number[]]
+  /** A key that others refer to is to become another. */
+  rekey: [place: number, values: Row]
+  out: [to: 'left' | 'right' | 'up']
+}>()
+const store = useDesign()
+
+const HEIGHT = 26
+const AROUND = 8
+const scroller = ref<HTMLElement>()
+const top = ref(0)
+const height = ref(600)
+const active = ref({ at: 0, column: 0 })
+/** Where a choice of several rows began. */
+const anchor = ref(0)
+const editing = ref<{ text: string; begun: string }>()
+const flaw = ref('')
+const field = ref<HTMLInputElement[]>()
+
+const columns = computed(() => props.table.columns)
+const widths = computed(() => columns.value.map(widthOf))
+const total = computed(() => 44 + widths.value.reduce((sum, width) => sum + width, 0))
+const template = computed(() => `44px ${widths.value.map((width) => `${width}px`).join(' ')}`)
+const first = computed(() => Math.max(0, Math.floor(top.value / HEIGHT) - AROUND))
+const last = computed(() =>
+  Math.min(props.order.length, Math.ceil((top.value + height.value) / HEIGHT) + AROUND)
+)
+const lines = computed(() =>
+  props.order.slice(first.value, last.value).map((place, index) => ({ place, at: first.value + index }))
+)
+/** What is wrong with a row, by its place. */
+const wrong = computed(() => {
+  const found = new Map<number, string>()
+  for (const { table, rows, message } of props.violations)
+    if (table === props.table.id)
+      for (const place of rows) found.set(place, [found.get(place), message].filter(Boolean).join(' '))
+  return found
+})
+const activePlace = computed(() => props.order[active.value.at])
+
+function widthOf(column: Column): number {
+  if (referenceAt(props.table, column)) return 190
+  switch (column.type.kind) {
+    case 'boolean':
+    case 'integer':
+      return Math.max(76, column.name.length * 7.4 + 18)
+    case 'decimal':
+    case 'float':
+    case 'date':
+      return Math.max(96, column.name.length * 7.4 + 18)
+    case 'timestamp':
+      return 150
+    default:
+      return 170
+  }
+}
+
+const text = (column: Column, place: number): string =>
+  store.design ? cellText(store.design, props.table, column, props.table.rows[place] ?? {}) : ''
+const isNumber = ({ type }: Column): boolean => ['integer', 'decimal', 'float'].includes(type.kind)
+
+const chosen = computed(() => {
+  const [from, to] = [Math.min(anchor.value, active.value.at), Math.max(anchor.value, active.value.at)]
+  return { from, to }
+})
+function tell(): void {
+  const { from, to } = chosen.value
+  const places = props.order.slice(from, to + 1).filter((place) => place !== activePlace.value)
+  emit('choose', activePlace.value === undefined ? [] : [...places, activePlace.value])
+}
+watch([active, () => props.order, anchor], tell, { immediate: true })
+watch(
+  () => props.order.length,
+  (length) => {
+    if (active.value.at >= length) move({ at: Math.max(length - 1, 0) })
+  }
+)
+
+/** Goes to a cell, and takes the beginning of a choice along unless it grows. */
+function move(to: { at?: number; column?: number }, grows = false): void {
+  const at = Math.max(0, Math.min(to.at ?? active.value.at, Math.max(props.order.length - 1, 0)))
+  const column = Math.max(0, Math.min(to.column ?? active.value.column, columns.value.length - 1))
+  active.value = { at, column }
+  if (!grows) anchor.value = at
+  void nextTick(reveal)
+}
+
+function reveal(): void {
+  const view = scroller.value
+  if (!view) return
+  const y = active.value.at * HEIGHT
+  if (y < view.scrollTop) view.scrollTop = y
+  else if (y + 2 * HEIGHT > view.scrollTop + view.clientHeight)
+    view.scrollTop = y + 2 * HEIGHT - view.clientHeight
+  const x = widths.value.slice(0, active.value.column).reduce((sum, width) => sum + width, 44)
+  const width = widths.value[active.value.column] ?? 0
+  if (x < view.scrollLeft + 44) view.scrollLeft = x - 44
+  else if (x + width > view.scrollLeft + view.clientWidth) view.scrollLeft = x + width - view.clientWidth
+  measure()
+}
+
+function measure(): void {
+  top.value = scroller.value?.scrollTop ?? 0
+  height.value = scroller.value?.clientHeight ?? 600
+}
+
+/** What a reference that is being written may be to. */
+const offers = computed((): Candidate[] => {
+  const column = columns.value[active.value.column]
+  const key = column && referenceAt(props.table, column)
+  if (!editing.value || !key || !store.design) return []
+  return candidates(store.design, key, editing.value.text === editing.value.begun ? '' : editing.value.text)
+})
+const offered = ref(-1)
+
+async function edit(begin?: string): Promise<void> {
+  const column = columns.value[active.value.column]
+  const row = props.table.rows[activePlace.value ?? -1]
+  if (!column || !row || !store.design) return
+  if (column.computed !== undefined) {
+    store.say(`${column.name} is computed, so nothing is written into it.`)
+    return
+  }
+  const now = referenceAt(props.table, column)
+    ? cellText(store.design, props.table, column, row)
+    : plainText(props.table, column, row)
+  editing.value = { text: begin ?? now, begun: now }
+  flaw.value = ''
+  offered.value = -1
+  await nextTick()
+  const input = field.value?.[0]
+  input?.focus()
+  if (begin === undefined) input?.select()
+}
+
+/** Takes what was typed; false where it cannot stand there, and it stays to be put right. */
+function take(): boolean {
+  const [column, place, now] = [columns.value[active.value.column], activePlace.value, editing.value]
+  const row = props.table.rows[place ?? -1]
+  if (!column || place === undefined || !row || !now || !store.design) return true
+  const offer = offers.value[offered.value]
+  if (!offer && now.text === now.begun) return stop()
+  const read = offer
+    ? { ok: true as const, value: { ...row, ...offer.values } }
+    : typedInto(store.design, props.table, column, row, now.text)
+  if (!read.ok) {
+    flaw.value = read.message
+    return false
+  }
+  stop()
+  write(place, row, read.value)
+  return true
+}
+
+function stop(): true {
+  editing.value = undefined
+  flaw.value = ''
+  void nextTick(() => scroller.value?.focus())
+  return true
+}
+
+function write(place: number, was: Row, row: Row): void {
+  const changed = Object.keys(row).filter((id) => (row[id] ?? null) !== (was[id] ?? null))
+  if (changed.length === 0) return
+  const isKey = changed.some((id) => isReferredTo(id))
+  if (isKey) return emit('rekey', place, Object.fromEntries(changed.map((id) => [id, row[id] ?? null])))
+  store.submit({
+    kind: 'rows.change',
+    table: props.table.id,
+    changed: [{ at: place, was, row }],
+    gone: [],
+    come: []
+  })
+}
+
+const isReferredTo = (column: string): boolean =>
+  store.design?.tables.some((table) =>
+    table.foreignKeys.some(
+      (key) => key.table === props.table.id && key.pairs.some(({ refersTo }) => refersTo === column)
+    )
+  ) ?? false
+
+/** Makes a row with what its columns begin with, and goes to write in it. */
+async function add(): Promise<void> {
+  if (!store.design) return
+  const row = filledRow(store.design, props.table, {}, new Map(), moment())
+  const at = props.table.rows.length
+  if (
+    store.submit({ kind: 'rows.change', table: props.table.id, changed: [], gone: [], come: [{ at, row }] })
+  )
+    return
+  await nextTick()
+  const line = props.order.indexOf(at)
+  const column = columns.value.findIndex(
+    ({ id, computed }) => computed === undefined && (row[id] ?? null) === null
+  )
+  move({ at: line < 0 ? props.order.length - 1 : line, column: Math.max(column, 0) })
+  await nextTick()
+  void edit('')
+}
+
+const moment = (): string => new Date().toISOString().slice(0, 19).replace('T', ' ')
+
+function key(event: KeyboardEvent): void {
+  if (editing.value || event.altKey) return
+  const { at, column } = active.value
+  const page = Math.max(1, Math.floor(height.value / HEIGHT) - 2)
+  const command = event.ctrlKey || event.metaKey
+  if (command && !['Home', 'End'].includes(event.key)) return
+  switch (event.key) {
+    case 'ArrowDown':
+      move({ at: at + 1 }, event.shiftKey)
+      break
+    case 'ArrowUp':
+      if (at === 0 && !event.shiftKey) emit('out', 'up')
+      else move({ at: at - 1 }, event.shiftKey)
+      break
+    case 'PageDown':
+      move({ at: at + page }, event.shiftKey)
+      break
+    case 'PageUp':
+      move({ at: at - page }, event.shiftKey)
+      break
+    case 'ArrowLeft':
+      if (column === 0) emit('out', 'left')
+      else move({ column: column - 1 })
+      break
+    case 'ArrowRight':
+      if (column === columns.value.length - 1) emit('out', 'right')
+      else move({ column: column + 1 })
+      break
+    case 'Home':
+      move(command ? { at: 0, column: 0 } : { column: 0 })
+      break
+    case 'End':
+      move(command ? { at: props.order.length - 1 } : { column: columns.value.length - 1 })
+      break
+    case 'Enter':
+    case 'F2':
+      void edit()
+      break
+    case 'Delete': {
+      const { from, to } = chosen.value
+      emit('remove', props.order.slice(from, to + 1))
+      break
+    }
+    case 'Insert':
+      void add()
+      break
+    default:
+      if (event.key.length !== 1 || event.key === ' ' || event.key === '/' || event.key === '?') return
+      void edit(event.key)
+  }
+  event.preventDefault()
+}
+
+function fieldKey(event: KeyboardEvent): void {
+  event.stopPropagation()
+  if (event.key === 'Escape') stop()
+  else if (event.key === 'ArrowDown' && offers.value.length > 0)
+    offered.value = Math.min(offered.value + 1, offers.value.length - 1)
+  else if (event.key === 'ArrowUp' && offers.value.length > 0) offered.value = Math.max(offered.value - 1, -1)
+  else if (event.key === 'Enter') {
+    if (take()) move({ at: active.value.at + 1 })
+  } else if (event.key === 'Tab') {
+    if (!take()) return event.preventDefault()
+    move({ column: active.value.column + (event.shiftKey ? -1 : 1) })
+    void nextTick(() => edit())
+  } else return
+  event.preventDefault()
+}
+
+function click(event: MouseEvent, at: number, column: number): void {
+  if (editing.value && !take()) return
+  move({ at, column }, event.shiftKey)
+  scroller.value?.focus()
+}
+
+defineExpose({
+  focus: () => scroller.value?.focus(),
+  add,
+  /** Brings the keyboard to a row. */
+  goTo: (place: number) => {
+    const at = props.order.indexOf(place)
+    if (at >= 0) move({ at })
+  }
+})
+</script>
+
+<template>
+  <div
+    ref="scroller"
+    class="grid"
+    tabindex="0"
+    role="grid"
+    :aria-label="`Rows of ${table.name}`"
+    :aria-rowcount="order.length + 1"
+    :aria-colcount="columns.length"
+    :aria-activedescendant="activePlace === undefined ? undefined : `cell-${active.at}-${active.column}`"
+    @scroll.passive="measure"
+    @keydown="key"
+    @focus="measure">
+    <div
+      class="head"
+      role="row"
+      aria-rowindex="1"
+      :style="{ gridTemplateColumns: template, width: `${total}px` }">
+      <span class="no" role="columnheader"><span class="visually-hidden">row</span></span>
+      <span
+        v-for="column in columns"
+        :key="column.id"
+        role="columnheader"
+        class="name"
+        :class="{ number: isNumber(column), key: isInPrimaryKey(table, column.id) }"
+        :title="column.note ?? column.name"
+        >{{ column.name }}</span
+      >
+    </div>
+    <div
+      class="space"
+      role="presentation"
+      :style="{ height: `${order.length * HEIGHT}px`, width: `${total}px` }">
+      <div
+        v-for="line in lines"
+        :key="line.place"
+        class="line"
+        role="row"
+        :aria-rowindex="line.at + 2"
+        :aria-selected="line.at >= chosen.from && line.at <= chosen.to"
+        :class="{
+          here: line.at === active.at,
+          chosen: line.at >= chosen.from && line.at <= chosen.to,
+          wrong: wrong.has(line.place)
+        }"
+        :style="{ top: `${line.at * HEIGHT}px`, gridTemplateColumns: template }">
+        <span class="no" role="rowheader" :title="wrong.get(line.place)">{{
+          wrong.has(line.place) ? '!' : line.place + 1
+        }}</span>
+        <span
+          v-for="(column, at) in columns"
+          :id="`cell-${line.at}-${at}`"
+          :key="column.id"
+          role="gridcell"
+          class="cell"
+          :class="{
+            at: line.at === active.at && at === active.column,
+            number: isNumber(column) && !referenceAt(table, column),
+            made: column.computed !== undefined
+          }"
+          @click="click($event, line.at, at)"
+          @dblclick="edit()"
+          ><template v-if="editing && line.at === active.at && at === active.column">
+            <input
+              ref="field"
+              v-model="editing.text"
+              class="field"
+              :class="{ flawed: flaw }"
+              :aria-label="`${column.name} of row ${line.place + 1}`"
+              spellcheck="false"
+              autocomplete="off"
+              @keydown="fieldKey"
+              @input="((flaw = ''), (offered = -1))"
+              @blur="editing && take()" />
+            <span v-if="flaw" class="under flaw" role="alert">{{ flaw }}</span>
+            <ul
+              v-else-if="offers.length > 0"
+              class="under"
+              role="listbox"
+              :aria-label="`What ${column.name} may be`">
+              <li
+                v-for="(offer, index) in offers"
+                :key="offer.place"
+                role="option"
+                :aria-selected="index === offered"
+                :class="{ on: index === offered }"
+                @mousedown.prevent="((offered = index), take())">
+                {{ offer.label }}
+              </li>
+            </ul></template
+          ><template v-else>{{ text(column, line.place) }}</template></span
+        >
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.grid {
+  overflow: auto;
+  min-height: 0;
+  flex: 1;
+  outline: none;
+  position: relative;
+  background: var(--sheet);
+}
+.head {
+  display: grid;
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: var(--sheet);
+  border-bottom: 1px solid var(--ink);
+  min-width: 100%;
+}
+.head .name {
+  font: 12px var(--mono);
+  color: var(--quiet);
+  padding: 4px 8px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.head .key {
+  color: var(--ink);
+  font-weight: 600;
+}
+.number {
+  text-align: right;
+}
+.space {
+  position: relative;
+  min-width: 100%;
+}
+.line {
+  position: absolute;
+  left: 0;
+  right: 0;
+  display: grid;
+  height: 26px;
+  border-bottom: 1px solid var(--hair);
+}
+.line.chosen {
+  background: var(--chosen-tint);
+}
+.no {
+  font: 11px var(--mono);
+  color: var(--quiet);
+  padding: 5px 8px 0 0;
+  text-align: right;
+}
+.wrong .no {
+  color: var(--deleted);
+  font-weight: 700;
+}
+.line.wrong {
+  box-shadow: inset 3px 0 0 var(--deleted);
+}
+.line.here .no {
+  color: var(--chosen);
+  font-weight: 700;
+}
+.cell {
+  padding: 3px 8px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  position: relative;
+}
+.cell.made {
+  color: var(--quiet);
+  font-style: italic;
+}
+.cell.at {
+  overflow: visible;
+  box-shadow: inset 0 0 0 1px var(--line);
+}
+.grid:focus .cell.at,
+.grid:focus-within .cell.at {
+  box-shadow: inset 0 0 0 2px var(--chosen);
+}
+.cell .field {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  border: 0;
+  padding: 2px 7px;
+  outline: 2px solid var(--chosen);
+  outline-offset: -2px;
+  background: var(--sheet);
+}
+.cell .field.flawed {
+  outline-color: var(--deleted);
+}
+.under {
+  position: absolute;
+  top: 26px;
+  left: 0;
+  z-index: 3;
+  min-width: 100%;
+  max-width: 340px;
+  margin: 0;
+  padding: 3px 0;
+  list-style: none;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  box-shadow: var(--shadow);
+  text-align: left;
+  white-space: nowrap;
+}
+.under.flaw {
+  color: var(--deleted);
+  padding: 4px 8px;
+  white-space: normal;
+  width: 260px;
+}
+.under li {
+  padding: 2px 10px;
+  cursor: pointer;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.under li.on,
+.under li:hover {
+  background: var(--chosen-tint);
+  box-shadow: inset 2px 0 0 var(--chosen);
+}
+</style>

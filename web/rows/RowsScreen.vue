@@ -1,0 +1,340 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { tableOf } from '../../core/design/directory.ts'
+import type { Row } from '../../core/design/model.ts'
+import { tableMarks } from '../../core/diagram/mark.ts'
+import { counted } from '../../core/naming/words.ts'
+import { rowLabel } from '../../core/relate/label.ts'
+import { manysOf, onesOf } from '../../core/rows/sides.ts'
+import { useTrail } from '../bench/trail.ts'
+import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
+import KeyMark from '../parts/KeyMark.vue'
+import { useDesign } from '../stores/design.ts'
+import { useRehearsal } from '../stores/rehearsal.ts'
+import RehearsalView from './RehearsalView.vue'
+import RowGrid from './RowGrid.vue'
+import RowsTabs from './RowsTabs.vue'
+import SideCard from './SideCard.vue'
+import { useOrder } from './useOrder.ts'
+
+const store = useDesign()
+const rehearsal = useRehearsal()
+const trail = useTrail()
+const route = useRoute()
+const router = useRouter()
+
+const middle = computed(() => {
+  const design = store.design
+  if (!design) return undefined
+  const named =
+    tableOf(design, String(route.params.table ?? '')) ?? tableOf(design, trail.tables.at(-1) ?? '')
+  return named ?? design.tables.find(({ rows }) => rows.length > 0) ?? design.tables[0]
+})
+const filter = ref('')
+const { order } = useOrder(middle, filter)
+
+/** The rows that are chosen, the one with the keyboard last. */
+const chosen = ref<number[]>([])
+const place = computed(() => chosen.value.at(-1))
+const row = computed(() => (place.value === undefined ? undefined : middle.value?.rows[place.value]))
+const label = computed(() =>
+  store.design && middle.value && row.value ? rowLabel(store.design, middle.value, row.value) : ''
+)
+const ones = computed(() =>
+  store.design && middle.value && row.value ? onesOf(store.design, middle.value, row.value) : []
+)
+const manys = computed(() =>
+  store.design && middle.value && row.value ? manysOf(store.design, middle.value, row.value) : []
+)
+const violations = computed(() => rehearsal.sound?.violations ?? [])
+const amiss = computed(() => violations.value.filter(({ table }) => table === middle.value?.id))
+const marks = computed(() => (store.design && middle.value ? tableMarks(store.design, middle.value) : []))
+const trailTables = computed(() =>
+  trail.tables.flatMap((id) => (store.design && tableOf(store.design, id)) ?? [])
+)
+
+const grid = ref<InstanceType<typeof RowGrid>>()
+const screen = ref<HTMLElement>()
+/** Where the keyboard goes when the table has come. */
+let wanted: number | undefined
+
+watch(
+  () => middle.value?.id,
+  async (id) => {
+    if (!id) return
+    trail.step(id)
+    filter.value = ''
+    if (route.params.table !== id)
+      void router.replace({ name: 'rows', params: { ...route.params, table: id } })
+    await nextTick()
+    if (wanted !== undefined) grid.value?.goTo(wanted)
+    wanted = undefined
+    const isFree = document.activeElement === document.body || document.activeElement?.matches('header a')
+    if (isFree || screen.value?.contains(document.activeElement)) grid.value?.focus()
+  },
+  { immediate: true }
+)
+
+function walk(table: string, to?: number): void {
+  wanted = to
+  if (table === middle.value?.id) {
+    if (to !== undefined) grid.value?.goTo(to)
+    grid.value?.focus()
+    wanted = undefined
+  } else void router.push({ name: 'rows', params: { table } })
+}
+
+function cards(side: 'one' | 'many'): HTMLElement[] {
+  return [...(screen.value?.querySelectorAll<HTMLElement>(`[data-side="${side}"] article`) ?? [])]
+}
+function out(to: 'left' | 'right' | 'up'): void {
+  if (to !== 'up') cards(to === 'left' ? 'one' : 'many')[0]?.focus()
+}
+function cardKey(event: KeyboardEvent, side: 'one' | 'many'): void {
+  const list = cards(side)
+  const at = list.indexOf(event.target as HTMLElement)
+  if (at < 0 || event.ctrlKey || event.altKey || event.metaKey) return
+  const inward = side === 'one' ? 'ArrowRight' : 'ArrowLeft'
+  const next = event.key === 'ArrowDown' ? list[at + 1] : event.key === 'ArrowUp' ? list[at - 1] : undefined
+  if (next) next.focus()
+  else if (event.key === inward || event.key === 'Escape') grid.value?.focus()
+  else return
+  event.preventDefault()
+}
+
+function back(): void {
+  const table = trail.back()
+  if (table) walk(table)
+}
+
+function remove(places: readonly number[]): void {
+  if (!middle.value || places.length === 0) return
+  const why = rehearsal.tryDelete(middle.value.id, places)
+  if (why) store.say(why)
+}
+function rekey(at: number, values: Row): void {
+  if (!middle.value) return
+  const why = rehearsal.tryChange(middle.value.id, at, values)
+  if (why) store.say(why)
+}
+
+useShortcuts((event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event) || rehearsal.isOpen) return false
+  if (event.key === 'Backspace') back()
+  else return false
+  return true
+})
+</script>
+
+<template>
+  <div v-if="!middle" class="empty">
+    <p class="quiet">Rows stand in tables, and there is none yet: begin on the bench.</p>
+  </div>
+  <div v-else ref="screen" class="screen">
+    <div class="trail">
+      <RowsTabs here="rows" :table="middle.id" />
+      <template v-for="(table, at) in trailTables" :key="table.id">
+        <span v-if="at > 0" aria-hidden="true">›</span>
+        <button type="button" class="stop" :class="{ here: table.id === middle.id }" @click="walk(table.id)">
+          {{ table.name }}
+        </button>
+      </template>
+      <span class="keys"
+        ><span>write <kbd>Enter</kbd></span
+        ><span>new row <kbd>Insert</kbd></span
+        ><span>try a delete <kbd>Del</kbd></span
+        ><span>beside <kbd>←</kbd> <kbd>→</kbd></span></span
+      >
+    </div>
+    <RehearsalView v-if="rehearsal.isOpen" @done="nextTick(() => grid?.focus())" @walk="walk" />
+    <div v-else class="rows">
+      <div class="side" data-side="one" @keydown="cardKey($event, 'one')">
+        <h2>{{ label ? `“${label}” refers to` : `${middle.name} refers to` }}</h2>
+        <SideCard
+          v-for="one in ones"
+          :key="one.foreignKey.id"
+          :table="one.table"
+          :child="middle"
+          :foreign-key="one.foreignKey"
+          :places="one.place === undefined ? [] : [one.place]"
+          :is-lost="one.isLost"
+          :note="one.others > 0 ? `as ${counted(one.others, `other ${middle.name}`)}` : ''"
+          side="one"
+          @walk="walk" />
+        <p v-if="ones.length === 0" class="none">nothing</p>
+      </div>
+      <section class="sheet" :aria-label="`Rows of ${middle.name}`">
+        <header>
+          <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" large />
+          <h1>{{ middle.name }}</h1>
+          <span class="quiet">{{ counted(middle.rows.length, 'row') }}</span>
+          <span
+            v-if="amiss.length > 0"
+            class="effect-deleted amiss"
+            :title="amiss.map((each) => each.message).join('\n')"
+            >{{ amiss[0]?.message }}{{ amiss.length > 1 ? ` And ${amiss.length - 1} more.` : '' }}</span
+          >
+          <input
+            v-model="filter"
+            class="lined filter"
+            :aria-label="`Only rows of ${middle.name} that have`"
+            placeholder="only rows with…"
+            spellcheck="false"
+            @keydown.esc="filter = ''"
+            @keydown.enter.prevent="grid?.focus()"
+            @keydown.down.prevent="grid?.focus()" />
+          <button type="button" class="button" :disabled="middle.external" @click="grid?.add()">
+            New row
+          </button>
+          <button
+            type="button"
+            class="button"
+            :disabled="chosen.length === 0 || middle.external"
+            @click="remove(chosen)">
+            Try deleting {{ chosen.length > 1 ? `${chosen.length} rows` : 'it' }}
+          </button>
+        </header>
+        <p v-if="middle.external" class="quiet none">
+          {{ middle.name }} is another system’s: what rows it has is not known here.
+        </p>
+        <RowGrid
+          v-else
+          :key="middle.id"
+          ref="grid"
+          :table="middle"
+          :order="order"
+          :violations="violations"
+          @choose="(places) => (chosen = places)"
+          @remove="remove"
+          @rekey="rekey"
+          @out="out" />
+        <p v-if="middle.rows.length === 0 && !middle.external" class="none">
+          {{ middle.name }} has no rows yet. Press <kbd>Insert</kbd> to write one.
+        </p>
+      </section>
+      <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
+        <h2>{{ label ? `refers to “${label}”` : `refers to ${middle.name}` }}</h2>
+        <SideCard
+          v-for="many in manys"
+          :key="many.foreignKey.id"
+          :table="many.table"
+          :child="many.table"
+          :foreign-key="many.foreignKey"
+          :places="many.places"
+          :far="many.far"
+          side="many"
+          @walk="walk" />
+        <p v-if="manys.length === 0" class="none">nothing</p>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.screen {
+  height: 100%;
+  display: grid;
+  grid-template-rows: 34px minmax(0, 1fr);
+}
+.trail {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 0 20px;
+  color: var(--quiet);
+  overflow: hidden;
+  white-space: nowrap;
+}
+.stop {
+  border: 0;
+  background: none;
+  padding: 2px 0;
+  cursor: pointer;
+  color: var(--quiet);
+}
+.stop.here {
+  color: var(--ink);
+  font-weight: 600;
+}
+.keys {
+  margin-left: auto;
+  display: flex;
+  gap: 14px;
+}
+.rows {
+  display: grid;
+  grid-template-columns: minmax(190px, 230px) minmax(420px, 1fr) minmax(220px, 290px);
+  gap: 22px;
+  padding: 4px 20px 16px;
+  min-height: 0;
+}
+.side {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  overflow: auto;
+  min-height: 0;
+}
+h2 {
+  font-size: 12px;
+  color: var(--quiet);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  flex: none;
+}
+.sheet {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  min-width: 0;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  margin-top: 20px;
+}
+.sheet header {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 8px 12px;
+  border-bottom: 1px solid var(--hair);
+  min-width: 0;
+}
+h1 {
+  font-size: 15px;
+  font-weight: 700;
+}
+.amiss {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  min-width: 0;
+}
+.filter {
+  margin-left: auto;
+  width: 150px;
+}
+.none {
+  color: var(--quiet);
+  font-size: 12px;
+  padding: 8px 11px;
+}
+.side .none {
+  border: 1px dashed var(--line);
+}
+.empty {
+  padding: 12vh 20px 0;
+  text-align: center;
+}
+@media (width < 1080px) {
+  .rows {
+    grid-template-columns: minmax(150px, 190px) minmax(320px, 1fr) minmax(160px, 220px);
+    gap: 12px;
+    padding: 4px 12px 12px;
+  }
+  .keys {
+    display: none;
+  }
+}
+</style>

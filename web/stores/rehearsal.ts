@@ -1,0 +1,94 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { dialectsOf } from '../../core/dialect/index.ts'
+import type { Dialect, DialectName } from '../../core/dialect/dialect.ts'
+import type { Row, TableId } from '../../core/design/model.ts'
+import { keepTrial } from '../../core/rehearse/keep.ts'
+import { rulebookOf } from '../../core/rehearse/rules.ts'
+import { rehearse } from '../../core/rehearse/run.ts'
+import { placeInSound, soundRows } from '../../core/rehearse/sound-rows.ts'
+import type { Rehearsed, TrialStatement } from '../../core/rehearse/trial.ts'
+import { useDesign } from './design.ts'
+
+/** What a trial comes to on one engine. */
+export interface Outcome {
+  dialect: Dialect
+  rehearsed: Rehearsed
+}
+
+/** What is being tried on the rows of the open design, and what it comes to on each engine that it is written for. */
+export const useRehearsal = defineStore('rehearsal', () => {
+  const store = useDesign()
+  const statements = shallowRef<readonly TrialStatement[]>([])
+  const together = ref(true)
+  const deferring = ref(false)
+  const chosen = ref<DialectName>()
+
+  const sound = computed(() => store.design && soundRows(store.design))
+  const isOpen = computed(() => statements.value.length > 0)
+  const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
+  const outcomes = computed((): Outcome[] => {
+    const design = sound.value?.design
+    if (!design || !isOpen.value) return []
+    const trial = { statements: statements.value, together: together.value, deferring: deferring.value }
+    return dialects.value.map((dialect) => ({
+      dialect,
+      rehearsed: rehearse(design, rulebookOf(design, dialect), trial)
+    }))
+  })
+  /** The one that is shown: the one chosen, else the first that the design is written for. */
+  const shown = computed(
+    () => outcomes.value.find(({ dialect }) => dialect.name === chosen.value) ?? outcomes.value[0]
+  )
+
+  /** Adds a statement on rows of the whole design; says why where a row breaks a rule itself. */
+  function attempt(statement: TrialStatement): string | undefined {
+    const from = sound.value
+    if (!from) return undefined
+    if (statement.kind === 'insert') return void (statements.value = [...statements.value, statement])
+    const rows = statement.rows.flatMap((place) => placeInSound(from, statement.table, place) ?? [])
+    if (rows.length < statement.rows.length)
+      return 'That row breaks a rule itself, so that no engine would have it: put it right first.'
+    statements.value = [...statements.value, { ...statement, rows }]
+    return undefined
+  }
+
+  const tryDelete = (table: TableId, rows: readonly number[]): string | undefined =>
+    attempt({ kind: 'delete', table, rows })
+  const tryChange = (table: TableId, row: number, values: Row): string | undefined =>
+    attempt({ kind: 'update', table, rows: [row], values })
+  const tryInsert = (table: TableId, row: Row): string | undefined =>
+    attempt({ kind: 'insert', table, rows: [row] })
+
+  function putBack(): void {
+    statements.value = []
+  }
+
+  /** Keeps what is shown, as one step that can be undone. */
+  function keep(label: string): void {
+    const [design, from, outcome] = [store.design, sound.value, shown.value]
+    const operation = design && from && outcome && keepTrial(design, from, outcome.rehearsed, label)
+    statements.value = []
+    if (operation) store.submit(operation, label)
+  }
+
+  return {
+    statements,
+    together,
+    deferring,
+    chosen,
+    sound,
+    dialects,
+    isOpen,
+    outcomes,
+    shown,
+    tryDelete,
+    tryChange,
+    tryInsert,
+    putBack,
+    keep,
+    without: (at: number) => {
+      statements.value = statements.value.filter((_, each) => each !== at)
+    }
+  }
+})
