@@ -2,6 +2,7 @@ import {
   ACTIONS,
   emptyDesign,
   emptyTable,
+  tidyRow,
   type Action,
   type Column,
   type Design,
@@ -64,8 +65,8 @@ export function drawnDesign(draws: Draws, facts: Facts): Design {
       const parent = tables[draws.chance(70) ? draws.below(Math.max(n, 1)) : draws.below(count)] as Table
       tables[n] = withReference(draws, tables[n] as Table, parent, facts)
     }
-  const design = { ...emptyDesign('Trials', 'd_trials'), tables }
-  return withRows(draws, design)
+  const design = withRows(draws, { ...emptyDesign('Trials', 'd_trials'), tables })
+  return { ...design, tables: design.tables.map((table) => ({ ...table, rows: table.rows.map(tidyRow) })) }
 }
 
 function drawnTable(draws: Draws, n: number): Table {

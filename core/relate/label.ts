@@ -16,6 +16,14 @@ export function rowLabel(design: Design, table: Table, row: Row, depth = 0): str
   return parts.join(', ') || keyOf(table, row)
 }
 
+/** The same beside a row that it refers to by a reference: without what that row is called, where more is left. */
+export function labelBeside(design: Design, table: Table, row: Row, foreignKey: string): string {
+  const referring = table.foreignKeys.find(({ id }) => id === foreignKey)?.pairs.map(({ column }) => column)
+  const label = table.label ?? proposedFor(table, row)
+  const left = label.filter((id) => !referring?.includes(id))
+  return partsOf(design, table, left, row, 0).join(', ') || rowLabel(design, table, row)
+}
+
 /** What the columns say of a row, each once: a reference of several columns is one thing. */
 function partsOf(
   design: Design,

@@ -2,18 +2,17 @@
 import { computed } from 'vue'
 import { columnsIn } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
-import { article, counted } from '../../core/naming/words.ts'
+import { counted } from '../../core/naming/words.ts'
 import type { ReachEdge } from '../../core/rehearse/reach.ts'
-import { useRelation, type Relation } from '../bench/useRelation.ts'
-import ChoiceMenu from '../parts/ChoiceMenu.vue'
+import type { Relation } from '../bench/useRelation.ts'
 import KeyMark from '../parts/KeyMark.vue'
+import RuleChoice from '../rows/RuleChoice.vue'
 import { useDesign } from '../stores/design.ts'
 
 /** One reference that a delete comes to: what it does there, and to how many rows. */
 const props = defineProps<{ edge: ReachEdge; relation: Relation; isMeeting: boolean }>()
 const emit = defineEmits<{ walk: [table: string] }>()
 const store = useDesign()
-const { actions, setActions, onDelete } = useRelation(computed(() => props.relation))
 
 const WORDS = {
   deleted: 'deleted too',
@@ -44,16 +43,7 @@ const isInstead = computed(() => props.edge.rule.onDelete !== props.relation.for
       <span class="mono by" :title="`${by} refers to ${relation.parent.name}`">{{ by }}</span>
     </h3>
     <p :class="`effect-${edge.does}`" class="tally">{{ counted(edge.rows, 'row') }} {{ WORDS[edge.does] }}</p>
-    <p class="quiet rule">
-      Deleting {{ article(relation.parent.name) }} {{ relation.parent.name }}
-      <ChoiceMenu
-        :value="relation.foreignKey.onDelete"
-        :words="onDelete.words"
-        :tone="onDelete.effect"
-        :options="actions('delete')"
-        :label="`What deleting ${article(relation.parent.name)} ${relation.parent.name} does to ${relation.child.name}, by ${by}`"
-        @choose="setActions({ onDelete: $event })" />. <span class="term">{{ edge.rule.onDelete }}</span>
-    </p>
+    <RuleChoice :relation="relation" on="delete" />
     <p v-if="isInstead" class="effect-emptied">This engine does {{ edge.rule.onDelete }} instead.</p>
     <p v-if="edge.isCircle" class="effect-refused">runs in a circle</p>
     <p v-else-if="isMeeting" class="quiet">reached by more than one path</p>
@@ -102,11 +92,5 @@ h3 {
 }
 .tally {
   font-weight: 600;
-}
-.rule {
-  margin-top: 2px;
-}
-.term {
-  font: 11px var(--mono);
 }
 </style>

@@ -5,11 +5,14 @@ import { tableMarks } from '../../core/diagram/mark.ts'
 import { counted } from '../../core/naming/words.ts'
 import { placeInWhole } from '../../core/rehearse/sound-rows.ts'
 import type { Effect, EffectKind } from '../../core/rehearse/trial.ts'
-import { EFFECT_WORDS, sayEffect, sayRefusal, sayRow, sayTrial, termOf } from '../../core/rehearse/words.ts'
+import { labelBeside, rowLabel } from '../../core/relate/label.ts'
+import { EFFECT_WORDS, sayEffect, sayRefusal, sayTrial } from '../../core/rehearse/words.ts'
+import type { Relation } from '../bench/useRelation.ts'
 import { useShortcuts } from '../frame/shortcuts.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal, type Outcome } from '../stores/rehearsal.ts'
+import RuleChoice from './RuleChoice.vue'
 
 /** What is tried, and its effects from left to right: each column one reference further from where it began. */
 const emit = defineEmits<{ done: []; walk: [table: string, place: number | undefined] }>()
@@ -118,13 +121,25 @@ const marksOf = (id: string): ReturnType<typeof tableMarks> => {
   const table = store.design && tableOf(store.design, id)
   return store.design && table ? tableMarks(store.design, table) : []
 }
-const rowOf = (effect: Effect): string =>
-  design.value ? sayRow(design.value, effect.table, effect.before ?? effect.after) : ''
-const why = (effect: Effect): string => (design.value ? sayEffect(design.value, effects.value, effect) : '')
-const term = (group: Group): string => {
-  const [first] = group.effects
-  return (design.value && first && termOf(design.value, effects.value, first)) ?? ''
+/** What a row is called; beside the only one that it refers to, without that one's name. */
+function rowOf(effect: Effect, { by, effects: all }: Group): string {
+  const [from, row] = [design.value, effect.before ?? effect.after]
+  const table = from && tableOf(from, effect.table)
+  if (!from || !table || !row) return ''
+  const isBeside = by !== undefined && all.every(({ cause }) => cause?.effect === effect.cause?.effect)
+  return isBeside ? labelBeside(from, table, row, by) : rowLabel(from, table, row)
 }
+const why = (effect: Effect): string => (design.value ? sayEffect(design.value, effects.value, effect) : '')
+/** The relationship through which rows of a table are come to, as the design has it. */
+function relationBy(table: string, key: string | undefined): Relation | undefined {
+  const child = store.design && tableOf(store.design, table)
+  const foreignKey = child?.foreignKeys.find(({ id }) => id === key)
+  const parent = foreignKey && store.design && tableOf(store.design, foreignKey.table)
+  return child && parent && foreignKey ? { child, parent, foreignKey } : undefined
+}
+/** Whether an effect came of a row that goes, or of one that gets another key. */
+const cameOf = (effect: number | undefined): 'delete' | 'update' =>
+  effects.value[effect ?? -1]?.kind === 'deleted' ? 'delete' : 'update'
 const refusedWords = computed(() =>
   design.value && rehearsal.shown
     ? refusals.value.map((refusal) =>
@@ -206,19 +221,23 @@ useShortcuts((event) => {
           <h3>
             <KeyMark v-for="mark in marksOf(group.table)" :key="mark.key" :mark="mark" />
             <span class="table">{{ nameOf(group.table) }}</span>
-            <span class="term">{{ term(group) }}</span>
           </h3>
           <p class="tally" :class="`effect-${group.kind}`">
-            {{ counted(group.effects.length, nameOf(group.table)) }} {{ EFFECT_WORDS[group.kind] }}
+            {{ counted(group.effects.length, nameOf(group.table)) }}
+            {{ refusals.length > 0 ? 'would be ' : '' }}{{ EFFECT_WORDS[group.kind] }}
           </p>
           <ul>
             <li v-for="effect in group.effects.slice(0, NAMED)" :key="effect.place" :title="why(effect)">
-              <button type="button" class="row" @click="walk(effect)">{{ rowOf(effect) }}</button>
+              <button type="button" class="row" @click="walk(effect)">{{ rowOf(effect, group) }}</button>
             </li>
             <li v-if="group.effects.length > NAMED" class="quiet">
               and {{ (group.effects.length - NAMED).toLocaleString('en-GB') }} more
             </li>
           </ul>
+          <RuleChoice
+            v-if="relationBy(group.table, group.by)"
+            :relation="relationBy(group.table, group.by)!"
+            :on="cameOf(group.effects[0]?.cause?.effect)" />
         </article>
         <article
           v-for="(refusal, index) in at === refusedStep ? refusals : []"
@@ -231,6 +250,10 @@ useShortcuts((event) => {
           </h3>
           <p class="tally effect-refused">refuses</p>
           <p>{{ refusedWords[index] }}</p>
+          <RuleChoice
+            v-if="refusal.kind === 'reference' && relationBy(refusal.table, refusal.of)"
+            :relation="relationBy(refusal.table, refusal.of)!"
+            :on="cameOf(refusal.effect)" />
         </article>
       </div>
     </div>
@@ -331,7 +354,8 @@ h1 {
   min-height: 0;
 }
 .step {
-  flex: 0 0 250px;
+  flex: 0 0 280px;
+  min-width: 0;
   display: flex;
   flex-direction: column;
   gap: 10px;
@@ -385,12 +409,6 @@ h3 {
   font-weight: 600;
   overflow: hidden;
   text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.term {
-  font: 11px var(--mono);
-  color: var(--quiet);
-  margin-left: auto;
   white-space: nowrap;
 }
 .tally {

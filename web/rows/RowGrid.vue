@@ -69,11 +69,11 @@ function widthOf(column: Column): number {
   switch (column.type.kind) {
     case 'boolean':
     case 'integer':
-      return Math.max(76, column.name.length * 7.4 + 18)
+      return Math.max(76, column.name.length * 8 + 20)
     case 'decimal':
     case 'float':
     case 'date':
-      return Math.max(96, column.name.length * 7.4 + 18)
+      return Math.max(96, column.name.length * 8 + 20)
     case 'timestamp':
       return 150
     default:
@@ -337,7 +337,10 @@ defineExpose({
         :key="column.id"
         role="columnheader"
         class="name"
-        :class="{ number: isNumber(column), key: isInPrimaryKey(table, column.id) }"
+        :class="{
+          number: isNumber(column) && !referenceAt(table, column),
+          key: isInPrimaryKey(table, column.id)
+        }"
         :title="column.note ?? column.name"
         >{{ column.name }}</span
       >

@@ -140,7 +140,7 @@ useShortcuts((event) => {
           {{ table.name }}
         </button>
       </template>
-      <span class="keys"
+      <span v-if="!rehearsal.isOpen" class="keys"
         ><span>write <kbd>Enter</kbd></span
         ><span>new row <kbd>Insert</kbd></span
         ><span>try a delete <kbd>Del</kbd></span
@@ -169,12 +169,6 @@ useShortcuts((event) => {
           <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" large />
           <h1>{{ middle.name }}</h1>
           <span class="quiet">{{ counted(middle.rows.length, 'row') }}</span>
-          <span
-            v-if="amiss.length > 0"
-            class="effect-deleted amiss"
-            :title="amiss.map((each) => each.message).join('\n')"
-            >{{ amiss[0]?.message }}{{ amiss.length > 1 ? ` And ${amiss.length - 1} more.` : '' }}</span
-          >
           <input
             v-model="filter"
             class="lined filter"
@@ -195,6 +189,11 @@ useShortcuts((event) => {
             Try deleting {{ chosen.length > 1 ? `${chosen.length} rows` : 'it' }}
           </button>
         </header>
+        <p v-if="amiss.length > 0" class="amiss effect-deleted" role="status">
+          {{ amiss[0]?.message
+          }}<template v-if="amiss.length > 1"> And {{ amiss.length - 1 }} more.</template> What breaks a rule
+          is kept, and left out of what is tried.
+        </p>
         <p v-if="middle.external" class="quiet none">
           {{ middle.name }} is another system’s: what rows it has is not known here.
         </p>
@@ -306,14 +305,17 @@ h1 {
   font-weight: 700;
 }
 .amiss {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  min-width: 0;
+  padding: 4px 12px;
+  border-bottom: 1px solid var(--hair);
 }
-.filter {
+.sheet header > * {
+  flex: none;
+  white-space: nowrap;
+}
+.sheet header > .filter {
   margin-left: auto;
   width: 150px;
+  flex: 0 1 150px;
 }
 .none {
   color: var(--quiet);

@@ -5,7 +5,7 @@ import type { ForeignKey, Row, Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { counted } from '../../core/naming/words.ts'
 import { isJunction } from '../../core/relate/junction.ts'
-import { rowLabel } from '../../core/relate/label.ts'
+import { labelBeside, rowLabel } from '../../core/relate/label.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 
@@ -45,7 +45,10 @@ const count = computed(() => {
 })
 
 function label(table: Table, row: Row | undefined): string {
-  return store.design && row ? rowLabel(store.design, table, row) : ''
+  if (!store.design || !row) return ''
+  return props.side === 'many'
+    ? labelBeside(store.design, table, row, props.foreignKey.id)
+    : rowLabel(store.design, table, row)
 }
 </script>
 
