@@ -30,8 +30,8 @@ export function openState(place: string): { design: Design; called: string } {
   return { design: version.design, called: `${design.name}, version ${number}` }
 }
 
-/** The text of a file of up to so many bytes; whatever is behind the path, no more is read of it. */
-export function readText(path: string, most: number): string {
+/** The bytes of a file, up to so many; whatever is behind the path, no more is read of it. */
+export function readBytes(path: string, most: number): Buffer {
   let bytes: Buffer
   try {
     bytes = readUpTo(path, most + 1)
@@ -44,6 +44,12 @@ export function readText(path: string, most: number): string {
     throw new CannotDo(
       `${path}: it is longer than ${most.toLocaleString('en-GB')} bytes, which is more than is read.`
     )
+  return bytes
+}
+
+/** The text of a file of up to so many bytes. */
+export function readText(path: string, most: number): string {
+  const bytes = readBytes(path, most)
   const text = decodeText(bytes)
   if (!text.ok) throw new CannotDo(`${path}: ${text.message}.`)
   return text.value

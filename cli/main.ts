@@ -6,6 +6,7 @@ import { check, demo, listOutputs, plan, planChain, prove, write } from './comma
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { rehearse, type RehearseOptions } from './rehearsals.ts'
+import { exportRows, fillRows, importRows, type RowsOptions } from './rows.ts'
 import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
 
 const DEFAULT_PORT = 4170
@@ -147,6 +148,54 @@ program
   .option(...JSON_OPTION)
   .action((design: string, options: RehearseOptions & { json?: boolean }) =>
     finish(options, () => rehearse(design, options))
+  )
+
+const rows = program
+  .command('rows')
+  .description("a design's sample rows: CSV in and out, the missing pairs of a junction")
+const TABLE_OPTION = ['--table <table>', 'of which table'] as const
+
+rows
+  .command('export')
+  .description('the rows of a table as CSV')
+  .argument('<design>', 'a design file')
+  .requiredOption(...TABLE_OPTION)
+  .option('-o, --output <file>', 'where to; standard output when left out')
+  .option('--separator <character>', 'between fields; a comma when left out')
+  .option('--labels', 'with a column for what each reference is called')
+  .option(...JSON_OPTION)
+  .action((design: string, options: RowsOptions & { json?: boolean }) =>
+    finish(options, () => exportRows(design, options))
+  )
+
+rows
+  .command('import')
+  .description('takes the rows of a CSV file in; lines that do not fit are listed')
+  .argument('<design>', 'a design file')
+  .argument('<file>', 'a CSV file')
+  .requiredOption(...TABLE_OPTION)
+  .option('-o, --output <file>', 'the design file to write; the same when left out')
+  .option('--separator <character>', 'between fields; recognised when left out')
+  .option(...JSON_OPTION)
+  .action((design: string, file: string, options: RowsOptions & { json?: boolean }) =>
+    finish(options, () => importRows(design, { ...options, file }))
+  )
+
+rows
+  .command('fill')
+  .description('puts the pairs into a junction that it lacks')
+  .argument('<design>', 'a design file')
+  .requiredOption(...TABLE_OPTION)
+  .option(
+    '--where <condition>',
+    'only rows of a side that meet a condition, as in "volunteer: name like \'A%\'"; may be said twice',
+    (value: string, before: string[] = []) => [...before, value]
+  )
+  .option('--as <dialect>', 'says it as SQL for a database instead')
+  .option('-o, --output <file>', 'the file to write; the same design when left out')
+  .option(...JSON_OPTION)
+  .action((design: string, options: RowsOptions & { json?: boolean }) =>
+    finish(options, () => fillRows(design, options))
   )
 
 program

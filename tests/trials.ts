@@ -12,7 +12,7 @@ import {
   type Table
 } from '../core/design/model.ts'
 import type { Type } from '../core/design/type.ts'
-import { violations } from '../core/design/violations.ts'
+import { laterOnes, violations } from '../core/design/violations.ts'
 import type { Facts } from '../core/dialect/facts.ts'
 import { readExpression } from '../core/design/expressions.ts'
 import type { Trial, TrialStatement } from '../core/rehearse/trial.ts'
@@ -163,7 +163,7 @@ function withRows(draws: Draws, design: Design): Design {
   for (let wrong = violations(filled); wrong.length > 0; wrong = violations(filled)) {
     const [first] = wrong
     const table = filled.tables.find(({ id }) => id === first?.table) as Table
-    const gone = first?.kind === 'key' ? first.rows.slice(1) : (first?.rows ?? [])
+    const gone = first?.kind === 'key' ? laterOnes(table, first) : (first?.rows ?? [])
     filled = withTable(filled, { ...table, rows: table.rows.filter((_, at) => !gone.includes(at)) })
   }
   if (!draws.chance(25)) return filled

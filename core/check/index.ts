@@ -4,8 +4,10 @@ import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
 import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
+import { defaultNowhere } from './rules/default-nowhere.ts'
 import { directBesideJunction } from './rules/direct-beside-junction.ts'
 import { faultyJunction } from './rules/faulty-junction.ts'
+import { farCascade } from './rules/far-cascade.ts'
 import { followingReference } from './rules/following-reference.ts'
 import { floatMoney } from './rules/float-money.ts'
 import { halfEmptyReference } from './rules/half-empty-reference.ts'
@@ -27,6 +29,8 @@ export const RULES: readonly Rule[] = [
   namesFit,
   cutNames,
   emptiedRequired,
+  defaultNowhere,
+  farCascade,
   inDialects,
   rowSecurity,
   sameIndex,

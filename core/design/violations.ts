@@ -138,6 +138,19 @@ function doubled(
   return [{ kind: 'key', table: table.id, of, rows, message }]
 }
 
+/** Of rows that are not apart, all but the first of each. */
+export function laterOnes(table: Table, { of, rows }: Violation): number[] {
+  const index = table.indexes.find((each) => each.id === of)
+  const columns = keyOf(table, of)?.columns ?? index?.columns.map(({ column }) => column) ?? []
+  const seen = new Set<string | undefined>()
+  return rows.filter((at) => {
+    const said = textOfKey(table, columns, table.rows[at] ?? {})
+    const isLater = seen.has(said)
+    seen.add(said)
+    return isLater
+  })
+}
+
 function referenceViolations(design: Design, table: Table, foreignKey: ForeignKey): Violation[] {
   const parent = tableOf(design, foreignKey.table)
   const key = parent && keyOf(parent, foreignKey.key)

@@ -1,4 +1,4 @@
-import type { Design } from '../design/model.ts'
+import type { Design, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
 import type { Catalog, CatalogTable, CatalogTrigger, Statement } from './catalog.ts'
@@ -37,6 +37,9 @@ export interface Dialect {
   literal(value: Value, type: Type): string
   /** A default as SQL; `generated` is not a default in SQL. */
   default(value: Default, type: Type): string | undefined
+
+  /** A condition on a row of a table, as a design keeps it; `name` says a column by its id. */
+  condition(kept: string, table: Table, name: (column: string) => string): string
 
   /** A row query as SELECT; see ./rows.ts. */
   rows(query: RowQuery, context: RowContext, options?: RowOptions): Printed

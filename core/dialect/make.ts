@@ -2,7 +2,7 @@ import { buildCatalog } from './build.ts'
 import type { Dialect } from './dialect.ts'
 import { typeWords } from './facts.ts'
 import { printRows } from './rows.ts'
-import { defaultSql, type Speech } from './speech.ts'
+import { defaultSql, expressionSql, type Speech } from './speech.ts'
 import { createAll, createTriggers, tableIn, type Words } from './write.ts'
 
 /**
@@ -25,6 +25,7 @@ export function dialectOf(
     type: (type, context) => typeWords(types, name, facts.title, type, context),
     quoteTable: (table) => tableIn(words, table),
     default: (value, type) => defaultSql(speech, value, type),
+    condition: (kept, table, name) => expressionSql(speech, table.columns, kept, undefined, name),
     rows: (query, context, options) => printRows(speech, query, context, options),
     catalog: (design) => buildCatalog(design, speech),
     create: (catalog, rows) => createAll(catalog, words, circles, rows),

@@ -2,7 +2,7 @@ import { columnOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { fits, type Value } from '../design/value.ts'
-import { newViolations, type Violation } from '../design/violations.ts'
+import { laterOnes, newViolations, type Violation } from '../design/violations.ts'
 import { describe } from './describe.ts'
 import { withTable } from './handler.ts'
 import type { Operation } from './operation.ts'
@@ -142,18 +142,4 @@ function emptied(
     places.has(at) ? Object.fromEntries(Object.entries(row).filter(([id]) => !gone.has(id))) : row
   )
   return [{ label: 'Do it, and let them refer to nothing', rows }]
-}
-
-/** Of rows that are not apart, all but the first of each. */
-function laterOnes(table: Table, { of, rows }: Violation): number[] {
-  const index = table.indexes.find((each) => each.id === of)
-  const key = [table.primaryKey, ...table.uniques].find((each) => each?.id === of)
-  const columns = key?.columns ?? index?.columns.map(({ column }) => column) ?? []
-  const seen = new Set<string>()
-  return rows.filter((at) => {
-    const said = JSON.stringify(columns.map((id) => table.rows[at]?.[id] ?? null))
-    const isLater = seen.has(said)
-    seen.add(said)
-    return isLater
-  })
 }

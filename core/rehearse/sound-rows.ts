@@ -1,6 +1,7 @@
 import type { Design, TableId } from '../design/model.ts'
 import { once } from '../once.ts'
-import { violations, type Violation } from '../design/violations.ts'
+import { tableOf } from '../design/directory.ts'
+import { laterOnes, violations, type Violation } from '../design/violations.ts'
 
 /** A design without the rows that break a rule, on which a trial can be worked out. */
 export interface Sound {
@@ -22,10 +23,12 @@ export const soundRows = once((design: Design): Sound => {
   let left = design
   for (let wrong = found; wrong.length > 0; wrong = violations(left)) {
     const out = new Map<TableId, Set<number>>()
-    for (const { kind, table, rows } of wrong) {
-      const gone = out.get(table) ?? new Set<number>()
-      for (const place of kind === 'key' ? rows.slice(1) : rows) gone.add(place)
-      out.set(table, gone)
+    for (const violation of wrong) {
+      const table = tableOf(left, violation.table)
+      const gone = out.get(violation.table) ?? new Set<number>()
+      const broken = table && violation.kind === 'key' ? laterOnes(table, violation) : violation.rows
+      for (const place of broken) gone.add(place)
+      out.set(violation.table, gone)
     }
     const tables = left.tables.map((table) => {
       const gone = out.get(table.id)

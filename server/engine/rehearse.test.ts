@@ -99,18 +99,21 @@ describe.each([
     for (const what of [...wanted, ...refused]) expect([what, seen.get(what) ?? 0]).not.toEqual([what, 0])
   })
 
-  it.each([14, 15, 16, 999, 1000, 1001])('is the same for %i replies, each to the one before', async (length) => {
-    const design = replies(length)
-    const trial: Trial = {
-      statements: [{ kind: 'delete', table: 't_note', rows: [0] }],
-      together: true
+  it.each([14, 15, 16, 999, 1000, 1001])(
+    'is the same for %i replies, each to the one before',
+    async (length) => {
+      const design = replies(length)
+      const trial: Trial = {
+        statements: [{ kind: 'delete', table: 't_note', rows: [0] }],
+        together: true
+      }
+      const rehearsed = rehearse(design, rulebookOf(design, dialect), trial)
+      const run = await runOnEngine(design, dialect, engine.query, trial, rehearsed)
+      expect(run.same).toBe(true)
+      const { deepest = Infinity } = dialect.facts.actions
+      expect(rehearsed.refusals.map(({ kind }) => kind)).toEqual(length - 1 > deepest ? ['depth'] : [])
     }
-    const rehearsed = rehearse(design, rulebookOf(design, dialect), trial)
-    const run = await runOnEngine(design, dialect, engine.query, trial, rehearsed)
-    expect(run.same).toBe(true)
-    const { deepest = Infinity } = dialect.facts.actions
-    expect(rehearsed.refusals.map(({ kind }) => kind)).toEqual(length - 1 > deepest ? ['depth'] : [])
-  })
+  )
 })
 
 /** Notes that reply to each other in a row, and go with the one that they reply to. */

@@ -11,7 +11,7 @@ import {
   typedInto,
   type Candidate
 } from '../../core/rows/cells.ts'
-import { filledRow } from '../../core/rehearse/filled.ts'
+import { filledRow } from '../../core/design/filled.ts'
 import { useDesign } from '../stores/design.ts'
 
 /** The rows of a table as lines that are written in: only those in view are there. */

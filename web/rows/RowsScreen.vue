@@ -6,12 +6,17 @@ import type { Row } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { counted } from '../../core/naming/words.ts'
 import { rowLabel } from '../../core/relate/label.ts'
+import { writeCsv } from '../../core/rows/csv.ts'
+import { isJunction } from '../../core/relate/junction.ts'
 import { manysOf, onesOf } from '../../core/rows/sides.ts'
 import { useTrail } from '../bench/trail.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal } from '../stores/rehearsal.ts'
+import { download } from '../parts/files.ts'
+import ImportCard from './ImportCard.vue'
+import PairsCard from './PairsCard.vue'
 import RehearsalView from './RehearsalView.vue'
 import RowGrid from './RowGrid.vue'
 import RowsTabs from './RowsTabs.vue'
@@ -119,6 +124,22 @@ function rekey(at: number, values: Row): void {
   if (why) store.say(why)
 }
 
+const importing = ref(false)
+/** The junction whose missing pairs are looked at, and the row of the table in the middle that they are of. */
+const filling = ref<{ junction: string; place?: number | undefined }>()
+const fillingTable = computed(() =>
+  store.design && filling.value ? tableOf(store.design, filling.value.junction) : undefined
+)
+function closed(): void {
+  importing.value = false
+  filling.value = undefined
+  void nextTick(() => grid.value?.focus())
+}
+function exportRows(): void {
+  if (!store.design || !middle.value) return
+  download(`${middle.value.name}.csv`, writeCsv(store.design, middle.value, { labels: true }), 'text/csv')
+}
+
 useShortcuts((event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event) || rehearsal.isOpen) return false
   if (event.key === 'Backspace') back()
@@ -178,6 +199,15 @@ useShortcuts((event) => {
             @keydown.esc="filter = ''"
             @keydown.enter.prevent="grid?.focus()"
             @keydown.down.prevent="grid?.focus()" />
+          <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
+          <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
+          <button
+            v-if="isJunction(middle)"
+            type="button"
+            class="link"
+            @click="filling = { junction: middle.id }">
+            missing pairs
+          </button>
           <button type="button" class="button" :disabled="middle.external" @click="grid?.add()">
             New row
           </button>
@@ -223,10 +253,17 @@ useShortcuts((event) => {
           :places="many.places"
           :far="many.far"
           side="many"
-          @walk="walk" />
+          @walk="walk"
+          @fill="filling = { junction: many.table.id, place }" />
         <p v-if="manys.length === 0" class="none">nothing</p>
       </div>
     </div>
+    <ImportCard v-if="importing" :table="middle" @close="closed" />
+    <PairsCard
+      v-if="filling && fillingTable"
+      :junction="fillingTable"
+      :at="filling.place === undefined ? undefined : { table: middle.id, place: filling.place }"
+      @close="closed" />
   </div>
 </template>
 

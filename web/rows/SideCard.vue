@@ -21,7 +21,7 @@ const props = defineProps<{
   note?: string
   isLost?: boolean
 }>()
-const emit = defineEmits<{ walk: [table: string, place: number | undefined] }>()
+const emit = defineEmits<{ walk: [table: string, place: number | undefined]; fill: [] }>()
 const store = useDesign()
 
 /** How many rows a card shows. */
@@ -72,7 +72,18 @@ function label(table: Table, row: Row | undefined): string {
         </button>
         <span class="by mono" :title="`by ${by}`">{{ by }}</span>
       </h3>
-      <p v-if="count" class="count">{{ count }}</p>
+      <p v-if="count" class="count">
+        {{ count
+        }}<button
+          v-if="side === 'many' && far && far.length > 0"
+          type="button"
+          class="link fill"
+          tabindex="-1"
+          :aria-label="`Missing pairs of ${table.name}`"
+          @click="emit('fill')">
+          missing pairs
+        </button>
+      </p>
       <p v-if="isLost" class="effect-deleted">what it says leads nowhere</p>
       <p v-else-if="table.external" class="quiet">its rows are another system’s</p>
       <p v-else-if="places.length === 0 && side === 'one'" class="quiet">nothing</p>
@@ -154,6 +165,16 @@ h3 {
 }
 .count {
   color: var(--quiet);
+  display: flex;
+  gap: 10px;
+}
+.fill {
+  margin-left: auto;
+  opacity: 0;
+}
+.card:hover .fill,
+.card:focus-within .fill {
+  opacity: 1;
 }
 ul {
   list-style: none;

@@ -1,8 +1,8 @@
-import { expressionOf } from '../design/expressions.ts'
-import { columnOf, tableOf } from '../design/directory.ts'
-import { textOfKey } from '../design/key-text.ts'
-import type { Column, Design, Row, Table } from '../design/model.ts'
-import { typedValue, type Value } from '../design/value.ts'
+import { expressionOf } from './expressions.ts'
+import { columnOf, tableOf } from './directory.ts'
+import { textOfKey } from './key-text.ts'
+import type { Column, Design, Row, Table } from './model.ts'
+import { typedValue, type Value } from './value.ts'
 import { once } from '../once.ts'
 import { evaluateExpression } from '../sql/evaluate.ts'
 

@@ -1,0 +1,260 @@
+<script setup lang="ts">
+import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
+import { computed, ref } from 'vue'
+import { tableOf } from '../../core/design/directory.ts'
+import { readExpression } from '../../core/design/expressions.ts'
+import type { ForeignKey, Table } from '../../core/design/model.ts'
+import { dialectsOf } from '../../core/dialect/index.ts'
+import { counted } from '../../core/naming/words.ts'
+import { junctionSides } from '../../core/relate/junction.ts'
+import { rowLabel } from '../../core/relate/label.ts'
+import {
+  junctionsOf,
+  MOST_PAIRS,
+  missingPairs,
+  pairsSql,
+  type PairQuestion,
+  type PairSide
+} from '../../core/rows/pairs.ts'
+import CopyButton from '../parts/CopyButton.vue'
+import { useDesign } from '../stores/design.ts'
+
+/** The pairs that a junction lacks, by what each side is to be, before they are put in. */
+const props = defineProps<{ junction: Table; at?: { table: string; place: number } | undefined }>()
+const emit = defineEmits<{ close: [] }>()
+const store = useDesign()
+
+/** How many rows are offered to choose from, and how many pairs are named. */
+const OFFERED = 500
+const NAMED = 6
+
+interface Asked {
+  key: ForeignKey
+  table: Table
+  /** One row, by its place; else all. */
+  only: string
+  where: string
+  /** `junction by far place`: only those that another junction pairs with that row. */
+  has: string
+}
+const asked = ref<Asked[]>(
+  junctionSides(props.junction)
+    .slice(0, 2)
+    .flatMap((key) => {
+      const table = store.design && tableOf(store.design, key.table)
+      const only = props.at && props.at.table === table?.id ? String(props.at.place) : ''
+      return table ? [{ key, table, only, where: '', has: '' }] : []
+    })
+)
+
+const label = (table: Table, place: number): string => {
+  const row = table.rows[place]
+  return store.design && row ? rowLabel(store.design, table, row) : ''
+}
+/** What rows of a side can be asked to have, through another junction. */
+function having({ table }: Asked): { value: string; words: string }[] {
+  const { design } = store
+  if (!design) return []
+  return junctionsOf(design, table)
+    .filter(({ junction }) => junction.id !== props.junction.id)
+    .flatMap(({ junction, by, far, to }) =>
+      to.rows.slice(0, OFFERED).map((_, place) => ({
+        value: JSON.stringify({ junction: junction.id, by: by.id, far: far.id, place }),
+        words: `${to.name} ${label(to, place)}`
+      }))
+    )
+}
+
+const flaws = computed(() =>
+  asked.value.map(({ table, where }) => {
+    if (where.trim() === '' || !store.design) return ''
+    const read = readExpression(where, { columns: table.columns, enums: store.design.enums })
+    return read.ok ? '' : read.message
+  })
+)
+const question = computed((): PairQuestion | undefined => {
+  const sides = asked.value.map(({ key, table, only, where, has }): PairSide => {
+    const read =
+      where.trim() === ''
+        ? undefined
+        : readExpression(where, { columns: table.columns, enums: store.design?.enums ?? [] })
+    return {
+      foreignKey: key.id,
+      ...(only !== '' && { places: [Number(only)] }),
+      ...(read?.ok && { where: read.value }),
+      ...(has !== '' && { has: JSON.parse(has) as NonNullable<PairSide['has']> })
+    }
+  })
+  const [one, other] = sides
+  if (!one || !other || flaws.value.some((flaw) => flaw !== '')) return undefined
+  return { junction: props.junction.id, sides: [one, other] }
+})
+const pairs = computed(() =>
+  store.design && question.value ? missingPairs(store.design, question.value) : undefined
+)
+const named = computed(() =>
+  (pairs.value?.rows ?? [])
+    .slice(0, NAMED)
+    .map((row) => (store.design ? rowLabel(store.design, props.junction, row) : ''))
+)
+const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
+const dialect = ref('')
+const sql = computed(() => {
+  const found = dialects.value.find(({ name }) => name === dialect.value) ?? dialects.value[0]
+  return store.design && question.value && found ? pairsSql(store.design, question.value, found) : ''
+})
+
+function put(): void {
+  const rows = pairs.value?.rows ?? []
+  const first = props.junction.rows.length
+  const come = rows.map((row, at) => ({ at: first + at, row }))
+  const what = `fill ${counted(rows.length, 'pair')} of ${props.junction.name}`
+  if (store.submit({ kind: 'rows.change', table: props.junction.id, changed: [], gone: [], come }, what))
+    return
+  emit('close')
+}
+</script>
+
+<template>
+  <ElDialog
+    :model-value="true"
+    class="relate"
+    :show-close="false"
+    width="min(760px, 94vw)"
+    top="8vh"
+    :title="`Missing pairs of ${junction.name}`"
+    destroy-on-close
+    @close="emit('close')">
+    <div class="card">
+      <h1>Missing pairs of {{ junction.name }}</h1>
+      <div v-for="(side, at) in asked" :key="side.key.id" class="side">
+        <h2>{{ at === 0 ? 'each' : 'with each' }} {{ side.table.name }}</h2>
+        <label
+          >that is
+          <select v-model="side.only">
+            <option value="">any of {{ counted(side.table.rows.length, side.table.name) }}</option>
+            <option
+              v-for="(_, place) in side.table.rows.slice(0, OFFERED)"
+              :key="place"
+              :value="String(place)">
+              {{ label(side.table, place) }}
+            </option>
+          </select></label
+        >
+        <label v-if="having(side).length > 0"
+          >and has
+          <select v-model="side.has">
+            <option value="">anything</option>
+            <option v-for="each in having(side)" :key="each.value" :value="each.value">
+              {{ each.words }}
+            </option>
+          </select></label
+        >
+        <label class="where"
+          >where
+          <input v-model="side.where" class="lined mono" placeholder="a condition on it" spellcheck="false"
+        /></label>
+        <p v-if="flaws[at]" class="effect-deleted" role="alert">{{ flaws[at] }}</p>
+      </div>
+      <p v-if="pairs" role="status">
+        <b>{{ counted(pairs.rows.length, 'pair') }}</b> would be put in;
+        {{ pairs.there.toLocaleString('en-GB') }} of {{ pairs.wanted.toLocaleString('en-GB') }} are there
+        already.
+        <template v-if="pairs.rows.length >= MOST_PAIRS">No more than so many at a time.</template>
+      </p>
+      <ul v-if="named.length > 0">
+        <li v-for="(each, at) in named" :key="at">{{ each }}</li>
+        <li v-if="pairs && pairs.rows.length > named.length" class="quiet">
+          and {{ (pairs.rows.length - named.length).toLocaleString('en-GB') }} more
+        </li>
+      </ul>
+      <div v-if="sql" class="sql">
+        <p>
+          <span class="quiet">for a real database</span>
+          <select v-model="dialect" aria-label="For which engine">
+            <option
+              v-for="each in dialects"
+              :key="each.name"
+              :value="each.name === dialects[0]?.name ? '' : each.name">
+              {{ each.title }}
+            </option>
+          </select>
+          <CopyButton :text="sql" />
+        </p>
+        <pre class="mono" tabindex="0">{{ sql }}</pre>
+      </div>
+      <p class="acts">
+        <button type="button" class="button main" :disabled="!pairs || pairs.rows.length === 0" @click="put">
+          Put {{ pairs ? counted(pairs.rows.length, 'pair') : 'them' }} in
+        </button>
+        <button type="button" class="button" @click="emit('close')">Leave it <kbd>Esc</kbd></button>
+      </p>
+    </div>
+  </ElDialog>
+</template>
+
+<style scoped>
+.card {
+  padding: 18px 24px;
+  max-height: 84vh;
+  overflow: auto;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+h1 {
+  font-size: 18px;
+  font-weight: 600;
+}
+h2 {
+  font-weight: 600;
+  flex: 0 0 150px;
+}
+.side {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+  align-items: center;
+}
+.side > p {
+  flex-basis: 100%;
+}
+.where {
+  flex: 1;
+  display: flex;
+  gap: 6px;
+}
+.where input {
+  flex: 1;
+}
+select {
+  font: inherit;
+  color: inherit;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  padding: 2px 4px;
+  max-width: 210px;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+.sql p {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+pre {
+  margin: 6px 0 0;
+  padding: 8px 10px;
+  background: var(--tint);
+  border: 1px solid var(--hair);
+  white-space: pre-wrap;
+  max-height: 22vh;
+  overflow: auto;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+}
+</style>
