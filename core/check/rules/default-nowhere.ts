@@ -10,7 +10,7 @@ import type { Found, Rule } from '../finding.ts'
  */
 export const defaultNowhere: Rule = {
   name: 'default that leads nowhere',
-  // The tables referred to with it, each the very same while nothing of it changes; nearly always none.
+  // Whatever changes, where there is such a reference; nearly always there is none.
   others: (design, table) => (table.foreignKeys.some(isActing) ? design : undefined),
   find: (table, { design }) => table.foreignKeys.filter(isActing).flatMap((key) => judged(design, table, key))
 }

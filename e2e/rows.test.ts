@@ -1,0 +1,166 @@
+import { fileURLToPath } from 'node:url'
+import { describe, expect, it } from 'vitest'
+import { tableOf } from '../core/design/directory.ts'
+import { emptyDesign, emptyTable, type Design } from '../core/design/model.ts'
+import { INTAKES, MISTAKEN } from '../demo/intake.ts'
+import { column } from '../tests/columns.ts'
+import { By, Key } from './browser.ts'
+import { session } from './session.ts'
+
+const SHEET = fileURLToPath(new URL('../demo/intake-sheet.csv', import.meta.url))
+
+describe('rows', () => {
+  const { app, browser } = session({ demo: true })
+  const demo = (): string => `${app.address}/d/d_fernhollow`
+  const rowsOf = async (table: string): Promise<number> =>
+    tableOf(await app.design('d_fernhollow'), table)?.rows.length ?? -1
+  const isInGrid = async (): Promise<boolean> => (await browser.focused()).startsWith('Rows of')
+
+  it('are seen from both sides, and walked along', async () => {
+    await browser.open(`${demo()}/rows/t_shift`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.says('4 shift_volunteers of 4 volunteers', '[data-side=many]')
+    await browser.says('Water birds', '[data-side=one]')
+    await browser.type(Key.ARROW_LEFT)
+    await browser.until('what it refers to has the keyboard', async () =>
+      (await browser.focused()).startsWith('ward')
+    )
+    await browser.type(Key.ENTER)
+    await browser.says('ward', 'h1')
+    await browser.type(Key.BACK_SPACE)
+    await browser.says('shift', 'h1')
+  })
+
+  it('say beforehand what a delete does; a rule is changed there, and it is put back or kept', async () => {
+    await browser.open(`${demo()}/rows/t_patient`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type(Key.DELETE)
+    await browser.says('refuses it: everything stays as it was', '.rehearsal')
+    await browser.says('patient “Bramble” cannot be deleted', '.rehearsal')
+    await browser.click('span', 'What deleting a patient does to admission')
+    await browser.click('div[@role="option"]', 'deletes its admissions too')
+    await browser.says('2 admissions deleted', '.rehearsal')
+    await browser.says('doses deleted', '.rehearsal')
+    await browser.says('nothing is kept yet', '.rehearsal')
+    expect(await rowsOf('t_admission')).toBe(15)
+    await browser.type(Key.ESCAPE)
+    await browser.until('the rows have the keyboard', isInGrid)
+    expect(await rowsOf('t_patient')).toBe(12)
+
+    await browser.type(Key.DELETE)
+    await browser.says('2 admissions deleted', '.rehearsal')
+    await browser.click('button', 'Keep it')
+    await browser.until('it is kept', async () => (await rowsOf('t_patient')) === 11)
+    expect(await rowsOf('t_admission')).toBe(13)
+    await browser.click('button', 'Undo')
+    await browser.until('all is as before', async () => (await rowsOf('t_patient')) === 12)
+    expect(await rowsOf('t_admission')).toBe(15)
+  })
+
+  it('are within reach, which shrinks with a rule', async () => {
+    await browser.open(`${demo()}/reach/t_patient`)
+    await browser.says('deleting patient can take 94 rows of 6 other tables along')
+    await browser.click('span', 'What deleting a patient does to admission')
+    await browser.click('div[@role="option"]', 'is refused while admissions refer to it')
+    await browser.says('deleting patient can take no rows of no other tables along')
+    await browser.says('before the last change of a rule it was 94 rows of 6 tables')
+    await browser.says('15 rows refuse it')
+  })
+
+  it('have all rules on one page, which are read and changed there', async () => {
+    await browser.open(`${demo()}/rules`)
+    const before = await browser.text('.bar')
+    expect(before).toMatch(/26 references/)
+    await browser.click('span', 'What deleting a finder does to admission')
+    await browser.click('div[@role="option"]', 'deletes its admissions too')
+    await browser.says('SET NULL is usual, since it may be without', 'table')
+    await browser.until(
+      'the rule is kept',
+      async () =>
+        tableOf(await app.design('d_fernhollow'), 't_admission')?.foreignKeys.find(
+          (key) => key.table === 't_finder'
+        )?.onDelete === 'CASCADE'
+    )
+    await browser.click('button', 'Undo')
+  })
+
+  it('are put in as the missing pairs of a junction, which none are missing of by then', async () => {
+    await browser.open(`${demo()}/rows/t_shift`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type(Key.ARROW_DOWN, Key.ARROW_DOWN, Key.ARROW_DOWN, Key.ARROW_DOWN)
+    await browser.says('refers to “Small mammals, 2026-05-21 18:00”')
+    const before = await rowsOf('t_shift_volunteer')
+    await browser.driver.executeScript('document.querySelector("[data-side=many] .fill").focus()')
+    await browser.click('button', 'Missing pairs of shift_volunteer')
+    await browser.see('.relate .side')
+    const [, has] = await browser.driver.findElements(By.css('.relate .side:nth-of-type(2) select'))
+    await has?.sendKeys('skill bottle feeding')
+    await browser.says('INSERT INTO shift_volunteer', '.relate')
+    const said = await browser.text('.relate [role=status]')
+    const count = Number(/^(\d+) pairs?/.exec(said)?.[1])
+    expect(count).toBeGreaterThan(0)
+    await browser.click('button', 'Put ')
+    await browser.until('they are there', async () => (await rowsOf('t_shift_volunteer')) === before + count)
+  })
+
+  it('are written at the keyboard: a reference by its label; what breaks a rule is kept, and marked', async () => {
+    await browser.open(`${demo()}/rows/t_admission`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type(Key.INSERT)
+    await browser.until('a cell is written in', async () =>
+      (await browser.focused()).startsWith('patient_id of row 16')
+    )
+    await browser.says('nothing in patient_id, which is required')
+    await browser.type('Dapp')
+    await browser.says('Dapple', '.under')
+    await browser.type(Key.TAB)
+    await browser.type(Key.TAB)
+    await browser.until('the next cell is written in', async () =>
+      (await browser.focused()).startsWith('reason_code')
+    )
+    await browser.type('nothing of that kind', Key.ENTER)
+    await browser.says('short enough', '.under')
+    await browser.type(Key.ESCAPE)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type('Oiled', Key.ENTER)
+    await browser.until('it is kept', async () => {
+      const row = tableOf(await app.design('d_fernhollow'), 't_admission')?.rows[15]
+      return row?.c_admission_patient_id === 4 && row.c_admission_reason_code === 'OIL'
+    })
+  })
+
+  it('of a sheet are taken in where they fit, and the others are listed', async () => {
+    const intake = {
+      ...emptyTable('intake', 't_intake'),
+      columns: [
+        column('intake_no', 'integer', { required: true }),
+        column('taken_in', 'date', { required: true }),
+        column('species', 'text(40)', { required: true }),
+        column('finder', 'text(60)'),
+        column('weight_g', 'integer'),
+        column('reason', 'text(40)')
+      ],
+      primaryKey: { id: 'k_intake', columns: ['c_intake_no'] }
+    }
+    const design: Design = { ...emptyDesign('Log', 'd_log'), dialects: ['sqlite'], tables: [intake] }
+    const address = await app.put(design)
+    await browser.open(`${address}/rows/t_intake`)
+    await browser.click('button', 'import')
+    await browser.see('.relate')
+    const file = await browser.driver.findElement(By.css('.relate input[type=file]'))
+    await file.sendKeys(SHEET)
+    await browser.says(
+      `${INTAKES - MISTAKEN} rows of ${INTAKES} lines can be taken; ${MISTAKEN} lines cannot`,
+      '.relate'
+    )
+    await browser.says('“light” is not a whole number', '.relate')
+    await browser.says('It has 9 fields, and 10 are named', '.relate')
+    await browser.says('with the same intake_no is there already', '.relate')
+    await browser.click('button', `Take ${INTAKES - MISTAKEN} rows`)
+    await browser.says(`${INTAKES - MISTAKEN} rows`, '.sheet header')
+    await browser.until(
+      'they are kept',
+      async () => (await app.design(address.split('/').at(-1))).tables[0]?.rows.length === INTAKES - MISTAKEN
+    )
+  })
+})
