@@ -11,6 +11,7 @@ import { Browser } from '../e2e/browser.ts'
 import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
 import { planMigration } from '../core/version/plan.ts'
+import { benchCascade } from './cascade.ts'
 import { benchMinds } from './minds.ts'
 import { benchRows } from './rows.ts'
 import { operationsPerSecond } from './throughput.ts'
@@ -141,7 +142,8 @@ for (const [size, changed] of [
     against: writing
   })
 }
-lines.push(...(await benchMinds()), ...(await benchRows()))
+const cascade = await benchCascade()
+lines.push(...(await benchMinds()), ...(await benchRows()), ...cascade.lines)
 
 // Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
 const writers = [1, 5, 20, 50]
@@ -222,7 +224,7 @@ const table = [
       `| ${what} | ${ms(measured.median)} ms | ${ms(measured.p95)} ms | ${yardstick} | ${ms(against.median)} ms | ${(measured.median / against.median).toPrecision(2)} |`
   )
 ].join('\n')
-const memory = `Memory of the page (its JavaScript, after the garbage was collected) with the ledger open: ${megabytes(heaps[0] ?? 0)} with nothing in the design, ${megabytes(heaps[1] ?? 0)} with 100 tables, ${megabytes(heaps[2] ?? 0)} with 1,000.`
+const memory = `Memory of the page (its JavaScript, after the garbage was collected) with the ledger open: ${megabytes(heaps[0] ?? 0)} with nothing in the design, ${megabytes(heaps[1] ?? 0)} with 100 tables, ${megabytes(heaps[2] ?? 0)} with 1,000. ${cascade.memory}`
 const oneWriter = throughput[0]?.rate ?? NaN
 const written = [
   'Operations that the server acknowledges in a second, each on disk before it is answered, where several designs are written at once, each by one client that waits for its answers:',

@@ -36,6 +36,9 @@ describe.each([
     ['diagram', '/d/d_fernhollow/diagram', '.place'],
     ['versions', '/d/d_fernhollow/versions', '.cm-line'],
     ['findings', '/d/d_fernhollow/findings', '.findings .row'],
+    ['rows', '/d/d_fernhollow/rows/t_admission', '.grid .line'],
+    ['rules', '/d/d_fernhollow/rules', 'tbody tr'],
+    ['reach', '/d/d_fernhollow/reach/t_admission', '.steps .card'],
     ['outputs', '/d/d_fernhollow/outputs', '.cm-line']
   ])('has nothing serious on the %s', async (_, path, sign) => {
     await browser.open(app.address + path)

@@ -119,7 +119,7 @@ describe('rows', () => {
       (await browser.focused()).startsWith('reason_code')
     )
     await browser.type('nothing of that kind', Key.ENTER)
-    await browser.says('short enough', '.under')
+    await browser.says('No reason is called', '.under')
     await browser.type(Key.ESCAPE)
     await browser.until('the rows have the keyboard', isInGrid)
     await browser.type('Oiled', Key.ENTER)

@@ -63,12 +63,6 @@ try {
     await browser.click('div[@role="option"]', 'at least one')
     await browser.click('button', 'find those without')
   })
-  await take('standing', `${demo}/ledger`, async (browser) => {
-    await browser.see('.sheet .reading')
-    await browser.click('button', 'change what tables begin with')
-    await browser.click('button', 'made_at')
-    await browser.click('button', 'changed_at')
-  })
   await take('mind', `${demo}/bench/t_admission`, async (browser) => {
     await browser.see('.wires path')
     await browser.untilLineHasKeyboard()
@@ -97,6 +91,24 @@ try {
   })
   await take('wide', `${await app.put(wide(40))}/bench/t_round`, (browser) => browser.see('.wires path'))
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
+  const inRows = async (browser: Browser): Promise<void> =>
+    browser.until('the rows have the keyboard', async () => (await browser.focused()).startsWith('Rows of'))
+  await take('rows', `${demo}/rows/t_admission`, async (browser) => {
+    await inRows(browser)
+    await browser.type(Key.ARROW_DOWN)
+  })
+  await take('rehearsal', `${demo}/rows/t_admission`, async (browser) => {
+    await inRows(browser)
+    await browser.type(Key.ARROW_DOWN, Key.DELETE)
+    await browser.says('nothing is kept yet')
+  })
+  await take('refusal', `${demo}/rows/t_patient`, async (browser) => {
+    await inRows(browser)
+    await browser.type(Key.DELETE)
+    await browser.says('refuses it')
+  })
+  await take('rules', `${demo}/rules`, (browser) => browser.says('26 references'))
+  await take('reach', `${demo}/reach/t_admission`, (browser) => browser.says('other tables along'))
   await take('outputs', `${demo}/outputs/postgresql`, (browser) => browser.see('.cm-line'))
   await take('versions', `${demo}/versions`, async (browser) => {
     await browser.see('.line')

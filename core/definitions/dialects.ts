@@ -107,6 +107,42 @@ const FACTS: [words: string, say: (facts: Facts) => string][] = [
     'a trigger fills what is required',
     ({ triggers }) => (triggers.lacks === undefined && triggers.fillsRequired ? 'yes' : 'no')
   ],
+  [
+    'an action runs',
+    ({ actions }) => (actions.runs === 'with each row' ? 'with each row' : 'once all rows are changed')
+  ],
+  [
+    'NO ACTION is looked at',
+    ({ actions }) =>
+      ({
+        'with the row': 'at once, as RESTRICT',
+        'in turn': 'in its turn behind the statement',
+        'at the end': 'at the end of the statement'
+      })[actions.looks]
+  ],
+  [
+    'of several references to a table comes first',
+    ({ actions }) =>
+      ({
+        'first made': 'the one made first',
+        'last made': 'the one made last',
+        'by key and name': 'by the key referred to, then by name'
+      })[actions.turns]
+  ],
+  ['checks hold for what an action changes', ({ actions }) => yes(actions.checksActions)],
+  [
+    'an action changes a table again that a change came through',
+    ({ actions }) => (actions.changesAgain ? 'yes' : 'refused')
+  ],
+  [
+    'most steps of a delete',
+    ({ actions }) => (actions.deepest === undefined ? 'any' : actions.deepest.toLocaleString('en'))
+  ],
+  [
+    'a transaction can defer',
+    ({ actions, deferrable }) =>
+      !deferrable ? 'nothing' : actions.defers === 'all' ? 'every reference' : 'what is deferrable'
+  ],
   ['two cascades that meet', ({ manyCascadePaths }) => (manyCascadePaths ? 'allowed' : 'refused')],
   [
     'a failed migration is taken back',
@@ -178,6 +214,26 @@ export function dialectPage(): string {
     'copied gets what the row referred to holds where a new row says nothing of it; `again`: also where the row refers to',
     'another, unless the update says something of it; `fixed`: whatever else is said is refused. A migration moves rows',
     'while no such trigger is there, and says of what MariaDB and MySQL renew by themselves that it stays as it is.',
+    '',
+    '## What a statement does',
+    '',
+    'What a delete, a change of a key or a new row does along references is worked out for each engine by itself',
+    '(`core/rehearse`) and held to SQLite, PostgreSQL and MariaDB by random designs, rows and statements, to the row and to',
+    'the refusal. Where they differ, with the standard’s words in the design:',
+    '',
+    '- PostgreSQL acts behind the statement, in the order in which its references were made. NO ACTION that has its turn',
+    '  before a cascade which would have taken the row along refuses it; SQLite looks at the end and does not. The look after',
+    '  SET DEFAULT is never deferred.',
+    '- SQLite acts row by row, the reference made last first. `PRAGMA defer_foreign_keys`, which is how a transaction defers',
+    '  there, defers references that are not deferrable too, and RESTRICT with them. A delete goes 999 steps.',
+    '- MariaDB and MySQL look with each row, so that NO ACTION is RESTRICT. Rows are come to in the order of their keys; of',
+    '  several references the one to the primary key comes first, then by name. A row that refers to itself is in its own way',
+    '  with RESTRICT, unless its reference is the beginning of its primary key. A row whose key changes is neither here nor',
+    '  there until all that follows is done: another reference to it, where that is in the primary key too, fails. Checks are',
+    '  not looked at for what an action changes. A change of a key that comes back to a table it came through is refused, a',
+    '  delete goes 14 steps. Of several reasons for one refusal another may be named than is worked out.',
+    '- SQL Server and Oracle run nowhere here: they are taken to act row by row and to look at the end of the statement, as',
+    '  their manuals have it.',
     '',
     '## Read, and not run',
     '',

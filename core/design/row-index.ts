@@ -6,11 +6,15 @@ import type { Column, ColumnId, Table } from './model.ts'
 export interface Way {
   columns: readonly ColumnId[]
   as: readonly Column[]
+  /** The same for ways that find the same rows. */
+  name: string
 }
 
-/** A way as a text: the same for ways that find the same rows. */
-export const textOfWay = ({ columns, as }: Way): string =>
-  columns.join() + (as.length > 0 ? ` as ${as.map(({ id, type }) => `${id} ${type.kind}`).join()}` : '')
+export const wayBy = (columns: readonly ColumnId[], as: readonly Column[] = []): Way => ({
+  columns,
+  as,
+  name: columns.join() + (as.length > 0 ? ` as ${as.map(({ id, type }) => `${id} ${type.kind}`).join()}` : '')
+})
 
 type RowIndex = ReadonlyMap<string, readonly number[]>
 
@@ -19,9 +23,9 @@ const indexes = once((_: Table): Map<string, RowIndex> => new Map())
 const NONE: readonly number[] = []
 
 /** The places of a table's rows by what they hold in columns; worked out once for each table and way. */
-export function rowIndex(table: Table, way: Way, key = textOfWay(way)): RowIndex {
+export function rowIndex(table: Table, way: Way): RowIndex {
   const known = indexes(table)
-  const found = known.get(key)
+  const found = known.get(way.name)
   if (found) return found
   const made = new Map<string, number[]>()
   table.rows.forEach((row, place) => {
@@ -31,10 +35,10 @@ export function rowIndex(table: Table, way: Way, key = textOfWay(way)): RowIndex
     if (places) places.push(place)
     else made.set(text, [place])
   })
-  known.set(key, made)
+  known.set(way.name, made)
   return made
 }
 
 /** The places of the rows that hold a text in columns, in order. */
 export const placesBy = (table: Table, columns: readonly ColumnId[], text: string): readonly number[] =>
-  rowIndex(table, { columns, as: [] }).get(text) ?? NONE
+  rowIndex(table, wayBy(columns)).get(text) ?? NONE

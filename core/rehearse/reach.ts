@@ -126,7 +126,7 @@ function rowsFrom(
       const row = parent.rows[next.place]
       const text = row && textOfKey(parent, link.its, row)
       if (text === undefined) continue
-      const found = rowIndex(child, { columns: link.own, as: link.types }).get(text) ?? []
+      const found = rowIndex(child, link.toOwn).get(text) ?? []
       const seen = touched.get(rule.id) ?? new Set<number>()
       touched.set(rule.id, seen)
       const lost = gone.get(child.id) ?? new Set<number>()

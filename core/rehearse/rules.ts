@@ -6,6 +6,7 @@ import type { Dialect } from '../dialect/dialect.ts'
 import type { ActionFacts } from '../dialect/facts.ts'
 import { groupBy } from '../group.ts'
 import { compareTexts } from '../sql/evaluate.ts'
+import { wayBy, type Way } from '../design/row-index.ts'
 import { linkOf, type Link } from './stage.ts'
 
 /** A reference as an engine keeps it, which need not be as the design says. */
@@ -25,12 +26,15 @@ export interface Rule {
 export interface Apart {
   id: string
   columns: readonly ColumnId[]
+  way: Way
   where?: string
 }
 
 /** What an engine holds the rows of a design to. */
 export interface Rulebook {
   acts: ActionFacts
+  /** Whether any reference is held to at least one. */
+  holdsMinimums: boolean
   /** The references to a table, in the order in which they have their turn. */
   to(table: TableId): readonly Rule[]
   /** The references of a table, in the same order. */
@@ -70,6 +74,7 @@ export function rulebookOf(design: Design, anyVersion: Dialect): Rulebook {
   const required = new Map(design.tables.map((table) => [table.id, requiredIn(table)]))
   return {
     acts: actions,
+    holdsMinimums: rules.some(({ atLeastOne }) => atLeastOne),
     to: (table) => to.get(table) ?? NONE,
     of: (table) => of.get(table) ?? NONE,
     apart: (table) => apart.get(table) ?? NONE,
@@ -110,12 +115,13 @@ function placeOfKey(table: CatalogTable | undefined, columns: readonly ColumnId[
 function apartIn(table: Table, made: CatalogTable | undefined): Apart[] {
   const isHeld = new Set([...(made?.uniques ?? []), ...(made?.indexes ?? [])].map(({ id }) => id))
   return [
-    ...keysOf(table).map(({ id, columns }) => ({ id, columns })),
+    ...keysOf(table).map(({ id, columns }) => ({ id, columns, way: wayBy(columns) })),
     ...table.indexes
       .filter(({ id, unique }) => unique && isHeld.has(id))
       .map(({ id, columns, where }) => ({
         id,
         columns: columns.map(({ column }) => column),
+        way: wayBy(columns.map(({ column }) => column)),
         ...(where !== undefined && { where })
       }))
   ]

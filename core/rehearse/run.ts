@@ -8,7 +8,7 @@ import { fits, type Value } from '../design/value.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
 import type { Rule, Rulebook } from './rules.ts'
 import { Stage, textOfReference, textOfReferred } from './stage.ts'
-import type { Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
+import type { Cause, Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
 
 /**
  * Works out what statements do to a design's rows, on an engine that holds them to the rulebook: which rows go, which
@@ -48,8 +48,8 @@ interface RowTask {
   table: Table
   place: number
   /** What becomes of its columns; nothing where it goes. */
-  values?: Row
-  cause?: { effect: number; foreignKey: string }
+  values: Row | undefined
+  cause: Cause | undefined
   step: number
 }
 
@@ -59,7 +59,7 @@ interface TurnTask {
   rule: Rule
   on: 'delete' | 'update'
   before: Row
-  after?: Row
+  after: Row | undefined
   effect: number
   step: number
 }
@@ -83,6 +83,8 @@ interface SettleTask {
   effect: number
 }
 
+const NONE: readonly never[] = []
+
 type Task = RowTask | TurnTask | LookTask | SettleTask
 
 /** What is still to be done, and in which order: a queue, or what was added last first. */
@@ -92,9 +94,15 @@ class Agenda {
 
   constructor(private readonly isQueue: boolean) {}
 
-  add(tasks: readonly Task[]): void {
-    if (this.isQueue) for (const task of tasks) this.tasks.push(task)
-    else for (let at = tasks.length - 1; at >= 0; at--) this.tasks.push(tasks[at] as Task)
+  /** Adds tasks in their order, and others behind them. */
+  add(tasks: readonly Task[], others: readonly Task[] = NONE): void {
+    if (this.isQueue) {
+      for (const task of tasks) this.tasks.push(task)
+      for (const task of others) this.tasks.push(task)
+      return
+    }
+    for (let at = others.length - 1; at >= 0; at--) this.tasks.push(others[at] as Task)
+    for (let at = tasks.length - 1; at >= 0; at--) this.tasks.push(tasks[at] as Task)
   }
 
   take(): Task | undefined {
@@ -130,7 +138,7 @@ class Run {
 
   /** Carries a statement out; where it is refused, everything is as it was before it. */
   statement(statement: TrialStatement, at: number): Refusal | undefined {
-    const mark = this.stage.mark()
+    const first = this.effects.length
     this.statementAt = at
     this.looksAtStatementEnd = []
     this.agenda.clear()
@@ -140,7 +148,7 @@ class Run {
         this.lookAll(this.looksAtStatementEnd)
       ) ??
       (this.trial.together ? undefined : this.end(at))
-    if (refused) this.stage.back(mark)
+    if (refused) this.takeBack(first)
     return refused
   }
 
@@ -155,8 +163,12 @@ class Run {
     })
   }
 
-  takeBack(): void {
-    this.stage.back(0)
+  /** Makes rows again what they were before an effect and all that came after it. */
+  takeBack(first = 0): void {
+    for (let at = this.effects.length - 1; at >= first; at--) {
+      const { table, place, before } = this.effects[at] as Effect
+      this.stage.put(table, place, before)
+    }
   }
 
   rows(): Rehearsed['rows'] {
@@ -189,7 +201,7 @@ class Run {
   }
 
   private tasksOf(statement: TrialStatement, table: Table): RowTask[] {
-    const task = { kind: 'row' as const, table, step: 0 }
+    const task = { kind: 'row' as const, table, values: undefined, cause: undefined, step: 0 }
     switch (statement.kind) {
       case 'delete':
         return this.inOrder(table, statement.rows).map((place) => ({ ...task, what: 'deleted', place }))
@@ -239,27 +251,19 @@ class Run {
     const after = values && { ...before, ...values }
     const effect = this.effects.length
     if (after) this.judge(task, before, after)
-    const turns = before ? this.turnsAfter(table, before, after, effect, step) : []
+    const turns = before ? this.turnsAfter(table, before, after, effect, step) : NONE
     // Where the engine looks with the row, one whose key changes is neither here nor there until all that is done.
     const isBetween = before && after && turns.length > 0 && this.rules.acts.looks === 'with the row'
     if (after && !isBetween) this.judgeApart(task, before, after)
-    this.effects.push({
-      kind: what,
-      table: table.id,
-      place,
-      ...(before && { before }),
-      ...(after && { after }),
-      statement: this.statementAt,
-      step,
-      ...(cause && { cause })
-    })
+    const { statementAt: statement } = this
+    this.effects.push({ kind: what, table: table.id, place, before, after, statement, step, cause })
     this.noteMinimums(table, before, after, effect)
     if (isBetween) {
       this.stage.put(table.id, place, undefined)
       return this.agenda.add([...turns, { kind: 'settle', task, before, after, effect }])
     }
     this.stage.put(table.id, place, after)
-    this.agenda.add([...turns, ...this.looksAfter(table, before, after, effect)])
+    this.agenda.add(turns, this.looksAfter(table, before, after, effect))
   }
 
   private settle({ task, before, after, effect }: SettleTask): void {
@@ -287,14 +291,14 @@ class Run {
 
   /** Whether the row is apart from all others, in what is to tell rows apart. */
   private judgeApart({ table, place, cause }: RowTask, before: Row | undefined, after: Row): void {
-    for (const { id, columns, where } of this.rules.apart(table.id)) {
+    for (const { id, columns, where, way } of this.rules.apart(table.id)) {
       const text = textOfKey(table, columns, after)
       const isAsBefore = before && where === undefined && text === textOfKey(table, columns, before)
       if (text === undefined || isAsBefore) continue
       const isIn = (row: Row | undefined): boolean =>
         row !== undefined && (where === undefined || evaluate(where, table, row) === true)
       if (!isIn(after)) continue
-      const others = this.stage.find(table.id, columns, text).filter((other) => other !== place)
+      const others = this.stage.find(table.id, way, text).filter((other) => other !== place)
       const rows = others.filter((other) => isIn(this.stage.row(table.id, other)))
       if (rows.length > 0)
         throw new Stopped({
@@ -314,13 +318,17 @@ class Run {
     after: Row | undefined,
     effect: number,
     step: number
-  ): TurnTask[] {
-    return this.rules.to(table.id).flatMap((rule): TurnTask[] => {
+  ): readonly TurnTask[] {
+    const rules = this.rules.to(table.id)
+    if (rules.length === 0) return NONE
+    const turns: TurnTask[] = []
+    for (const rule of rules) {
       const text = textOfReferred(rule.link, before)
-      if (text === undefined || (after && textOfReferred(rule.link, after) === text)) return []
-      const on = after ? 'update' : 'delete'
-      return [{ kind: 'turn', rule, on, before, ...(after && { after }), effect, step }]
-    })
+      const isAsBefore = after !== undefined && textOfReferred(rule.link, after) === text
+      if (text === undefined || isAsBefore) continue
+      turns.push({ kind: 'turn', rule, on: after ? 'update' : 'delete', before, after, effect, step })
+    }
+    return turns
   }
 
   /** What a row refers to from now on. */
@@ -329,8 +337,8 @@ class Run {
     before: Row | undefined,
     after: Row | undefined,
     effect: number
-  ): LookTask[] {
-    if (!after) return []
+  ): readonly LookTask[] {
+    if (!after) return NONE
     const because = this.effects[effect]?.cause?.foreignKey
     const isKeptAnew = this.rules.acts.looks === 'with the row' && before && isMoved(table, before, after)
     return this.rules.of(table.id).flatMap((rule): LookTask[] => {
@@ -347,10 +355,7 @@ class Run {
   private turn({ rule, on, before, after, effect, step }: TurnTask): void {
     const text = textOfReferred(rule.link, before) as string
     const action = this.actionOf(rule, on)
-    const found = this.inOrder(
-      rule.child,
-      this.stage.find(rule.child.id, rule.link.own, text, rule.link.types)
-    )
+    const found = this.inOrder(rule.child, this.stage.find(rule.child.id, rule.link.toOwn, text))
     const places = this.withThoseGoing(rule, action, found, text, effect)
     const { acts } = this.rules
     const look: LookTask = { kind: 'look', rule, text, effect, because: 'gone' }
@@ -415,42 +420,33 @@ class Run {
     effect: number,
     step: number
   ): RowTask {
-    const task = {
-      kind: 'row' as const,
-      table: rule.child,
-      place,
-      cause: { effect, foreignKey: rule.id },
-      step: step + 1
-    }
-    const valued = (value: (own: Column | undefined, its: string) => Row[string]): Row =>
-      Object.fromEntries(
-        rule.link.own.map((id, at) => [id, value(columnOf(rule.child, id), rule.link.its[at] as string)])
-      )
-    if (action === 'SET NULL') return { ...task, what: 'emptied', values: valued(() => null) }
-    if (action === 'SET DEFAULT')
-      return { ...task, what: 'defaulted', values: valued((own) => valueByDefault(own, this.trial.now)) }
-    if (!after) return { ...task, what: 'deleted' }
-    return { ...task, what: 'changed', values: valued((_, its) => after[its] ?? null) }
+    const { child, link } = rule
+    const cause = { effect, foreignKey: rule.id }
+    if (action === 'CASCADE' && !after)
+      return { kind: 'row', what: 'deleted', table: child, place, values: undefined, cause, step: step + 1 }
+    const values: Row = {}
+    for (const [at, id] of link.own.entries())
+      if (action === 'SET NULL') values[id] = null
+      else if (action === 'SET DEFAULT') values[id] = valueByDefault(columnOf(child, id), this.trial.now)
+      else values[id] = after?.[link.its[at] as string] ?? null
+    const what = { CASCADE: 'changed', 'SET NULL': 'emptied', 'SET DEFAULT': 'defaulted' } as const
+    return { kind: 'row', what: what[action], table: child, place, values, cause, step: step + 1 }
   }
 
   /** Some engines go no further than so many steps, or not through the same table again. */
   private bound(task: RowTask): void {
     const { deepest, changesAgain } = this.rules.acts
-    const stop = (kind: Refusal['kind']): never => {
-      const { table, place, cause } = task
-      throw new Stopped({
-        kind,
-        table: table.id,
-        rows: [place],
-        ...(cause && { of: cause.foreignKey, effect: cause.effect })
-      })
-    }
-    if (deepest !== undefined && task.step > deepest) stop('depth')
+    if (deepest !== undefined && task.step > deepest) this.refuseTask('depth', task)
     if (changesAgain || task.what === 'deleted') return
     for (let at = task.cause?.effect; at !== undefined; at = this.effects[at]?.cause?.effect) {
       const above = this.effects[at]
-      if (above?.table === task.table.id && above.kind !== 'deleted') stop('again')
+      if (above?.table === task.table.id && above.kind !== 'deleted') this.refuseTask('again', task)
     }
+  }
+
+  private refuseTask(kind: Refusal['kind'], { table, place, cause }: RowTask): never {
+    const by = cause && { of: cause.foreignKey, effect: cause.effect }
+    throw new Stopped({ kind, table: table.id, rows: [place], ...by })
   }
 
   /** A look that is due now, or none where it has to wait. */
@@ -473,8 +469,8 @@ class Run {
 
   private look(task: LookTask): void {
     const { child, parent, link } = task.rule
-    const places = this.stage.find(child.id, link.own, task.text, link.types)
-    const there = this.stage.find(parent.id, link.its, task.text)
+    const places = this.stage.find(child.id, link.toOwn, task.text)
+    const there = this.stage.find(parent.id, link.toIts, task.text)
     // Where a row is kept by what it refers by, that is looked at before the row is there.
     const isEarly = task.because === 'refers' && child === parent && this.isLookedAtByKey(task.rule)
     const leads = isEarly ? there.filter((place) => place !== this.effects[task.effect]?.place) : there
@@ -493,6 +489,7 @@ class Run {
   }
 
   private noteMinimums(table: Table, before: Row | undefined, after: Row | undefined, effect: number): void {
+    if (!this.rules.holdsMinimums) return
     const note = (rule: Rule, text: string | undefined): void => {
       if (rule.atLeastOne && text !== undefined) this.minimums.push({ rule, text, effect })
     }
@@ -502,8 +499,8 @@ class Run {
 
   private hold({ rule, text, effect }: { rule: Rule; text: string; effect: number }): void {
     const { child, parent, link } = rule
-    const rows = this.stage.find(parent.id, link.its, text)
-    if (rows.length === 0 || this.stage.find(child.id, link.own, text, link.types).length > 0) return
+    const rows = this.stage.find(parent.id, link.toIts, text)
+    if (rows.length === 0 || this.stage.find(child.id, link.toOwn, text).length > 0) return
     throw new Stopped({ kind: 'minimum', table: parent.id, rows, of: rule.id, effect })
   }
 }

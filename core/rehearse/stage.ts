@@ -1,5 +1,5 @@
 import { columnsIn } from '../design/directory.ts'
-import { rowIndex, textOfWay, type Way } from '../design/row-index.ts'
+import { rowIndex, wayBy, type Way } from '../design/row-index.ts'
 import { textOfKey } from '../design/key-text.ts'
 import { tidyRow, type Column, type ColumnId, type Design, type Row, type TableId } from '../design/model.ts'
 import type { Table } from '../design/model.ts'
@@ -34,30 +34,29 @@ class Changed {
     this.length = Math.max(this.length, place + 1)
   }
 
-  /** As if the row had never been changed. */
-  forget(place: number): void {
-    this.put(place, undefined)
-    this.rows.delete(place)
+  /** Whether any row is another than in the beginning. */
+  isOther(): boolean {
+    for (const [place, row] of this.rows) if (row !== this.table.rows[place]) return true
+    return false
   }
 
   find(text: string, way: Way): readonly number[] {
-    const key = textOfWay(way)
-    const first = rowIndex(this.table, way, key).get(text) ?? NONE
+    const first = rowIndex(this.table, way).get(text) ?? NONE
     if (this.rows.size === 0) return first
-    const { places } = this.changedBy(key, way)
+    const { places } = this.changedBy(way)
     const kept = first.filter((place) => !this.rows.has(place))
     const changed = places.get(text)
     return changed && changed.size > 0 ? [...kept, ...changed].sort((a, b) => a - b) : kept
   }
 
-  private changedBy(key: string, way: Way): { places: Map<string, Set<number>> } {
-    const known = this.ways.get(key)
+  private changedBy(way: Way): { places: Map<string, Set<number>> } {
+    const known = this.ways.get(way.name)
     if (known) return known
     const places = new Map<string, Set<number>>()
     for (const [place, row] of this.rows)
       hold(places, row && textOfKey(this.table, way.columns, row, way.as), place)
     const made = { way, places }
-    this.ways.set(key, made)
+    this.ways.set(way.name, made)
     return made
   }
 }
@@ -72,7 +71,6 @@ function hold(places: Map<string, Set<number>>, text: string | undefined, place:
 /** The rows that a trial works on: those of a design, with what has become of them so far. */
 export class Stage {
   private readonly tables: ReadonlyMap<TableId, Changed>
-  private readonly done: { changed: Changed; place: number; had: boolean; before: Row | undefined }[] = []
 
   constructor(design: Design) {
     this.tables = new Map(design.tables.map((table) => [table.id, new Changed(table)]))
@@ -82,21 +80,15 @@ export class Stage {
     return this.tables.get(table)?.row(place)
   }
 
-  /** The places of the rows that hold a text in columns, in order. */
-  find(
-    table: TableId,
-    columns: readonly ColumnId[],
-    text: string,
-    as: readonly Column[] = []
-  ): readonly number[] {
-    return this.tables.get(table)?.find(text, { columns, as }) ?? NONE
+  /** The places of the rows that hold a text by a way, in order. */
+  find(table: TableId, way: Way, text: string): readonly number[] {
+    return this.tables.get(table)?.find(text, way) ?? NONE
   }
 
   /** Makes a row another, or with nothing takes it away. */
   put(table: TableId, place: number, row: Row | undefined): void {
     const changed = this.tables.get(table)
     if (!changed) return
-    this.done.push({ changed, place, had: changed.rows.has(place), before: changed.rows.get(place) })
     changed.put(place, row)
   }
 
@@ -105,25 +97,11 @@ export class Stage {
     return this.tables.get(table)?.length ?? 0
   }
 
-  /** Where it stands now; {@link back} leads there. */
-  mark(): number {
-    return this.done.length
-  }
-
-  back(mark: number): void {
-    while (this.done.length > mark) {
-      const last = this.done.pop()
-      if (!last) return
-      if (last.had) last.changed.put(last.place, last.before)
-      else last.changed.forget(last.place)
-    }
-  }
-
   /** The rows of the tables in which any has changed. */
   changedTables(): ReadonlyMap<TableId, readonly Row[]> {
     const result = new Map<TableId, readonly Row[]>()
     for (const [id, changed] of this.tables) {
-      if (changed.rows.size === 0) continue
+      if (!changed.isOther()) continue
       const rows: Row[] = []
       for (let place = 0; place < changed.length; place++) {
         const row = changed.row(place)
@@ -142,6 +120,9 @@ export interface Link {
   own: readonly ColumnId[]
   its: readonly ColumnId[]
   types: readonly Column[]
+  /** How what refers is found, and what it refers to. */
+  toOwn: Way
+  toIts: Way
 }
 
 /** The text of what a row of the child refers to by a link. */
@@ -159,5 +140,7 @@ export const linkOf = (
   pairs: readonly { column: ColumnId; refersTo: ColumnId }[]
 ): Link => {
   const its = pairs.map(({ refersTo }) => refersTo)
-  return { child, parent, own: pairs.map(({ column }) => column), its, types: columnsIn(parent, its) }
+  const own = pairs.map(({ column }) => column)
+  const types = columnsIn(parent, its)
+  return { child, parent, own, its, types, toOwn: wayBy(own, types), toIts: wayBy(its) }
 }

@@ -24,19 +24,25 @@ export interface Trial {
 /** What became of a row, by the words that stand for it everywhere. */
 export type EffectKind = 'deleted' | 'emptied' | 'defaulted' | 'changed' | 'inserted'
 
+export interface Cause {
+  effect: number
+  foreignKey: string
+}
+
 /** One row, and what became of it. */
 export interface Effect {
   kind: EffectKind
   table: TableId
   place: number
-  before?: Row
-  after?: Row
+  /** Nothing before a row that is put in, and nothing after one that goes. */
+  before: Row | undefined
+  after: Row | undefined
   /** Which statement of the trial it is of, counted from 0. */
   statement: number
   /** How many references it is away from what the statement itself did. */
   step: number
   /** What brought it about: another effect, by its place in the list, through a reference of this row's table. */
-  cause?: { effect: number; foreignKey: string }
+  cause: Cause | undefined
 }
 
 /** Why a statement, or the end of a transaction, was refused. */

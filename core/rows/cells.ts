@@ -1,7 +1,7 @@
 import { columnOf, fold, tableOf } from '../design/directory.ts'
 import { evaluate } from '../design/evaluate.ts'
 import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
-import type { Parsed } from '../design/type.ts'
+import { shorten, type Parsed } from '../design/type.ts'
 import { parseValue, typedValue, type Value } from '../design/value.ts'
 import { rowLabel } from '../relate/label.ts'
 import { referredPlace } from './sides.ts'
@@ -91,5 +91,9 @@ export function typedInto(
     (found.length === 1 ? found[0] : undefined)
   if (exact) return { ok: true, value: { ...row, ...exact.values } }
   const parsed = parseValue(typed, column.type, design.enums)
-  return parsed.ok ? { ok: true, value: { ...row, [column.id]: parsed.value } } : parsed
+  if (parsed.ok) return { ok: true, value: { ...row, [column.id]: parsed.value } }
+  const parent = key && tableOf(design, key.table)
+  if (!parent || parent.external) return parsed
+  const is = found.length > 1 ? 'More than one' : 'No'
+  return { ok: false, message: `${is} ${parent.name} is called “${shorten(typed.trim())}”.` }
 }

@@ -3,7 +3,7 @@ import { evaluate } from '../design/evaluate.ts'
 import { filledRow } from '../design/filled.ts'
 import { textOfKey } from '../design/key-text.ts'
 import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
-import { rowIndex } from '../design/row-index.ts'
+import { rowIndex, wayBy } from '../design/row-index.ts'
 import { byId } from '../design/by-id.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { junctionSides } from '../relate/junction.ts'
@@ -103,7 +103,7 @@ function placesHaving(
   if (!junction || !own || !its || !row) return found
   const refers = (key: ForeignKey): string[] => key.pairs.map(({ refersTo }) => refersTo)
   const wanted = textOfKey(there, refers(its), row)
-  const index = rowIndex(table, { columns: refers(own), as: [] })
+  const index = rowIndex(table, wayBy(refers(own)))
   const columnsOf = (key: ForeignKey): string[] => key.pairs.map(({ column }) => column)
   for (const pair of junction.rows)
     if (textOfKey(junction, columnsOf(its), pair) === wanted)

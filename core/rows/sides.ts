@@ -1,7 +1,7 @@
 import { columnsIn, referencesTo, tableOf } from '../design/directory.ts'
 import { textOfKey } from '../design/key-text.ts'
 import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
-import { rowIndex } from '../design/row-index.ts'
+import { placesBy, rowIndex, wayBy } from '../design/row-index.ts'
 import { junctionSides } from '../relate/junction.ts'
 
 /** What a row refers to by one reference: a row, by its place, or nothing. */
@@ -38,7 +38,15 @@ function referring(
     parent,
     key.pairs.map(({ refersTo }) => refersTo)
   )
-  return rowIndex(child, { columns: key.pairs.map(({ column }) => column), as }).get(text) ?? NONE
+  return (
+    rowIndex(
+      child,
+      wayBy(
+        key.pairs.map(({ column }) => column),
+        as
+      )
+    ).get(text) ?? NONE
+  )
 }
 
 function textOfReference(design: Design, child: Table, key: ForeignKey, row: Row): string | undefined {
@@ -62,7 +70,7 @@ export function referredPlace(design: Design, child: Table, key: ForeignKey, row
   const text = textOfReference(design, child, key, row)
   if (!parent || text === undefined) return undefined
   const columns = key.pairs.map(({ refersTo }) => refersTo)
-  return rowIndex(parent, { columns, as: [] }).get(text)?.[0]
+  return placesBy(parent, columns, text)[0]
 }
 
 /** What a row refers to, by each reference of its table. */

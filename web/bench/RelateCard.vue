@@ -500,25 +500,6 @@ function key(event: KeyboardEvent): void {
   </ElDialog>
 </template>
 
-<style>
-.el-dialog.relate {
-  padding: 0;
-  background: var(--sheet);
-  border: 1px solid var(--ink);
-  border-radius: 0;
-  box-shadow: 0 18px 50px -24px rgb(20 33 29 / 0.6);
-}
-.el-dialog.relate .el-dialog__header {
-  display: none;
-}
-.el-dialog.relate .el-dialog__body {
-  color: var(--ink);
-  font-size: 13px;
-}
-.el-overlay {
-  background: var(--veil);
-}
-</style>
 <style scoped>
 h1 {
   font-size: 19px;

@@ -179,7 +179,7 @@ function put(): void {
               {{ each.title }}
             </option>
           </select>
-          <CopyButton :text="sql" />
+          <CopyButton class="link" :text="sql" label="copy the SQL" />
         </p>
         <pre class="mono" tabindex="0">{{ sql }}</pre>
       </div>
