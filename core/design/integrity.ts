@@ -419,7 +419,7 @@ function flawsOfRows(design: Design, table: Table, path: Flaw['path']): Flaw[] {
   if (!known || !judgedAlike(known.by, design, table)) {
     known = {
       by: { enums: design.enums, columns: table.columns },
-      flaws: table.rows.flatMap((row, at) => judgeRow(design, table, row, at))
+      flaws: flawsOfEach(design, table)
     }
     judgedRows.set(table.rows, known)
   }
@@ -427,6 +427,23 @@ function flawsOfRows(design: Design, table: Table, path: Flaw['path']): Flaw[] {
     path: [...path, 'rows', at, column],
     message: `row ${at + 1} of ${table.name}: ${message}`
   }))
+}
+
+/** Rows that were found to fit columns with lists of values; of a table of many, few are others than before. */
+const fitting = new WeakMap<readonly Column[], { enums: Design['enums']; rows: WeakSet<Row> }>()
+
+function flawsOfEach(design: Design, table: Table): { at: number; column: string; message: string }[] {
+  let known = fitting.get(table.columns)
+  if (known?.enums !== design.enums) known = { enums: design.enums, rows: new WeakSet() }
+  fitting.set(table.columns, known)
+  const flaws: { at: number; column: string; message: string }[] = []
+  for (const [at, row] of table.rows.entries()) {
+    if (known.rows.has(row)) continue
+    const found = judgeRow(design, table, row, at)
+    if (found.length === 0) known.rows.add(row)
+    else flaws.push(...found)
+  }
+  return flaws
 }
 
 function judgedAlike({ enums, columns }: JudgedBy, design: Design, table: Table): boolean {

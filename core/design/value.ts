@@ -159,8 +159,21 @@ function rounded(value: Value, scale: number): string {
 export function fits(value: Value, type: Type, enums: readonly NamedValues[] = []): boolean {
   if (value === null) return true
   if (type.kind === 'boolean') return typeof value === 'boolean'
+  const plainly = fitsPlainly(value, type)
+  if (plainly !== undefined) return plainly
   if (isWords(type)) return typeof value === 'string' && parseValue(value, type, enums).ok
   return typeof value !== 'boolean' && parseValue(String(value), type).ok
+}
+
+/** The same for what most rows are made of, without reading it as it would be typed; nothing where that is needed. */
+function fitsPlainly(value: Exclude<Value, null>, type: Type): boolean | undefined {
+  if (type.kind === 'integer' && typeof value === 'number' && Number.isInteger(value)) {
+    const range = Number(INTEGER_RANGE[type.size])
+    return value < range && value >= -range
+  }
+  const isText = type.kind === 'text' || type.kind === 'char'
+  if (!isText || typeof value !== 'string' || value.length > (type.length ?? BOUNDS.value)) return undefined
+  return flawOfText(value) === undefined
 }
 
 /** True for the types whose values are any text, which stands between quotes where a default is written. */

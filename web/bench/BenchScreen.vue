@@ -7,6 +7,7 @@ import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
+import RowsStrip from '../rows/RowsStrip.vue'
 import SqlStrip from '../sheet/SqlStrip.vue'
 import { useStrip } from '../sheet/strip.ts'
 import TableSheet from '../sheet/TableSheet.vue'
@@ -133,12 +134,24 @@ useShortcuts((event) => {
   if (event.key.toLowerCase() === 'r' && middle.value) relating.value = {}
   else if (event.key.toLowerCase() === 'm' && middle.value) minding.value = { about: focusedRelation() }
   else if (event.key === 'Backspace') reach('back')
+  else if (event.key.toLowerCase() === 'w' && middle.value) toggleRows()
   else if (!isFree()) return false
   else if (['ArrowDown', 'ArrowUp'].includes(event.key)) void sheet.value?.focusLine()
   else if (sheet.value && event.key !== 'Tab' && event.key !== 'Enter') void sheet.value.press(event)
   else return false
   return true
 })
+
+/** Whether the rows of the table in the middle are pulled up. */
+const trying = ref(false)
+function toggleRows(): void {
+  if (trying.value) putAway()
+  else trying.value = true
+}
+function putAway(): void {
+  trying.value = false
+  void nextTick(() => sheet.value?.focusLine())
+}
 
 function resolve(neighbour: Neighbour): void {
   relating.value = { resolve: neighbour.foreignKey }
@@ -202,6 +215,7 @@ function makeFirst(): void {
         ><span>to the middle <kbd>Enter</kbd></span
         ><span>back <kbd>⌫</kbd></span
         ><span>move a line <kbd>Alt ↑↓</kbd></span
+        ><button type="button" class="link" @click="toggleRows">rows <kbd>W</kbd></button
         ><button type="button" class="link" @click="minding = {}">change of mind <kbd>M</kbd></button></span
       >
     </div>
@@ -260,7 +274,10 @@ function makeFirst(): void {
         </div>
       </div>
     </div>
-    <SqlStrip :table="middle" />
+    <div>
+      <RowsStrip v-if="trying" :table="middle" @close="putAway" @out="sheet?.focusLine()" />
+      <SqlStrip :table="middle" />
+    </div>
     <MindCard v-if="minding" :table="middle" :about="minding.about" @close="minded" />
     <RelateCard v-if="relating" :table="middle" :resolve="relating.resolve" @close="related" />
   </div>

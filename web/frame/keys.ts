@@ -53,6 +53,7 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
       ['Enter', 'brings that table to the middle'],
       ['⌫', 'back along the trail'],
       ['R', 'relate this table to another'],
+      ['W', 'its rows, pulled up under the bench'],
       ['M', 'change your mind about it or about the relationship that you are on']
     ]
   },

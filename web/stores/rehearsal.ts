@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import type { Dialect, DialectName } from '../../core/dialect/dialect.ts'
 import type { Row, TableId } from '../../core/design/model.ts'
@@ -40,6 +40,9 @@ export const useRehearsal = defineStore('rehearsal', () => {
   const shown = computed(
     () => outcomes.value.find(({ dialect }) => dialect.name === chosen.value) ?? outcomes.value[0]
   )
+
+  // What is tried is of one design, and of rows as they are.
+  watch([() => store.design?.id, () => store.looking], () => putBack())
 
   /** Adds a statement on rows of the whole design; says why where a row breaks a rule itself. */
   function attempt(statement: TrialStatement): string | undefined {
