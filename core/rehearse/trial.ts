@@ -1,25 +1,37 @@
-import type { Row, TableId } from '../design/model.ts'
+import { z } from 'zod'
+import { BOUNDS } from '../bounds.ts'
+import { idSchema } from '../design/ids.ts'
+import { rowSchema, type Row, type TableId } from '../design/model.ts'
+
+const places = z.array(z.int().min(0)).max(BOUNDS.rows)
 
 /**
  * What is tried on a design's rows. A row is named by its place among the rows of its table, counted from 0; rows that
  * a trial makes have the places behind them, in the order in which they were made.
  */
-export type TrialStatement =
-  | { kind: 'delete'; table: TableId; rows: readonly number[] }
+export const trialStatementSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('delete'), table: idSchema, rows: places.readonly() }),
   /** The columns of `values` become what stands there; null is empty. */
-  | { kind: 'update'; table: TableId; rows: readonly number[]; values: Row }
+  z.strictObject({ kind: z.literal('update'), table: idSchema, rows: places.readonly(), values: rowSchema }),
   /** A column that a row does not name takes its default, as with an INSERT. */
-  | { kind: 'insert'; table: TableId; rows: readonly Row[] }
+  z.strictObject({
+    kind: z.literal('insert'),
+    table: idSchema,
+    rows: z.array(rowSchema).max(BOUNDS.rows).readonly()
+  })
+])
+export type TrialStatement = z.infer<typeof trialStatementSchema>
 
-export interface Trial {
-  statements: readonly TrialStatement[]
+export const trialSchema = z.strictObject({
+  statements: z.array(trialStatementSchema).max(BOUNDS.operationsInBatch).readonly(),
   /** In one transaction: all or nothing. Else each statement is kept by itself, or refused. */
-  together: boolean
+  together: z.boolean(),
   /** Whether the transaction asks that what can be deferred is. */
-  deferring?: boolean
+  deferring: z.boolean().optional(),
   /** What the present moment is, as a timestamp; where it is needed and not said, the first of the year 2000. */
-  now?: string
-}
+  now: z.string().max(30).optional()
+})
+export type Trial = z.infer<typeof trialSchema>
 
 /** What became of a row, by the words that stand for it everywhere. */
 export type EffectKind = 'deleted' | 'emptied' | 'defaulted' | 'changed' | 'inserted'

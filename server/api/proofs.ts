@@ -2,6 +2,7 @@ import { Router } from 'express'
 import { z } from 'zod'
 import { PROVABLE } from '../../core/dialect/index.ts'
 import { type Design } from '../../core/design/model.ts'
+import { trialSchema } from '../../core/rehearse/trial.ts'
 import { idSchema } from '../../core/design/ids.ts'
 import { Proofs } from '../engine/proofs.ts'
 import type { Store } from '../store/store.ts'
@@ -16,6 +17,8 @@ const newProof = z.strictObject({
   from: state.optional(),
   /** Of the draft, only these of its changes since the last version. */
   only: someChanges.optional(),
+  /** What is tried on the rows of that state, instead of proving it. */
+  trial: trialSchema.optional(),
   engines: z.array(z.enum(PROVABLE.map((each) => each.name))).min(1)
 })
 
@@ -31,7 +34,7 @@ export function proofRoutes(store: Store, events: Events): { router: Router; pro
   const nameOf = (at: z.infer<typeof state>): string => (at === 'draft' ? 'the draft' : `version ${at}`)
 
   router.post('/', async (request, response) => {
-    const { design, to, from, engines, only } = read(newProof, request.body)
+    const { design, to, from, engines, only, trial } = read(newProof, request.body)
     const after = only ? found(await store.some(design, only), 'change') : await designAt(design, to)
     const before = from === undefined ? undefined : await designAt(design, from)
     const names = {
@@ -42,6 +45,7 @@ export function proofRoutes(store: Store, events: Events): { router: Router; pro
       engine,
       to: after,
       ...(before && { from: before }),
+      ...(trial && { trial }),
       names
     }))
     response.status(201).json(proofs.start(tasks))

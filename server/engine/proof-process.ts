@@ -2,21 +2,28 @@ import { DIALECTS, isProvable } from '../../core/dialect/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
 import { proveDesign, proveMigration, type Proof } from '../../core/version/proof.ts'
+import { runOnEngine, type Run } from '../../core/rehearse/on-engine.ts'
+import { rulebookOf } from '../../core/rehearse/rules.ts'
+import { rehearse } from '../../core/rehearse/run.ts'
+import { soundRows } from '../../core/rehearse/sound-rows.ts'
+import type { Trial } from '../../core/rehearse/trial.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
-/** What is to be proven: one state, or the way from one to another and back. */
+/** What is to be proven: one state, or the way from one to another and back; or what a trial does to its rows. */
 export interface ProofTask {
   engine: DialectName
   to: Design
   from?: Design
   names: { from: string; to: string }
+  trial?: Trial
 }
 export type ToProcess = { kind: 'prove'; job: string; task: ProofTask } | { kind: 'cancel'; job: string }
 export type FromProcess =
   | { job: string; kind: 'starting' }
   | { job: string; kind: 'progress'; proof: Proof; title: string }
   | { job: string; kind: 'done'; proof: Proof; title: string }
+  | { job: string; kind: 'ran'; run: Run; title: string }
   | { job: string; kind: 'broken'; message: string }
 
 /** One process keeps one engine warm and proves one thing after the other on it. */
@@ -35,6 +42,16 @@ async function prove(job: string, task: ProofTask): Promise<void> {
     if (!isProvable(dialect)) throw new Error(`No ${dialect.title} runs here.`)
     engine ??= openEngine(dialect)
     const { query, title } = await engine
+    if (task.trial) {
+      const { design } = soundRows(task.to)
+      const rehearsed = rehearse(design, rulebookOf(design, dialect), task.trial)
+      return send({
+        job,
+        kind: 'ran',
+        run: await runOnEngine(design, dialect, query, task.trial, rehearsed),
+        title
+      })
+    }
     const report = (proof: Proof): void => send({ job, kind: 'progress', proof, title })
     const proof = task.from
       ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
@@ -43,8 +60,9 @@ async function prove(job: string, task: ProofTask): Promise<void> {
   } catch (error) {
     engine = undefined
     send({ job, kind: 'broken', message: error instanceof Error ? error.message : String(error) })
+  } finally {
+    running = undefined
   }
-  running = undefined
 }
 
 let queue: Promise<unknown> = Promise.resolve()

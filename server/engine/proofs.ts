@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { createRequire } from 'node:module'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 import type { DialectName } from '../../core/dialect/dialect.ts'
+import type { Run } from '../../core/rehearse/on-engine.ts'
 import type { Proof } from '../../core/version/proof.ts'
 import type { FromProcess, ProofTask, ToProcess } from './proof-process.ts'
 
@@ -12,6 +13,8 @@ export interface ProofState {
   title: string
   phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'
   proof: Proof | undefined
+  /** What it did with a trial, where that was asked for. */
+  run: Run | undefined
   message: string | undefined
 }
 export interface Job {
@@ -45,6 +48,7 @@ export class Proofs {
         title: '',
         phase: 'waiting',
         proof: undefined,
+        run: undefined,
         message: undefined
       }))
     }
@@ -114,6 +118,8 @@ export class Proofs {
     if (!job || !state) return
     if (message.kind === 'starting') state.phase = 'starting'
     else if (message.kind === 'broken') Object.assign(state, { phase: 'broken', message: message.message })
+    else if (message.kind === 'ran')
+      Object.assign(state, { phase: 'done', run: message.run, title: message.title })
     else
       Object.assign(state, {
         phase: message.kind === 'done' ? 'done' : 'running',

@@ -2,6 +2,8 @@ import type { Design, Version } from '../../core/design/model.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
+import type { Run } from '../../core/rehearse/on-engine.ts'
+import type { Trial } from '../../core/rehearse/trial.ts'
 import type { Proof } from '../../core/version/proof.ts'
 
 export type VersionInfo = Omit<Version, 'design'>
@@ -35,6 +37,7 @@ export interface ProofState {
   title: string
   phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'
   proof?: Proof
+  run?: Run
   message?: string
 }
 export interface Job {
@@ -125,6 +128,7 @@ export const api = {
     from?: StateName
     engines: DialectName[]
     only?: string[]
+    trial?: Trial
   }) => ask<Job>('POST', '/proofs', body),
   cancelProof: (id: string) => ask<undefined>('DELETE', `/proofs/${id}`)
 }

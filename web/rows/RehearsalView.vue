@@ -9,6 +9,9 @@ import { labelBeside, rowLabel } from '../../core/relate/label.ts'
 import { EFFECT_WORDS, sayEffect, sayRefusal, sayTrial } from '../../core/rehearse/words.ts'
 import type { Relation } from '../bench/useRelation.ts'
 import { useShortcuts } from '../frame/shortcuts.ts'
+import { PROVABLE } from '../../core/dialect/index.ts'
+import type { ProofState } from '../api/client.ts'
+import { useProof } from '../versions/useProof.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal, type Outcome } from '../stores/rehearsal.ts'
@@ -163,6 +166,29 @@ function keep(): void {
   emit('done')
 }
 
+const { job, failure, running, run, cancel, stop } = useProof()
+const ENGINES = PROVABLE.map(({ name }) => name)
+/** The same on the real engines of the design that run here, compared with what is worked out. */
+function tryReally(): void {
+  const engines = rehearsal.dialects.map(({ name }) => name).filter((name) => ENGINES.includes(name))
+  const trial = {
+    statements: rehearsal.statements,
+    together: rehearsal.together,
+    deferring: rehearsal.deferring
+  }
+  if (store.id !== '' && engines.length > 0) void run({ design: store.id, to: 'draft', engines, trial })
+}
+watch([effects, refusals], stop)
+function sayRun(state: ProofState): { words: string; tone: string } {
+  if (state.phase === 'broken') return { words: state.message ?? 'it could not be run', tone: 'deleted' }
+  if (!state.run) return { words: state.phase === 'starting' ? 'starts…' : 'runs…', tone: '' }
+  const [refused] = state.run.refusals
+  if (!state.run.same) return { words: 'does something else', tone: 'deleted' }
+  return { words: refused ? `the same: ${refused.message}` : 'the same rows, each of them', tone: 'changed' }
+}
+const titleOf = (engine: string): string =>
+  rehearsal.dialects.find(({ name }) => name === engine)?.title ?? engine
+
 const root = ref<HTMLElement>()
 onMounted(() => root.value?.focus())
 useShortcuts((event) => {
@@ -257,6 +283,14 @@ useShortcuts((event) => {
         </article>
       </div>
     </div>
+    <ul v-if="job || failure" class="runs" role="status" aria-label="On real engines">
+      <li v-if="failure" class="effect-deleted">{{ failure }}</li>
+      <li v-for="state in job?.states ?? []" :key="state.engine">
+        <b>{{ state.title || titleOf(state.engine) }}</b>
+        <span :class="sayRun(state).tone && `effect-${sayRun(state).tone}`">{{ sayRun(state).words }}</span>
+        <code v-if="state.run" class="mono quiet">{{ state.run.said.join('; ') }}</code>
+      </li>
+    </ul>
     <footer>
       <button type="button" class="link" :disabled="shown === 0" @click="step(-1)">
         a step back <kbd>←</kbd>
@@ -265,6 +299,8 @@ useShortcuts((event) => {
         a step on <kbd>→</kbd>
       </button>
       <button type="button" class="link" @click="play">play it again</button>
+      <button v-if="!running" type="button" class="link" @click="tryReally">run it on real engines</button>
+      <button v-else type="button" class="link" @click="cancel">stop the engines</button>
       <span v-if="said.length > 1" class="list quiet">
         <span v-for="each in said" :key="each.at"
           >{{ each.at + 1 }}. {{ each.text
@@ -290,7 +326,7 @@ useShortcuts((event) => {
 <style scoped>
 .rehearsal {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr) auto;
+  grid-template-rows: auto minmax(0, 1fr) auto auto;
   min-height: 0;
   outline: none;
 }
@@ -441,8 +477,31 @@ li {
 .row:hover {
   color: var(--act);
 }
+.runs {
+  list-style: none;
+  margin: 0;
+  padding: 6px 20px;
+  background: var(--sheet);
+  border-top: 1px solid var(--line);
+  max-height: 30vh;
+  overflow: auto;
+}
+.runs li {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+  min-width: 0;
+}
+.runs code {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  margin-left: auto;
+  max-width: 50%;
+}
 footer {
   display: flex;
+  grid-row: 4;
   gap: 18px;
   align-items: center;
   flex-wrap: wrap;

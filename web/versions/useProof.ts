@@ -8,23 +8,28 @@ export function useProof() {
   const failure = ref('')
   let events: EventSource | undefined
 
-  async function start(
+  function start(
     design: string,
     to: StateName,
     from: StateName | undefined,
     engines: DialectName[],
     only: readonly string[] | undefined
   ): Promise<void> {
+    return run({
+      design,
+      to,
+      engines,
+      ...(from !== undefined && { from }),
+      ...(only && { only: [...only] })
+    })
+  }
+
+  /** What is asked for runs, and is followed until it ends. */
+  async function run(asked: Parameters<typeof api.prove>[0]): Promise<void> {
     stop()
     failure.value = ''
     try {
-      job.value = await api.prove({
-        design,
-        to,
-        engines,
-        ...(from !== undefined && { from }),
-        ...(only && { only: [...only] })
-      })
+      job.value = await api.prove(asked)
       const source = (events = new EventSource(`/api/proofs/${job.value.id}/events`))
       source.addEventListener('proof', (event) => {
         job.value = JSON.parse((event as MessageEvent<string>).data) as Job
@@ -53,6 +58,7 @@ export function useProof() {
     failure,
     running: computed(() => job.value !== undefined && !job.value.ended),
     start,
+    run,
     stop,
     cancel
   }
