@@ -49,6 +49,15 @@ describe('rows', () => {
 
     await browser.type(Key.DELETE)
     await browser.says('2 admissions deleted', '.rehearsal')
+    await browser.click('button', 'run it on real engines')
+    await browser.until(
+      'the engines do the same',
+      async () => (await browser.text('.runs')).match(/the same rows, each of them/g)?.length === 3,
+      90_000
+    )
+    await browser.click('button', 'SQLite, not asked to')
+    await browser.says('2 admissions left astray', '.rehearsal')
+    await browser.click('button', 'SQLite')
     await browser.click('button', 'Keep it')
     await browser.until('it is kept', async () => (await rowsOf('t_patient')) === 11)
     expect(await rowsOf('t_admission')).toBe(13)
@@ -112,6 +121,7 @@ describe('rows', () => {
     await browser.says('nothing in patient_id, which is required')
     await browser.type('Dapp')
     await browser.says('Dapple', '.under')
+    await browser.says('take that row out', '.amiss')
     await browser.type(Key.TAB)
     await browser.type(Key.TAB)
     await browser.until('the next cell is written in', async () =>

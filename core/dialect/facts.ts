@@ -132,6 +132,8 @@ export interface ActionFacts {
   changesAgain: boolean
   /** The most steps from a row that is deleted to what is deleted with it. */
   deepest?: number
+  /** Whether a connection holds rows to references only where it says so first. */
+  heldOnRequest?: true
   /** What a transaction that defers defers: what is deferrable; or every reference, RESTRICT too. */
   defers: 'deferrable' | 'all'
 }

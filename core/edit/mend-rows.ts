@@ -36,6 +36,17 @@ export function refuseRows(before: Design, after: Design, operation: Operation):
 const isOpen = (design: Design, { kind, table, rows }: Violation): boolean =>
   kind === 'required' && rows.length === tableOf(design, table)?.rows.length
 
+/** What mends rows that break a rule, each as one step, with what it says that it does. */
+export function repairsOf(design: Design, violation: Violation): Offer[] {
+  return mendings(design, violation).map(({ label, design: mended }) => {
+    const operations = mended.tables
+      .filter((table) => table.rows !== tableOf(design, table.id)?.rows)
+      .map((table): Operation => ({ kind: 'table.setRows', table: table.id, rows: table.rows }))
+    const says = label.replace(/^Do it, and /, '')
+    return { label: says, operation: { kind: 'batch', label: says, operations } }
+  })
+}
+
 /** The design with other rows, with which the violation is gone. */
 function mendings(design: Design, violation: Violation): { label: string; design: Design }[] {
   const table = tableOf(design, violation.table)

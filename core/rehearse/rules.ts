@@ -49,13 +49,14 @@ const NONE: readonly never[] = []
 
 /**
  * What the dialect's engine holds the design's rows to, as it is written for it: where it lacks an action, what stands
- * instead. References from and to tables of other systems, whose rows nobody knows here, are left out.
+ * instead. References from and to tables of other systems, whose rows nobody knows here, are left out; so are all where
+ * none is enforced, as on a connection that does not ask for it.
  */
-export function rulebookOf(design: Design, anyVersion: Dialect): Rulebook {
+export function rulebookOf(design: Design, anyVersion: Dialect, { enforced = true } = {}): Rulebook {
   const dialect = anyVersion.for(design)
   const { actions } = dialect.facts
   const { tables } = dialect.catalog(design).catalog
-  const made = inTurn(tables, actions)
+  const made = enforced ? inTurn(tables, actions) : []
   const rules = made.flatMap(({ table, key }): Rule[] => {
     const [child, parent] = [tableOf(design, table.id), tableOf(design, key.table)]
     if (!child || !parent || child.external || parent.external) return []

@@ -104,14 +104,17 @@ const said = computed(() =>
 )
 const title = computed(() => said.value.map(({ text }) => text).join(', then '))
 
-function verdict({ rehearsed }: Outcome): { words: string; tone: string } {
+function verdict({ rehearsed, orphans }: Outcome): { words: string; tone: string } {
   if (rehearsed.refusals.length > 0) return { words: 'refused', tone: 'refused' }
+  const lost = orphans.reduce((sum, { rows }) => sum + rows.length, 0)
+  if (lost > 0) return { words: `${counted(lost, 'row')} left astray`, tone: 'deleted' }
   const touched = new Set(rehearsed.effects.map(({ table, place }) => `${table} ${place}`)).size
   return { words: counted(touched, 'row'), tone: '' }
 }
 /** Whether engines that the design is written for do different things. */
 const differs = computed(() => {
-  const come = rehearsal.outcomes.map(({ rehearsed }) =>
+  const held = rehearsal.outcomes.filter(({ after }) => after === undefined)
+  const come = held.map(({ rehearsed }) =>
     rehearsed.refusals.length > 0
       ? 'refused'
       : JSON.stringify([...rehearsed.rows].sort(([one], [other]) => (one < other ? -1 : 1)))
@@ -143,6 +146,20 @@ function relationBy(table: string, key: string | undefined): Relation | undefine
 /** Whether an effect came of a row that goes, or of one that gets another key. */
 const cameOf = (effect: number | undefined): 'delete' | 'update' =>
   effects.value[effect ?? -1]?.kind === 'deleted' ? 'delete' : 'update'
+/** What is left that refers to nothing, where nothing is held. */
+const astray = computed(() => {
+  const outcome = rehearsal.shown
+  return (outcome?.orphans ?? []).map(({ table: id, foreignKey, rows }) => {
+    const table = outcome?.after && tableOf(outcome.after, id)
+    const labels = rows.slice(0, NAMED).map((place) => {
+      const row = table?.rows[place]
+      return outcome?.after && table && row ? rowLabel(outcome.after, table, row) : ''
+    })
+    return { key: foreignKey, table: id, rows: rows.length, labels }
+  })
+})
+/** What a connection says that asks for references to be held. */
+const asking = computed(() => rehearsal.shown?.dialect.engine?.onConnect.join('; ') ?? '')
 const refusedWords = computed(() =>
   design.value && rehearsal.shown
     ? refusals.value.map((refusal) =>
@@ -160,8 +177,10 @@ function putBack(): void {
   rehearsal.putBack()
   emit('done')
 }
+/** Whether it can be kept: it is not refused, and leaves nothing astray. */
+const isKept = computed(() => refusals.value.length === 0 && astray.value.length === 0)
 function keep(): void {
-  if (refusals.value.length > 0) return
+  if (!isKept.value) return
   rehearsal.keep(title.value)
   emit('done')
 }
@@ -212,13 +231,13 @@ useShortcuts((event) => {
           yet.
         </p>
         <p v-else class="effect-refused" role="status">
-          {{ rehearsal.shown?.dialect.title }} refuses it: everything stays as it was.
+          {{ rehearsal.shown?.title }} refuses it: everything stays as it was.
         </p>
       </div>
       <div class="engines" role="group" aria-label="What each engine does">
         <button
           v-for="outcome in rehearsal.outcomes"
-          :key="outcome.dialect.name"
+          :key="outcome.name"
           type="button"
           class="engine"
           :class="[
@@ -226,8 +245,8 @@ useShortcuts((event) => {
             { on: outcome === rehearsal.shown }
           ]"
           :aria-pressed="outcome === rehearsal.shown"
-          @click="rehearsal.chosen = outcome.dialect.name">
-          <span>{{ outcome.dialect.title }}</span>
+          @click="rehearsal.chosen = outcome.name">
+          <span>{{ outcome.title }}</span>
           <b>{{ verdict(outcome).words }}</b>
           <small v-if="!outcome.dialect.facts.runs">as its manual says</small>
         </button>
@@ -235,7 +254,7 @@ useShortcuts((event) => {
       </div>
       <div class="acts">
         <button type="button" class="button" @click="putBack">Put it back <kbd>Esc</kbd></button>
-        <button type="button" class="button main" :disabled="refusals.length > 0" @click="keep">
+        <button type="button" class="button main" :disabled="!isKept" @click="keep">
           Keep it <kbd>Enter</kbd>
         </button>
       </div>
@@ -280,6 +299,26 @@ useShortcuts((event) => {
             v-if="refusal.kind === 'reference' && relationBy(refusal.table, refusal.of)"
             :relation="relationBy(refusal.table, refusal.of)!"
             :on="cameOf(refusal.effect)" />
+        </article>
+      </div>
+      <div v-if="astray.length > 0" class="step">
+        <h2>left, and pointing at nothing</h2>
+        <article v-for="lost in astray" :key="lost.key" class="group deleted">
+          <h3>
+            <KeyMark v-for="mark in marksOf(lost.table)" :key="mark.key" :mark="mark" />
+            <span class="table">{{ nameOf(lost.table) }}</span>
+          </h3>
+          <p class="tally effect-deleted">{{ counted(lost.rows, nameOf(lost.table)) }} left astray</p>
+          <ul>
+            <li v-for="(each, at) in lost.labels" :key="at">{{ each }}</li>
+            <li v-if="lost.rows > lost.labels.length" class="quiet">
+              and {{ lost.rows - lost.labels.length }} more
+            </li>
+          </ul>
+          <p class="quiet">
+            The connection has not said <span class="mono">{{ asking }}</span>, so that nothing holds these
+            rows to what they refer to.
+          </p>
         </article>
       </div>
     </div>

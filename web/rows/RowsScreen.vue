@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { tableOf } from '../../core/design/directory.ts'
 import type { Row } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
+import { repairsOf } from '../../core/edit/mend-rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { rowLabel } from '../../core/relate/label.ts'
 import { writeCsv } from '../../core/rows/csv.ts'
@@ -54,6 +55,11 @@ const manys = computed(() =>
 )
 const violations = computed(() => rehearsal.sound?.violations ?? [])
 const amiss = computed(() => violations.value.filter(({ table }) => table === middle.value?.id))
+/** What puts the first of them right. */
+const repairs = computed(() => {
+  const [first] = amiss.value
+  return store.design && first ? repairsOf(store.design, first) : []
+})
 const marks = computed(() => (store.design && middle.value ? tableMarks(store.design, middle.value) : []))
 const trailTables = computed(() =>
   trail.tables.flatMap((id) => (store.design && tableOf(store.design, id)) ?? [])
@@ -219,10 +225,20 @@ useShortcuts((event) => {
             Try deleting {{ chosen.length > 1 ? `${chosen.length} rows` : 'it' }}
           </button>
         </header>
-        <p v-if="amiss.length > 0" class="amiss effect-deleted" role="status">
-          {{ amiss[0]?.message
-          }}<template v-if="amiss.length > 1"> And {{ amiss.length - 1 }} more.</template> What breaks a rule
-          is kept, and left out of what is tried.
+        <p v-if="amiss.length > 0" class="amiss" role="status">
+          <span class="effect-deleted"
+            >{{ amiss[0]?.message
+            }}<template v-if="amiss.length > 1"> And {{ amiss.length - 1 }} more.</template></span
+          >
+          Kept, and left out of what is tried.
+          <button
+            v-for="repair in repairs"
+            :key="repair.label"
+            type="button"
+            class="link"
+            @click="store.submit(repair.operation, repair.label)">
+            {{ repair.label }}
+          </button>
         </p>
         <p v-if="middle.external" class="quiet none">
           {{ middle.name }} is another system’s: what rows it has is not known here.
@@ -342,6 +358,10 @@ h1 {
   font-weight: 700;
 }
 .amiss {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  color: var(--quiet);
   padding: 4px 12px;
   border-bottom: 1px solid var(--hair);
 }

@@ -1,19 +1,27 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { dialectsOf } from '../../core/dialect/index.ts'
-import type { Dialect, DialectName } from '../../core/dialect/dialect.ts'
-import type { Row, TableId } from '../../core/design/model.ts'
+import type { Dialect } from '../../core/dialect/dialect.ts'
+import type { Design, Row, TableId } from '../../core/design/model.ts'
 import { keepTrial } from '../../core/rehearse/keep.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { rehearse } from '../../core/rehearse/run.ts'
 import { placeInSound, soundRows } from '../../core/rehearse/sound-rows.ts'
-import type { Rehearsed, TrialStatement } from '../../core/rehearse/trial.ts'
+import { designAfter, orphansIn, type Orphans } from '../../core/rehearse/orphans.ts'
+import type { Rehearsed, Trial, TrialStatement } from '../../core/rehearse/trial.ts'
 import { useDesign } from './design.ts'
 
 /** What a trial comes to on one engine. */
 export interface Outcome {
+  /** The dialect's name; with what is said of the connection, where that is not as usual. */
+  name: string
+  title: string
   dialect: Dialect
   rehearsed: Rehearsed
+  /** What is left that refers to nothing, on a connection that holds rows to no reference. */
+  orphans: readonly Orphans[]
+  /** The rows as they are left, where some refer to nothing. */
+  after: Design | undefined
 }
 
 /** What is being tried on the rows of the open design, and what it comes to on each engine that it is written for. */
@@ -22,7 +30,7 @@ export const useRehearsal = defineStore('rehearsal', () => {
   const statements = shallowRef<readonly TrialStatement[]>([])
   const together = ref(true)
   const deferring = ref(false)
-  const chosen = ref<DialectName>()
+  const chosen = ref<string>()
 
   const sound = computed(() => store.design && soundRows(store.design))
   const isOpen = computed(() => statements.value.length > 0)
@@ -31,15 +39,35 @@ export const useRehearsal = defineStore('rehearsal', () => {
     const design = sound.value?.design
     if (!design || !isOpen.value) return []
     const trial = { statements: statements.value, together: together.value, deferring: deferring.value }
-    return dialects.value.map((dialect) => ({
-      dialect,
-      rehearsed: rehearse(design, rulebookOf(design, dialect), trial)
-    }))
+    return dialects.value.flatMap((dialect): Outcome[] => {
+      const { name, title, facts } = dialect
+      const held: Outcome = {
+        name,
+        title,
+        dialect,
+        rehearsed: rehearse(design, rulebookOf(design, dialect), trial),
+        orphans: [],
+        after: undefined
+      }
+      return facts.actions.heldOnRequest ? [held, unheld(design, dialect, trial)] : [held]
+    })
   })
+
+  /** The same on a connection that has not asked for references to be held. */
+  function unheld(design: Design, dialect: Dialect, trial: Trial): Outcome {
+    const rehearsed = rehearse(design, rulebookOf(design, dialect, { enforced: false }), trial)
+    const after = designAfter(design, rehearsed)
+    return {
+      name: `${dialect.name}, not asked`,
+      title: `${dialect.title}, not asked to`,
+      dialect,
+      rehearsed,
+      orphans: orphansIn(after),
+      after
+    }
+  }
   /** The one that is shown: the one chosen, else the first that the design is written for. */
-  const shown = computed(
-    () => outcomes.value.find(({ dialect }) => dialect.name === chosen.value) ?? outcomes.value[0]
-  )
+  const shown = computed(() => outcomes.value.find(({ name }) => name === chosen.value) ?? outcomes.value[0])
 
   // What is tried is of one design, and of rows as they are.
   watch([() => store.design?.id, () => store.looking], () => putBack())

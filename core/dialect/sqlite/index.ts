@@ -77,6 +77,8 @@ const factsOf = (oldest: string): Facts => ({
     changesAgain: true,
     // SQLite, "Implementation Limits", 10: the depth of trigger recursion.
     deepest: 999,
+    // SQLite, "Foreign Key Support", 2: off, unless each connection switches it on.
+    heldOnRequest: true,
     defers: 'all'
   },
   manyCascadePaths: true,
