@@ -7,6 +7,7 @@ import { afterAll, describe, expect, it } from 'vitest'
 import { readDesignFile, writeDesignFile } from '../core/design/file.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { serve } from '../server/serve.ts'
+import { rehearse } from './rehearsals.ts'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'patient-key-cli-'))
@@ -130,6 +131,90 @@ describe('the command line', () => {
     expect(done.status).toBe(2)
     expect(done.err).toContain(said)
     expect(done.err.trim().split('\n')).toHaveLength(1)
+  })
+
+  it('rehearses a statement, as an engine would and on one, and says in its status whether it is refused', async () => {
+    const emptied = run(
+      'rehearse',
+      at('demo.json'),
+      '--delete',
+      'finder',
+      '--key',
+      '1',
+      '--on',
+      'sqlite',
+      '--json'
+    )
+    expect([emptied.status, emptied.err]).toEqual([0, ''])
+    const said = JSON.parse(emptied.out) as { effects: { kind: string }[]; engine: { same: boolean } }
+    expect(said.effects.map(({ kind }) => kind)).toEqual([
+      'deleted',
+      'emptied',
+      'emptied',
+      'emptied',
+      'emptied'
+    ])
+    expect(said.engine.same).toBe(true)
+    const refused = run('rehearse', at('demo.json'), '--delete', 'patient', '--key', '{"patient_id": 1}')
+    expect(refused.status).toBe(1)
+    expect(refused.err).toContain('patient “Bramble” cannot be deleted')
+    const changed = run(
+      'rehearse',
+      at('demo.json'),
+      '--change',
+      'ward',
+      '--key',
+      '"AVI"',
+      '--to',
+      '{"ward_code": "OWL"}'
+    )
+    expect(changed.status).toBe(0)
+    expect(changed.err).toMatch(/of pen changed/)
+    const made = run('rehearse', at('demo.json'), '--insert', 'admission', '--row', '{"patient_id": 99}')
+    expect(made.status).toBe(1)
+    for (const [options, why] of [
+      [{ delete: 'nobody', key: '1' }, 'has no table called “nobody”'],
+      [{ delete: 'patient', key: '77' }, 'has no row with the key 77'],
+      [{ delete: 'pen', key: '"AVI"' }, 'says nothing of pen_no'],
+      [{ delete: 'patient', key: 'one' }, 'is not JSON'],
+      [{ delete: 'person', key: '1' }, 'another system'],
+      [{}, 'Say one thing to try']
+    ] as const)
+      await expect(rehearse(at('demo.json'), options)).rejects.toThrow(why)
+  })
+
+  it('writes rows as CSV, takes them in, and fills the pairs of a junction', () => {
+    const csv = run('rows', 'export', at('demo.json'), '--table', 'finder', '-o', at('finder.csv'))
+    expect(csv.status).toBe(0)
+    expect(readFileSync(at('finder.csv'), 'utf8').split('\r\n')[0]).toMatch(/^finder_id,/)
+    writeFileSync(at('more.csv'), 'name;telephone\r\nJo Alder;01632 960 190\r\n;01632 960 191\r\n')
+    const taken = run(
+      'rows',
+      'import',
+      at('demo.json'),
+      at('more.csv'),
+      '--table',
+      'finder',
+      '-o',
+      at('more.json'),
+      '--json'
+    )
+    expect(taken.status).toBe(1)
+    expect(JSON.parse(taken.out)).toMatchObject({
+      taken: 1,
+      lines: 2,
+      bad: [{ line: 3 }],
+      form: { separator: ';' }
+    })
+    expect(run('rows', 'export', at('more.json'), '--table', 'finder').out).toContain('Jo Alder')
+    const fill = (...words: string[]) =>
+      run('rows', 'fill', at('demo.json'), '--table', 'shift_volunteer', ...words)
+    expect(fill('--where', "volunteer: name like 'O%'", '-o', at('filled.json')).err).toMatch(
+      /1 pair put in; 4 of 5/
+    )
+    expect(fill('--as', 'sqlite').out).toContain('CROSS JOIN volunteer')
+    expect(fill('--where', 'volunteer: name lik').status).toBe(2)
+    expect(run('rows', 'fill', at('demo.json'), '--table', 'patient').err).toContain('is no junction')
   })
 
   it('refuses a file that is no design file, with line and column', () => {

@@ -2,7 +2,7 @@ import { columnOf, tableOf } from '../design/directory.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { fits, type Value } from '../design/value.ts'
-import { laterOnes, newViolations, type Violation } from '../design/violations.ts'
+import { laterOnes, newViolations, violations, type Violation } from '../design/violations.ts'
 import { describe } from './describe.ts'
 import { withTable } from './handler.ts'
 import type { Operation } from './operation.ts'
@@ -38,13 +38,22 @@ const isOpen = (design: Design, { kind, table, rows }: Violation): boolean =>
 
 /** What mends rows that break a rule, each as one step, with what it says that it does. */
 export function repairsOf(design: Design, violation: Violation): Offer[] {
-  return mendings(design, violation).map(({ label, design: mended }) => {
+  const good = mendings(design, violation).filter(({ design: mended }) =>
+    isRepaired(design, mended, violation)
+  )
+  return good.map(({ label, design: mended }) => {
     const operations = mended.tables
       .filter((table) => table.rows !== tableOf(design, table.id)?.rows)
       .map((table): Operation => ({ kind: 'table.setRows', table: table.id, rows: table.rows }))
     const says = label.replace(/^Do it, and /, '')
     return { label: says, operation: { kind: 'batch', label: says, operations } }
   })
+}
+
+/** Whether a violation is gone, and no other has come of that. */
+function isRepaired(design: Design, mended: Design, { kind, of }: Violation): boolean {
+  const isStill = violations(mended).some((each) => each.kind === kind && each.of === of)
+  return !isStill && newViolations(design, mended).length === 0
 }
 
 /** The design with other rows, with which the violation is gone. */

@@ -1,5 +1,5 @@
 import { BOUNDS } from '../bounds.ts'
-import { tidyRow, type Row } from '../design/model.ts'
+import { tidyRow, type Row, type Table } from '../design/model.ts'
 import { needTable, withTable, type Handler } from './handler.ts'
 import { Refused } from './refusal.ts'
 
@@ -22,6 +22,7 @@ export const changeRows: Handler<'rows.change'> = (design, { table: id, changed,
     throw new Refused('missing', `Somebody else has changed those rows of ${table.name} meanwhile.`, {
       table: id
     })
+  checkPlaces(table, changed, gone, come)
   const rows = [...table.rows]
   for (const { at, row } of changed) rows[at] = tidyRow(row)
   const isGone = new Set(gone.map(({ at }) => at))
@@ -46,6 +47,18 @@ export const changeRows: Handler<'rows.change'> = (design, { table: id, changed,
     },
     touched: [id]
   }
+}
+
+type Placed = readonly { at: number }[]
+
+/** Each place is named once, and no row comes behind more rows than there are. */
+function checkPlaces(table: Table, changed: Placed, gone: Placed, come: Placed): void {
+  const isTwice = (places: Placed): boolean => new Set(places.map(({ at }) => at)).size < places.length
+  const length = table.rows.length - gone.length + come.length
+  if (isTwice([...changed, ...gone]) || isTwice(come) || come.some(({ at }) => at >= length))
+    throw new Refused('invalid', `Rows of ${table.name} are named twice, or at places that there are not.`, {
+      table: table.id
+    })
 }
 
 /** Rows with others among them, each at the place that it has then. */

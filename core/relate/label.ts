@@ -21,7 +21,9 @@ export function labelBeside(design: Design, table: Table, row: Row, foreignKey: 
   const referring = table.foreignKeys.find(({ id }) => id === foreignKey)?.pairs.map(({ column }) => column)
   const label = table.label ?? proposedFor(table, row)
   const left = label.filter((id) => !referring?.includes(id))
-  return partsOf(design, table, left, row, 0).join(', ') || rowLabel(design, table, row)
+  const beside = partsOf(design, table, left, row, 0).join(', ')
+  // A number alone says nothing.
+  return beside === '' || /^\d+$/.test(beside) ? rowLabel(design, table, row) : beside
 }
 
 /** What the columns say of a row, each once: a reference of several columns is one thing. */

@@ -227,8 +227,7 @@ useShortcuts((event) => {
       <div class="what">
         <h1>If you {{ title }}</h1>
         <p v-if="refusals.length === 0" class="quiet" role="status">
-          {{ counted(effects.length, 'effect') }} on {{ rehearsal.shown?.dialect.title }}; nothing is kept
-          yet.
+          {{ counted(effects.length, 'effect') }} on {{ rehearsal.shown?.title }}; nothing is kept yet.
         </p>
         <p v-else class="effect-refused" role="status">
           {{ rehearsal.shown?.title }} refuses it: everything stays as it was.

@@ -55,10 +55,13 @@ const manys = computed(() =>
 )
 const violations = computed(() => rehearsal.sound?.violations ?? [])
 const amiss = computed(() => violations.value.filter(({ table }) => table === middle.value?.id))
+/** Of more rows than this no repair is worked out beforehand. */
+const MOST_REPAIRED = 20_000
 /** What puts the first of them right. */
 const repairs = computed(() => {
   const [first] = amiss.value
-  return store.design && first ? repairsOf(store.design, first) : []
+  const isLarge = (middle.value?.rows.length ?? 0) > MOST_REPAIRED
+  return store.design && first && !isLarge ? repairsOf(store.design, first) : []
 })
 const marks = computed(() => (store.design && middle.value ? tableMarks(store.design, middle.value) : []))
 const trailTables = computed(() =>
