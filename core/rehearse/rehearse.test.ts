@@ -8,7 +8,10 @@ import { tableOf } from '../design/directory.ts'
 import type { Action, Design } from '../design/model.ts'
 import { DIALECTS, isDialect } from '../dialect/index.ts'
 import { violations } from '../design/violations.ts'
+import type { Dialect } from '../dialect/dialect.ts'
 import { keepTrial } from './keep.ts'
+import { isSameEnd } from './same-end.ts'
+import type { Rehearsed } from './trial.ts'
 import { reachOf, waysOf } from './reach.ts'
 import { rulebookOf } from './rules.ts'
 import { rehearse } from './run.ts'
@@ -77,6 +80,28 @@ describe('a rehearsal', () => {
       { numRuns: times(300) }
     )
     expect(kept).toBeGreaterThan(60)
+  })
+
+  it('ends the same on engines that do the same, and otherwise where they differ', () => {
+    const found = { same: 0, other: 0 }
+    fc.assert(
+      fc.property(numbers, (drawn) => {
+        const draws = new Draws(drawn)
+        const before = drawnDesign(draws, DIALECTS.mariadb.facts)
+        const trial = drawnTrial(draws, before, DIALECTS.mariadb.facts)
+        const on = (dialect: Dialect) => rehearse(before, rulebookOf(before, dialect), trial)
+        const [one, other] = [on(DIALECTS.sqlite), on(DIALECTS.mariadb)]
+        const say = ({ rows, refusals }: Rehearsed): string =>
+          JSON.stringify([[...rows].sort(), refusals.map(({ statement }) => statement)], ordered)
+        const isSame = isSameEnd(one, other)
+        expect(isSame).toBe(say(one) === say(other))
+        expect(isSameEnd(other, one)).toBe(isSame)
+        found[isSame ? 'same' : 'other']++
+      }),
+      { numRuns: times(200) }
+    )
+    expect(found.same).toBeGreaterThan(20)
+    expect(found.other).toBeGreaterThan(5)
   })
 
   it('leaves out what breaks a rule, and what then refers to nothing, and finds the others again', () => {

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { counted } from '../../core/naming/words.ts'
+import { isSameEnd } from '../../core/rehearse/same-end.ts'
 import { placeInWhole } from '../../core/rehearse/sound-rows.ts'
 import type { Effect, EffectKind } from '../../core/rehearse/trial.ts'
 import { labelBeside, rowLabel } from '../../core/relate/label.ts'
@@ -113,13 +114,8 @@ function verdict({ rehearsed, orphans }: Outcome): { words: string; tone: string
 }
 /** Whether engines that the design is written for do different things. */
 const differs = computed(() => {
-  const held = rehearsal.outcomes.filter(({ after }) => after === undefined)
-  const come = held.map(({ rehearsed }) =>
-    rehearsed.refusals.length > 0
-      ? 'refused'
-      : JSON.stringify([...rehearsed.rows].sort(([one], [other]) => (one < other ? -1 : 1)))
-  )
-  return new Set(come).size > 1
+  const [first, ...others] = rehearsal.outcomes.filter(({ after }) => after === undefined)
+  return first !== undefined && others.some((each) => !isSameEnd(first.rehearsed, each.rehearsed))
 })
 
 const nameOf = (id: string): string => (design.value && tableOf(design.value, id)?.name) ?? ''
