@@ -22,17 +22,31 @@ export interface Violation {
 }
 
 /** Every violation of a design's rows. */
-export function violations(design: Design): Violation[] {
-  return design.tables.flatMap((table) => [
-    ...ownViolations(table),
-    ...table.foreignKeys.flatMap((key) => betweenViolations(design, table, key))
-  ])
+export const violations = (design: Design): Violation[] => [...violationsByRule(design)].flat()
+
+/**
+ * The same rule by rule, so that whoever has many rows can pause in between; what was found of a rule is remembered as
+ * long as the tables that it is about stay the same.
+ */
+export function* violationsByRule(design: Design): Generator<readonly Violation[]> {
+  for (const table of design.tables) {
+    yield* ownByRule(table)
+    for (const key of table.foreignKeys) yield betweenViolations(design, table, key)
+  }
 }
 
-const betweenViolations = (design: Design, table: Table, key: ForeignKey): Violation[] => [
-  ...referenceViolations(design, table, key),
-  ...minimumViolations(design, table, key)
-]
+/** What was found of a table's references, by the table that each is to. */
+const foundBetween = once((_: Table): Map<string, { parent: Table; found: Violation[] }> => new Map())
+
+function betweenViolations(design: Design, table: Table, key: ForeignKey): Violation[] {
+  const parent = tableOf(design, key.table)
+  if (!parent) return []
+  const known = foundBetween(table).get(key.id)
+  if (known?.parent === parent) return known.found
+  const found = [...referenceViolations(design, table, key), ...minimumViolations(design, table, key)]
+  foundBetween(table).set(key.id, { parent, found })
+  return found
+}
 
 /**
  * The violations that rows have after a change and had not before, judged by what changed: a table's own,
@@ -82,16 +96,35 @@ function sameRules(one: Table, other: Table): boolean {
 }
 
 /** What a table's rows violate of the table's own rules. */
-const ownViolations = once((table: Table): readonly Violation[] => {
-  if (table.external || table.rows.length === 0) return []
+const ownViolations = (table: Table): readonly Violation[] => [...ownByRule(table)].flat()
+
+const foundOwn = once((_: Table): Map<string, readonly Violation[]> => new Map())
+
+function* ownByRule(table: Table): Generator<readonly Violation[]> {
+  if (table.external || table.rows.length === 0) return
+  const known = foundOwn(table)
+  for (const [id, find] of ownRules(table)) {
+    const found = known.get(id) ?? find()
+    known.set(id, found)
+    yield found
+  }
+}
+
+/** A table's own rules by their ids, and how what violates each is found. */
+function ownRules(table: Table): [id: string, find: () => Violation[]][] {
+  const { columns, primaryKey, uniques, indexes, checks } = table
   return [
-    ...table.columns.flatMap((column) => requiredViolations(table, column)),
-    ...(table.primaryKey ? keyViolations(table, table.primaryKey) : []),
-    ...table.uniques.flatMap((key) => keyViolations(table, key)),
-    ...table.indexes.filter(({ unique }) => unique).flatMap((index) => indexViolations(table, index)),
-    ...table.checks.flatMap((check) => checkViolations(table, check))
+    ...columns.map((each): [string, () => Violation[]] => [each.id, () => requiredViolations(table, each)]),
+    ...[...(primaryKey ? [primaryKey] : []), ...uniques].map((each): [string, () => Violation[]] => [
+      each.id,
+      () => keyViolations(table, each)
+    ]),
+    ...indexes
+      .filter(({ unique }) => unique)
+      .map((each): [string, () => Violation[]] => [each.id, () => indexViolations(table, each)]),
+    ...checks.map((each): [string, () => Violation[]] => [each.id, () => checkViolations(table, each)])
   ]
-})
+}
 
 function requiredViolations(table: Table, column: Column): Violation[] {
   const isInKey = table.primaryKey?.columns.includes(column.id) ?? false

@@ -23,6 +23,7 @@ import RowGrid from './RowGrid.vue'
 import RowsTabs from './RowsTabs.vue'
 import SideCard from './SideCard.vue'
 import { useOrder } from './useOrder.ts'
+import { useViolations } from './useViolations.ts'
 
 const store = useDesign()
 const rehearsal = useRehearsal()
@@ -53,7 +54,7 @@ const ones = computed(() =>
 const manys = computed(() =>
   store.design && middle.value && row.value ? manysOf(store.design, middle.value, row.value) : []
 )
-const violations = computed(() => rehearsal.sound?.violations ?? [])
+const violations = useViolations()
 const amiss = computed(() => violations.value.filter(({ table }) => table === middle.value?.id))
 /** Of more rows than this no repair is worked out beforehand. */
 const MOST_REPAIRED = 20_000

@@ -6,6 +6,7 @@ import { counted } from '../../core/naming/words.ts'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal } from '../stores/rehearsal.ts'
 import RowGrid from './RowGrid.vue'
+import { useViolations } from './useViolations.ts'
 
 /** The rows of the table in the middle, pulled up under the bench, so that a design is tried while it is made. */
 const props = defineProps<{ table: Table }>()
@@ -15,7 +16,7 @@ const rehearsal = useRehearsal()
 const router = useRouter()
 
 const order = computed(() => props.table.rows.map((_, place) => place))
-const violations = computed(() => rehearsal.sound?.violations ?? [])
+const violations = useViolations()
 const grid = ref<InstanceType<typeof RowGrid>>()
 
 /** What is tried is shown where there is room for it. */
