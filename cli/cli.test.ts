@@ -215,6 +215,22 @@ describe('the command line', () => {
     expect(fill('--as', 'sqlite').out).toContain('CROSS JOIN volunteer')
     expect(fill('--where', 'volunteer: name lik').status).toBe(2)
     expect(run('rows', 'fill', at('demo.json'), '--table', 'patient').err).toContain('is no junction')
+    const made = run(
+      'rows',
+      'generate',
+      at('demo.json'),
+      '--table',
+      'dose',
+      '--rows',
+      '500',
+      '-o',
+      at('made.json'),
+      '--json'
+    )
+    expect([made.status, JSON.parse(made.out)]).toEqual([
+      0,
+      { made: [{ table: 'dose', rows: 500 }], short: [] }
+    ])
   })
 
   it('refuses a file that is no design file, with line and column', () => {

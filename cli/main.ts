@@ -6,7 +6,7 @@ import { check, demo, listOutputs, plan, planChain, prove, write } from './comma
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { rehearse, type RehearseOptions } from './rehearsals.ts'
-import { exportRows, fillRows, importRows, type RowsOptions } from './rows.ts'
+import { exportRows, fillRows, importRows, makeRows, type RowsOptions } from './rows.ts'
 import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
 
 const DEFAULT_PORT = 4170
@@ -196,6 +196,19 @@ rows
   .option(...JSON_OPTION)
   .action((design: string, options: RowsOptions & { json?: boolean }) =>
     finish(options, () => fillRows(design, options))
+  )
+
+rows
+  .command('generate')
+  .description('makes believable rows, by their types, names, keys and rules')
+  .argument('<design>', 'a design file')
+  .option('--table <table>', 'for one table; else for all')
+  .option('--rows <n>', 'how many for each; 100 when left out')
+  .option('--seed <n>', 'the same seed makes the same rows; 1 when left out')
+  .option('-o, --output <file>', 'the design file to write; the same when left out')
+  .option(...JSON_OPTION)
+  .action((design: string, options: RowsOptions & { json?: boolean }) =>
+    finish(options, () => makeRows(design, options))
   )
 
 program

@@ -10,6 +10,7 @@ import { junctionSides } from '../core/relate/junction.ts'
 import { rowLabel } from '../core/relate/label.ts'
 import { tableCalled } from '../core/rehearse/words.ts'
 import { readCsv, recogniseCsv, writeCsv } from '../core/rows/csv.ts'
+import { generateRows, type Made, type Wanted } from '../core/rows/generate.ts'
 import { missingPairs, pairsSql, type PairQuestion } from '../core/rows/pairs.ts'
 import { openDesign, put, readBytes } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
@@ -21,6 +22,8 @@ export interface RowsOptions {
   separator?: string
   labels?: boolean
   where?: string[]
+  rows?: string
+  seed?: string
   as?: string
 }
 
@@ -84,6 +87,49 @@ export function fillRows(path: string, { table: name, output, where = [], as }: 
       ...(rows.length > 20 ? [`  and ${rows.length - 20} more`] : [])
     ]
   }
+}
+
+/** Makes believable rows, so many for each table or for one; the same ones from the same seed. */
+export function makeRows(path: string, { table: name, output, rows, seed }: RowsOptions): Outcome {
+  const { design, versions } = openDesign(path)
+  const count = wholeNumber(rows ?? '100', '--rows', BOUNDS.rows)
+  const tables =
+    name === undefined ? design.tables.filter(({ external }) => !external) : [needTable(design, name)]
+  const wanted = new Map(tables.map(({ id }) => [id, count]))
+  const made = madeRows(design, { seed: wholeNumber(seed ?? '1', '--seed', 2 ** 31), rows: wanted })
+  write(made.design, versions, output ?? path)
+  const more = tables.map(({ id, name: called, rows: before }) => ({
+    table: called,
+    rows: (tableOf(made.design, id)?.rows.length ?? 0) - before.length
+  }))
+  return {
+    status: made.short.length > 0 ? 1 : 0,
+    json: {
+      made: more,
+      short: made.short.map((each) => ({ ...each, table: tableOf(design, each.table)?.name }))
+    },
+    words: [
+      ...more.map((each) => `${each.table}: ${counted(each.rows, 'row')}`),
+      ...made.short.map(({ why }) => `fewer than wanted: ${why}`)
+    ]
+  }
+}
+
+function madeRows(design: Design, wanted: Wanted): Made {
+  const making = generateRows(design, wanted)
+  for (;;) {
+    const step = making.next()
+    if (step.done) return step.value
+  }
+}
+
+function wholeNumber(text: string, option: string, most: number): number {
+  const number = Number(text)
+  if (!Number.isInteger(number) || number < 1 || number > most)
+    throw new CannotDo(
+      `${option} takes a whole number from 1 to ${most.toLocaleString('en-GB')}, not “${text}”.`
+    )
+  return number
 }
 
 function questionOf(design: Design, junction: Table, where: readonly string[]): PairQuestion {

@@ -223,7 +223,7 @@ describe('on the demo', () => {
     await browser.until('the column is there', async () =>
       (await table('patient')).columns.some((column) => column.name === 'age')
     )
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.says('patient.age is new, required and has no default', '.warnings')
     await browser.click('button', 'Prove the migration')
     await browser.says('not proven', '.proof', 60_000)
@@ -419,7 +419,7 @@ describe('on the demo', () => {
     await browser.until('a required column is there', async () =>
       (await table('skill')).columns.some((column) => column.name === 'rate' && column.required)
     )
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.says('shift.skill_name is looked up in the skill that skill_id refers to.', '.words')
     await browser.says('IN ACCESS EXCLUSIVE MODE')
     expect(

@@ -33,7 +33,7 @@ describe('a design out of the ordinary', () => {
       async () => (await browser.driver.findElements(By.css('g.place'))).length === 300,
       60_000
     )
-    await browser.chord(Key.ALT, '5')
+    await browser.chord(Key.ALT, '6')
     await browser.says('CREATE TABLE species', '.cm-content')
   })
 

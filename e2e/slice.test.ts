@@ -158,7 +158,7 @@ describe('a newcomer', () => {
   })
 
   it('gets the SQL of the draft, and the diagram as a file', async () => {
-    await browser.chord(Key.ALT, '5')
+    await browser.chord(Key.ALT, '6')
     await browser.says('CREATE TABLE dose', '.cm-content')
     await browser.says('ON DELETE CASCADE', '.cm-content')
     await browser.click('a', 'SQLite')
@@ -178,7 +178,7 @@ describe('a newcomer', () => {
   })
 
   it('saves two versions, reads the change in words, and proves the migration on three engines', async () => {
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.says('No version yet')
     await (await browser.see('.save input')).sendKeys('Two things and a junction', Key.ENTER)
     await browser.says('version 1', '.line')
@@ -207,7 +207,7 @@ describe('a newcomer', () => {
     await browser.type('/', 'ward', Key.ENTER)
     await browser.says('refers to ward')
     await browser.driver.wait(async () => (await stored()).tables.length === 4, 10_000)
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await (await browser.see('.save input')).sendKeys('Wards, and controlled medicines', Key.ENTER)
     await browser.says('from version 1 to version 2')
     for (const sentence of [
@@ -243,7 +243,7 @@ describe('a newcomer', () => {
     await browser.untilLineHasKeyboard()
     await browser.type('n', 'beds', Key.TAB, 'smallint', Key.ENTER, Key.ESCAPE)
     await browser.driver.wait(async () => columns('ward', await stored()).includes('beds'), 10_000)
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.click('button', 'put the draft into version 2')
     await browser.click('button', 'Yes')
     await browser.driver.wait(async () => {
@@ -300,7 +300,7 @@ describe('a newcomer', () => {
       Key.ESCAPE
     )
     await browser.driver.wait(async () => columns('ward', await stored()).includes('built'), 10_000)
-    await browser.chord(Key.ALT, '4')
+    await browser.chord(Key.ALT, '5')
     await browser.click('input', 'ward.heated is new')
     await browser.says('Version 3 gets 1 of 2 changes, the others stay in the draft', '.words')
     await browser.says('ADD COLUMN built', '.sql')

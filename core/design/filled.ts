@@ -2,6 +2,7 @@ import { expressionOf } from './expressions.ts'
 import { columnOf, tableOf } from './directory.ts'
 import { textOfKey } from './key-text.ts'
 import type { Column, Design, Row, Table } from './model.ts'
+import { placesBy } from './row-index.ts'
 import { typedValue, type Value } from './value.ts'
 import { once } from '../once.ts'
 import { evaluateExpression } from '../sql/evaluate.ts'
@@ -87,6 +88,6 @@ function copied(design: Design, table: Table, { copied: from }: Column, row: Row
   const types = its.flatMap((id) => columnOf(parent, id) ?? [])
   const own = key.pairs.map(({ column }) => column)
   const text = textOfKey(table, own, row, types)
-  const found = text !== undefined && parent.rows.find((each) => textOfKey(parent, its, each) === text)
-  return found ? found[from.column] : undefined
+  const place = text === undefined ? undefined : placesBy(parent, its, text)[0]
+  return place === undefined ? undefined : parent.rows[place]?.[from.column]
 }

@@ -149,18 +149,23 @@ class Run {
       ) ??
       (this.trial.together ? undefined : this.end(at))
     if (refused) this.takeBack(first)
+    if (refused && !this.trial.together) this.forgetTheEnd()
     return refused
   }
 
   /** The end of a transaction. */
   end(statement: number): Refusal | undefined {
     const [looks, minimums] = [this.looksAtEnd, this.minimums]
-    this.looksAtEnd = []
-    this.minimums = []
+    this.forgetTheEnd()
     return this.stopped({ when: 'at the end of the transaction', statement }, () => {
       this.lookAll(looks)
       for (const each of minimums) this.hold(each)
     })
+  }
+
+  private forgetTheEnd(): void {
+    this.looksAtEnd = []
+    this.minimums = []
   }
 
   /** Makes rows again what they were before an effect and all that came after it. */
