@@ -3,6 +3,7 @@ import { writeDesignFile } from '../core/design/file.ts'
 import { fullName, tableOf } from '../core/design/directory.ts'
 import { readExpression } from '../core/design/expressions.ts'
 import type { Design, Row, Table } from '../core/design/model.ts'
+import { addRows } from '../core/edit/rows.ts'
 import { apply } from '../core/edit/apply.ts'
 import { DIALECTS, isDialect } from '../core/dialect/index.ts'
 import { counted } from '../core/naming/words.ts'
@@ -155,9 +156,7 @@ function questionOf(design: Design, junction: Table, where: readonly string[]): 
 }
 
 function withRows(design: Design, table: Table, rows: readonly Row[]): Design {
-  const first = table.rows.length
-  const come = rows.map((row, at) => ({ at: first + at, row }))
-  const result = apply(design, { kind: 'rows.change', table: table.id, changed: [], gone: [], come })
+  const result = apply(design, addRows(table, rows))
   if (!result.ok) throw new CannotDo(result.refusal.message)
   return result.design
 }

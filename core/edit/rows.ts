@@ -1,7 +1,14 @@
 import { BOUNDS } from '../bounds.ts'
 import { tidyRow, type Row, type Table } from '../design/model.ts'
 import { needTable, withTable, type Handler } from './handler.ts'
+import type { OperationOf } from './operation.ts'
 import { Refused } from './refusal.ts'
+
+/** What puts rows into a table, behind those that it has. */
+export function addRows({ id, rows: there }: Table, rows: readonly Row[]): OperationOf<'rows.change'> {
+  const come = rows.map((row, at) => ({ at: there.length + at, row }))
+  return { kind: 'rows.change', table: id, changed: [], gone: [], come }
+}
 
 /** Whether two rows hold the same. */
 function isSameRow(one: Row | undefined, other: Row): boolean {

@@ -17,6 +17,7 @@ import NeighbourCard from './NeighbourCard.vue'
 import MindCard from '../mind/MindCard.vue'
 import RelateCard from './RelateCard.vue'
 import { useTrail } from './trail.ts'
+import { useMiddle } from './useMiddle.ts'
 import { useNeighbours, type Neighbour } from './useNeighbours.ts'
 
 const store = useDesign()
@@ -25,15 +26,7 @@ const strip = useStrip()
 const route = useRoute()
 const router = useRouter()
 
-const middle = computed(() => {
-  const design = store.design
-  if (!design) return undefined
-  return (
-    tableOf(design, String(route.params.table ?? '')) ??
-    tableOf(design, trail.tables.at(-1) ?? '') ??
-    design.tables[0]
-  )
-})
+const middle = useMiddle()
 const { ones, manys } = useNeighbours(
   computed(() => store.design),
   middle

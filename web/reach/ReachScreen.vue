@@ -8,6 +8,7 @@ import { counted } from '../../core/naming/words.ts'
 import { reachOf, waysOf, type Reach, type ReachEdge } from '../../core/rehearse/reach.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { useTrail } from '../bench/trail.ts'
+import { useMiddle } from '../bench/useMiddle.ts'
 import type { Relation } from '../bench/useRelation.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import RowsTabs from '../rows/RowsTabs.vue'
@@ -20,15 +21,7 @@ const trail = useTrail()
 const route = useRoute()
 const router = useRouter()
 
-const start = computed(() => {
-  const design = store.design
-  if (!design) return undefined
-  return (
-    tableOf(design, String(route.params.table ?? '')) ??
-    tableOf(design, trail.tables.at(-1) ?? '') ??
-    design.tables[0]
-  )
-})
+const start = useMiddle()
 watch(
   () => start.value?.id,
   (id) => {

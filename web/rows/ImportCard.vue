@@ -2,6 +2,7 @@
 import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
 import { computed, ref, shallowRef } from 'vue'
 import type { Table } from '../../core/design/model.ts'
+import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { cellText } from '../../core/rows/cells.ts'
 import { ENCODINGS, readCsv, recogniseCsv, SEPARATORS, type CsvText } from '../../core/rows/csv.ts'
@@ -74,10 +75,9 @@ const sample = computed(() =>
 )
 
 function put(): void {
-  const first = props.table.rows.length
-  const come = (read.value?.rows ?? []).map((row, at) => ({ at: first + at, row }))
-  const label = `import ${counted(come.length, 'row')} into ${props.table.name}`
-  if (store.submit({ kind: 'rows.change', table: props.table.id, changed: [], gone: [], come }, label)) return
+  const rows = read.value?.rows ?? []
+  const label = `import ${counted(rows.length, 'row')} into ${props.table.name}`
+  if (store.submit(addRows(props.table, rows), label)) return
   emit('close')
 }
 </script>

@@ -5,6 +5,7 @@ import { tableOf } from '../../core/design/directory.ts'
 import { readExpression } from '../../core/design/expressions.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
+import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { junctionSides } from '../../core/relate/junction.ts'
 import { rowLabel } from '../../core/relate/label.ts'
@@ -106,11 +107,8 @@ const sql = computed(() => {
 
 function put(): void {
   const rows = pairs.value?.rows ?? []
-  const first = props.junction.rows.length
-  const come = rows.map((row, at) => ({ at: first + at, row }))
   const what = `fill ${counted(rows.length, 'pair')} of ${props.junction.name}`
-  if (store.submit({ kind: 'rows.change', table: props.junction.id, changed: [], gone: [], come }, what))
-    return
+  if (store.submit(addRows(props.junction, rows), what)) return
   emit('close')
 }
 </script>

@@ -11,6 +11,7 @@ import {
   typedInto,
   type Candidate
 } from '../../core/rows/cells.ts'
+import { addRows } from '../../core/edit/rows.ts'
 import { filledRow } from '../../core/design/filled.ts'
 import { useDesign } from '../stores/design.ts'
 
@@ -211,10 +212,7 @@ async function add(): Promise<void> {
   if (!store.design) return
   const row = filledRow(store.design, props.table, {}, new Map(), moment())
   const at = props.table.rows.length
-  if (
-    store.submit({ kind: 'rows.change', table: props.table.id, changed: [], gone: [], come: [{ at, row }] })
-  )
-    return
+  if (store.submit(addRows(props.table, [row]))) return
   await nextTick()
   const line = props.order.indexOf(at)
   const column = columns.value.findIndex(

@@ -11,6 +11,7 @@ import { writeCsv } from '../../core/rows/csv.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { manysOf, onesOf } from '../../core/rows/sides.ts'
 import { useTrail } from '../bench/trail.ts'
+import { useMiddle } from '../bench/useMiddle.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
@@ -31,13 +32,7 @@ const trail = useTrail()
 const route = useRoute()
 const router = useRouter()
 
-const middle = computed(() => {
-  const design = store.design
-  if (!design) return undefined
-  const named =
-    tableOf(design, String(route.params.table ?? '')) ?? tableOf(design, trail.tables.at(-1) ?? '')
-  return named ?? design.tables.find(({ rows }) => rows.length > 0) ?? design.tables[0]
-})
+const middle = useMiddle(({ tables }) => tables.find(({ rows }) => rows.length > 0) ?? tables[0])
 const filter = ref('')
 const { order } = useOrder(middle, filter)
 
