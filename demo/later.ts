@@ -19,7 +19,7 @@ import {
   VOLUNTEER_SKILLS,
   WARDS
 } from './later-rows.ts'
-import { build, check, column, refer, rows, table } from './words.ts'
+import { build, check, column, refer, rows, table, figure } from './words.ts'
 
 /** The third and the fourth version of the demo. */
 
@@ -348,6 +348,18 @@ export function peopleAndPairs(start: Design): Design {
       'carer_note',
       ['carer_note_id', 'admission_id', 'answers_id', 'written_by', 'written_at', 'words', 'kept_private'],
       CARER_NOTES
-    )
+    ),
+    figure('shift', 'invited', ['shift_volunteer', 'shift_id']),
+    figure('shift', 'came', ['shift_volunteer', 'shift_id'], { where: '{c_shift_volunteer_came}' }),
+    figure('volunteer', 'invited', ['shift_volunteer', 'volunteer_id']),
+    figure('volunteer', 'came', ['shift_volunteer', 'volunteer_id'], { where: '{c_shift_volunteer_came}' }),
+    figure('admission', 'medicines', ['dose', 'admission_id'], {
+      measure: 'different',
+      far: 'f_dose_medicine_id'
+    }),
+    figure('admission', 'last_dose', ['dose', 'admission_id'], {
+      measure: 'last',
+      column: 'c_dose_given_at'
+    })
   ])
 }

@@ -4,6 +4,7 @@ import {
   emptyTable,
   type Column,
   type Design,
+  type Figure,
   type ForeignKey,
   type Row,
   type Table
@@ -110,6 +111,18 @@ export function check(design: Design, name: string, id: string, text: string): O
 }
 
 /** Carries operations out one after the other; each may be worked out from the design as it is by then. */
+/** What rows of a table say over those that refer to them by a column. */
+export function figure(
+  table: string,
+  name: string,
+  over: [table: string, column: string],
+  more: Partial<Figure> = {}
+): Operation {
+  const [of, column] = over
+  const own = { id: `g_${table}_${name}`, name, table: `t_${table}`, of: `t_${of}`, by: `f_${of}_${column}` }
+  return { kind: 'figure.add', figure: { measure: 'count', ...own, ...more } }
+}
+
 export function build(start: Design, operations: (Operation | ((design: Design) => Operation))[]): Design {
   return operations.reduce<Design>((design, each) => {
     const operation = typeof each === 'function' ? each(design) : each

@@ -11,6 +11,7 @@ import { farCascade } from './rules/far-cascade.ts'
 import { followingReference } from './rules/following-reference.ts'
 import { floatMoney } from './rules/float-money.ts'
 import { halfEmptyReference } from './rules/half-empty-reference.ts'
+import { lostFigure } from './rules/lost-figure.ts'
 import { longKey } from './rules/long-key.ts'
 import { namesFit } from './rules/names.ts'
 import { noPrimaryKey } from './rules/no-primary-key.ts'
@@ -42,6 +43,7 @@ export const RULES: readonly Rule[] = [
   sameRoles,
   halfEmptyReference,
   longKey,
+  lostFigure,
   undeclaredReference
 ]
 /** Those that ask nothing of the other tables, and those that do. */

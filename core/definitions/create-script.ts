@@ -54,7 +54,7 @@ function guarded(
 }
 
 /** Each statement with what ends it; what is more than a statement says that itself. */
-function ended(statements: readonly Statement[], { client }: Dialect): string {
+export function ended(statements: readonly Statement[], { client }: Pick<Dialect, 'client'>): string {
   const isBlock = ({ sql }: Statement): boolean => client.block?.test(sql) ?? false
   if (!statements.some(isBlock)) return script(statements)
   return statements
@@ -63,4 +63,4 @@ function ended(statements: readonly Statement[], { client }: Dialect): string {
 }
 
 /** A name may hold anything but a line break: a comment ends there and nowhere else. */
-const comment = (text: string): string => `-- ${text.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`
+export const comment = (text: string): string => `-- ${text.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}\n`

@@ -3,6 +3,7 @@ import type { Design } from '../design/model.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
+import { writeViews } from './figure-views.ts'
 import { layout, type LayeredStep } from '../diagram/layout.ts'
 import { makeScene } from '../diagram/scene.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
@@ -16,9 +17,10 @@ export interface Output {
   write(design: Design, layered: LayeredStep, options?: OutputOptions): Promise<string>
 }
 
-/** `rows`: with the design's own rows, where it is SQL. */
+/** Where it is SQL. `rows`: with the design's own rows. `views`: the views of its figures, and nothing else. */
 export interface OutputOptions {
   rows?: boolean
+  views?: boolean
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
@@ -43,7 +45,8 @@ export const OUTPUTS: readonly Output[] = [
     title: dialect.title,
     file: `${dialect.name}.sql`,
     kind: 'sql',
-    write: (design, _, options) => Promise.resolve(writeSql(design, dialect, options))
+    write: (design, _, options) =>
+      Promise.resolve(options?.views ? writeViews(design, dialect) : writeSql(design, dialect, options))
   })),
   {
     name: 'svg',

@@ -157,6 +157,7 @@ const ENTITY_LISTS = new Set([
   'rows',
   'carries',
   'setAside',
+  'figures',
   'junctions',
   'schemas',
   'enums'

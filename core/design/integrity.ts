@@ -150,6 +150,7 @@ function flawsOfIds(design: Design): Flaw[] {
       take(table[kind], ['tables', index, kind])
   })
   take(design.carries, ['carries'])
+  take(design.figures ?? [], ['figures'])
   return flaws
 }
 

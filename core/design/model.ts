@@ -228,6 +228,35 @@ export const tableSchema = z.strictObject({
 })
 export type Table = z.infer<typeof tableSchema>
 
+/** What a figure says over rows: how many, how many different far ones, a sum, or the first or last value. */
+export const MEASURES = ['count', 'different', 'sum', 'first', 'last'] as const
+export type Measure = (typeof MEASURES)[number]
+
+/**
+ * What a row of a table can say over the rows that refer to it: how many there are, how many of them meet a condition,
+ * what they add up to, which comes first or last. One whose ground is gone stays, and is told of (./figure.ts).
+ */
+export const figureSchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema,
+  /** Whose rows say it. */
+  table: idSchema,
+  /** The table whose rows are looked at, and the reference by which they refer to the row. */
+  of: idSchema,
+  by: idSchema,
+  /** Another reference of theirs, where the figure is over what lies beyond: a junction's far side. */
+  far: idSchema.optional(),
+  measure: z.enum(MEASURES),
+  /** What is added up or said: a column of the rows, or of what lies beyond. */
+  column: idSchema.optional(),
+  /** By which column of the rows the first and the last are told; else by what is said. */
+  order: idSchema.optional(),
+  /** Only rows that meet it, and only those whose far row meets the other. */
+  where: expressionSchema.optional(),
+  whereFar: expressionSchema.optional()
+})
+export type Figure = z.infer<typeof figureSchema>
+
 /** Where a table was put in the diagram by hand, in pixels from the drawing's origin. */
 export const positionSchema = z.strictObject({
   x: z.number().min(-1e6).max(1e6),
@@ -357,6 +386,7 @@ export const designSchema = z.strictObject({
   tables: z.array(tableSchema).max(BOUNDS.tables),
   carries: z.array(carrySchema).max(BOUNDS.carries),
   setAside: z.array(setAsideSchema).max(BOUNDS.carries).optional(),
+  figures: z.array(figureSchema).max(BOUNDS.rules).optional(),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>
@@ -376,9 +406,11 @@ export type KeyId = string
 
 /**
  * A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `x` check, `i` index, `p` row
- * policy, `s` schema, `e` enumeration, `y` carry, `d` design).
+ * policy, `s` schema, `e` enumeration, `y` carry, `g` figure, `u` ruling, `d` design).
  */
-export function newId(prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e' | 'y' | 'd'): string {
+export function newId(
+  prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e' | 'y' | 'g' | 'u' | 'd'
+): string {
   const bytes = crypto.getRandomValues(new Uint8Array(10))
   return `${prefix}_${[...bytes].map((byte) => (byte % 36).toString(36)).join('')}`
 }

@@ -4,10 +4,12 @@ import type { Design, Row, Table } from './model.ts'
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
 
 /** About how many characters the design has as JSON. */
-export function sizeOf({ tables, schemas, enums, carries }: Design): number {
-  const shared = [schemas, enums, carries].reduce((sum, list) => sum + sizeOfList(list), 0)
+export function sizeOf({ tables, schemas, enums, carries, figures }: Design): number {
+  const shared = [schemas, enums, carries, figures ?? NONE].reduce((sum, list) => sum + sizeOfList(list), 0)
   return tables.reduce((sum, table) => sum + sizeOfTable(table), shared)
 }
+
+const NONE: readonly never[] = []
 
 const textLength = (value: object): number => JSON.stringify(value).length
 

@@ -30,6 +30,8 @@ const OPTIONAL = new Set<PropertyKey>([
   'dialects',
   'oldest',
   'setAside',
+  'figures',
+  'whereFar',
   'standing',
   'policy',
   'schemas',

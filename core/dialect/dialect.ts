@@ -41,6 +41,11 @@ export interface Dialect {
   /** A condition on a row of a table, as a design keeps it; `name` says a column by its id. */
   condition(kept: string, table: Table, name: (column: string) => string): string
 
+  /** A value as what orders rows as the design does. */
+  inOrder(sql: string, type: Type): string
+  /** What stands behind the order of a SELECT of which the first row is wanted. */
+  firstOnly: string
+
   /** A row query as SELECT; see ./rows.ts. */
   rows(query: RowQuery, context: RowContext, options?: RowOptions): Printed
 
@@ -96,8 +101,10 @@ export interface Client {
   guards?(catalog: Catalog, rows: ReadonlyMap<string, number>): [first: Statement[], last: Statement[]]
   /** What has to be known of the engine by whoever uses what was made. */
   remember?: string
-  /** Drops a table that may not be there. */
-  dropIfThere(table: string): string
+  /** Drops a table that may not be there, or a view. */
+  dropIfThere(name: string, what?: 'TABLE' | 'VIEW'): string
+  /** What stands behind a statement that must be alone in what is sent, where one that makes a view must. */
+  afterView?: string
 }
 
 /** How rows are put in, with numbers of their own where the engine counts. */
@@ -120,7 +127,7 @@ export const PLAIN_CLIENT: Client = {
   begin: [],
   end: (sql) => `${sql};`,
   keeps: 'One transaction: all of it, or nothing.',
-  dropIfThere: (table) => `DROP TABLE IF EXISTS ${table}`
+  dropIfThere: (name, what = 'TABLE') => `DROP ${what} IF EXISTS ${name}`
 }
 
 /** A dialect whose engine runs here. */

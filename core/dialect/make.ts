@@ -26,6 +26,8 @@ export function dialectOf(
     quoteTable: (table) => tableIn(words, table),
     default: (value, type) => defaultSql(speech, value, type),
     condition: (kept, table, name) => expressionSql(speech, table.columns, kept, undefined, name),
+    inOrder: (sql, type) => speech.rows.inOrder?.(sql, type) ?? sql,
+    firstOnly: speech.rows.firstOnly ?? 'LIMIT 1',
     rows: (query, context, options) => printRows(speech, query, context, options),
     catalog: (design) => buildCatalog(design, speech),
     create: (catalog, rows) => createAll(catalog, words, circles, rows),

@@ -22,6 +22,8 @@ export interface RowWords {
   saidText?(sql: string): string
   /** Whether a value that is said must have its type said with it, since nothing beside it tells. */
   saysTypes: boolean
+  /** What stands behind the order of a SELECT of which the first row is wanted; LIMIT 1 where nothing is said. */
+  firstOnly?: string
   /** What stands behind a SELECT from no table. */
   noTable?: string
 }

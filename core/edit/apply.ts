@@ -11,6 +11,7 @@ import {
   retypeColumn,
   setDefault
 } from './columns.ts'
+import { addFigure, changeFigure, removeFigure } from './figures.ts'
 import { asSentence, type Handler } from './handler.ts'
 import { addUnique, removeUnique, setPrimary } from './keys.ts'
 import { refuseRows } from './mend-rows.ts'
@@ -132,6 +133,9 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'foreignKey.setMinimum': setMinimum,
   'foreignKey.setNature': setNature,
   'foreignKey.setAccessors': setAccessors,
+  'figure.add': addFigure,
+  'figure.change': changeFigure,
+  'figure.remove': removeFigure,
   'carry.add': addCarry,
   'carry.remove': removeCarry,
   'relationship.add': addRelationship,

@@ -164,6 +164,12 @@ export function describe(design: Design, operation: Operation): string {
       return `change how many ${table(operation.table)} has at the least`
     case 'foreignKey.setVerbs':
       return `change how a relationship of ${table(operation.table)} reads`
+    case 'figure.add':
+      return `let ${table(operation.figure.table)} say ${shorten(operation.figure.name)}`
+    case 'figure.change':
+      return `change the figure ${shorten(operation.figure.name)} of ${table(operation.figure.table)}`
+    case 'figure.remove':
+      return 'remove a figure'
     case 'carry.add':
       return 'carry rows'
     case 'carry.remove':

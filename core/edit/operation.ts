@@ -7,6 +7,7 @@ import {
   checkSchema,
   columnSchema,
   enumSchema,
+  figureSchema,
   foreignKeySchema,
   indexSchema,
   keySchema,
@@ -261,6 +262,10 @@ const single = [
     foreignKey: idSchema,
     minimum: minimumSchema.nullable()
   }),
+
+  z.strictObject({ kind: z.literal('figure.add'), figure: figureSchema, at }),
+  z.strictObject({ kind: z.literal('figure.change'), figure: figureSchema }),
+  z.strictObject({ kind: z.literal('figure.remove'), figure: idSchema }),
 
   z.strictObject({ kind: z.literal('carry.add'), carry: carrySchema }),
   z.strictObject({ kind: z.literal('carry.remove'), carry: idSchema }),

@@ -86,11 +86,22 @@ export function onesOf(design: Design, table: Table, row: Row): OneSide[] {
   })
 }
 
+/** The places of the rows that refer by a reference to a row of a table. */
+export function referringPlaces(
+  design: Design,
+  child: Table,
+  key: ForeignKey,
+  table: Table,
+  row: Row
+): readonly number[] {
+  const its = key.pairs.map(({ refersTo }) => refersTo)
+  return referring(design, child, key, textOfKey(table, its, row))
+}
+
 /** What refers to a row, by each reference to its table. */
 export function manysOf(design: Design, table: Table, row: Row): ManySide[] {
   return referencesTo(design, table.id).map(({ table: child, foreignKey }) => {
-    const its = foreignKey.pairs.map(({ refersTo }) => refersTo)
-    const places = referring(design, child, foreignKey, textOfKey(table, its, row))
+    const places = referringPlaces(design, child, foreignKey, table, row)
     const sides = junctionSides(child)
     const isSide = sides.some(({ id }) => id === foreignKey.id)
     const far = (isSide ? sides : []).flatMap((side) => {

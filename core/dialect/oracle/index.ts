@@ -124,6 +124,7 @@ const speechOf = (facts: Facts): Speech => ({
   rows: {
     saysTypes: true,
     noTable: ' FROM dual',
+    firstOnly: 'FETCH FIRST 1 ROWS ONLY',
     // DECODE takes two empty values for the same (Oracle, "SQL Language Reference", DECODE).
     sameOrEmpty: (left, right) => `DECODE(${left}, ${right}, 1, 0) = 1`,
     inOrder: (sql, { kind }) =>
@@ -194,8 +195,9 @@ export const oracle = byVersion<Dialect>('oracle', VERSIONS, (version) => {
       end: (sql) => (BLOCK.test(sql) ? `${sql}\n/` : `${sql};`),
       keeps:
         'Each statement is kept at once. Keep others from writing while it runs; stopped half-way, it goes on from there when it is run again.',
-      dropIfThere: (table) =>
-        `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${table}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
+      // ORA-00942 is said of views too.
+      dropIfThere: (name, what = 'TABLE') =>
+        `BEGIN\n  EXECUTE IMMEDIATE ${quoteText(`DROP ${what} ${name}`)};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -942 THEN RAISE; END IF;\nEND;`
     },
     // Several rows of VALUES came with 23.
     inserts: { ...PLAIN_INSERTS, most: 1, last: keptAndCounted },

@@ -97,6 +97,8 @@ const speechOf = (facts: Facts): Speech => ({
   filter: filterOf,
   rows: {
     saysTypes: true,
+    // SQL Server, "ORDER BY clause": FETCH stands behind OFFSET alone.
+    firstOnly: 'OFFSET 0 ROWS FETCH NEXT 1 ROWS ONLY',
     // IS NOT DISTINCT FROM came with SQL Server 2022; a set operation takes empty for the same as empty.
     sameOrEmpty: (left, right) => `EXISTS (SELECT ${left} INTERSECT SELECT ${right})`,
     inOrder: (sql, { kind }) => {
@@ -233,6 +235,8 @@ export const sqlserver = byVersion<Dialect>('sqlserver', VERSIONS, (version) => 
       // What the database takes for the same follows from its collation.
       settings: [...SETTINGS, SAYS_LETTERS, 'GO'],
       end: (sql) => `${sql};\nGO`,
+      // Msg 111: CREATE VIEW is the first of its batch.
+      afterView: 'GO',
       whole: [['SET XACT_ABORT ON', 'BEGIN TRANSACTION'], 'COMMIT TRANSACTION']
     },
     inserts: { ...PLAIN_INSERTS, before: numbered('ON'), after: numbered('OFF') },
