@@ -49,7 +49,12 @@ export function demo({ output, version }: { output?: string; version?: string })
 /** Writes one output of a design. */
 export async function write(
   path: string,
-  { as, output, rows = false }: { as: string; output?: string; rows?: boolean }
+  {
+    as,
+    output,
+    rows = false,
+    views = false
+  }: { as: string; output?: string; rows?: boolean; views?: boolean }
 ): Promise<Outcome> {
   const found = OUTPUTS.find((each) => each.name === as)
   if (!found)
@@ -59,7 +64,10 @@ export async function write(
   const { design } = openDesign(path)
   if (rows && found.kind !== 'sql')
     throw new CannotDo(`${found.title} is written without rows: leave --rows out.`)
-  put(await found.write(design, layered, { rows }), output)
+  if (views && found.kind !== 'sql')
+    throw new CannotDo(`${found.title} has no views of figures: leave --views out.`)
+  if (views && rows) throw new CannotDo('Views have no rows of their own: say --rows or --views, not both.')
+  put(await found.write(design, layered, { rows, views }), output)
   return {
     status: 0,
     json: { written: output ?? null, as },

@@ -80,12 +80,20 @@ program
   .option('--as <output>', 'which one')
   .option('-o, --output <path>', 'where to; standard output when left out')
   .option('--rows', 'with the rows that the design has, where it is SQL')
+  .option('--views', 'only the views of its figures, where it is SQL')
   .option('--list', 'say which outputs there are')
   .option(...JSON_OPTION)
   .action(
     (
       design: string | undefined,
-      options: { as?: string; output?: string; rows?: boolean; list?: boolean; json?: boolean }
+      options: {
+        as?: string
+        output?: string
+        rows?: boolean
+        views?: boolean
+        list?: boolean
+        json?: boolean
+      }
     ) =>
       finish(options, () => {
         if (options.list) return listOutputs()
@@ -96,7 +104,8 @@ program
         return write(design, {
           as: options.as,
           ...(options.output !== undefined && { output: options.output }),
-          ...(options.rows && { rows: true })
+          ...(options.rows && { rows: true }),
+          ...(options.views && { views: true })
         })
       })
   )

@@ -98,7 +98,7 @@ describe('rows', () => {
     await browser.type(Key.ARROW_DOWN, Key.ARROW_DOWN, Key.ARROW_DOWN, Key.ARROW_DOWN)
     await browser.says('refers to “Small mammals, 2026-05-21 18:00”')
     const before = await rowsOf('t_shift_volunteer')
-    await browser.driver.executeScript('document.querySelector("[data-side=many] .fill").focus()')
+    await browser.driver.executeScript('document.querySelector("[data-side=many] .more button").focus()')
     await browser.click('button', 'Missing pairs of shift_volunteer')
     await browser.see('.relate .side')
     const [, has] = await browser.driver.findElements(By.css('.relate .side:nth-of-type(2) select'))
@@ -109,6 +109,42 @@ describe('rows', () => {
     expect(count).toBeGreaterThan(0)
     await browser.click('button', 'Put ')
     await browser.until('they are there', async () => (await rowsOf('t_shift_volunteer')) === before + count)
+  })
+
+  it('say how many came of those who were invited, and are ordered by it', async () => {
+    await browser.open(`${demo()}/rows/t_volunteer`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.driver.executeScript(
+      'document.querySelector("[data-side=many] [aria-label=\'Figure over shift_volunteer\']").focus()'
+    )
+    await browser.click('button', 'Figure over shift_volunteer')
+    await browser.says('Each volunteer says', '.relate .sentence')
+    const [where] = await browser.driver.findElements(By.css('.relate .line input'))
+    await where?.sendKeys('came is')
+    await browser.see('.relate [role=alert]')
+    await where?.sendKeys(' null or not came')
+    const name = await browser.driver.findElement(By.css('.relate .line:last-of-type input'))
+    await name.sendKeys('stayed_away')
+    await browser.says('AS stayed_away', '.relate pre')
+    await browser.click('button', 'Let each volunteer say it')
+    await browser.says('stayed_away', '[role=columnheader].made:last-child')
+    const design = await app.design('d_fernhollow')
+    const invited = tableOf(design, 't_shift_volunteer')?.rows ?? []
+    const away = new Map<unknown, number>()
+    for (const row of invited)
+      if (row.c_shift_volunteer_came !== true)
+        away.set(row.c_shift_volunteer_volunteer_id, (away.get(row.c_shift_volunteer_volunteer_id) ?? 0) + 1)
+    await browser.click('span', 'stayed_away')
+    await browser.click('span', 'stayed_away')
+    const volunteers = tableOf(design, 't_volunteer')?.rows ?? []
+    const most = Math.max(...volunteers.map((row) => away.get(row.c_volunteer_volunteer_id) ?? 0))
+    expect(most).toBeGreaterThan(1)
+    await browser.until(
+      'the one who stayed away most comes first',
+      async () =>
+        (await browser.text('.space [aria-rowindex="2"] [role=gridcell]:last-child')) === String(most)
+    )
+    await browser.click('button', 'Undo')
   })
 
   it('are written at the keyboard: a reference by its label; what breaks a rule is kept, and marked', async () => {
@@ -128,10 +164,16 @@ describe('rows', () => {
       (await browser.focused()).startsWith('reason_code')
     )
     await browser.type('nothing of that kind', Key.ENTER)
-    await browser.says('No reason is called', '.under')
-    await browser.type(Key.ESCAPE)
-    await browser.until('the rows have the keyboard', isInGrid)
-    await browser.type('Oiled', Key.ENTER)
+    await browser.says('Row 16: No reason is called', '.amiss')
+    await browser.says('nothing of that kind', '.cell.unfit')
+    // It waits there, as it was typed, while one looks elsewhere.
+    await browser.click('button', 'patient')
+    await browser.says('patient', 'h1')
+    await browser.type(Key.BACK_SPACE)
+    await browser.says('admission', 'h1')
+    await browser.says('nothing of that kind', '.cell.unfit')
+    await browser.chord(Key.CONTROL, Key.END)
+    await browser.type(Key.HOME, Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.ARROW_RIGHT, 'Oiled', Key.ENTER)
     await browser.until('it is kept', async () => {
       const row = tableOf(await app.design('d_fernhollow'), 't_admission')?.rows[15]
       return row?.c_admission_patient_id === 4 && row.c_admission_reason_code === 'OIL'

@@ -16,34 +16,50 @@ export interface Sound {
  * Leaves out rows that an engine would not have taken, and those that then refer to nothing. Of rows that are not apart
  * the first stays.
  */
-export const soundRows = once((design: Design): Sound => {
+export const soundRows = once((design: Design): Sound => soundWithout(design, new Map()))
+
+/** The same without rows of tables, by their places. */
+export function soundWithout(design: Design, unfit: ReadonlyMap<TableId, ReadonlySet<number>>): Sound {
   const found = violations(design)
-  if (found.length === 0) return { design, places: new Map(), violations: found }
   const places = new Map<TableId, readonly number[]>()
-  let left = design
-  for (let wrong = found; wrong.length > 0; wrong = violations(left)) {
-    const out = new Map<TableId, Set<number>>()
-    for (const violation of wrong) {
-      const table = tableOf(left, violation.table)
-      const gone = out.get(violation.table) ?? new Set<number>()
-      const broken = table && violation.kind === 'key' ? laterOnes(table, violation) : violation.rows
-      for (const place of broken) gone.add(place)
-      out.set(violation.table, gone)
-    }
-    const tables = left.tables.map((table) => {
-      const gone = out.get(table.id)
-      if (!gone) return table
-      const before = places.get(table.id) ?? table.rows.map((_, place) => place)
-      places.set(
-        table.id,
-        before.filter((_, place) => !gone.has(place))
-      )
-      return { ...table, rows: table.rows.filter((_, place) => !gone.has(place)) }
-    })
-    left = { ...left, tables }
-  }
+  let left = leaveOut(design, unfit, places)
+  for (let wrong = violations(left); wrong.length > 0; wrong = violations(left))
+    left = leaveOut(left, brokenBy(left, wrong), places)
   return { design: left, places, violations: found }
-})
+}
+
+/** The rows that break a rule, by their tables: of rows that are not apart all but the first. */
+function brokenBy(design: Design, wrong: readonly Violation[]): Map<TableId, Set<number>> {
+  const broken = new Map<TableId, Set<number>>()
+  for (const violation of wrong) {
+    const table = tableOf(design, violation.table)
+    const rows = broken.get(violation.table) ?? new Set<number>()
+    const those = table && violation.kind === 'key' ? laterOnes(table, violation) : violation.rows
+    for (const place of those) rows.add(place)
+    broken.set(violation.table, rows)
+  }
+  return broken
+}
+
+/** The design without rows; `places` then says where those that are left stood at first. */
+function leaveOut(
+  design: Design,
+  out: ReadonlyMap<TableId, ReadonlySet<number>>,
+  places: Map<TableId, readonly number[]>
+): Design {
+  if (out.size === 0) return design
+  const tables = design.tables.map((table) => {
+    const gone = out.get(table.id)
+    if (!gone) return table
+    const before = places.get(table.id) ?? table.rows.map((_, place) => place)
+    places.set(
+      table.id,
+      before.filter((_, place) => !gone.has(place))
+    )
+    return { ...table, rows: table.rows.filter((_, place) => !gone.has(place)) }
+  })
+  return { ...design, tables }
+}
 
 /** Where a row of the sound design stands in the whole one, and the other way round. */
 export const placeInWhole = ({ places }: Sound, table: TableId, place: number): number =>

@@ -1,12 +1,12 @@
-import { columnOf, tableOf } from '../design/directory.ts'
+import { tableOf } from '../design/directory.ts'
 import { evaluate } from '../design/evaluate.ts'
 import { filledRow } from '../design/filled.ts'
 import { textOfKey } from '../design/key-text.ts'
-import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
+import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
 import { rowIndex, wayBy } from '../design/row-index.ts'
-import { byId } from '../design/by-id.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { junctionSides } from '../relate/junction.ts'
+import { inSql, type InSql } from './in-sql.ts'
 
 /** One side of the pairs: which of its rows, by a condition on them and, where it is asked for, what they must have. */
 export interface PairSide {
@@ -130,90 +130,50 @@ export function junctionsOf(
 }
 
 /** The same as SQL, for a database with other rows; safe to run again. Columns beside the pair take their defaults. */
-export function pairsSql(design: Design, { junction, sides }: PairQuestion, anyVersion: Dialect): string {
-  const dialect = anyVersion.for(design)
-  const { catalog } = dialect.catalog(design)
-  const known = byId(catalog.tables)
+export function pairsSql(design: Design, { junction, sides }: PairQuestion, dialect: Dialect): string {
+  const sql = inSql(design, dialect)
   const table = tableOf(design, junction)
-  const target = known.get(junction)
-  const links = sides.flatMap((side) => (table && linkOf(design, table, side)) ?? [])
-  if (!table || !target || links.length < 2) return ''
-  const nameIn = (of: Table, id: string): string =>
-    dialect.quote(byId(known.get(of.id)?.columns ?? []).get(id)?.name ?? '')
-  const alias = (at: number): string => (at === 0 ? 'one' : 'other')
-  const into = links.flatMap((link) => link.own.map((id) => nameIn(table, id)))
-  const taken = links.flatMap((link, at) =>
-    link.foreignKey.pairs.map(({ refersTo }) => `${alias(at)}.${nameIn(link.table, refersTo)}`)
+  const [one, other] = sides.map((side) => table && linkOf(design, table, side))
+  if (!table || !one || !other) return ''
+  const links: [string, SideLink][] = [
+    ['one', one],
+    ['other', other]
+  ]
+  const into = links.flatMap(([, link]) => link.own.map((id) => sql.named(table, id)))
+  const taken = links.flatMap(([alias, link]) =>
+    link.foreignKey.pairs.map(({ refersTo }) => sql.column(alias, link.table, refersTo))
   )
-  const conditions = links.flatMap((link, at) =>
-    conditionsOf(design, dialect, link, alias(at), nameIn, known)
+  const same = links.map(([alias, link]) =>
+    sql.joined(['there', table], [alias, link.table], link.foreignKey)
   )
-  const same = links.flatMap((link, at) =>
-    link.foreignKey.pairs.map(
-      ({ column, refersTo }) =>
-        `there.${nameIn(table, column)} = ${alias(at)}.${nameIn(link.table, refersTo)}`
-    )
-  )
-  const from = links.map(
-    (link, at) => `${dialect.quoteTable(known.get(link.table.id)?.name ?? '')} ${alias(at)}`
-  )
-  const isThere = `NOT EXISTS (SELECT 1 FROM ${dialect.quoteTable(target.name)} there WHERE ${same.join(' AND ')})`
+  const from = links.map(([alias, link]) => `${sql.table(link.table)} ${alias}`)
+  const isThere = `NOT EXISTS (SELECT 1 FROM ${sql.table(table)} there WHERE ${same.join(' AND ')})`
+  const conditions = links.flatMap(([alias, link]) => conditionsOf(design, sql, link, alias))
   return [
-    `INSERT INTO ${dialect.quoteTable(target.name)} (${into.join(', ')})`,
+    `INSERT INTO ${sql.table(table)} (${into.join(', ')})`,
     `SELECT ${taken.join(', ')}`,
     `FROM ${from.join(' CROSS JOIN ')}`,
     `WHERE ${[...conditions, isThere].join('\n  AND ')}`
   ].join('\n')
 }
 
-type NameIn = (table: Table, column: string) => string
-
-function conditionsOf(
-  design: Design,
-  dialect: Dialect,
-  { side, table }: SideLink,
-  alias: string,
-  nameIn: NameIn,
-  known: ReadonlyMap<string, { name: string }>
-): string[] {
+function conditionsOf(design: Design, sql: InSql, { side, table }: SideLink, alias: string): string[] {
   const conditions: string[] = []
-  const key = table.primaryKey?.columns.flatMap((id) => columnOf(table, id) ?? []) ?? []
-  const isRow = (row: Row, of: Table, columns: readonly Column[], name: string): string =>
-    columns
-      .map(
-        (column) =>
-          `${name}.${nameIn(of, column.id)} = ${dialect.literal(row[column.id] ?? null, column.type)}`
-      )
-      .join(' AND ')
   if (side.places !== undefined) {
-    const rows = side.places.flatMap((place): Row[] => {
-      const row = table.rows[place]
-      return row ? [row] : []
-    })
-    conditions.push(
-      rows.length === 0 ? '1 = 0' : `(${rows.map((row) => isRow(row, table, key, alias)).join(' OR ')})`
-    )
+    const rows = side.places.flatMap((place): Row[] => (table.rows[place] ? [table.rows[place]] : []))
+    const those = rows.map((row) => sql.isRow(alias, table, row))
+    conditions.push(rows.length === 0 ? '1 = 0' : `(${those.join(' OR ')})`)
   }
-  if (side.where !== undefined)
-    conditions.push(`(${dialect.condition(side.where, table, (id) => `${alias}.${nameIn(table, id)}`)})`)
+  if (side.where !== undefined) conditions.push(sql.condition(side.where, alias, table))
   const { has } = side
   const junction = has && tableOf(design, has.junction)
   const [by, far] = [has?.by, has?.far].map((id) => junction?.foreignKeys.find((each) => each.id === id))
   const to = far && tableOf(design, far.table)
   const row = has && to?.rows[has.place]
   if (junction && by && far && to && row) {
-    const joined = by.pairs.map(
-      ({ column, refersTo }) => `had.${nameIn(junction, column)} = ${alias}.${nameIn(table, refersTo)}`
-    )
-    const meant = far.pairs.flatMap(({ column, refersTo }) => {
-      const its = columnOf(to, refersTo)
-      return its
-        ? [`had.${nameIn(junction, column)} = ${dialect.literal(row[refersTo] ?? null, its.type)}`]
-        : []
-    })
-    conditions.push(
-      `EXISTS (SELECT 1 FROM ${dialect.quoteTable(known.get(junction.id)?.name ?? '')} had WHERE ${[...joined, ...meant].join(' AND ')})`
-    )
+    const joined = sql.joined(['had', junction], [alias, table], by)
+    const meant = sql.refersTo('had', junction, far, to, row)
+    conditions.push(`EXISTS (SELECT 1 FROM ${sql.table(junction)} had WHERE ${joined} AND ${meant})`)
   }
   return conditions
 }

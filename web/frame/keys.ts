@@ -73,6 +73,7 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
       ['arrows', 'from cell to cell; past the first or last, to what stands beside'],
       ['Enter', 'write in a cell; so does typing'],
       ['Insert', 'a new row'],
+      ['Alt S', 'order by the column that you are in; again the other way, again as they stand'],
       ['Shift ↑ ↓', 'several rows'],
       ['Del', 'try deleting them: what goes with them is shown first'],
       ['⌫', 'back along the trail']

@@ -25,6 +25,8 @@ const remarks = computed(() =>
 
 /** Whether the rows of the design are written too, where it is SQL. */
 const rows = ref(false)
+/** Whether the views of figures are written instead of the tables. */
+const views = ref(false)
 const text = ref('')
 const failure = ref('')
 // A picture is shown as an image, so that nothing in a name can be anything but text.
@@ -33,12 +35,12 @@ const picture = computed(() =>
 )
 let asked = 0
 watch(
-  [() => store.design, output, rows],
+  [() => store.design, output, rows, views],
   async () => {
     const number = ++asked
     try {
       const written = store.design
-        ? await output.value.write(store.design, layered, { rows: rows.value })
+        ? await output.value.write(store.design, layered, { rows: rows.value, views: views.value })
         : ''
       if (number === asked) [text.value, failure.value] = [written, '']
     } catch (error) {
@@ -79,7 +81,10 @@ async function save(): Promise<void> {
         >
       </nav>
       <label v-if="output.kind === 'sql'"
-        ><input v-model="rows" type="checkbox" /> with the design’s rows</label
+        ><input v-model="rows" type="checkbox" :disabled="views" /> with the design’s rows</label
+      >
+      <label v-if="output.kind === 'sql' && (store.design?.figures ?? []).length > 0"
+        ><input v-model="views" type="checkbox" /> only views of figures</label
       >
       <span class="quiet">{{
         version ? `of ${version}, as it was saved` : 'of the draft, as it stands'

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
 import { computed, ref, shallowRef } from 'vue'
 import type { Table } from '../../core/design/model.ts'
 import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { cellText } from '../../core/rows/cells.ts'
 import { ENCODINGS, readCsv, recogniseCsv, SEPARATORS, type CsvText } from '../../core/rows/csv.ts'
+import WorkCard from '../parts/WorkCard.vue'
 import { useDesign } from '../stores/design.ts'
 
 /** Rows of a file, as they would be taken, before they are. */
@@ -83,135 +83,112 @@ function put(): void {
 </script>
 
 <template>
-  <ElDialog
-    :model-value="true"
-    class="relate"
-    :show-close="false"
-    width="min(900px, 94vw)"
-    top="6vh"
-    :title="`Rows of a file for ${table.name}`"
-    destroy-on-close
-    @close="emit('close')">
-    <div class="card">
-      <h1>Rows of a file for {{ table.name }}</h1>
-      <p class="pick">
-        <label class="button"
-          >Choose a CSV file<input type="file" accept=".csv,.tsv,.txt,text/csv" @change="open"
-        /></label>
-        <span class="quiet">{{ name || 'or paste lines below' }}</span>
+  <WorkCard :title="`Rows of a file for ${table.name}`" :width="900" @close="emit('close')">
+    <p class="pick">
+      <label class="button"
+        >Choose a CSV file<input type="file" accept=".csv,.tsv,.txt,text/csv" @change="open"
+      /></label>
+      <span class="quiet">{{ name || 'or paste lines below' }}</span>
+    </p>
+    <textarea
+      v-if="!file"
+      class="field mono"
+      rows="5"
+      aria-label="Lines of rows"
+      placeholder="name,telephone&#10;Ines Toller,01632 960 114"
+      spellcheck="false"
+      @change="paste"></textarea>
+    <template v-if="file && read">
+      <p class="form">
+        <label
+          >read as
+          <select
+            class="choice"
+            :value="file.form.encoding"
+            @change="setForm({ encoding: ($event.target as HTMLSelectElement).value as never })">
+            <option v-for="encoding in ENCODINGS" :key="encoding">{{ encoding }}</option>
+          </select></label
+        >
+        <label
+          >between fields a
+          <select
+            class="choice"
+            :value="file.form.separator"
+            @change="setForm({ separator: ($event.target as HTMLSelectElement).value })">
+            <option v-for="separator in SEPARATORS" :key="separator" :value="separator">
+              {{ BETWEEN[separator] }}
+            </option>
+          </select></label
+        >
+        <label
+          ><input
+            type="checkbox"
+            :checked="file.form.named"
+            @change="setForm({ named: ($event.target as HTMLInputElement).checked })" />
+          the first line names them</label
+        >
       </p>
-      <textarea
-        v-if="!file"
-        class="field mono"
-        rows="5"
-        aria-label="Lines of rows"
-        placeholder="name,telephone&#10;Ines Toller,01632 960 114"
-        spellcheck="false"
-        @change="paste"></textarea>
-      <template v-if="file && read">
-        <p class="form">
-          <label
-            >read as
-            <select
-              :value="file.form.encoding"
-              @change="setForm({ encoding: ($event.target as HTMLSelectElement).value as never })">
-              <option v-for="encoding in ENCODINGS" :key="encoding">{{ encoding }}</option>
-            </select></label
-          >
-          <label
-            >between fields a
-            <select
-              :value="file.form.separator"
-              @change="setForm({ separator: ($event.target as HTMLSelectElement).value })">
-              <option v-for="separator in SEPARATORS" :key="separator" :value="separator">
-                {{ BETWEEN[separator] }}
-              </option>
-            </select></label
-          >
-          <label
-            ><input
-              type="checkbox"
-              :checked="file.form.named"
-              @change="setForm({ named: ($event.target as HTMLInputElement).checked })" />
-            the first line names them</label
-          >
-        </p>
-        <div class="scroll" tabindex="0" role="region" aria-label="Where each field goes">
-          <table>
-            <caption class="visually-hidden">
-              Where each field goes
-            </caption>
-            <tbody>
-              <tr v-for="(field, at) in read.fields" :key="at">
-                <th scope="row" class="mono">{{ field.name }}</th>
-                <td>
-                  <select
-                    :value="field.column ?? ''"
-                    :aria-label="`Where ${field.name} goes`"
-                    @change="choose(at, ($event.target as HTMLSelectElement).value)">
-                    <option value="">is left out</option>
-                    <option v-for="column in writable" :key="column.id" :value="column.id">
-                      {{ column.name }}
-                    </option>
-                  </select>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-          <table v-if="sample.length > 0">
-            <thead>
-              <tr>
-                <th v-for="column in taken" :key="column.id" scope="col" class="mono">{{ column.name }}</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(row, at) in sample" :key="at">
-                <td v-for="(value, column) in row" :key="column">{{ value }}</td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
-        <p role="status">
-          <b>{{ counted(read.rows.length, 'row') }}</b> of {{ counted(read.lines, 'line') }} can be
-          taken<template v-if="read.bad.length > 0"
-            >; {{ counted(read.bad.length, 'line') }} cannot:</template
-          >
-        </p>
-        <ul v-if="read.bad.length > 0" class="bad" tabindex="0" aria-label="Lines that cannot be taken">
-          <li v-for="line in read.bad.slice(0, LISTED)" :key="line.line">
-            <span class="mono no">{{ line.line }}</span>
-            <span class="effect-deleted">{{ line.why.join(' ') }}</span>
-            <span class="quiet mono said">{{ line.text }}</span>
-          </li>
-          <li v-if="read.bad.length > LISTED" class="quiet">and {{ read.bad.length - LISTED }} more</li>
-        </ul>
-      </template>
-      <p class="acts">
-        <button type="button" class="button main" :disabled="!read || read.rows.length === 0" @click="put">
-          {{ read ? `Take ${counted(read.rows.length, 'row')}` : 'Take them' }}
-        </button>
-        <button type="button" class="button" @click="emit('close')">Take none <kbd>Esc</kbd></button>
+      <div class="scroll" tabindex="0" role="region" aria-label="Where each field goes">
+        <table>
+          <caption class="visually-hidden">
+            Where each field goes
+          </caption>
+          <tbody>
+            <tr v-for="(field, at) in read.fields" :key="at">
+              <th scope="row" class="mono">{{ field.name }}</th>
+              <td>
+                <select
+                  class="choice"
+                  :value="field.column ?? ''"
+                  :aria-label="`Where ${field.name} goes`"
+                  @change="choose(at, ($event.target as HTMLSelectElement).value)">
+                  <option value="">is left out</option>
+                  <option v-for="column in writable" :key="column.id" :value="column.id">
+                    {{ column.name }}
+                  </option>
+                </select>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <table v-if="sample.length > 0">
+          <thead>
+            <tr>
+              <th v-for="column in taken" :key="column.id" scope="col" class="mono">{{ column.name }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(row, at) in sample" :key="at">
+              <td v-for="(value, column) in row" :key="column">{{ value }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <p role="status">
+        <b>{{ counted(read.rows.length, 'row') }}</b> of {{ counted(read.lines, 'line') }} can be
+        taken<template v-if="read.bad.length > 0">; {{ counted(read.bad.length, 'line') }} cannot:</template>
       </p>
-    </div>
-  </ElDialog>
+      <ul v-if="read.bad.length > 0" class="bad" tabindex="0" aria-label="Lines that cannot be taken">
+        <li v-for="line in read.bad.slice(0, LISTED)" :key="line.line">
+          <span class="mono no">{{ line.line }}</span>
+          <span class="effect-deleted">{{ line.why.join(' ') }}</span>
+          <span class="quiet mono said">{{ line.text }}</span>
+        </li>
+        <li v-if="read.bad.length > LISTED" class="quiet">and {{ read.bad.length - LISTED }} more</li>
+      </ul>
+    </template>
+    <template #acts>
+      <button type="button" class="button main" :disabled="!read || read.rows.length === 0" @click="put">
+        {{ read ? `Take ${counted(read.rows.length, 'row')}` : 'Take them' }}
+      </button>
+      <button type="button" class="button" @click="emit('close')">Take none <kbd>Esc</kbd></button>
+    </template>
+  </WorkCard>
 </template>
 
 <style scoped>
-.card {
-  padding: 18px 24px;
-  max-height: 86vh;
-  overflow: auto;
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-h1 {
-  font-size: 18px;
-  font-weight: 600;
-}
 .pick,
-.form,
-.acts {
+.form {
   display: flex;
   gap: 16px;
   align-items: center;
@@ -224,13 +201,6 @@ h1 {
 }
 .pick label:focus-within {
   outline: 2px solid var(--chosen);
-}
-select {
-  font: inherit;
-  color: inherit;
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  padding: 2px 4px;
 }
 .scroll {
   display: flex;

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { ElDialog } from 'element-plus/es/components/dialog/index.mjs'
 import { computed, ref } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { readExpression } from '../../core/design/expressions.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
-import { dialectsOf } from '../../core/dialect/index.ts'
+import type { Dialect } from '../../core/dialect/dialect.ts'
 import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { junctionSides } from '../../core/relate/junction.ts'
@@ -17,7 +16,8 @@ import {
   type PairQuestion,
   type PairSide
 } from '../../core/rows/pairs.ts'
-import CopyButton from '../parts/CopyButton.vue'
+import SqlFor from '../parts/SqlFor.vue'
+import WorkCard from '../parts/WorkCard.vue'
 import { useDesign } from '../stores/design.ts'
 
 /** The pairs that a junction lacks, by what each side is to be, before they are put in. */
@@ -98,12 +98,8 @@ const named = computed(() =>
     .slice(0, NAMED)
     .map((row) => (store.design ? rowLabel(store.design, props.junction, row) : ''))
 )
-const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
-const dialect = ref('')
-const sql = computed(() => {
-  const found = dialects.value.find(({ name }) => name === dialect.value) ?? dialects.value[0]
-  return store.design && question.value && found ? pairsSql(store.design, question.value, found) : ''
-})
+const sql = (dialect: Dialect): string =>
+  store.design && question.value ? pairsSql(store.design, question.value, dialect) : ''
 
 function put(): void {
   const rows = pairs.value?.rows ?? []
@@ -114,96 +110,56 @@ function put(): void {
 </script>
 
 <template>
-  <ElDialog
-    :model-value="true"
-    class="relate"
-    :show-close="false"
-    width="min(760px, 94vw)"
-    top="8vh"
-    :title="`Missing pairs of ${junction.name}`"
-    destroy-on-close
-    @close="emit('close')">
-    <div class="card">
-      <h1>Missing pairs of {{ junction.name }}</h1>
-      <div v-for="(side, at) in asked" :key="side.key.id" class="side">
-        <h2>{{ at === 0 ? 'each' : 'with each' }} {{ side.table.name }}</h2>
-        <label
-          >that is
-          <select v-model="side.only">
-            <option value="">any of {{ counted(side.table.rows.length, side.table.name) }}</option>
-            <option
-              v-for="(_, place) in side.table.rows.slice(0, OFFERED)"
-              :key="place"
-              :value="String(place)">
-              {{ label(side.table, place) }}
-            </option>
-          </select></label
-        >
-        <label v-if="having(side).length > 0"
-          >and has
-          <select v-model="side.has">
-            <option value="">anything</option>
-            <option v-for="each in having(side)" :key="each.value" :value="each.value">
-              {{ each.words }}
-            </option>
-          </select></label
-        >
-        <label class="where"
-          >where
-          <input v-model="side.where" class="lined mono" placeholder="a condition on it" spellcheck="false"
-        /></label>
-        <p v-if="flaws[at]" class="effect-deleted" role="alert">{{ flaws[at] }}</p>
-      </div>
-      <p v-if="pairs" role="status">
-        <b>{{ counted(pairs.rows.length, 'pair') }}</b> would be put in;
-        {{ pairs.there.toLocaleString('en-GB') }} of {{ pairs.wanted.toLocaleString('en-GB') }} are there
-        already.
-        <template v-if="pairs.rows.length >= MOST_PAIRS">No more than so many at a time.</template>
-      </p>
-      <ul v-if="named.length > 0">
-        <li v-for="(each, at) in named" :key="at">{{ each }}</li>
-        <li v-if="pairs && pairs.rows.length > named.length" class="quiet">
-          and {{ (pairs.rows.length - named.length).toLocaleString('en-GB') }} more
-        </li>
-      </ul>
-      <div v-if="sql" class="sql">
-        <p>
-          <span class="quiet">for a real database</span>
-          <select v-model="dialect" aria-label="For which engine">
-            <option
-              v-for="each in dialects"
-              :key="each.name"
-              :value="each.name === dialects[0]?.name ? '' : each.name">
-              {{ each.title }}
-            </option>
-          </select>
-          <CopyButton class="link" :text="sql" label="copy the SQL" />
-        </p>
-        <pre class="mono" tabindex="0">{{ sql }}</pre>
-      </div>
-      <p class="acts">
-        <button type="button" class="button main" :disabled="!pairs || pairs.rows.length === 0" @click="put">
-          Put {{ pairs ? counted(pairs.rows.length, 'pair') : 'them' }} in
-        </button>
-        <button type="button" class="button" @click="emit('close')">Leave it <kbd>Esc</kbd></button>
-      </p>
+  <WorkCard :title="`Missing pairs of ${junction.name}`" @close="emit('close')">
+    <div v-for="(side, at) in asked" :key="side.key.id" class="side">
+      <h2>{{ at === 0 ? 'each' : 'with each' }} {{ side.table.name }}</h2>
+      <label
+        >that is
+        <select v-model="side.only" class="choice">
+          <option value="">any of {{ counted(side.table.rows.length, side.table.name) }}</option>
+          <option v-for="(_, place) in side.table.rows.slice(0, OFFERED)" :key="place" :value="String(place)">
+            {{ label(side.table, place) }}
+          </option>
+        </select></label
+      >
+      <label v-if="having(side).length > 0"
+        >and has
+        <select v-model="side.has" class="choice">
+          <option value="">anything</option>
+          <option v-for="each in having(side)" :key="each.value" :value="each.value">
+            {{ each.words }}
+          </option>
+        </select></label
+      >
+      <label class="where"
+        >where
+        <input v-model="side.where" class="lined mono" placeholder="a condition on it" spellcheck="false"
+      /></label>
+      <p v-if="flaws[at]" class="effect-deleted" role="alert">{{ flaws[at] }}</p>
     </div>
-  </ElDialog>
+    <p v-if="pairs" role="status">
+      <b>{{ counted(pairs.rows.length, 'pair') }}</b> would be put in;
+      {{ pairs.there.toLocaleString('en-GB') }} of {{ pairs.wanted.toLocaleString('en-GB') }} are there
+      already.
+      <template v-if="pairs.rows.length >= MOST_PAIRS">No more than so many at a time.</template>
+    </p>
+    <ul v-if="named.length > 0">
+      <li v-for="(each, at) in named" :key="at">{{ each }}</li>
+      <li v-if="pairs && pairs.rows.length > named.length" class="quiet">
+        and {{ (pairs.rows.length - named.length).toLocaleString('en-GB') }} more
+      </li>
+    </ul>
+    <SqlFor v-if="question" :write="sql" />
+    <template #acts>
+      <button type="button" class="button main" :disabled="!pairs || pairs.rows.length === 0" @click="put">
+        Put {{ pairs ? counted(pairs.rows.length, 'pair') : 'them' }} in
+      </button>
+      <button type="button" class="button" @click="emit('close')">Leave it <kbd>Esc</kbd></button>
+    </template>
+  </WorkCard>
 </template>
 
 <style scoped>
-.card {
-  padding: 18px 24px;
-  max-height: 84vh;
-  overflow: auto;
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-h1 {
-  font-size: 18px;
-  font-weight: 600;
-}
 h2 {
   font-weight: 600;
   flex: 0 0 150px;
@@ -225,34 +181,8 @@ h2 {
 .where input {
   flex: 1;
 }
-select {
-  font: inherit;
-  color: inherit;
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  padding: 2px 4px;
-  max-width: 210px;
-}
 ul {
   margin: 0;
   padding-left: 18px;
-}
-.sql p {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-}
-pre {
-  margin: 6px 0 0;
-  padding: 8px 10px;
-  background: var(--tint);
-  border: 1px solid var(--hair);
-  white-space: pre-wrap;
-  max-height: 22vh;
-  overflow: auto;
-}
-.acts {
-  display: flex;
-  gap: 10px;
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { isInPrimaryKey } from '../../core/design/directory.ts'
-import type { Column, Row, Table } from '../../core/design/model.ts'
+import type { Row, Table } from '../../core/design/model.ts'
 import type { Violation } from '../../core/design/violations.ts'
 import {
   candidates,
@@ -11,13 +11,17 @@ import {
   typedInto,
   type Candidate
 } from '../../core/rows/cells.ts'
+import { isNumberShown, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
 import { addRows } from '../../core/edit/rows.ts'
 import { filledRow } from '../../core/design/filled.ts'
 import { useDesign } from '../stores/design.ts'
+import { useUnfinished, type WaitingCell } from '../stores/unfinished.ts'
 
 /** The rows of a table as lines that are written in: only those in view are there. */
 const props = defineProps<{
   table: Table
+  shown: readonly Shown[]
+  sort?: RowsView['sort']
   /** The places of the rows that are shown, in their order. */
   order: readonly number[]
   violations: readonly Violation[]
@@ -29,8 +33,11 @@ const emit = defineEmits<{
   /** A key that others refer to is to become another. */
   rekey: [place: number, values: Row]
   out: [to: 'left' | 'right' | 'up']
+  /** The rows are to be ordered by a column, or the other way round, or as they stand. */
+  sort: [by: string]
 }>()
 const store = useDesign()
+const unfinished = useUnfinished()
 
 const HEIGHT = 26
 const AROUND = 8
@@ -41,11 +48,16 @@ const active = ref({ at: 0, column: 0 })
 /** Where a choice of several rows began. */
 const anchor = ref(0)
 const editing = ref<{ text: string; begun: string }>()
-const flaw = ref('')
 const field = ref<HTMLInputElement[]>()
 
-const columns = computed(() => props.table.columns)
-const widths = computed(() => columns.value.map(widthOf))
+const columns = computed(() => props.shown)
+/** They stay while one writes, and are measured anew for other columns or rows in another order. */
+const widths = ref<number[]>([])
+/** The column with the keyboard, where it is one that is written into. */
+const own = computed(() => {
+  const at = columns.value[active.value.column]
+  return at?.kind === 'own' ? at.column : undefined
+})
 const total = computed(() => 44 + widths.value.reduce((sum, width) => sum + width, 0))
 const template = computed(() => `44px ${widths.value.map((width) => `${width}px`).join(' ')}`)
 const first = computed(() => Math.max(0, Math.floor(top.value / HEIGHT) - AROUND))
@@ -61,30 +73,53 @@ const wrong = computed(() => {
   for (const { table, rows, message } of props.violations)
     if (table === props.table.id)
       for (const place of rows) found.set(place, [found.get(place), message].filter(Boolean).join(' '))
+  for (const place of unfinished.rowsWaiting.get(props.table.id) ?? [])
+    for (const { why } of Object.values(unfinished.cellsOf(props.table, props.table.rows[place] ?? {}) ?? {}))
+      found.set(place, [found.get(place), why].filter(Boolean).join(' '))
   return found
 })
+/** What waits in a cell, since it cannot stand there. */
+function waitingIn(place: number, shown: Shown): WaitingCell | undefined {
+  const row = props.table.rows[place]
+  return row && unfinished.cellsOf(props.table, row)?.[shown.id]
+}
 const activePlace = computed(() => props.order[active.value.at])
 
-function widthOf(column: Column): number {
-  if (referenceAt(props.table, column)) return 190
-  switch (column.type.kind) {
-    case 'boolean':
-    case 'integer':
-      return Math.max(76, column.name.length * 8 + 20)
-    case 'decimal':
-    case 'float':
-    case 'date':
-      return Math.max(96, column.name.length * 8 + 20)
-    case 'timestamp':
-      return 150
-    default:
-      return 170
-  }
+/** How many rows tell how wide a column is, and how wide a letter (pixels). */
+const MEASURED = 40
+const LETTER = 8
+
+/** As wide as its name and what the first rows hold, within bounds. */
+function widthOf(each: Shown): number {
+  const places = props.order.slice(0, MEASURED)
+  const longest = places.reduce((most, place) => Math.max(most, text(each, place).length), 0)
+  const named = each.name.length * 7.3 + (props.sort?.by === each.id ? 36 : 20)
+  return Math.round(Math.min(240, Math.max(64, named, longest * LETTER + 20)))
 }
 
-const text = (column: Column, place: number): string =>
-  store.design ? cellText(store.design, props.table, column, props.table.rows[place] ?? {}) : ''
-const isNumber = ({ type }: Column): boolean => ['integer', 'decimal', 'float'].includes(type.kind)
+const text = (shown: Shown, place: number): string =>
+  store.design ? shownText(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
+watch(
+  [columns, () => props.order, () => props.sort?.by],
+  () => {
+    widths.value = columns.value.map(widthOf)
+    void nextTick(measure)
+  },
+  { immediate: true }
+)
+const isKey = (shown: Shown): boolean => shown.kind === 'own' && isInPrimaryKey(props.table, shown.column.id)
+const isMade = (shown: Shown): boolean => shown.kind !== 'own' || shown.column.computed !== undefined
+/** What a column is, to whoever points at its name. */
+function said(shown: Shown): string {
+  switch (shown.kind) {
+    case 'own':
+      return shown.column.note ?? shown.name
+    case 'figure':
+      return `${shown.name}: what a row says over ${shown.standing.of.name}`
+    case 'beyond':
+      return `${shown.name}, of what a row refers to`
+  }
+}
 
 const chosen = computed(() => {
   const [from, to] = [Math.min(anchor.value, active.value.at), Math.max(anchor.value, active.value.at)]
@@ -126,33 +161,40 @@ function reveal(): void {
   measure()
 }
 
+/** Whether there are columns beyond the right edge. */
+const isCut = ref(false)
 function measure(): void {
+  const view = scroller.value
+  isCut.value = view ? view.scrollLeft + view.clientWidth < view.scrollWidth - 2 : false
   top.value = scroller.value?.scrollTop ?? 0
   height.value = scroller.value?.clientHeight ?? 600
 }
 
 /** What a reference that is being written may be to. */
 const offers = computed((): Candidate[] => {
-  const column = columns.value[active.value.column]
-  const key = column && referenceAt(props.table, column)
+  const key = own.value && referenceAt(props.table, own.value)
   if (!editing.value || !key || !store.design) return []
   return candidates(store.design, key, editing.value.text === editing.value.begun ? '' : editing.value.text)
 })
 const offered = ref(-1)
 
 async function edit(begin?: string): Promise<void> {
-  const column = columns.value[active.value.column]
+  const [at, column] = [columns.value[active.value.column], own.value]
   const row = props.table.rows[activePlace.value ?? -1]
-  if (!column || !row || !store.design) return
+  if (!at || !row || !store.design) return
+  if (!column) {
+    const is = at.kind === 'figure' ? 'a figure' : 'of what the row refers to'
+    return store.say(`${at.name} is ${is}, so nothing is written into it.`)
+  }
   if (column.computed !== undefined) {
     store.say(`${column.name} is computed, so nothing is written into it.`)
     return
   }
+  const waits = waitingIn(activePlace.value ?? -1, at)?.text
   const now = referenceAt(props.table, column)
     ? cellText(store.design, props.table, column, row)
     : plainText(props.table, column, row)
-  editing.value = { text: begin ?? now, begun: now }
-  flaw.value = ''
+  editing.value = { text: begin ?? waits ?? now, begun: waits === undefined ? now : '' }
   offered.value = -1
   await nextTick()
   const input = field.value?.[0]
@@ -160,30 +202,25 @@ async function edit(begin?: string): Promise<void> {
   if (begin === undefined) input?.select()
 }
 
-/** Takes what was typed; false where it cannot stand there, and it stays to be put right. */
-function take(): boolean {
-  const [column, place, now] = [columns.value[active.value.column], activePlace.value, editing.value]
+/** Takes what was typed; what cannot stand there waits in its cell, marked, until it is put right. */
+function take(): void {
+  const [column, place, now] = [own.value, activePlace.value, editing.value]
   const row = props.table.rows[place ?? -1]
-  if (!column || place === undefined || !row || !now || !store.design) return true
+  if (!column || place === undefined || !row || !now || !store.design) return
   const offer = offers.value[offered.value]
   if (!offer && now.text === now.begun) return stop()
   const read = offer
     ? { ok: true as const, value: { ...row, ...offer.values } }
     : typedInto(store.design, props.table, column, row, now.text)
-  if (!read.ok) {
-    flaw.value = read.message
-    return false
-  }
   stop()
+  if (!read.ok) return unfinished.setCell(props.table, row, column.id, { text: now.text, why: read.message })
   write(place, row, read.value)
-  return true
+  unfinished.setCell(props.table, row, column.id, undefined, props.table.rows[place] ?? row)
 }
 
-function stop(): true {
+function stop(): void {
   editing.value = undefined
-  flaw.value = ''
   void nextTick(() => scroller.value?.focus())
-  return true
 }
 
 function write(place: number, was: Row, row: Row): void {
@@ -216,7 +253,7 @@ async function add(): Promise<void> {
   await nextTick()
   const line = props.order.indexOf(at)
   const column = columns.value.findIndex(
-    ({ id, computed }) => computed === undefined && (row[id] ?? null) === null
+    (each) => each.kind === 'own' && !isMade(each) && (row[each.id] ?? null) === null
   )
   move({ at: line < 0 ? props.order.length - 1 : line, column: Math.max(column, 0) })
   await nextTick()
@@ -226,8 +263,14 @@ async function add(): Promise<void> {
 const moment = (): string => new Date().toISOString().slice(0, 19).replace('T', ' ')
 
 function key(event: KeyboardEvent): void {
-  if (editing.value || event.altKey) return
+  if (editing.value) return
   const { at, column } = active.value
+  if (event.altKey) {
+    const shown = columns.value[column]
+    if (event.key !== 's' || !shown) return
+    emit('sort', shown.id)
+    return event.preventDefault()
+  }
   const page = Math.max(1, Math.floor(height.value / HEIGHT) - 2)
   const command = event.ctrlKey || event.metaKey
   if (command && !['Home', 'End'].includes(event.key)) return
@@ -285,9 +328,10 @@ function fieldKey(event: KeyboardEvent): void {
     offered.value = Math.min(offered.value + 1, offers.value.length - 1)
   else if (event.key === 'ArrowUp' && offers.value.length > 0) offered.value = Math.max(offered.value - 1, -1)
   else if (event.key === 'Enter') {
-    if (take()) move({ at: active.value.at + 1 })
+    take()
+    move({ at: active.value.at + 1 })
   } else if (event.key === 'Tab') {
-    if (!take()) return event.preventDefault()
+    take()
     move({ column: active.value.column + (event.shiftKey ? -1 : 1) })
     void nextTick(() => edit())
   } else return
@@ -295,7 +339,7 @@ function fieldKey(event: KeyboardEvent): void {
 }
 
 function click(event: MouseEvent, at: number, column: number): void {
-  if (editing.value && !take()) return
+  if (editing.value) take()
   move({ at, column }, event.shiftKey)
   scroller.value?.focus()
 }
@@ -324,6 +368,9 @@ defineExpose({
     @scroll.passive="measure"
     @keydown="key"
     @focus="measure">
+    <div class="edge" role="presentation">
+      <span v-if="isCut" aria-hidden="true" title="There are more columns">›</span>
+    </div>
     <div
       class="head"
       role="row"
@@ -335,12 +382,12 @@ defineExpose({
         :key="column.id"
         role="columnheader"
         class="name"
-        :class="{
-          number: isNumber(column) && !referenceAt(table, column),
-          key: isInPrimaryKey(table, column.id)
-        }"
-        :title="column.note ?? column.name"
-        >{{ column.name }}</span
+        :class="{ number: isNumberShown(table, column), key: isKey(column), made: column.kind !== 'own' }"
+        :title="`${said(column)} (Alt S orders by it)`"
+        :aria-sort="sort?.by === column.id ? (sort.descending ? 'descending' : 'ascending') : undefined"
+        @click="emit('sort', column.id)"
+        >{{ column.name
+        }}<template v-if="sort?.by === column.id">{{ sort.descending ? ' ↓' : ' ↑' }}</template></span
       >
     </div>
     <div
@@ -371,9 +418,11 @@ defineExpose({
           class="cell"
           :class="{
             at: line.at === active.at && at === active.column,
-            number: isNumber(column) && !referenceAt(table, column),
-            made: column.computed !== undefined
+            number: isNumberShown(table, column),
+            made: isMade(column),
+            unfit: waitingIn(line.place, column)
           }"
+          :title="waitingIn(line.place, column)?.why"
           @click="click($event, line.at, at)"
           @dblclick="edit()"
           ><template v-if="editing && line.at === active.at && at === active.column">
@@ -381,16 +430,15 @@ defineExpose({
               ref="field"
               v-model="editing.text"
               class="field"
-              :class="{ flawed: flaw }"
+              :class="{ flawed: waitingIn(line.place, column) }"
               :aria-label="`${column.name} of row ${line.place + 1}`"
               spellcheck="false"
               autocomplete="off"
               @keydown="fieldKey"
-              @input="((flaw = ''), (offered = -1))"
+              @input="offered = -1"
               @blur="editing && take()" />
-            <span v-if="flaw" class="under flaw" role="alert">{{ flaw }}</span>
             <ul
-              v-else-if="offers.length > 0"
+              v-if="offers.length > 0"
               class="under"
               role="listbox"
               :aria-label="`What ${column.name} may be`">
@@ -404,7 +452,9 @@ defineExpose({
                 {{ offer.label }}
               </li>
             </ul></template
-          ><template v-else>{{ text(column, line.place) }}</template></span
+          ><template v-else>{{
+            waitingIn(line.place, column)?.text ?? text(column, line.place)
+          }}</template></span
         >
       </div>
     </div>
@@ -483,6 +533,24 @@ defineExpose({
   text-overflow: ellipsis;
   position: relative;
 }
+/* Columns beyond the edge are told of by a sign that stays there. */
+.edge {
+  position: sticky;
+  top: 0;
+  left: 0;
+  height: 0;
+  z-index: 3;
+  display: flex;
+  justify-content: flex-end;
+}
+.edge span {
+  height: 22px;
+  padding: 2px 6px;
+  background: var(--sheet);
+  box-shadow: -10px 0 8px -4px var(--sheet);
+  color: var(--act);
+  font-weight: 700;
+}
 .cell.made {
   color: var(--quiet);
   font-style: italic;
@@ -524,11 +592,10 @@ defineExpose({
   text-align: left;
   white-space: nowrap;
 }
-.under.flaw {
+.cell.unfit {
   color: var(--deleted);
-  padding: 4px 8px;
-  white-space: normal;
-  width: 260px;
+  text-decoration: underline wavy;
+  text-underline-offset: 2px;
 }
 .under li {
   padding: 2px 10px;

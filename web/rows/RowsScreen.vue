@@ -16,7 +16,10 @@ import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal } from '../stores/rehearsal.ts'
+import { useUnfinished } from '../stores/unfinished.ts'
 import { download } from '../parts/files.ts'
+import ColumnsCard from './ColumnsCard.vue'
+import FigureCard from './FigureCard.vue'
 import ImportCard from './ImportCard.vue'
 import PairsCard from './PairsCard.vue'
 import RehearsalView from './RehearsalView.vue'
@@ -24,17 +27,20 @@ import RowGrid from './RowGrid.vue'
 import RowsTabs from './RowsTabs.vue'
 import SideCard from './SideCard.vue'
 import { useOrder } from './useOrder.ts'
+import { useRowsView } from './useRowsView.ts'
 import { useViolations } from './useViolations.ts'
 
 const store = useDesign()
 const rehearsal = useRehearsal()
+const unfinished = useUnfinished()
 const trail = useTrail()
 const route = useRoute()
 const router = useRouter()
 
 const middle = useMiddle(({ tables }) => tables.find(({ rows }) => rows.length > 0) ?? tables[0])
 const filter = ref('')
-const { order } = useOrder(middle, filter)
+const { view, shown, change, sortBy } = useRowsView(middle)
+const { order } = useOrder(middle, filter, shown, view)
 
 /** The rows that are chosen, the one with the keyboard last. */
 const chosen = ref<number[]>([])
@@ -58,6 +64,13 @@ const repairs = computed(() => {
   const [first] = amiss.value
   const isLarge = (middle.value?.rows.length ?? 0) > MOST_REPAIRED
   return store.design && first && !isLarge ? repairsOf(store.design, first) : []
+})
+/** Why what was typed into the first cell that waits cannot stand there. */
+const waiting = computed(() => {
+  const [place] = unfinished.rowsWaiting.get(middle.value?.id ?? '') ?? []
+  const waits = place === undefined ? undefined : middle.value?.rows[place]
+  const cells = middle.value && waits ? Object.values(unfinished.cellsOf(middle.value, waits) ?? {}) : []
+  return cells[0] && `Row ${(place ?? 0) + 1}: ${cells[0].why}`
 })
 const marks = computed(() => (store.design && middle.value ? tableMarks(store.design, middle.value) : []))
 const trailTables = computed(() =>
@@ -135,8 +148,18 @@ const filling = ref<{ junction: string; place?: number | undefined }>()
 const fillingTable = computed(() =>
   store.design && filling.value ? tableOf(store.design, filling.value.junction) : undefined
 )
+const choosing = ref(false)
+/** The figure that is put together: one that is there, or a new one over a reference. */
+const figuring = ref<{ id?: string | undefined; over?: string }>()
+const figured = computed(() => store.design?.figures?.find(({ id }) => id === figuring.value?.id))
+function toFigure(id: string | undefined): void {
+  choosing.value = false
+  figuring.value = { id }
+}
 function closed(): void {
   importing.value = false
+  choosing.value = false
+  figuring.value = undefined
   filling.value = undefined
   void nextTick(() => grid.value?.focus())
 }
@@ -204,6 +227,7 @@ useShortcuts((event) => {
             @keydown.esc="filter = ''"
             @keydown.enter.prevent="grid?.focus()"
             @keydown.down.prevent="grid?.focus()" />
+          <button type="button" class="link" @click="choosing = true">columns</button>
           <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
           <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
           <button
@@ -239,6 +263,10 @@ useShortcuts((event) => {
             {{ repair.label }}
           </button>
         </p>
+        <p v-if="waiting" class="amiss" role="status">
+          <span class="effect-deleted">{{ waiting }}</span> Kept as it was typed, and its row is left out of
+          what is tried.
+        </p>
         <p v-if="middle.external" class="quiet none">
           {{ middle.name }} is another system’s: what rows it has is not known here.
         </p>
@@ -247,11 +275,14 @@ useShortcuts((event) => {
           :key="middle.id"
           ref="grid"
           :table="middle"
+          :shown="shown"
+          :sort="view.sort"
           :order="order"
           :violations="violations"
           @choose="(places) => (chosen = places)"
           @remove="remove"
           @rekey="rekey"
+          @sort="sortBy"
           @out="out" />
         <p v-if="middle.rows.length === 0 && !middle.external" class="none">
           {{ middle.name }} has no rows yet. Press <kbd>Insert</kbd> to write one.
@@ -269,11 +300,20 @@ useShortcuts((event) => {
           :far="many.far"
           side="many"
           @walk="walk"
-          @fill="filling = { junction: many.table.id, place }" />
+          @fill="filling = { junction: many.table.id, place }"
+          @figure="figuring = { over: many.foreignKey.id }" />
         <p v-if="manys.length === 0" class="none">nothing</p>
       </div>
     </div>
     <ImportCard v-if="importing" :table="middle" @close="closed" />
+    <ColumnsCard
+      v-if="choosing"
+      :table="middle"
+      :view="view"
+      @change="change"
+      @figure="toFigure"
+      @close="closed" />
+    <FigureCard v-if="figuring" :table="middle" :figure="figured" :over="figuring.over" @close="closed" />
     <PairsCard
       v-if="filling && fillingTable"
       :junction="fillingTable"

@@ -6,6 +6,8 @@ import { counted } from '../../core/naming/words.ts'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal } from '../stores/rehearsal.ts'
 import RowGrid from './RowGrid.vue'
+import { useOrder } from './useOrder.ts'
+import { useRowsView } from './useRowsView.ts'
 import { useViolations } from './useViolations.ts'
 
 /** The rows of the table in the middle, pulled up under the bench, so that a design is tried while it is made. */
@@ -15,7 +17,9 @@ const store = useDesign()
 const rehearsal = useRehearsal()
 const router = useRouter()
 
-const order = computed(() => props.table.rows.map((_, place) => place))
+const table = computed(() => props.table)
+const { view, shown, sortBy } = useRowsView(table)
+const { order } = useOrder(table, ref(''), shown, view)
 const violations = useViolations()
 const grid = ref<InstanceType<typeof RowGrid>>()
 
@@ -53,10 +57,13 @@ void nextTick(() => grid.value?.focus())
         :key="table.id"
         ref="grid"
         :table="table"
+        :shown="shown"
+        :sort="view.sort"
         :order="order"
         :violations="violations"
         @remove="remove"
         @rekey="rekey"
+        @sort="sortBy"
         @out="out" />
     </div>
   </section>

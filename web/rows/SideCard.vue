@@ -21,7 +21,7 @@ const props = defineProps<{
   note?: string
   isLost?: boolean
 }>()
-const emit = defineEmits<{ walk: [table: string, place: number | undefined]; fill: [] }>()
+const emit = defineEmits<{ walk: [table: string, place: number | undefined]; fill: []; figure: [] }>()
 const store = useDesign()
 
 /** How many rows a card shows. */
@@ -73,16 +73,26 @@ function label(table: Table, row: Row | undefined): string {
         <span class="by mono" :title="`by ${by}`">{{ by }}</span>
       </h3>
       <p v-if="count" class="count">
-        {{ count
-        }}<button
-          v-if="side === 'many' && far && far.length > 0"
-          type="button"
-          class="link fill"
-          tabindex="-1"
-          :aria-label="`Missing pairs of ${table.name}`"
-          @click="emit('fill')">
-          missing pairs
-        </button>
+        {{ count }}
+        <span v-if="side === 'many'" class="more">
+          <button
+            v-if="far && far.length > 0"
+            type="button"
+            class="link"
+            tabindex="-1"
+            :aria-label="`Missing pairs of ${table.name}`"
+            @click="emit('fill')">
+            missing pairs
+          </button>
+          <button
+            type="button"
+            class="link"
+            tabindex="-1"
+            :aria-label="`Figure over ${table.name}`"
+            @click="emit('figure')">
+            figure
+          </button>
+        </span>
       </p>
       <p v-if="isLost" class="effect-deleted">what it says leads nowhere</p>
       <p v-else-if="table.external" class="quiet">its rows are another system’s</p>
@@ -165,15 +175,19 @@ h3 {
 }
 .count {
   color: var(--quiet);
-  display: flex;
-  gap: 10px;
+  position: relative;
 }
-.fill {
-  margin-left: auto;
+.more {
+  position: absolute;
+  right: 0;
+  padding-left: 12px;
+  display: flex;
+  gap: 12px;
+  background: var(--sheet);
   opacity: 0;
 }
-.card:hover .fill,
-.card:focus-within .fill {
+.card:hover .more,
+.card:focus-within .more {
   opacity: 1;
 }
 ul {

@@ -1,19 +1,19 @@
 import { computed, onBeforeUnmount, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { fold } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
-import { cellText } from '../../core/rows/cells.ts'
+import { orderBy, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
 import { useDesign } from '../stores/design.ts'
-
-/** How long a slice of looking through rows may take, so that the page goes on (milliseconds). */
-const SLICE = 12
+import { slicer, sortInSlices } from './slices.ts'
 
 /**
- * The places of the rows that are shown, in their order: all of them, or those in which the words typed stand. Many are
- * looked through in slices.
+ * The places of the rows that are shown, in their order: all of them, or those in which the words typed stand, as they
+ * stand or by a column. Many are looked through and sorted in slices.
  */
 export function useOrder(
   table: ComputedRef<Table | undefined>,
-  filter: Ref<string>
+  filter: Ref<string>,
+  shown: ComputedRef<readonly Shown[]>,
+  view: ComputedRef<RowsView>
 ): { order: ComputedRef<readonly number[]> } {
   const store = useDesign()
   const found = shallowRef<readonly number[]>()
@@ -21,22 +21,34 @@ export function useOrder(
 
   async function look(): Promise<void> {
     const [now, design, wanted] = [table.value, store.design, fold(filter.value.trim())]
+    const { sort } = view.value
+    const by = sort && shown.value.find(({ id }) => id === sort.by)
     const number = ++asked
-    if (!now || !design || wanted === '') return void (found.value = undefined)
+    if (!now || !design || (wanted === '' && !by)) return void (found.value = undefined)
+    const goOn = slicer(() => number === asked)
     const places: number[] = []
-    let until = performance.now() + SLICE
     for (const [place, row] of now.rows.entries()) {
-      if (now.columns.some((column) => fold(cellText(design, now, column, row)).includes(wanted)))
-        places.push(place)
-      if (performance.now() < until) continue
-      await new Promise((resolve) => setTimeout(resolve))
-      if (number !== asked) return
-      until = performance.now() + SLICE
+      const has = (each: Shown): boolean => fold(shownText(design, now, each, row)).includes(wanted)
+      if (wanted === '' || shown.value.some(has)) places.push(place)
+      if (!(await goOn())) return
     }
-    found.value = places
+    if (by) {
+      const { keyed, compare } = orderBy(design, now, by, sort.descending)
+      const keys = []
+      for (const place of places) {
+        keys.push(keyed(place))
+        if (!(await goOn())) return
+      }
+      const sorted = await sortInSlices(keys, compare, goOn)
+      if (sorted) found.value = sorted.map(({ place }) => place)
+    } else found.value = places
   }
 
-  watch([() => table.value?.id, filter, () => table.value?.rows], () => void look(), { immediate: true })
+  // A row that is written in stays where it is until something else is asked for.
+  const asks = computed(() =>
+    [table.value?.id, table.value?.rows.length, filter.value, JSON.stringify(view.value.sort)].join(' ')
+  )
+  watch([asks, () => shown.value.map(({ id }) => id).join(' ')], () => void look(), { immediate: true })
   onBeforeUnmount(() => asked++)
   const all = computed(() => (table.value?.rows ?? []).map((_, place) => place))
   return { order: computed(() => found.value ?? all.value) }

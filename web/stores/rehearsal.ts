@@ -6,10 +6,11 @@ import type { Design, Row, TableId } from '../../core/design/model.ts'
 import { keepTrial } from '../../core/rehearse/keep.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { rehearse } from '../../core/rehearse/run.ts'
-import { placeInSound, soundRows } from '../../core/rehearse/sound-rows.ts'
+import { placeInSound, soundRows, soundWithout } from '../../core/rehearse/sound-rows.ts'
 import { designAfter, orphansIn, type Orphans } from '../../core/rehearse/orphans.ts'
 import type { Rehearsed, Trial, TrialStatement } from '../../core/rehearse/trial.ts'
 import { useDesign } from './design.ts'
+import { useUnfinished } from './unfinished.ts'
 
 /** What a trial comes to on one engine. */
 export interface Outcome {
@@ -27,12 +28,17 @@ export interface Outcome {
 /** What is being tried on the rows of the open design, and what it comes to on each engine that it is written for. */
 export const useRehearsal = defineStore('rehearsal', () => {
   const store = useDesign()
+  const unfinished = useUnfinished()
   const statements = shallowRef<readonly TrialStatement[]>([])
   const together = ref(true)
   const deferring = ref(false)
   const chosen = ref<string>()
 
-  const sound = computed(() => store.design && soundRows(store.design))
+  const sound = computed(() => {
+    const unfit = unfinished.rowsWaiting
+    if (!store.design) return undefined
+    return unfit.size === 0 ? soundRows(store.design) : soundWithout(store.design, unfit)
+  })
   const isOpen = computed(() => statements.value.length > 0)
   const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
   const outcomes = computed((): Outcome[] => {
