@@ -19,7 +19,7 @@ import {
   VOLUNTEER_SKILLS,
   WARDS
 } from './later-rows.ts'
-import { build, check, column, refer, rows, table, figure } from './words.ts'
+import { build, check, column, refer, rows, table, figure, ruling } from './words.ts'
 
 /** The third and the fourth version of the demo. */
 
@@ -360,6 +360,44 @@ export function peopleAndPairs(start: Design): Design {
     figure('admission', 'last_dose', ['dose', 'admission_id'], {
       measure: 'last',
       column: 'c_dose_given_at'
-    })
+    }),
+    ruling(
+      'patient_admitted',
+      'A patient that was admitted is not deleted.',
+      { kind: 'delete', table: 't_patient', rows: [{ c_patient_patient_id: 2 }] },
+      { is: 'refused', by: 'f_admission_patient_id' }
+    ),
+    ruling(
+      'finder_forgotten',
+      'A finder who asks to be forgotten can be.',
+      { kind: 'delete', table: 't_finder', rows: [{ c_finder_finder_id: 1 }] },
+      { is: 'taken' }
+    ),
+    ruling(
+      'note_goes',
+      'Notes on an admission go with it.',
+      { kind: 'delete', table: 't_admission', rows: [{ c_admission_admission_id: 4 }] },
+      {
+        is: 'takes along',
+        rows: [3, 4].map((id) => ({ table: 't_carer_note', row: { c_carer_note_carer_note_id: id } }))
+      }
+    ),
+    ruling(
+      'dose_of_nothing',
+      'A dose of nothing is no dose.',
+      {
+        kind: 'insert',
+        table: 't_dose',
+        rows: [
+          {
+            c_dose_admission_id: 1,
+            c_dose_medicine_id: 1,
+            c_dose_given_at: '2026-09-14 08:00:00',
+            c_dose_quantity: '0'
+          }
+        ]
+      },
+      { is: 'refused', by: 'x_dose_quantity' }
+    )
   ])
 }

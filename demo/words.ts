@@ -7,7 +7,9 @@ import {
   type Figure,
   type ForeignKey,
   type Row,
-  type Table
+  type RuledStatement,
+  type Table,
+  type Verdict
 } from '../core/design/model.ts'
 import { parseType } from '../core/design/type.ts'
 import { type Value } from '../core/design/value.ts'
@@ -122,6 +124,12 @@ export function figure(
   const own = { id: `g_${table}_${name}`, name, table: `t_${table}`, of: `t_${of}`, by: `f_${of}_${column}` }
   return { kind: 'figure.add', figure: { measure: 'count', ...own, ...more } }
 }
+
+/** A change of rows with a verdict. */
+export const ruling = (id: string, says: string, statement: RuledStatement, verdict: Verdict): Operation => ({
+  kind: 'ruling.add',
+  ruling: { id: `u_${id}`, says, statements: [statement], together: true, verdict }
+})
 
 export function build(start: Design, operations: (Operation | ((design: Design) => Operation))[]): Design {
   return operations.reduce<Design>((design, each) => {

@@ -4,6 +4,7 @@ import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
 import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
+import { brokenRuling } from './rules/broken-ruling.ts'
 import { defaultNowhere } from './rules/default-nowhere.ts'
 import { directBesideJunction } from './rules/direct-beside-junction.ts'
 import { faultyJunction } from './rules/faulty-junction.ts'
@@ -44,6 +45,7 @@ export const RULES: readonly Rule[] = [
   halfEmptyReference,
   longKey,
   lostFigure,
+  brokenRuling,
   undeclaredReference
 ]
 /** Those that ask nothing of the other tables, and those that do. */

@@ -158,6 +158,7 @@ const ENTITY_LISTS = new Set([
   'carries',
   'setAside',
   'figures',
+  'rulings',
   'junctions',
   'schemas',
   'enums'

@@ -151,6 +151,7 @@ function flawsOfIds(design: Design): Flaw[] {
   })
   take(design.carries, ['carries'])
   take(design.figures ?? [], ['figures'])
+  take(design.rulings ?? [], ['rulings'])
   return flaws
 }
 

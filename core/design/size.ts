@@ -4,8 +4,11 @@ import type { Design, Row, Table } from './model.ts'
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
 
 /** About how many characters the design has as JSON. */
-export function sizeOf({ tables, schemas, enums, carries, figures }: Design): number {
-  const shared = [schemas, enums, carries, figures ?? NONE].reduce((sum, list) => sum + sizeOfList(list), 0)
+export function sizeOf({ tables, schemas, enums, carries, figures, rulings }: Design): number {
+  const shared = [schemas, enums, carries, figures ?? NONE, rulings ?? NONE].reduce(
+    (sum, list) => sum + sizeOfList(list),
+    0
+  )
   return tables.reduce((sum, table) => sum + sizeOfTable(table), shared)
 }
 

@@ -31,6 +31,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'oldest',
   'setAside',
   'figures',
+  'rulings',
   'whereFar',
   'standing',
   'policy',

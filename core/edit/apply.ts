@@ -62,6 +62,7 @@ import {
   setSchema
 } from './shared.ts'
 import { changeRows } from './rows.ts'
+import { addRuling, changeRuling, removeRuling } from './rulings.ts'
 import {
   addCarry,
   addTable,
@@ -136,6 +137,9 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'figure.add': addFigure,
   'figure.change': changeFigure,
   'figure.remove': removeFigure,
+  'ruling.add': addRuling,
+  'ruling.change': changeRuling,
+  'ruling.remove': removeRuling,
   'carry.add': addCarry,
   'carry.remove': removeCarry,
   'relationship.add': addRelationship,

@@ -170,6 +170,12 @@ export function describe(design: Design, operation: Operation): string {
       return `change the figure ${shorten(operation.figure.name)} of ${table(operation.figure.table)}`
     case 'figure.remove':
       return 'remove a figure'
+    case 'ruling.add':
+      return `keep the ruling “${shorten(operation.ruling.says)}”`
+    case 'ruling.change':
+      return `change the ruling “${shorten(operation.ruling.says)}”`
+    case 'ruling.remove':
+      return 'remove a ruling'
     case 'carry.add':
       return 'carry rows'
     case 'carry.remove':

@@ -112,8 +112,10 @@ export function checkNewIds(design: Design, ids: readonly string[]): void {
     const own = idSetOf(table)
     return ids.some((id) => own.has(id))
   })
-  const { carries, schemas, enums, figures = [] } = design
-  const shared = [...carries, ...schemas, ...enums, ...figures].some((each) => wanted.has(each.id))
+  const { carries, schemas, enums, figures = [], rulings = [] } = design
+  const shared = [...carries, ...schemas, ...enums, ...figures, ...rulings].some((each) =>
+    wanted.has(each.id)
+  )
   const taken = wanted.size < ids.length || onTables || shared
   if (taken) throw new Refused('id-taken', 'That is in the design already.')
 }

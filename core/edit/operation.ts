@@ -22,6 +22,7 @@ import {
   ROW_SECURITY,
   rowPolicySchema,
   rowSchema,
+  rulingSchema,
   schemaSchema,
   standingSchema,
   tableSchema,
@@ -266,6 +267,10 @@ const single = [
   z.strictObject({ kind: z.literal('figure.add'), figure: figureSchema, at }),
   z.strictObject({ kind: z.literal('figure.change'), figure: figureSchema }),
   z.strictObject({ kind: z.literal('figure.remove'), figure: idSchema }),
+
+  z.strictObject({ kind: z.literal('ruling.add'), ruling: rulingSchema, at }),
+  z.strictObject({ kind: z.literal('ruling.change'), ruling: rulingSchema }),
+  z.strictObject({ kind: z.literal('ruling.remove'), ruling: idSchema }),
 
   z.strictObject({ kind: z.literal('carry.add'), carry: carrySchema }),
   z.strictObject({ kind: z.literal('carry.remove'), carry: idSchema }),

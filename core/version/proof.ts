@@ -1,6 +1,6 @@
 import { columnOf, sameSet, tableOf } from '../design/directory.ts'
 import { carryRows } from '../carry/apply.ts'
-import type { Column, Design, Row, Table } from '../design/model.ts'
+import type { Column, Design, Row, Ruling, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
 import {
   bareTable,
@@ -19,6 +19,11 @@ import { withSampleRows } from '../rows/sample.ts'
 import type { Place } from '../dialect/migration.ts'
 import { canonicalValue } from '../design/same.ts'
 import type { Moves } from './moves.ts'
+import { runOnEngine } from '../rehearse/on-engine.ts'
+import { rulebookOf } from '../rehearse/rules.ts'
+import { breakOf, sayVerdict, trialOf } from '../rehearse/ruling.ts'
+import { rehearse } from '../rehearse/run.ts'
+import { soundRows } from '../rehearse/sound-rows.ts'
 import { planMigration } from './plan.ts'
 
 /** How one step of a proof stands. `done` and `of` count its statements or tables. */
@@ -80,8 +85,18 @@ export function proveDesign(
       : [
           { name: 'make the triggers', run: (step: StepRun) => step.execute(triggers) },
           { name: 'read them back', run: (step: StepRun) => step.compare(catalog, true) }
-        ])
+        ]),
+    ...rulingSteps(design, dialect)
   ])
+}
+
+/** Each ruling of the design tried on the engine, with the design's own rows, from the beginning. */
+function rulingSteps(whole: Design, dialect: Provable): StepPlan[] {
+  const { design } = soundRows(whole)
+  return (design.rulings ?? []).map((ruling) => ({
+    name: `keep to the ruling “${ruling.says}”`,
+    run: (step) => step.ruling(design, ruling, dialect)
+  }))
 }
 
 /**
@@ -131,7 +146,8 @@ export function proveMigration(
         await step.execute(plan.up)
         await step.compare(after, order, [...kept, ...others])
       }
-    }
+    },
+    ...rulingSteps(to, dialect)
   ])
 }
 
@@ -437,6 +453,28 @@ class StepRun {
         found: `${unexpected} more or changed`
       })
     this.tick()
+  }
+
+  /** What a ruling's statements come to on the engine is what it says, and what was worked out. */
+  async ruling(design: Design, ruling: Ruling, dialect: Provable): Promise<void> {
+    if (this.signal?.aborted) throw new Cancelled()
+    const trial = trialOf(design, ruling)
+    const table = tableOf(design, ruling.statements[0]?.table ?? '')?.name ?? ''
+    const differ = (expected: string, found: string): void =>
+      void this.step.differences.push({ table, what: 'ruling', expected, found })
+    if (!trial.ok) return differ(sayVerdict(design, ruling), trial.message)
+    const rehearsed = rehearse(design, rulebookOf(design, dialect), trial.value)
+    const broken = breakOf(design, ruling, rehearsed)
+    if (broken !== undefined) return differ(sayVerdict(design, ruling), broken)
+    const run = await runOnEngine(design, dialect, this.query, trial.value, rehearsed)
+    this.tick()
+    const [refused] = run.refusals
+    const [different] = run.differences
+    if (!run.same)
+      differ(
+        sayVerdict(design, ruling),
+        refused?.message ?? `other rows in ${tableOf(design, different?.table ?? '')?.name ?? 'a table'}`
+      )
   }
 
   private tick(): void {
