@@ -43,7 +43,9 @@ describe('rows', () => {
     await browser.says('doses deleted', '.rehearsal')
     await browser.says('nothing is kept yet', '.rehearsal')
     expect(await rowsOf('t_admission')).toBe(15)
-    await browser.type(Key.ESCAPE)
+    await browser.says('Broken: the ruling “A patient that was admitted is not deleted.”')
+    // First what is said goes, then what is tried.
+    await browser.type(Key.ESCAPE, Key.ESCAPE)
     await browser.until('the rows have the keyboard', isInGrid)
     expect(await rowsOf('t_patient')).toBe(12)
 
@@ -74,6 +76,34 @@ describe('rows', () => {
     await browser.says('deleting patient can take no rows of no other tables along')
     await browser.says('before the last change of a rule it was 94 rows of 6 tables')
     await browser.says('15 rows refuse it')
+  })
+
+  it('are held to rulings: one that a rule breaks is named at once, and kept to again when it is taken back', async () => {
+    await browser.open(`${demo()}/rows/t_medicine`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type(Key.DELETE)
+    await browser.says('refuses it: everything stays as it was', '.rehearsal')
+    await browser.click('button', 'make it a ruling')
+    await browser.until('what it says is written', async () => (await browser.focused()) === 'What it says')
+    await browser.type('A medicine that was given stays in the books.', Key.ENTER)
+    await browser.says('Kept as a ruling')
+    const before = await browser.text('header .found')
+    await browser.click('span', 'What deleting a medicine does to dose')
+    await browser.click('div[@role="option"]', 'deletes its doses too')
+    await browser.says('Broken: the ruling “A medicine that was given stays in the books.”')
+    await browser.until('it is found too', async () => (await browser.text('header .found')) !== before)
+    await browser.open(`${demo()}/rulings`)
+    await browser.says('1 ruling not kept to', '.bar')
+    await browser.says('It is taken, with', '.page .broken')
+    await browser.click('button', 'Undo')
+    await browser.says('5 rulings', '.bar')
+    await browser.until(
+      'it is kept to again',
+      async () => !(await browser.text('.bar')).includes('not kept to')
+    )
+    await browser.click('button', 'see it happen')
+    await browser.says('refuses it: everything stays as it was', '.rehearsal')
+    await browser.type(Key.ESCAPE)
   })
 
   it('have all rules on one page, which are read and changed there', async () => {

@@ -47,6 +47,12 @@ export const router = createRouter({
           meta: { title: 'Rules' }
         },
         {
+          path: 'rulings',
+          name: 'rulings',
+          component: () => import('./rulings/RulingsScreen.vue'),
+          meta: { title: 'Rulings' }
+        },
+        {
           path: 'reach/:table?',
           name: 'reach',
           component: () => import('./reach/ReachScreen.vue'),

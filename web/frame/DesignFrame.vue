@@ -7,6 +7,7 @@ import { deltaOf } from '../../core/version/delta.ts'
 import { api } from '../api/client.ts'
 import { useTrail } from '../bench/trail.ts'
 import { tableOf } from '../../core/design/directory.ts'
+import { useBrokenRulings } from '../rulings/useBrokenRulings.ts'
 import { useDesign, type Done } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
@@ -120,7 +121,7 @@ type ScreenName = (typeof screens)[number]
 /** These are entered at the table that one was at. */
 const AT_TABLE: ReadonlySet<ScreenName> = new Set(['bench', 'ledger', 'rows'])
 /** The screen that a place belongs to in the line at the top. */
-const OF: Partial<Record<string, ScreenName>> = { rules: 'rows', reach: 'rows' }
+const OF: Partial<Record<string, ScreenName>> = { rules: 'rows', reach: 'rows', rulings: 'rows' }
 const current = computed(() => OF[String(route.name)] ?? route.name)
 function placeOf(screen: ScreenName): { name: ScreenName; params?: { table: string } } {
   const table = trail.tables.at(-1)
@@ -128,6 +129,8 @@ function placeOf(screen: ScreenName): { name: ScreenName; params?: { table: stri
   const isThere = isAtTable && store.design !== undefined && tableOf(store.design, table) !== undefined
   return isThere ? { name: screen, params: { table } } : { name: screen }
 }
+
+useBrokenRulings()
 
 const helping = ref(false)
 const screens = ['bench', 'ledger', 'diagram', 'rows', 'versions', 'outputs', 'findings'] as const

@@ -13,6 +13,7 @@ import {
   sayPrice,
   touchedTables
 } from '../../core/version/foresight.ts'
+import { newlyBroken, sayBroken } from '../../core/rehearse/ruling.ts'
 import { useDesign } from '../stores/design.ts'
 import MindAsks from './MindAsks.vue'
 import SampleTable from './SampleTable.vue'
@@ -49,6 +50,14 @@ const after = computed(() => {
 })
 const trouble = computed(() => (outcome.value && !outcome.value.ok ? outcome.value.message : ''))
 
+/** The rulings that it would no longer keep to. */
+const broken = computed(() => {
+  const now = after.value
+  if (!store.design || !now) return []
+  return newlyBroken(store.design, now).map(
+    (each) => `Breaks the ruling “${each.ruling.says}” ${sayBroken(now, each) ?? ''}`
+  )
+})
 const words = computed(() => (store.design && after.value ? foreseenWords(store.design, after.value) : []))
 const rows = computed(() => (store.design && after.value ? foreseenRows(store.design, after.value) : []))
 const price = computed(() =>
@@ -160,6 +169,7 @@ const indexOf = (offer: Offer): number => all.value.findIndex((each) => each.off
         <MindAsks :asks="chosen.asks" :answers="answers" @answer="answers = $event" />
         <p v-if="trouble" class="slip" role="alert">{{ trouble }}</p>
         <template v-else-if="after">
+          <p v-for="each in broken" :key="each" class="effect-deleted" role="alert">{{ each }}</p>
           <p v-if="price" class="price" :class="price.kind.replace(' ', '-')">{{ sayPrice(price) }}</p>
           <div v-if="drawings" class="pair drawn">
             <div>

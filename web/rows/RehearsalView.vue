@@ -10,13 +10,13 @@ import { labelBeside, rowLabel } from '../../core/relate/label.ts'
 import { EFFECT_WORDS, sayEffect, sayRefusal, sayTrial } from '../../core/rehearse/words.ts'
 import type { Relation } from '../bench/useRelation.ts'
 import { useShortcuts } from '../frame/shortcuts.ts'
-import { PROVABLE } from '../../core/dialect/index.ts'
-import type { ProofState } from '../api/client.ts'
-import { useProof } from '../versions/useProof.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import { useRehearsal, type Outcome } from '../stores/rehearsal.ts'
+import RulingForm from '../rulings/RulingForm.vue'
+import RealRuns from './RealRuns.vue'
 import RuleChoice from './RuleChoice.vue'
+import { useRealRuns } from './useRealRuns.ts'
 
 /** What is tried, and its effects from left to right: each column one reference further from where it began. */
 const emit = defineEmits<{ done: []; walk: [table: string, place: number | undefined] }>()
@@ -181,28 +181,15 @@ function keep(): void {
   emit('done')
 }
 
-const { job, failure, running, run, cancel, stop } = useProof()
-const ENGINES = PROVABLE.map(({ name }) => name)
-/** The same on the real engines of the design that run here, compared with what is worked out. */
-function tryReally(): void {
-  const engines = rehearsal.dialects.map(({ name }) => name).filter((name) => ENGINES.includes(name))
-  const trial = {
-    statements: rehearsal.statements,
-    together: rehearsal.together,
-    deferring: rehearsal.deferring
-  }
-  if (store.id !== '' && engines.length > 0) void run({ design: store.id, to: 'draft', engines, trial })
-}
+const { job, failure, running, tryReally, cancel, stop } = useRealRuns()
 watch([effects, refusals], stop)
-function sayRun(state: ProofState): { words: string; tone: string } {
-  if (state.phase === 'broken') return { words: state.message ?? 'it could not be run', tone: 'deleted' }
-  if (!state.run) return { words: state.phase === 'starting' ? 'starts…' : 'runs…', tone: '' }
-  const [refused] = state.run.refusals
-  if (!state.run.same) return { words: 'does something else', tone: 'deleted' }
-  return { words: refused ? `the same: ${refused.message}` : 'the same rows, each of them', tone: 'changed' }
+
+/** Whether what is tried is being made a ruling. */
+const ruling = ref(false)
+function ruled(): void {
+  ruling.value = false
+  root.value?.focus()
 }
-const titleOf = (engine: string): string =>
-  rehearsal.dialects.find(({ name }) => name === engine)?.title ?? engine
 
 const root = ref<HTMLElement>()
 onMounted(() => root.value?.focus())
@@ -317,14 +304,8 @@ useShortcuts((event) => {
         </article>
       </div>
     </div>
-    <ul v-if="job || failure" class="runs" role="status" aria-label="On real engines">
-      <li v-if="failure" class="effect-deleted">{{ failure }}</li>
-      <li v-for="state in job?.states ?? []" :key="state.engine">
-        <b>{{ state.title || titleOf(state.engine) }}</b>
-        <span :class="sayRun(state).tone && `effect-${sayRun(state).tone}`">{{ sayRun(state).words }}</span>
-        <code v-if="state.run" class="mono quiet">{{ state.run.said.join('; ') }}</code>
-      </li>
-    </ul>
+    <RealRuns v-if="job || failure" :job="job" :failure="failure" />
+    <RulingForm v-if="ruling" @done="ruled" />
     <footer>
       <button type="button" class="link" :disabled="shown === 0" @click="step(-1)">
         a step back <kbd>←</kbd>
@@ -335,6 +316,7 @@ useShortcuts((event) => {
       <button type="button" class="link" @click="play">play it again</button>
       <button v-if="!running" type="button" class="link" @click="tryReally">run it on real engines</button>
       <button v-else type="button" class="link" @click="cancel">stop the engines</button>
+      <button v-if="!ruling" type="button" class="link" @click="ruling = true">make it a ruling</button>
       <span v-if="said.length > 1" class="list quiet">
         <span v-for="each in said" :key="each.at"
           >{{ each.at + 1 }}. {{ each.text
@@ -510,28 +492,6 @@ li {
 }
 .row:hover {
   color: var(--act);
-}
-.runs {
-  list-style: none;
-  margin: 0;
-  padding: 6px 20px;
-  background: var(--sheet);
-  border-top: 1px solid var(--line);
-  max-height: 30vh;
-  overflow: auto;
-}
-.runs li {
-  display: flex;
-  gap: 12px;
-  align-items: baseline;
-  min-width: 0;
-}
-.runs code {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  margin-left: auto;
-  max-width: 50%;
 }
 footer {
   display: flex;

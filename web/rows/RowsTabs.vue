@@ -1,19 +1,21 @@
 <script setup lang="ts">
-/** The three ways to look at rows and at what rules do to them. */
-defineProps<{ here: 'rows' | 'rules' | 'reach'; table?: string | undefined }>()
+/** The ways to look at rows and at what rules do to them. */
+defineProps<{ here: 'rows' | 'rules' | 'reach' | 'rulings'; table?: string | undefined }>()
 const tabs = [
   ['rows', 'rows'],
   ['rules', 'rules'],
-  ['reach', 'reach']
+  ['reach', 'reach'],
+  ['rulings', 'rulings']
 ] as const
+const AT_TABLE = new Set<string>(['rows', 'reach'])
 </script>
 
 <template>
-  <nav class="tabs" aria-label="Rows, rules and reach">
+  <nav class="tabs" aria-label="Rows, rules, reach and rulings">
     <RouterLink
       v-for="[name, words] in tabs"
       :key="name"
-      :to="{ name, ...(table && name !== 'rules' ? { params: { table } } : {}) }"
+      :to="{ name, ...(table && AT_TABLE.has(name) ? { params: { table } } : {}) }"
       active-class=""
       :class="{ on: name === here }"
       :aria-current="name === here ? 'page' : undefined"

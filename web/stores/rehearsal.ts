@@ -97,6 +97,13 @@ export const useRehearsal = defineStore('rehearsal', () => {
   const tryInsert = (table: TableId, row: Row): string | undefined =>
     attempt({ kind: 'insert', table, rows: [row] })
 
+  /** Tries what a trial says, on the sound rows, instead of what was tried. */
+  function tryAll(trial: Trial): void {
+    statements.value = trial.statements
+    together.value = trial.together
+    deferring.value = trial.deferring ?? false
+  }
+
   function putBack(): void {
     statements.value = []
   }
@@ -122,6 +129,7 @@ export const useRehearsal = defineStore('rehearsal', () => {
     tryDelete,
     tryChange,
     tryInsert,
+    tryAll,
     putBack,
     keep,
     without: (at: number) => {
