@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { openFindings } from '../core/check/open.ts'
+import { judgeAll } from '../core/rehearse/ruling.ts'
 import { writeDesignFile } from '../core/design/file.ts'
 import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../core/dialect/index.ts'
 import type { Dialect } from '../core/dialect/dialect.ts'
@@ -93,6 +94,7 @@ export function check(path: string, { as }: { as?: string }): Outcome {
     throw new CannotDo(`“${as}” is not one of ${Object.keys(DIALECTS).join(', ')}.`)
   const { design } = openDesign(path)
   const of = as === undefined ? design : { ...design, dialects: [as] }
+  judgeAll(of)
   const findings = openFindings(of)
   const name = (id: string): string => design.tables.find((table) => table.id === id)?.name ?? ''
   const amiss = violations(design)

@@ -1,4 +1,5 @@
 import type { Design, Table } from '../design/model.ts'
+import { judgedSoon } from '../rehearse/ruling.ts'
 import { dialectsOf } from '../dialect/index.ts'
 import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
@@ -53,15 +54,17 @@ const [LOCAL, GLOBAL] = [RULES.filter((rule) => !rule.others), RULES.filter((rul
 
 const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
 
-const byDesign = new WeakMap<Design, ReadonlyMap<string, readonly Finding[]>>()
+/** What was found, and whether the rulings were judged by then. */
+const byDesign = new WeakMap<Design, { found: ReadonlyMap<string, readonly Finding[]>; isWhole: boolean }>()
 
 /**
  * Every finding, by the id of its table; worked out again only for tables that changed. Another system's
  * tables are left alone.
  */
 export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding[]> {
-  let found = byDesign.get(design)
-  if (!found) {
+  let known = byDesign.get(design)
+  const isWhole = known?.isWhole === true || judgedSoon(design) !== undefined
+  if (!known || known.isWhole !== isWhole) {
     const context: RuleContext = { design, dialects: dialectsOf(design), named: design.dialects.length > 0 }
     const shared = [design.policy, design.enums, design.dialects, design.oldest]
     const all = new Map<string, readonly Finding[]>()
@@ -77,9 +80,9 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
       )
       if (findings.length > 0) all.set(table.id, findings)
     }
-    byDesign.set(design, (found = all))
+    byDesign.set(design, (known = { found: all, isWhole }))
   }
-  return found
+  return known.found
 }
 
 /** What was found on one table, the most serious first. */

@@ -7,8 +7,10 @@ import type { Finding, Severity } from './finding.ts'
 const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
 
 /** All findings of a design, the most serious first. */
-export const allFindings = once((design: Design): readonly Finding[] =>
-  [...findingsIn(design).values()].flat().sort((a, b) => RANK[a.severity] - RANK[b.severity])
+export const allFindings = (design: Design): readonly Finding[] => inRank(findingsIn(design))
+
+const inRank = once((found: ReadonlyMap<string, readonly Finding[]>): readonly Finding[] =>
+  [...found.values()].flat().sort((a, b) => RANK[a.severity] - RANK[b.severity])
 )
 
 /** Why a finding was let stand; nothing where it is open. */
@@ -19,12 +21,18 @@ export function reasonFor(design: Design, { rule, table, column }: Finding): str
   return found?.reason
 }
 
+const openBefore = new WeakMap<Design, { all: readonly Finding[]; open: readonly Finding[] }>()
+
 /** The findings that nobody has set aside. */
-export const openFindings = once((design: Design): readonly Finding[] =>
-  design.setAside === undefined
-    ? allFindings(design)
-    : allFindings(design).filter((finding) => reasonFor(design, finding) === undefined)
-)
+export function openFindings(design: Design): readonly Finding[] {
+  const all = allFindings(design)
+  if (design.setAside === undefined) return all
+  const known = openBefore.get(design)
+  if (known?.all === all) return known.open
+  const open = all.filter((finding) => reasonFor(design, finding) === undefined)
+  openBefore.set(design, { all, open })
+  return open
+}
 
 /** Those of one table, in the order in which they were found. */
 export function openFindingsOn(design: Design, table: TableId): readonly Finding[] {

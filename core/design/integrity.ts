@@ -7,6 +7,7 @@ import { byId } from './by-id.ts'
 import { type Column, type Design, type ForeignKey, type Row, type Table, mayWrite } from './model.ts'
 import type { Carry, Flow } from './carry.ts'
 import { sizeOf } from './size.ts'
+import { rowsDelta } from './successive.ts'
 import { shorten } from './type.ts'
 
 /**
@@ -54,7 +55,9 @@ export function newFlaw(before: Design, after: Design): Flaw | undefined {
   const found: Flaw[] = [
     ...(sharedChanged ? flawsOfShared(after) : []),
     ...(had === after.tables && !sharedChanged ? [] : flawsOfNames(after)),
-    ...[...near].flatMap((table) => flawsOfTable(after, table, ['tables', after.tables.indexOf(table)])),
+    ...[...near].flatMap((table) =>
+      flawsOfTable(after, table, ['tables', after.tables.indexOf(table)], before)
+    ),
     ...after.carries
       .filter((carry) => !before.carries.includes(carry))
       .flatMap((carry) => flawsOfNewCarry(after, carry, ['carries', after.carries.indexOf(carry)])),
@@ -173,8 +176,11 @@ function flawsOfPositions(design: Design): Flaw[] {
     .map((id) => ({ path: ['positions', id], message: 'there is no such table' }))
 }
 
-/** Everything that is amiss with one table, as far as it and what it leans on tell. */
-function flawsOfTable(design: Design, table: Table, path: Flaw['path']): Flaw[] {
+/**
+ * Everything that is amiss with one table, as far as it and what it leans on tell.
+ * @param before the design before, where only rows that are others than there are to be judged.
+ */
+function flawsOfTable(design: Design, table: Table, path: Flaw['path'], before?: Design): Flaw[] {
   const flaws: Flaw[] = []
   if (table.schema !== undefined && !byId(design.schemas).has(table.schema))
     flaws.push({ path: [...path, 'schema'], message: `${table.name} stands in a schema that is not there` })
@@ -202,7 +208,7 @@ function flawsOfTable(design: Design, table: Table, path: Flaw['path']): Flaw[] 
         message: `how a relationship of ${table.name} is said has ${unfit} in it`
       })
   })
-  return [...flaws, ...flawsOfRows(design, table, path)]
+  return [...flaws, ...flawsOfRows(design, table, path, before)]
 }
 
 function flawsOfNote(note: string | undefined, of: string, path: Flaw['path']): Flaw[] {
@@ -410,40 +416,41 @@ interface JudgedBy {
   enums: Design['enums']
   columns: readonly Pick<Column, 'id' | 'type' | 'computed'>[]
 }
-const judgedRows = new WeakMap<
-  readonly Row[],
-  { by: JudgedBy; flaws: { at: number; column: string; message: string }[] }
->()
+interface RowFlaw {
+  at: number
+  column: string
+  message: string
+}
+const judgedRows = new WeakMap<readonly Row[], { by: JudgedBy; flaws: readonly RowFlaw[] }>()
 
-function flawsOfRows(design: Design, table: Table, path: Flaw['path']): Flaw[] {
+function flawsOfRows(design: Design, table: Table, path: Flaw['path'], before?: Design): Flaw[] {
   if (table.rows.length === 0) return []
-  let known = judgedRows.get(table.rows)
-  if (!known || !judgedAlike(known.by, design, table)) {
-    known = {
-      by: { enums: design.enums, columns: table.columns },
-      flaws: flawsOfEach(design, table)
-    }
-    judgedRows.set(table.rows, known)
-  }
-  return known.flaws.map(({ at, column, message }) => ({
+  const was = before && tableOf(before, table.id)
+  const isAlike = was && judgedAlike({ enums: before.enums, columns: was.columns }, design, table)
+  const flaws = isAlike ? flawsOfNewRows(design, was, table) : flawsOfAllRows(design, table)
+  return flaws.map(({ at, column, message }) => ({
     path: [...path, 'rows', at, column],
     message: `row ${at + 1} of ${table.name}: ${message}`
   }))
 }
 
-/** Rows that were found to fit columns with lists of values; of a table of many, few are others than before. */
-const fitting = new WeakMap<readonly Column[], { enums: Design['enums']; rows: WeakSet<Row> }>()
+function flawsOfAllRows(design: Design, table: Table): readonly RowFlaw[] {
+  const known = judgedRows.get(table.rows)
+  if (known && judgedAlike(known.by, design, table)) return known.flaws
+  const by = { enums: design.enums, columns: table.columns }
+  const flaws = table.rows.flatMap((row, at) => judgeRow(design, table, row, at))
+  judgedRows.set(table.rows, { by, flaws })
+  return flaws
+}
 
-function flawsOfEach(design: Design, table: Table): { at: number; column: string; message: string }[] {
-  let known = fitting.get(table.columns)
-  if (known?.enums !== design.enums) known = { enums: design.enums, rows: new WeakSet() }
-  fitting.set(table.columns, known)
-  const flaws: { at: number; column: string; message: string }[] = []
-  for (const [at, row] of table.rows.entries()) {
-    if (known.rows.has(row)) continue
-    const found = judgeRow(design, table, row, at)
-    if (found.length === 0) known.rows.add(row)
-    else flaws.push(...found)
+/** Of rows that are there in another state of the table, nothing is said. */
+function flawsOfNewRows(design: Design, was: Table, table: Table): RowFlaw[] {
+  const { head, before, after } = rowsDelta(was.rows, table.rows)
+  const flaws: RowFlaw[] = []
+  for (let at = head; at < head + after; at++) {
+    const row = table.rows[at] as Row
+    const isSame = before === after && was.rows[at] === row
+    if (!isSame) flaws.push(...judgeRow(design, table, row, at))
   }
   return flaws
 }
@@ -458,16 +465,9 @@ function judgedAlike({ enums, columns }: JudgedBy, design: Design, table: Table)
   )
 }
 
-function judgeRow(
-  design: Design,
-  table: Table,
-  row: Row,
-  at: number
-): { at: number; column: string; message: string }[] {
+function judgeRow(design: Design, table: Table, row: Row, at: number): RowFlaw[] {
   return Object.entries(row).flatMap(([id, value]) => {
-    const flaw = (message: string): { at: number; column: string; message: string }[] => [
-      { at, column: id, message }
-    ]
+    const flaw = (message: string): RowFlaw[] => [{ at, column: id, message }]
     const column = columnOf(table, id)
     if (!column) return flaw(`${table.name} has no column ${id}`)
     if (column.computed !== undefined && value !== null)

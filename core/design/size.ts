@@ -1,4 +1,5 @@
 import { once } from '../once.ts'
+import { Successive } from './successive.ts'
 import type { Design, Row, Table } from './model.ts'
 
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
@@ -19,15 +20,21 @@ const textLength = (value: object): number => JSON.stringify(value).length
 const sizeOfList = once(textLength)
 
 const sizeOfTable = once((table: Table): number => {
-  return textLength({ ...table, rows: [] }) + sizeOfRows(table.rows)
+  return textLength({ ...table, rows: [] }) + sizeOfRows.of(table)
 })
 
 /** One value may stand in many rows and be held once; as text it is as long as it stands there. */
-const sizeOfRows = once((rows: readonly Row[]): number => {
+const sizeOfRows = new Successive<number>(
+  () => true,
+  ({ rows }) => sizeBetween(rows, 0, rows.length),
+  (size, { head, before, after }, was, now) =>
+    size - sizeBetween(was.rows, head, head + before) + sizeBetween(now.rows, head, head + after)
+)
+
+function sizeBetween(rows: readonly Row[], from: number, to: number): number {
   let size = 0
-  for (const row of rows) {
-    for (const [id, value] of Object.entries(row))
+  for (let at = from; at < to; at++)
+    for (const [id, value] of Object.entries(rows[at] as Row))
       size += id.length + (typeof value === 'string' ? value.length : 8) + 6
-  }
   return size
-})
+}

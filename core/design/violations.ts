@@ -5,6 +5,9 @@ import { evaluate } from './evaluate.ts'
 import { showExpression } from './expressions.ts'
 import type { Check, Column, ColumnId, Design, ForeignKey, Index, Key, Row, Table } from './model.ts'
 import { textOfKey } from './key-text.ts'
+import { finish, STRETCH, type Paused } from './paused.ts'
+import { RowIndex, rowIndexPaused, wayBy, type Way } from './row-index.ts'
+import { MANY, movedPlaces, rowsDelta, Successive, type RowsDelta } from './successive.ts'
 
 /**
  * What is wrong with a design's own rows, as an engine would see it: nothing in a required column, a key
@@ -22,28 +25,47 @@ export interface Violation {
 }
 
 /** Every violation of a design's rows. */
-export const violations = (design: Design): Violation[] => [...violationsByRule(design)].flat()
+export function violations(design: Design): Violation[] {
+  const all: Violation[] = []
+  for (const found of violationsByRule(design)) all.push(...(found ?? []))
+  return all
+}
 
 /**
- * The same rule by rule, so that whoever has many rows can pause in between; what was found of a rule is remembered as
- * long as the tables that it is about stay the same.
+ * The same rule by rule, with stops within those that look through many rows, so that whoever has them can pause. What
+ * was found of a rule is remembered as long as the tables that it is about stay the same; where few rows have changed,
+ * only these are looked at.
  */
-export function* violationsByRule(design: Design): Generator<readonly Violation[]> {
+export function* violationsByRule(design: Design): Generator<readonly Violation[] | undefined> {
   for (const table of design.tables) {
-    yield* ownByRule(table)
-    for (const key of table.foreignKeys) yield betweenViolations(design, table, key)
+    for (const rule of ownRules(table)) yield yield* broken(table, rule)
+    for (const key of table.foreignKeys) yield yield* betweenViolations(design, table, key)
   }
 }
 
-/** What was found of a table's references, by the table that each is to. */
-const foundBetween = once((_: Table): Map<string, { parent: Table; found: Violation[] }> => new Map())
+/** The references of a design's rows that lead nowhere. */
+export const lostReferences = (design: Design): readonly Violation[] =>
+  design.tables.flatMap((table) =>
+    table.foreignKeys.flatMap((key) => finish(referenceViolations(design, table, key)))
+  )
 
-function betweenViolations(design: Design, table: Table, key: ForeignKey): Violation[] {
+/** Nothing of which anything is said. */
+const NOTHING: readonly Violation[] = []
+
+/** What was found of a table's references, by the table that each is to. */
+const foundBetween = once(
+  (_: Table): Map<string, { parent: Table; found: readonly Violation[] }> => new Map()
+)
+
+function* betweenViolations(design: Design, table: Table, key: ForeignKey): Paused<readonly Violation[]> {
   const parent = tableOf(design, key.table)
-  if (!parent) return []
+  if (!parent) return NOTHING
   const known = foundBetween(table).get(key.id)
   if (known?.parent === parent) return known.found
-  const found = [...referenceViolations(design, table, key), ...minimumViolations(design, table, key)]
+  const found = [
+    ...(yield* referenceViolations(design, table, key)),
+    ...(yield* minimumViolations(design, table, key))
+  ]
   foundBetween(table).set(key.id, { parent, found })
   return found
 }
@@ -67,7 +89,7 @@ export function newViolations(before: Design, after: Design): Violation[] {
       const isParentNew = parent && isNew(parent) && !(was && sameRules(was, parent))
       return changed || isParentNew
     })
-    return [...own, ...references.flatMap((key) => betweenViolations(after, table, key))]
+    return [...own, ...references.flatMap((key) => finish(betweenViolations(after, table, key)))]
   })
   if (found.length === 0) return []
   const known = new Map(violations(before).map((each) => [`${each.kind} ${each.of}`, each]))
@@ -96,79 +118,167 @@ function sameRules(one: Table, other: Table): boolean {
 }
 
 /** What a table's rows violate of the table's own rules. */
-const ownViolations = (table: Table): readonly Violation[] => [...ownByRule(table)].flat()
+const ownViolations = (table: Table): readonly Violation[] =>
+  ownRules(table).flatMap((rule) => finish(broken(table, rule)))
 
-const foundOwn = once((_: Table): Map<string, readonly Violation[]> => new Map())
+/** One of a table's own rules: which rows break it, and how that is said. */
+interface OwnRule {
+  id: string
+  /** What the rule is: the same value as long as it says the same. */
+  of: Column | Key | Index | Check
+  find(): Paused<readonly number[]>
+  /** Whether a row breaks it by itself, where that can be told of each row. */
+  breaks?: (row: Row) => boolean
+  say(rows: readonly number[]): Violation
+}
 
-function* ownByRule(table: Table): Generator<readonly Violation[]> {
-  if (table.external || table.rows.length === 0) return
-  const known = foundOwn(table)
-  for (const [id, find] of ownRules(table)) {
-    const found = known.get(id) ?? find()
-    known.set(id, found)
-    yield found
+const NO_RULES: readonly OwnRule[] = []
+
+const ownRules = once((table: Table): readonly OwnRule[] => {
+  if (table.external || table.rows.length === 0) return NO_RULES
+  const { columns, primaryKey, uniques, indexes, checks } = table
+  return [
+    ...columns.flatMap((each) => requiredRule(table, each) ?? []),
+    ...[...(primaryKey ? [primaryKey] : []), ...uniques].map((each) => keyRule(table, each)),
+    ...indexes.filter(({ unique }) => unique).map((each) => indexRule(table, each)),
+    ...checks.map((each) => checkRule(table, each))
+  ]
+})
+
+/** Which rows broke a rule the last time, by tables and rules. */
+const brokenBy = new Map<string, Successive<readonly number[]>>()
+
+/** So many rules are remembered. */
+const MOST_RULES = 500
+
+function successive(rule: OwnRule): Successive<readonly number[]> {
+  const known = brokenBy.get(rule.id)
+  if (known) return known
+  if (brokenBy.size >= MOST_RULES) brokenBy.clear()
+  const ruleOf = (table: Table): OwnRule | undefined => ownRules(table).find(({ id }) => id === rule.id)
+  const made = new Successive<readonly number[]>(
+    (before, after) =>
+      before.columns === after.columns &&
+      ruleOf(before)?.of === ruleOf(after)?.of &&
+      ruleOf(after)?.breaks !== undefined,
+    () => [],
+    (places, delta, _, after) => {
+      const breaks = ruleOf(after)?.breaks ?? ((): boolean => false)
+      const within: number[] = []
+      for (let at = delta.head; at < delta.head + delta.after; at++)
+        if (breaks(after.rows[at] as Row)) within.push(at)
+      return movedPlaces(places, delta, within)
+    }
+  )
+  brokenBy.set(rule.id, made)
+  return made
+}
+
+function* broken(table: Table, rule: OwnRule): Paused<readonly Violation[]> {
+  const all = successive(rule)
+  const rows = all.found(table) ?? all.keep(table, yield* rule.find())
+  return rows.length === 0 ? NOTHING : [rule.say(rows)]
+}
+
+/** The places of the rows that a condition is true of, with stops. */
+function* placesOf(rows: readonly Row[], is: (row: Row) => boolean): Paused<readonly number[]> {
+  const places: number[] = []
+  for (let at = 0; at < rows.length; at++) {
+    if (at % STRETCH === STRETCH - 1) yield
+    if (is(rows[at] as Row)) places.push(at)
+  }
+  return places
+}
+
+function requiredRule(table: Table, column: Column): OwnRule | undefined {
+  const isInKey = table.primaryKey?.columns.includes(column.id) ?? false
+  const isFilledByEngine = column.computed !== undefined || column.default !== undefined
+  if ((!column.required && !isInKey) || isFilledByEngine) return undefined
+  const breaks = (row: Row): boolean => (row[column.id] ?? null) === null
+  return {
+    id: column.id,
+    of: column,
+    breaks,
+    find: () => placesOf(table.rows, breaks),
+    say: (rows) => ({
+      kind: 'required',
+      table: table.id,
+      of: column.id,
+      rows,
+      message: `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'has' : 'have'} nothing in ${column.name}, which is required.`
+    })
   }
 }
 
-/** A table's own rules by their ids, and how what violates each is found. */
-function ownRules(table: Table): [id: string, find: () => Violation[]][] {
-  const { columns, primaryKey, uniques, indexes, checks } = table
-  return [
-    ...columns.map((each): [string, () => Violation[]] => [each.id, () => requiredViolations(table, each)]),
-    ...[...(primaryKey ? [primaryKey] : []), ...uniques].map((each): [string, () => Violation[]] => [
-      each.id,
-      () => keyViolations(table, each)
-    ]),
-    ...indexes
-      .filter(({ unique }) => unique)
-      .map((each): [string, () => Violation[]] => [each.id, () => indexViolations(table, each)]),
-    ...checks.map((each): [string, () => Violation[]] => [each.id, () => checkViolations(table, each)])
-  ]
+function keyRule(table: Table, key: Key): OwnRule {
+  const way = wayBy(key.columns)
+  return {
+    id: key.id,
+    of: key,
+    *find() {
+      return sharedPlaces(yield* rowIndexPaused(table, way))
+    },
+    say: (rows) =>
+      sayDoubled(
+        table,
+        key.id,
+        key.columns,
+        rows,
+        (named) => `which ${named === 1 ? 'is' : 'are'} a key of it`
+      )
+  }
 }
 
-function requiredViolations(table: Table, column: Column): Violation[] {
-  const isInKey = table.primaryKey?.columns.includes(column.id) ?? false
-  const isFilledByEngine = column.computed !== undefined || column.default !== undefined
-  if ((!column.required && !isInKey) || isFilledByEngine) return []
-  const rows = placesOf(table.rows, (row) => (row[column.id] ?? null) === null)
-  if (rows.length === 0) return []
-  const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'has' : 'have'} nothing in ${column.name}, which is required.`
-  return [{ kind: 'required', table: table.id, of: column.id, rows, message }]
-}
-
-function keyViolations(table: Table, key: Key): Violation[] {
-  return doubled(table, key.id, key.columns, (named) => `which ${named === 1 ? 'is' : 'are'} a key of it`)
-}
-
-function indexViolations(table: Table, { id, columns, where }: Index): Violation[] {
+function indexRule(table: Table, index: Index): OwnRule {
+  const { id, columns, where } = index
   const ids = columns.map(({ column }) => column)
-  const isIn = (row: Row): boolean => where === undefined || evaluate(where, table, row) === true
+  const textOf = (row: Row): string | undefined =>
+    where !== undefined && evaluate(where, table, row) !== true ? undefined : textOfKey(table, ids, row)
   const rule = where === undefined ? '' : ` where ${showExpression(where, table.columns)}`
-  return doubled(table, id, ids, (named) => `which ${named === 1 ? 'is' : 'are'} unique${rule}`, isIn)
+  return {
+    id,
+    of: index,
+    *find() {
+      if (where === undefined) return sharedPlaces(yield* rowIndexPaused(table, wayBy(ids)))
+      return sharedPlaces(yield* RowIndex.made(table, textOf))
+    },
+    say: (rows) =>
+      sayDoubled(table, id, ids, rows, (named) => `which ${named === 1 ? 'is' : 'are'} unique${rule}`)
+  }
 }
+
+function checkRule(table: Table, check: Check): OwnRule {
+  const breaks = (row: Row): boolean => evaluate(check.condition, table, row) === false
+  return {
+    id: check.id,
+    of: check,
+    breaks,
+    find: () => placesOf(table.rows, breaks),
+    say: (rows) => ({
+      kind: 'check',
+      table: table.id,
+      of: check.id,
+      rows,
+      message: `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'does' : 'do'} not meet ${showExpression(check.condition, table.columns)}.`
+    })
+  }
+}
+
+/** The rows that hold what another holds too. */
+const sharedPlaces = (index: RowIndex): readonly number[] =>
+  [...index.shared].flatMap((text) => index.get(text)).sort((one, other) => one - other)
 
 /** Rows that are the same in columns in which all are to be apart. */
-function doubled(
+function sayDoubled(
   table: Table,
   of: string,
   columns: readonly ColumnId[],
-  rule: (named: number) => string,
-  isIn: (row: Row) => boolean = () => true
-): Violation[] {
-  const seen = new Map<string, number>()
-  const found = new Set<number>()
-  table.rows.forEach((row, at) => {
-    const said = isIn(row) ? textOfKey(table, columns, row) : undefined
-    if (said === undefined) return
-    const first = seen.get(said)
-    if (first === undefined) return void seen.set(said, at)
-    found.add(first).add(at)
-  })
-  if (found.size === 0) return []
-  const rows = [...found].sort((one, other) => one - other)
+  rows: readonly number[],
+  rule: (named: number) => string
+): Violation {
   const named = columnsIn(table, columns).map(({ name }) => name)
   const message = `${sayRows(rows)} of ${table.name} are not apart in ${named.join(', ')}, ${rule(named.length)}.`
-  return [{ kind: 'key', table: table.id, of, rows, message }]
+  return { kind: 'key', table: table.id, of, rows, message }
 }
 
 /** Of rows that are not apart, all but the first of each. */
@@ -184,20 +294,82 @@ export function laterOnes(table: Table, { of, rows }: Violation): number[] {
   })
 }
 
-function referenceViolations(design: Design, table: Table, foreignKey: ForeignKey): Violation[] {
+/** How rows of a table refer by a reference, as they do and as they are referred to. */
+interface Ends {
+  parent: Table
+  own: Way
+  its: Way
+}
+
+/** Nothing where another system has a side: what rows it has is not known here. */
+function endsOf(design: Design, table: Table, foreignKey: ForeignKey): Ends | undefined {
   const parent = tableOf(design, foreignKey.table)
   const key = parent && keyOf(parent, foreignKey.key)
-  // What rows another system has is not known here.
-  if (!parent || !key || parent.external || table.external) return []
-  const there = keyValues(parent, key)
+  if (!parent || !key || parent.external || table.external) return undefined
   const own = key.columns.map((id) => foreignKey.pairs.find((pair) => pair.refersTo === id)?.column ?? '')
-  const types = columnsIn(parent, key.columns)
-  const rows = placesOf(table.rows, (row) => {
-    const said = textOfKey(table, own, row, types)
+  return { parent, own: wayBy(own, columnsIn(parent, key.columns)), its: wayBy(key.columns) }
+}
+
+/** Which rows of a table led nowhere the last time, by the reference. */
+const lostBefore = new Map<string, { table: Table; parent: Table; rows: readonly number[] }>()
+
+/** Of so many references it is remembered. */
+const MOST_REFERENCES = 60
+
+/** The rows that refer to what is not there; where few have changed since they were looked at, only these are. */
+function* lostRows(table: Table, id: string, { parent, own, its }: Ends): Paused<readonly number[]> {
+  const there = yield* rowIndexPaused(parent, its)
+  const isLost = (row: Row): boolean => {
+    const said = textOfKey(table, own.columns, row, own.as)
     return said !== undefined && !there.has(said)
-  })
-  if (rows.length === 0) return []
-  const named = columnsIn(table, own)
+  }
+  const last = lostBefore.get(id)
+  const isNear =
+    last !== undefined &&
+    last.table.columns === table.columns &&
+    last.table.rows.length >= MANY &&
+    isReferredAlike(last.parent, parent, its)
+  const delta = isNear ? rowsDelta(last.table.rows, table.rows) : undefined
+  const within = delta?.after ?? Infinity
+  const rows =
+    last && delta && within < table.rows.length / 4
+      ? movedPlaces(last.rows, delta, placesWithin(table, delta, isLost))
+      : yield* placesOf(table.rows, isLost)
+  lostBefore.delete(id)
+  if (table.rows.length >= MANY) lostBefore.set(id, { table, parent, rows })
+  const [oldest] = lostBefore.keys()
+  if (lostBefore.size > MOST_REFERENCES && oldest !== undefined) lostBefore.delete(oldest)
+  return rows
+}
+
+function placesWithin(table: Table, { head, after }: RowsDelta, is: (row: Row) => boolean): number[] {
+  const places: number[] = []
+  for (let at = head; at < head + after; at++) if (is(table.rows[at] as Row)) places.push(at)
+  return places
+}
+
+/** Whether the rows of two states of a table are referred to by the same. */
+function isReferredAlike(one: Table, other: Table, its: Way): boolean {
+  if (one === other) return true
+  if (one.columns !== other.columns) return false
+  const { head, before, after } = rowsDelta(one.rows, other.rows)
+  if (before !== after || after > MANY) return false
+  const textAt = ({ rows }: Table, at: number): string | undefined =>
+    textOfKey(other, its.columns, rows[at] as Row)
+  for (let at = head; at < head + after; at++) if (textAt(one, at) !== textAt(other, at)) return false
+  return true
+}
+
+function* referenceViolations(
+  design: Design,
+  table: Table,
+  foreignKey: ForeignKey
+): Paused<readonly Violation[]> {
+  const ends = endsOf(design, table, foreignKey)
+  const rows = ends ? yield* lostRows(table, foreignKey.id, ends) : []
+  if (!ends || rows.length === 0) return NOTHING
+  const { parent, own } = ends
+  const named = columnsIn(table, own.columns)
     .map(({ name }) => name)
     .join(', ')
   const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'refers' : 'refer'} by ${named} to nothing that is in ${parent.name}.`
@@ -205,35 +377,25 @@ function referenceViolations(design: Design, table: Table, foreignKey: ForeignKe
 }
 
 /** Rows that none refers to, where each is to have at least one and that is held. */
-function minimumViolations(design: Design, table: Table, foreignKey: ForeignKey): Violation[] {
+function* minimumViolations(
+  design: Design,
+  table: Table,
+  foreignKey: ForeignKey
+): Paused<readonly Violation[]> {
   const parent = tableOf(design, foreignKey.table)
-  if (foreignKey.atLeastOne !== 'held' || !parent || parent === table) return []
-  if (parent.external || table.external) return []
+  if (foreignKey.atLeastOne !== 'held' || !parent || parent === table) return NOTHING
+  if (parent.external || table.external) return NOTHING
   const targets = foreignKey.pairs.map(({ refersTo }) => refersTo)
-  const types = columnsIn(parent, targets)
   const own = foreignKey.pairs.map(({ column }) => column)
-  const referred = new Set(table.rows.map((row) => textOfKey(table, own, row, types)))
-  const rows = placesOf(parent.rows, (row) => !referred.has(textOfKey(parent, targets, row)))
-  if (rows.length === 0) return []
+  const referred = yield* rowIndexPaused(table, wayBy(own, columnsIn(parent, targets)))
+  const rows = yield* placesOf(parent.rows, (row) => {
+    const text = textOfKey(parent, targets, row)
+    return text === undefined || !referred.has(text)
+  })
+  if (rows.length === 0) return NOTHING
   const message = `${sayRows(rows)} of ${parent.name} ${rows.length === 1 ? 'has' : 'have'} no ${table.name}, and each is to have at least one.`
   return [{ kind: 'minimum', table: parent.id, of: foreignKey.id, rows, message }]
 }
-
-function checkViolations(table: Table, check: Check): Violation[] {
-  const rows = placesOf(table.rows, (row) => evaluate(check.condition, table, row) === false)
-  if (rows.length === 0) return []
-  const message = `${sayRows(rows)} of ${table.name} ${rows.length === 1 ? 'does' : 'do'} not meet ${showExpression(check.condition, table.columns)}.`
-  return [{ kind: 'check', table: table.id, of: check.id, rows, message }]
-}
-
-/** The values of a key that are there, each as one text. */
-function keyValues(table: Table, key: Key): ReadonlySet<string> {
-  const values = table.rows.map((row) => textOfKey(table, key.columns, row))
-  return new Set(values.filter((value) => value !== undefined))
-}
-
-const placesOf = (rows: readonly Row[], is: (row: Row) => boolean): number[] =>
-  rows.flatMap((row, at) => (is(row) ? [at] : []))
 
 /** How many rows are named one by one. */
 const NAMED = 5

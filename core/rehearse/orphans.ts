@@ -1,6 +1,6 @@
 import { tableOf } from '../design/directory.ts'
 import type { Design, TableId } from '../design/model.ts'
-import { violations } from '../design/violations.ts'
+import { lostReferences } from '../design/violations.ts'
 import type { Rehearsed } from './trial.ts'
 
 /** Rows of a table that refer by a reference to what is not there. */
@@ -13,9 +13,7 @@ export interface Orphans {
 
 /** Every row of a design that refers to nothing. */
 export const orphansIn = (design: Design): Orphans[] =>
-  violations(design)
-    .filter(({ kind }) => kind === 'reference')
-    .map(({ table, of, rows }) => ({ table, foreignKey: of, rows }))
+  lostReferences(design).map(({ table, of, rows }) => ({ table, foreignKey: of, rows }))
 
 /** The design as a trial leaves it. */
 export function designAfter(design: Design, { rows }: Pick<Rehearsed, 'rows'>): Design {

@@ -6,6 +6,7 @@ import { listed } from '../design/words.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { dialectsOf } from '../dialect/index.ts'
+import { finish, type Paused } from '../design/paused.ts'
 import { once } from '../once.ts'
 import { counted } from '../naming/words.ts'
 import { rulebookOf } from './rules.ts'
@@ -135,8 +136,8 @@ const known = once((_: Ruling): { ground: unknown[]; judgement: Judgement | unde
   judgement: undefined
 }))
 
-/** How a design stands to a ruling, in each dialect that it is written for. */
-function judge(whole: Design, ruling: Ruling): Judgement {
+/** How a design stands to a ruling, in each dialect that it is written for; with a stop after each. */
+function* judge(whole: Design, ruling: Ruling): Paused<Judgement> {
   const { design } = soundRows(whole)
   const memory = known(ruling)
   const { enums, policy, oldest } = design
@@ -144,25 +145,50 @@ function judge(whole: Design, ruling: Ruling): Judgement {
   const isSame =
     ground.length === memory.ground.length && ground.every((each, at) => each === memory.ground[at])
   if (memory.judgement && isSame) return memory.judgement
+  const judgement = yield* judged(design, ruling)
   memory.ground = ground
-  return (memory.judgement = judged(design, ruling))
+  memory.judgement = judgement
+  return judgement
 }
 
-function judged(design: Design, ruling: Ruling): Judgement {
+function* judged(design: Design, ruling: Ruling): Paused<Judgement> {
   const trial = trialOf(design, ruling)
   if (!trial.ok) return { ruling, untried: trial.message, broken: [] }
-  const broken = dialectsOf(design).flatMap((dialect) => {
+  const broken: Judgement['broken'] = []
+  for (const dialect of dialectsOf(design)) {
     const rehearsed = rehearse(design, rulebookOf(design, dialect), trial.value)
     const why = breakOf(design, ruling, rehearsed)
-    return why === undefined ? [] : [{ dialect, why }]
-  })
+    if (why !== undefined) broken.push({ dialect, why })
+    yield
+  }
   return { ruling, broken }
 }
 
+const allKnown = new WeakMap<Design, readonly Judgement[]>()
+const NONE: readonly Judgement[] = []
+
+/** How a design stands to each of its rulings, with stops. */
+export function* judgePaused(design: Design): Paused<readonly Judgement[]> {
+  const known = allKnown.get(design)
+  if (known) return known
+  const all: Judgement[] = []
+  for (const ruling of design.rulings ?? []) all.push(yield* judge(design, ruling))
+  allKnown.set(design, all)
+  return all
+}
+
 /** How a design stands to each of its rulings. */
-export const judgeAll = once((design: Design): readonly Judgement[] =>
-  (design.rulings ?? []).map((ruling) => judge(design, ruling))
-)
+export const judgeAll = (design: Design): readonly Judgement[] =>
+  design.rulings === undefined ? NONE : finish(judgePaused(design))
+
+/** With more rows than this, rulings are judged when there is time for it. */
+const QUICK = 20_000
+
+/** The same where it is known or takes no time; else nothing yet. */
+export function judgedSoon(design: Design): readonly Judgement[] | undefined {
+  const rows = design.tables.reduce((sum, table) => sum + table.rows.length, 0)
+  return design.rulings === undefined || rows <= QUICK ? judgeAll(design) : allKnown.get(design)
+}
 
 /** How a ruling is broken, in words; nothing where it is kept. */
 export function sayBroken(design: Design, { untried, broken }: Judgement): string | undefined {

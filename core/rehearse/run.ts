@@ -1,10 +1,9 @@
 import { columnOf, columnsIn, tableOf } from '../design/directory.ts'
 import { evaluate } from '../design/evaluate.ts'
 import { textOfKey } from '../design/key-text.ts'
-import type { Action, Column, Design, Row, Table } from '../design/model.ts'
-import { compareValues } from '../design/order.ts'
-import { sameValue } from '../design/same.ts'
-import { fits, type Value } from '../design/value.ts'
+import type { Action, Design, Row, Table } from '../design/model.ts'
+import { compareKeys, orderKey, type OrderKey } from '../design/order.ts'
+import { fits } from '../design/value.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
 import type { Rule, Rulebook } from './rules.ts'
 import { Stage, textOfReference, textOfReferred } from './stage.ts'
@@ -233,11 +232,18 @@ class Run {
   private inOrder(table: Table, places: readonly number[]): readonly number[] {
     if (places.length < 2 || this.rules.acts.rows === 'as put in') return places
     const key = columnsIn(table, table.primaryKey?.columns ?? [])
-    const value = (place: number, { id }: Column): Value => this.stage.row(table.id, place)?.[id] ?? null
-    return [...places].sort((a, b) => {
-      const differing = key.find((column) => !sameValue(value(a, column), value(b, column), column.type))
-      return differing ? compareValues(value(a, differing), value(b, differing), differing.type) : a - b
+    const keyed = places.map((place) => {
+      const row = this.stage.row(table.id, place)
+      return { place, keys: key.map(({ id, type }) => orderKey(row?.[id] ?? null, type)) }
     })
+    keyed.sort((one, other) => {
+      for (let at = 0; at < key.length; at++) {
+        const difference = compareKeys(one.keys[at] as OrderKey, other.keys[at] as OrderKey)
+        if (difference !== 0) return difference
+      }
+      return one.place - other.place
+    })
+    return keyed.map(({ place }) => place)
   }
 
   private workOff(): void {

@@ -40,6 +40,21 @@ class Changed {
     return false
   }
 
+  /** All rows as they are now, without those that are gone. */
+  all(): Row[] {
+    const before = this.table.rows
+    const all: Row[] = []
+    let from = 0
+    for (const place of [...this.rows.keys()].sort((a, b) => a - b)) {
+      for (; from < Math.min(place, before.length); from++) all.push(before[from] as Row)
+      const row = this.rows.get(place)
+      if (row) all.push(tidyRow(row))
+      from = place + 1
+    }
+    for (; from < before.length; from++) all.push(before[from] as Row)
+    return all
+  }
+
   find(text: string, way: Way): readonly number[] {
     const first = rowIndex(this.table, way).get(text) ?? NONE
     if (this.rows.size === 0) return first
@@ -102,12 +117,7 @@ export class Stage {
     const result = new Map<TableId, readonly Row[]>()
     for (const [id, changed] of this.tables) {
       if (!changed.isOther()) continue
-      const rows: Row[] = []
-      for (let place = 0; place < changed.length; place++) {
-        const row = changed.row(place)
-        if (row) rows.push(changed.rows.has(place) ? tidyRow(row) : row)
-      }
-      result.set(id, rows)
+      result.set(id, changed.all())
     }
     return result
   }

@@ -14,6 +14,7 @@ import type {
   TableId
 } from '../design/model.ts'
 import type { Carry } from '../design/carry.ts'
+import { once } from '../once.ts'
 import { isSamePart } from './sharing.ts'
 
 /**
@@ -130,8 +131,11 @@ export function deltaOf(from: Design, to: Design): Alteration[] {
 const oldestPlace = { part: 'oldest', kind: 'changed', key: 'oldest', table: '' } as const
 const policyPlace = { part: 'policy', kind: 'changed', key: 'policy', table: '' } as const
 
+/** A table but for its rows. */
+const bare = once((table: Table): Table => (table.rows.length === 0 ? table : { ...table, rows: [] }))
+
 function inTable(before: Table, after: Table): Alteration[] {
-  if (isSamePart(before, after)) return []
+  if (isSamePart(bare(before), bare(after))) return []
   const table = after.id
   return [
     ...turns('table', table, before, after),

@@ -5,13 +5,15 @@ import { allFindings, openFindings, placeOfFinding, reasonFor } from '../../core
 import type { Finding, Severity } from '../../core/check/finding.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { foreseenWords } from '../../core/version/foresight.ts'
+import { judgedAt } from '../rulings/useBrokenRulings.ts'
 import { useDesign } from '../stores/design.ts'
 
 /** All that is wrong or doubtful, the most serious first, each with what mends it. */
 const store = useDesign()
 const router = useRouter()
 
-const open = computed(() => (store.design ? openFindings(store.design) : []))
+// Rulings over many rows are judged a little later.
+const open = computed(() => (store.design && judgedAt.value >= 0 ? openFindings(store.design) : []))
 const aside = computed(() =>
   store.design?.setAside === undefined
     ? []

@@ -7,7 +7,7 @@ import { deltaOf } from '../../core/version/delta.ts'
 import { api } from '../api/client.ts'
 import { useTrail } from '../bench/trail.ts'
 import { tableOf } from '../../core/design/directory.ts'
-import { useBrokenRulings } from '../rulings/useBrokenRulings.ts'
+import { judgedAt, useBrokenRulings } from '../rulings/useBrokenRulings.ts'
 import { useDesign, type Done } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
@@ -81,7 +81,7 @@ const changes = ref(0)
 const found = ref(0)
 let timer: ReturnType<typeof setTimeout> | undefined
 watch(
-  [() => store.draft, () => store.design, lastVersion],
+  [() => store.draft, () => store.design, lastVersion, judgedAt],
   () => {
     clearTimeout(timer)
     timer = setTimeout(() => {

@@ -227,16 +227,6 @@ useShortcuts((event) => {
             @keydown.esc="filter = ''"
             @keydown.enter.prevent="grid?.focus()"
             @keydown.down.prevent="grid?.focus()" />
-          <button type="button" class="link" @click="choosing = true">columns</button>
-          <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
-          <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
-          <button
-            v-if="isJunction(middle)"
-            type="button"
-            class="link"
-            @click="filling = { junction: middle.id }">
-            missing pairs
-          </button>
           <button type="button" class="button" :disabled="middle.external" @click="grid?.add()">
             New row
           </button>
@@ -287,6 +277,18 @@ useShortcuts((event) => {
         <p v-if="middle.rows.length === 0 && !middle.external" class="none">
           {{ middle.name }} has no rows yet. Press <kbd>Insert</kbd> to write one.
         </p>
+        <footer>
+          <button type="button" class="link" @click="choosing = true">columns</button>
+          <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
+          <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
+          <button
+            v-if="isJunction(middle)"
+            type="button"
+            class="link"
+            @click="filling = { junction: middle.id }">
+            missing pairs
+          </button>
+        </footer>
       </section>
       <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
         <h2>{{ label ? `refers to “${label}”` : `refers to ${middle.name}` }}</h2>
@@ -391,6 +393,13 @@ h2 {
   padding: 8px 12px;
   border-bottom: 1px solid var(--hair);
   min-width: 0;
+}
+.sheet footer {
+  display: flex;
+  gap: 16px;
+  padding: 6px 12px;
+  border-top: 1px solid var(--hair);
+  margin-top: auto;
 }
 h1 {
   font-size: 15px;

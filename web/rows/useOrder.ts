@@ -5,6 +5,9 @@ import { orderBy, shownText, type RowsView, type Shown } from '../../core/rows/s
 import { useDesign } from '../stores/design.ts'
 import { slicer, sortInSlices } from './slices.ts'
 
+/** With more rows than this one waits for what else is typed. */
+const MANY = 2000
+
 /**
  * The places of the rows that are shown, in their order: all of them, or those in which the words typed stand, as they
  * stand or by a column. Many are looked through and sorted in slices.
@@ -26,6 +29,9 @@ export function useOrder(
     const number = ++asked
     if (!now || !design || (wanted === '' && !by)) return void (found.value = undefined)
     const goOn = slicer(() => number === asked)
+    // More may be typed at once.
+    if (now.rows.length > MANY) await new Promise((resolve) => setTimeout(resolve))
+    if (number !== asked) return
     const places: number[] = []
     for (const [place, row] of now.rows.entries()) {
       const has = (each: Shown): boolean => fold(shownText(design, now, each, row)).includes(wanted)

@@ -80,7 +80,7 @@ function show(ruling: Ruling): void {
             :aria-label="`What the ruling says: ${line.ruling.says}`"
             @take="(text: string) => rename(line.ruling, text)" />
           <p class="quiet">
-            <template v-if="line.does">to {{ line.does }} </template><b>{{ line.verdict }}</b>
+            {{ line.does === '' ? '' : `${line.does}: ` }}<b>{{ line.verdict }}</b>
           </p>
           <p v-if="line.broken" class="effect-deleted">{{ line.broken }}</p>
         </div>
@@ -150,6 +150,9 @@ function show(ruling: Ruling): void {
 .says {
   font-weight: 600;
   width: 100%;
+}
+.says:not(:hover, :focus) {
+  border-bottom-color: transparent;
 }
 .empty {
   padding: 10vh 20px 0;

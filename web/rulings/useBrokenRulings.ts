@@ -1,18 +1,58 @@
-import { watch } from 'vue'
-import { newlyBroken, sayBroken } from '../../core/rehearse/ruling.ts'
+import { onBeforeUnmount, ref, watch } from 'vue'
+import type { Design } from '../../core/design/model.ts'
+import { judgedSoon, judgePaused, sayBroken, type Judgement } from '../../core/rehearse/ruling.ts'
+import { slicer } from '../rows/slices.ts'
 import { useDesign } from '../stores/design.ts'
+
+/** Counts up when rulings over many rows have been judged, which findings then tell of. */
+export const judgedAt = ref(0)
+
+/** How long one has to pause before rulings over many rows are judged (milliseconds). */
+const PAUSE = 400
 
 /** Tells, when the draft has changed, which ruling it no longer keeps to. */
 export function useBrokenRulings(): void {
   const store = useDesign()
+  let asked = 0
+  /** The design as it was judged last, and the rulings that it did not keep to. */
+  let last: { id: string; broken: ReadonlySet<string> } | undefined
+
+  async function judged(design: Design): Promise<readonly Judgement[] | undefined> {
+    const number = ++asked
+    const soon = judgedSoon(design)
+    if (soon) return soon
+    await new Promise((resolve) => setTimeout(resolve, PAUSE))
+    const goOn = slicer(() => number === asked)
+    const work = judgePaused(design)
+    for (;;) {
+      if (number !== asked) return undefined
+      const { done, value } = work.next()
+      if (done) {
+        judgedAt.value++
+        return value
+      }
+      if (!(await goOn())) return undefined
+    }
+  }
+
+  async function look(design: Design): Promise<void> {
+    const all = await judged(design)
+    if (!all) return
+    const amiss = all.filter((each) => sayBroken(design, each) !== undefined)
+    const before = last?.id === design.id ? last.broken : undefined
+    last = { id: design.id, broken: new Set(amiss.map(({ ruling }) => ruling.id)) }
+    const [first, ...more] = before ? amiss.filter(({ ruling }) => !before.has(ruling.id)) : []
+    if (!first) return
+    const others = more.length > 0 ? ` So are ${more.length} more.` : ''
+    store.say(`Broken: the ruling “${first.ruling.says}” ${sayBroken(design, first) ?? ''}${others}`)
+  }
+
   watch(
     () => store.draft,
-    (now, was) => {
-      if (!now?.rulings || !was || now.id !== was.id || now === was) return
-      const [first, ...more] = newlyBroken(was, now)
-      if (!first) return
-      const others = more.length > 0 ? ` So are ${more.length} more.` : ''
-      store.say(`Broken: the ruling “${first.ruling.says}” ${sayBroken(now, first) ?? ''}${others}`)
-    }
+    (now) => {
+      if (now) void look(now)
+    },
+    { immediate: true }
   )
+  onBeforeUnmount(() => asked++)
 }

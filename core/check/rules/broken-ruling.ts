@@ -1,9 +1,12 @@
 import { tableOf } from '../../design/directory.ts'
 import type { Design, Table } from '../../design/model.ts'
-import { judgeAll, sayBroken, type Judgement } from '../../rehearse/ruling.ts'
+import { judgedSoon, sayBroken, type Judgement } from '../../rehearse/ruling.ts'
 import type { Found, Rule } from '../finding.ts'
 
-/** A ruling that the design does not keep to, or that cannot be tried any longer, told of where it begins. */
+/**
+ * A ruling that the design does not keep to, or that cannot be tried any longer, told of where it begins; over many rows,
+ * once it has been judged.
+ */
 export const brokenRuling: Rule = {
   name: 'broken ruling',
   others: (design, table) => JSON.stringify(brokenOn(design, table).map(({ message }) => message)),
@@ -19,8 +22,7 @@ export const brokenRuling: Rule = {
 }
 
 function brokenOn(design: Design, table: Table): { judgement: Judgement; message: string }[] {
-  if (design.rulings === undefined) return []
-  return judgeAll(design).flatMap((judgement) => {
+  return (judgedSoon(design) ?? []).flatMap((judgement) => {
     const why = placeOf(design, judgement) === table.id ? sayBroken(design, judgement) : undefined
     const message = `The ruling “${judgement.ruling.says}” is not kept to. ${why ?? ''}`
     return why === undefined ? [] : [{ judgement, message }]
