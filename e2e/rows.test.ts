@@ -141,6 +141,25 @@ describe('rows', () => {
     await browser.until('they are there', async () => (await rowsOf('t_shift_volunteer')) === before + count)
   })
 
+  it('are asked from both sides, with the SQL for it', async () => {
+    await browser.open(`${demo()}/rows/t_shift`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.driver.executeScript(
+      'document.querySelector("[data-side=many] [aria-label=\'Ask about shift_volunteer\']").focus()'
+    )
+    await browser.click('button', 'Ask about shift_volunteer')
+    await browser.says('Yusra Banning', '.relate .answer')
+    await browser.says('JOIN volunteer other ON', '.relate pre')
+    await browser.click('label', 'How many volunteers each shift has')
+    await browser.says('count(*)', '.relate pre')
+    await browser.click('label', 'from the other side')
+    await browser.says('How many shifts each volunteer has', '.relate .asks')
+    await browser.click('label', 'Attach some')
+    await browser.says('INSERT INTO shift_volunteer', '.relate pre')
+    await browser.click('button', 'Done')
+    await browser.until('the rows have the keyboard', isInGrid)
+  })
+
   it('say how many came of those who were invited, and are ordered by it', async () => {
     await browser.open(`${demo()}/rows/t_volunteer`)
     await browser.until('the rows have the keyboard', isInGrid)

@@ -11,7 +11,7 @@ export interface InSql {
   table(table: Table): string
   /** A column of a table, by itself. */
   named(table: Table, column: string): string
-  /** A column of a table that goes by an alias. */
+  /** A column of a table that goes by an alias, or by nothing. */
   column(alias: string, table: Table, column: string): string
   /** That rows of two tables belong together by a reference: those that refer, and those referred to. */
   joined(child: [alias: string, table: Table], parent: [alias: string, table: Table], key: ForeignKey): string
@@ -30,7 +30,8 @@ export function inSql(design: Design, anyVersion: Dialect): InSql {
     dialect.quote(byId(tables.get(id)?.columns ?? []).get(column)?.name ?? '')
   const holds = (place: string, { type }: Column, value: Value): string =>
     value === null ? `${place} IS NULL` : `${place} = ${dialect.literal(value, type)}`
-  const column: InSql['column'] = (alias, table, id) => `${alias}.${named(table, id)}`
+  const column: InSql['column'] = (alias, table, id) =>
+    alias === '' ? named(table, id) : `${alias}.${named(table, id)}`
   return {
     dialect,
     table: ({ id, name }) => dialect.quoteTable(tables.get(id)?.name ?? name),

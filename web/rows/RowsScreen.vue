@@ -18,6 +18,7 @@ import { useDesign } from '../stores/design.ts'
 import { useRehearsal } from '../stores/rehearsal.ts'
 import { useUnfinished } from '../stores/unfinished.ts'
 import { download } from '../parts/files.ts'
+import AskCard from './AskCard.vue'
 import ColumnsCard from './ColumnsCard.vue'
 import FigureCard from './FigureCard.vue'
 import ImportCard from './ImportCard.vue'
@@ -149,6 +150,8 @@ const fillingTable = computed(() =>
   store.design && filling.value ? tableOf(store.design, filling.value.junction) : undefined
 )
 const choosing = ref(false)
+/** Whether what can be asked is looked at, and by which relationship. */
+const asking = ref<{ over?: string }>()
 /** The figure that is put together: one that is there, or a new one over a reference. */
 const figuring = ref<{ id?: string | undefined; over?: string }>()
 const figured = computed(() => store.design?.figures?.find(({ id }) => id === figuring.value?.id))
@@ -159,6 +162,7 @@ function toFigure(id: string | undefined): void {
 function closed(): void {
   importing.value = false
   choosing.value = false
+  asking.value = undefined
   figuring.value = undefined
   filling.value = undefined
   void nextTick(() => grid.value?.focus())
@@ -279,6 +283,14 @@ useShortcuts((event) => {
         </p>
         <footer>
           <button type="button" class="link" @click="choosing = true">columns</button>
+          <button
+            v-if="!middle.external"
+            type="button"
+            class="link"
+            :disabled="place === undefined"
+            @click="asking = {}">
+            ask
+          </button>
           <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
           <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
           <button
@@ -303,7 +315,8 @@ useShortcuts((event) => {
           side="many"
           @walk="walk"
           @fill="filling = { junction: many.table.id, place }"
-          @figure="figuring = { over: many.foreignKey.id }" />
+          @figure="figuring = { over: many.foreignKey.id }"
+          @ask="asking = { over: many.foreignKey.id }" />
         <p v-if="manys.length === 0" class="none">nothing</p>
       </div>
     </div>
@@ -314,6 +327,12 @@ useShortcuts((event) => {
       :view="view"
       @change="change"
       @figure="toFigure"
+      @close="closed" />
+    <AskCard
+      v-if="asking && place !== undefined"
+      :table="middle"
+      :place="place"
+      :over="asking.over"
       @close="closed" />
     <FigureCard v-if="figuring" :table="middle" :figure="figured" :over="figuring.over" @close="closed" />
     <PairsCard
@@ -357,7 +376,7 @@ useShortcuts((event) => {
 }
 .rows {
   display: grid;
-  grid-template-columns: minmax(190px, 230px) minmax(420px, 1fr) minmax(220px, 290px);
+  grid-template-columns: minmax(180px, 206px) minmax(420px, 1fr) minmax(200px, 252px);
   gap: 22px;
   padding: 4px 20px 16px;
   min-height: 0;

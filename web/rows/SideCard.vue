@@ -21,7 +21,12 @@ const props = defineProps<{
   note?: string
   isLost?: boolean
 }>()
-const emit = defineEmits<{ walk: [table: string, place: number | undefined]; fill: []; figure: [] }>()
+const emit = defineEmits<{
+  walk: [table: string, place: number | undefined]
+  fill: []
+  figure: []
+  ask: []
+}>()
 const store = useDesign()
 
 /** How many rows a card shows. */
@@ -91,6 +96,14 @@ function label(table: Table, row: Row | undefined): string {
             :aria-label="`Figure over ${table.name}`"
             @click="emit('figure')">
             figure
+          </button>
+          <button
+            type="button"
+            class="link"
+            tabindex="-1"
+            :aria-label="`Ask about ${table.name}`"
+            @click="emit('ask')">
+            ask
           </button>
         </span>
       </p>
