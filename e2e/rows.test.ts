@@ -141,6 +141,22 @@ describe('rows', () => {
     await browser.until('they are there', async () => (await rowsOf('t_shift_volunteer')) === before + count)
   })
 
+  it('are made by a seed, believable and in any number', async () => {
+    await browser.open(`${demo()}/rows/t_carer_note`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    const before = await rowsOf('t_carer_note')
+    await browser.click('button', 'make some')
+    const [many] = await browser.driver.findElements(By.css('.relate input[type=number]'))
+    await many?.clear()
+    await many?.sendKeys('2500')
+    await browser.click('button', 'Make 2,500 rows')
+    await browser.says('2,500 rows made', '.relate')
+    await browser.click('button', 'Put 2,500 rows in')
+    await browser.until('they are kept', async () => (await rowsOf('t_carer_note')) === before + 2500)
+    await browser.click('button', 'Undo')
+    await browser.until('they are gone', async () => (await rowsOf('t_carer_note')) === before)
+  })
+
   it('are asked from both sides, with the SQL for it', async () => {
     await browser.open(`${demo()}/rows/t_shift`)
     await browser.until('the rows have the keyboard', isInGrid)

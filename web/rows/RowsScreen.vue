@@ -21,6 +21,7 @@ import { download } from '../parts/files.ts'
 import AskCard from './AskCard.vue'
 import ColumnsCard from './ColumnsCard.vue'
 import FigureCard from './FigureCard.vue'
+import GenerateCard from './GenerateCard.vue'
 import ImportCard from './ImportCard.vue'
 import PairsCard from './PairsCard.vue'
 import RehearsalView from './RehearsalView.vue'
@@ -150,6 +151,7 @@ const fillingTable = computed(() =>
   store.design && filling.value ? tableOf(store.design, filling.value.junction) : undefined
 )
 const choosing = ref(false)
+const generating = ref(false)
 /** Whether what can be asked is looked at, and by which relationship. */
 const asking = ref<{ over?: string }>()
 /** The figure that is put together: one that is there, or a new one over a reference. */
@@ -162,6 +164,7 @@ function toFigure(id: string | undefined): void {
 function closed(): void {
   importing.value = false
   choosing.value = false
+  generating.value = false
   asking.value = undefined
   figuring.value = undefined
   filling.value = undefined
@@ -292,6 +295,9 @@ useShortcuts((event) => {
             ask
           </button>
           <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
+          <button v-if="!middle.external" type="button" class="link" @click="generating = true">
+            make some
+          </button>
           <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
           <button
             v-if="isJunction(middle)"
@@ -320,6 +326,7 @@ useShortcuts((event) => {
         <p v-if="manys.length === 0" class="none">nothing</p>
       </div>
     </div>
+    <GenerateCard v-if="generating" :table="middle" @close="closed" />
     <ImportCard v-if="importing" :table="middle" @close="closed" />
     <ColumnsCard
       v-if="choosing"
