@@ -3,6 +3,7 @@ import { judgedSoon } from '../rehearse/ruling.ts'
 import { dialectsOf } from '../dialect/index.ts'
 import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
 import { cutNames } from './rules/cut-names.ts'
+import { hiddenRule } from './rules/hidden-rule.ts'
 import { inDialects } from './rules/in-dialects.ts'
 import { emptiedRequired } from './rules/emptied-required.ts'
 import { brokenRuling } from './rules/broken-ruling.ts'
@@ -34,6 +35,7 @@ export const RULES: readonly Rule[] = [
   emptiedRequired,
   defaultNowhere,
   farCascade,
+  hiddenRule,
   inDialects,
   rowSecurity,
   sameIndex,

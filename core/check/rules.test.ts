@@ -2,6 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { column } from '../../tests/columns.ts'
 import { apply } from '../edit/apply.ts'
 import { emptyDesign, emptyTable, type Design, type ForeignKey, type Table } from '../design/model.ts'
+import { PROVABLE } from '../dialect/index.ts'
+import { rulebookOf } from '../rehearse/rules.ts'
+import { rehearse } from '../rehearse/run.ts'
 import { findingsOn } from './index.ts'
 import { FAR } from './rules/far-cascade.ts'
 
@@ -78,5 +81,41 @@ describe('a delete', () => {
     expect(found(design, 't_n1', 'delete that reaches far')).toEqual([])
     const mended = finding?.fix && apply(design, finding.fix.operation)
     expect(mended?.ok && found(mended.design, 't_n0', 'delete that reaches far')).toEqual([])
+  })
+
+  it('that one rule would allow and another refuses is told of, and goes through when that is mended', () => {
+    const design = (onDelete: ForeignKey['onDelete']): Design =>
+      designOf(
+        table('patient', { rows: [{ c_patient_id: 1 }] }),
+        table('admission', {
+          columns: [column('of', 'integer', { required: true })],
+          foreignKeys: [reference('patient', 'of')],
+          rows: [{ c_admission_id: 1, c_of: 1 }]
+        }),
+        table('dose', {
+          columns: [
+            column('in', 'integer', { required: true }),
+            column('for', 'integer', { required: true })
+          ],
+          foreignKeys: [reference('admission', 'in'), reference('patient', 'for', { onDelete })],
+          rows: [{ c_dose_id: 1, c_in: 1, c_for: 1 }]
+        })
+      )
+    const isRefused = (of: Design): boolean[] =>
+      PROVABLE.map((dialect) => {
+        const trial = {
+          statements: [{ kind: 'delete' as const, table: 't_patient', rows: [0] }],
+          together: true
+        }
+        return rehearse(of, rulebookOf(of, dialect), trial).refusals.length > 0
+      })
+    const [finding] = found(design('RESTRICT'), 't_dose', 'rule behind another')
+    expect(finding?.message).toContain('with its admission')
+    // MariaDB has deleted the dose with its admission before it comes to the other reference.
+    expect(isRefused(design('RESTRICT'))).toEqual(PROVABLE.map(({ name }) => name !== 'mariadb'))
+    const mended = finding?.fix && apply(design('RESTRICT'), finding.fix.operation)
+    expect(mended?.ok && isRefused(mended.design)).toEqual(PROVABLE.map(() => false))
+    for (const action of ['CASCADE', 'NO ACTION'] as const)
+      expect(found(design(action), 't_dose', 'rule behind another')).toEqual([])
   })
 })
