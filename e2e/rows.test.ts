@@ -70,12 +70,16 @@ describe('rows', () => {
 
   it('are within reach, which shrinks with a rule', async () => {
     await browser.open(`${demo()}/reach/t_patient`)
-    await browser.says('deleting patient can take 94 rows of 6 other tables along')
+    await browser.says('can take 94 rows of 6 other tables along', '.bar')
     await browser.click('span', 'What deleting a patient does to admission')
     await browser.click('div[@role="option"]', 'is refused while admissions refer to it')
-    await browser.says('deleting patient can take no rows of no other tables along')
+    await browser.says('can take no rows of no other tables along', '.bar')
     await browser.says('before the last change of a rule it was 94 rows of 6 tables')
     await browser.says('15 rows refuse it')
+    await browser.click('button', 'diagram')
+    await browser.says('refuses: 15 rows', '.drawing')
+    await browser.click('option', 'Bramble')
+    await browser.says('refuses: 2 rows', '.drawing')
   })
 
   it('are held to rulings: one that a rule breaks is named at once, and kept to again when it is taken back', async () => {

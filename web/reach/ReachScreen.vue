@@ -5,6 +5,7 @@ import { tableOf } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import { counted } from '../../core/naming/words.ts'
+import { rowLabel } from '../../core/relate/label.ts'
 import { reachOf, waysOf, type Reach, type ReachEdge } from '../../core/rehearse/reach.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { useTrail } from '../bench/trail.ts'
@@ -14,6 +15,7 @@ import KeyMark from '../parts/KeyMark.vue'
 import RowsTabs from '../rows/RowsTabs.vue'
 import { useDesign } from '../stores/design.ts'
 import ReachCard from './ReachCard.vue'
+import ReachDrawing from './ReachDrawing.vue'
 
 /** Everything that deleting a row of a table can touch, as columns of steps from left to right. */
 const store = useDesign()
@@ -32,12 +34,29 @@ watch(
   { immediate: true }
 )
 
+/** The row that it begins with, by its place; every row where none is named. */
+const place = ref('')
+watch(
+  () => start.value?.id,
+  () => (place.value = '')
+)
+/** How many rows are offered. */
+const OFFERED = 300
+const labels = computed(() => {
+  const [design, table] = [store.design, start.value]
+  return design && table ? table.rows.slice(0, OFFERED).map((row) => rowLabel(design, table, row)) : []
+})
 const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
 const named = ref<string>()
 const dialect = computed(() => dialects.value.find(({ name }) => name === named.value) ?? dialects.value[0])
 const reach = computed((): Reach | undefined =>
   store.design && dialect.value && start.value
-    ? reachOf(store.design, rulebookOf(store.design, dialect.value), start.value.id)
+    ? reachOf(
+        store.design,
+        rulebookOf(store.design, dialect.value),
+        start.value.id,
+        place.value === '' ? undefined : [Number(place.value)]
+      )
     : undefined
 )
 /** What it was before the rule that was changed last, to be compared with. */
@@ -47,7 +66,7 @@ const size = (of: Reach | undefined): { tables: number; rows: number } => ({
   rows: of ? [...of.deleted].reduce((sum, [table, rows]) => sum + (table === of.start ? 0 : rows), 0) : 0
 })
 watch(reach, (now, was) => {
-  const isSame = was?.start === now?.start
+  const isSame = was?.start === now?.start && was?.rows === now?.rows
   const changed = JSON.stringify(size(was)) !== JSON.stringify(size(now))
   if (!isSame) before.value = undefined
   else if (changed) before.value = size(was)
@@ -67,7 +86,8 @@ const relationOf = ({ rule }: ReachEdge): Relation | undefined => {
   const foreignKey = child?.foreignKeys.find(({ id }) => id === rule.id)
   return child && parent && foreignKey ? { child, parent, foreignKey } : undefined
 }
-const listing = ref(false)
+/** As what it is shown. */
+const shape = ref<'columns' | 'paths' | 'diagram'>('columns')
 const walk = (table: string): void => void router.push({ name: 'reach', params: { table } })
 const marks = computed(() => (store.design && start.value ? tableMarks(store.design, start.value) : []))
 </script>
@@ -77,12 +97,14 @@ const marks = computed(() => (store.design && start.value ? tableMarks(store.des
     <div class="bar">
       <RowsTabs here="reach" :table="start?.id" />
       <span v-if="reach && start" class="quiet" role="status"
-        >deleting {{ start.name }} can take {{ counted(size(reach).rows, 'row') }} of
-        {{ counted(size(reach).tables, 'other table') }} along<template v-if="before"
-          >; before the last change of a rule it was {{ counted(before.rows, 'row') }} of
-          {{ counted(before.tables, 'table') }}</template
-        ></span
-      >
+        >deleting
+        <select v-model="place" class="choice" :aria-label="`Which ${start.name}`">
+          <option value="">{{ start.name }}, any of {{ counted(start.rows.length, 'row') }}</option>
+          <option v-for="(label, at) in labels" :key="at" :value="String(at)">{{ label }}</option>
+        </select>
+        can take {{ counted(size(reach).rows, 'row') }} of
+        {{ counted(size(reach).tables, 'other table') }} along
+      </span>
       <span class="engines" role="group" aria-label="On which engine">
         <button
           v-for="each in dialects"
@@ -95,11 +117,31 @@ const marks = computed(() => (store.design && start.value ? tableMarks(store.des
           {{ each.title }}
         </button>
       </span>
-      <button type="button" class="link" :aria-expanded="listing" @click="listing = !listing">
-        {{ listing ? 'as columns' : `as ${counted(ways.length, 'path')}` }}
-      </button>
+      <span class="engines shapes" role="group" aria-label="Shown as">
+        <button
+          v-for="each in ['columns', 'diagram', 'paths'] as const"
+          :key="each"
+          type="button"
+          class="link"
+          :class="{ on: each === shape }"
+          :aria-pressed="each === shape"
+          @click="shape = each">
+          {{ each === 'paths' ? counted(ways.length, 'path') : each }}
+        </button>
+      </span>
     </div>
-    <ol v-if="listing" class="ways">
+    <p class="before quiet" role="status">
+      <template v-if="before"
+        >before the last change of a rule it was {{ counted(before.rows, 'row') }} of
+        {{ counted(before.tables, 'table') }}</template
+      >
+    </p>
+    <ReachDrawing
+      v-if="shape === 'diagram' && reach && store.design"
+      :design="store.design"
+      :reach="reach"
+      @walk="walk" />
+    <ol v-else-if="shape === 'paths'" class="ways">
       <li v-for="(way, at) in ways" :key="at">
         {{ sayWay(way) }}<span v-if="way.at(-1)?.isCircle" class="effect-refused"> · runs in a circle</span>
       </li>
@@ -135,7 +177,7 @@ const marks = computed(() => (store.design && start.value ? tableMarks(store.des
 .screen {
   height: 100%;
   display: grid;
-  grid-template-rows: 34px minmax(0, 1fr);
+  grid-template-rows: 34px auto minmax(0, 1fr);
 }
 .bar {
   display: flex;
@@ -145,10 +187,18 @@ const marks = computed(() => (store.design && start.value ? tableMarks(store.des
   white-space: nowrap;
   overflow: hidden;
 }
+.before {
+  padding: 0 20px;
+}
 .engines {
   margin-left: auto;
   display: flex;
   gap: 12px;
+}
+.shapes {
+  margin-left: 0;
+  padding-left: 14px;
+  border-left: 1px solid var(--line);
 }
 .engines .link {
   color: var(--quiet);
