@@ -249,6 +249,27 @@ describe('rows', () => {
     })
   })
 
+  it('are made on the spot where one is missing, and pasted as a block', async () => {
+    await browser.open(`${demo()}/rows/t_admission`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    const finders = await rowsOf('t_finder')
+    await browser.type(Key.HOME, Key.ARROW_RIGHT, Key.ARROW_RIGHT, 'Wren Halloway')
+    await browser.says('make finder “Wren Halloway”', '.under')
+    await browser.type(Key.ARROW_DOWN, Key.ENTER)
+    await browser.until('it is made', async () => (await rowsOf('t_finder')) === finders + 1)
+    await browser.says('Wren Halloway', '.space')
+    const before = await rowsOf('t_admission')
+    await browser.chord(Key.CONTROL, Key.END)
+    await browser.type(Key.HOME, Key.ARROW_RIGHT)
+    await browser.driver.executeScript(`
+      const data = new DataTransfer();
+      data.setData('text/plain', 'Dapple\\tWren Halloway\\tOiled\\nBramble\\t\\tfell from a nest');
+      document.activeElement.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));`)
+    await browser.until('there is a row more', async () => (await rowsOf('t_admission')) === before + 1)
+    await browser.says('fell from a nest', '.cell.unfit')
+    await browser.says('1 cell cannot stand there')
+  })
+
   it('of a sheet are taken in where they fit, and the others are listed', async () => {
     const intake = {
       ...emptyTable('intake', 't_intake'),

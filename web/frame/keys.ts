@@ -73,6 +73,10 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
       ['arrows', 'from cell to cell; past the first or last, to what stands beside'],
       ['Enter', 'write in a cell; so does typing'],
       ['Insert', 'a new row'],
+      [
+        'Ctrl C, Ctrl V',
+        'the rows chosen as lines with tabs; a block of such lines over the cells from here on'
+      ],
       ['Alt S', 'order by the column that you are in; again the other way, again as they stand'],
       ['Shift ↑ ↓', 'several rows'],
       ['Del', 'try deleting them: what goes with them is shown first'],

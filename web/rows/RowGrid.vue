@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import { isInPrimaryKey } from '../../core/design/directory.ts'
+import { isInPrimaryKey, tableOf } from '../../core/design/directory.ts'
 import type { Row, Table } from '../../core/design/model.ts'
 import type { Violation } from '../../core/design/violations.ts'
 import {
@@ -12,7 +12,11 @@ import {
   type Candidate
 } from '../../core/rows/cells.ts'
 import { isNumberShown, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import type { Operation } from '../../core/edit/operation.ts'
 import { addRows } from '../../core/edit/rows.ts'
+import { counted } from '../../core/naming/words.ts'
+import { missingRow, type MissingRow } from '../../core/rows/make-referred.ts'
+import { pasteBlock } from '../../core/rows/paste.ts'
 import { filledRow } from '../../core/design/filled.ts'
 import { useDesign } from '../stores/design.ts'
 import { useUnfinished, type WaitingCell } from '../stores/unfinished.ts'
@@ -176,6 +180,13 @@ const offers = computed((): Candidate[] => {
   if (!editing.value || !key || !store.design) return []
   return candidates(store.design, key, editing.value.text === editing.value.begun ? '' : editing.value.text)
 })
+/** The row that is missing for what is being written, where it may be made on the spot. */
+const missing = computed(() => {
+  const key = own.value && referenceAt(props.table, own.value)
+  const now = editing.value
+  if (!now || !key || !store.design || now.text === now.begun) return undefined
+  return missingRow(store.design, key, now.text, moment())
+})
 const offered = ref(-1)
 
 async function edit(begin?: string): Promise<void> {
@@ -202,11 +213,16 @@ async function edit(begin?: string): Promise<void> {
   if (begin === undefined) input?.select()
 }
 
+/** A row as it is when something was just done, which is not handed here yet. */
+const rowNow = (place: number): Row | undefined =>
+  store.design && tableOf(store.design, props.table.id)?.rows[place]
+
 /** Takes what was typed; what cannot stand there waits in its cell, marked, until it is put right. */
 function take(): void {
   const [column, place, now] = [own.value, activePlace.value, editing.value]
   const row = props.table.rows[place ?? -1]
   if (!column || place === undefined || !row || !now || !store.design) return
+  if (missing.value && offered.value === offers.value.length) return make(place, row, missing.value)
   const offer = offers.value[offered.value]
   if (!offer && now.text === now.begun) return stop()
   const read = offer
@@ -215,7 +231,58 @@ function take(): void {
   stop()
   if (!read.ok) return unfinished.setCell(props.table, row, column.id, { text: now.text, why: read.message })
   write(place, row, read.value)
-  unfinished.setCell(props.table, row, column.id, undefined, props.table.rows[place] ?? row)
+  unfinished.setCell(props.table, row, column.id, undefined, rowNow(place) ?? row)
+}
+
+/** Makes the row that is missing, and lets this one refer to it, as one step. */
+function make(place: number, was: Row, { parent, row, values }: MissingRow): void {
+  stop()
+  const changed = [{ at: place, was, row: { ...was, ...values } }]
+  const change: Operation = { kind: 'rows.change', table: props.table.id, changed, gone: [], come: [] }
+  store.submit({
+    kind: 'batch',
+    label: `make a ${parent.name} and refer to it`,
+    operations: [addRows(parent, [row]), change]
+  })
+}
+
+/** Writes a block over the cells from the one with the keyboard on. */
+function paste(event: ClipboardEvent): void {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (editing.value || text === '' || !store.design) return
+  event.preventDefault()
+  const { at, column } = active.value
+  const from = columns.value.slice(column).map((each) => (each.kind === 'own' ? each.column : undefined))
+  const block = pasteBlock(store.design, props.table, props.order.slice(at), from, text, moment())
+  const lines = block.changed.length + block.come.length
+  const come = block.come.map((row, index) => ({ at: props.table.rows.length + index, row }))
+  if (lines > 0) {
+    const change: Operation = {
+      kind: 'rows.change',
+      table: props.table.id,
+      changed: block.changed,
+      gone: [],
+      come
+    }
+    if (store.submit(change, `paste ${counted(lines, 'row')}`)) return
+  }
+  for (const { place, column: id, text: typed, why } of block.waits) {
+    const row = rowNow(place)
+    if (row) unfinished.setCell(props.table, row, id, { text: typed, why })
+  }
+  if (block.waits.length > 0)
+    store.say(`${counted(block.waits.length, 'cell')} cannot stand there and waits to be put right.`)
+}
+
+/** The chosen rows as lines with tabs, as other programs take them. */
+function copy(event: ClipboardEvent): void {
+  if (editing.value) return
+  event.preventDefault()
+  const { from, to } = chosen.value
+  const lines = props.order
+    .slice(from, to + 1)
+    .map((place) => columns.value.map((each) => text(each, place)).join('\t'))
+  event.clipboardData?.setData('text/plain', lines.join('\n'))
 }
 
 function stop(): void {
@@ -324,9 +391,9 @@ function key(event: KeyboardEvent): void {
 function fieldKey(event: KeyboardEvent): void {
   event.stopPropagation()
   if (event.key === 'Escape') stop()
-  else if (event.key === 'ArrowDown' && offers.value.length > 0)
-    offered.value = Math.min(offered.value + 1, offers.value.length - 1)
-  else if (event.key === 'ArrowUp' && offers.value.length > 0) offered.value = Math.max(offered.value - 1, -1)
+  else if (event.key === 'ArrowDown' && (offers.value.length > 0 || missing.value))
+    offered.value = Math.min(offered.value + 1, offers.value.length - (missing.value ? 0 : 1))
+  else if (event.key === 'ArrowUp' && offered.value >= 0) offered.value = Math.max(offered.value - 1, -1)
   else if (event.key === 'Enter') {
     take()
     move({ at: active.value.at + 1 })
@@ -367,6 +434,8 @@ defineExpose({
     :aria-activedescendant="activePlace === undefined ? undefined : `cell-${active.at}-${active.column}`"
     @scroll.passive="measure"
     @keydown="key"
+    @paste="paste"
+    @copy="copy"
     @focus="measure">
     <div class="edge" role="presentation">
       <span v-if="isCut" aria-hidden="true" title="There are more columns">›</span>
@@ -438,7 +507,7 @@ defineExpose({
               @input="offered = -1"
               @blur="editing && take()" />
             <ul
-              v-if="offers.length > 0"
+              v-if="offers.length > 0 || missing"
               class="under"
               role="listbox"
               :aria-label="`What ${column.name} may be`">
@@ -450,6 +519,15 @@ defineExpose({
                 :class="{ on: index === offered }"
                 @mousedown.prevent="((offered = index), take())">
                 {{ offer.label }}
+              </li>
+              <li
+                v-if="missing"
+                role="option"
+                class="make"
+                :aria-selected="offered === offers.length"
+                :class="{ on: offered === offers.length }"
+                @mousedown.prevent="((offered = offers.length), take())">
+                {{ missing.says }}
               </li>
             </ul></template
           ><template v-else>{{
@@ -602,6 +680,9 @@ defineExpose({
   cursor: pointer;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.under .make {
+  color: var(--act);
 }
 .under li.on,
 .under li:hover {
