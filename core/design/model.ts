@@ -395,6 +395,20 @@ export type Standing = z.infer<typeof standingSchema>
 
 export const NOTHING_STANDING: Standing = { tables: [], junctions: [], key: 'normal' }
 
+/**
+ * By what a reference is, as its shape says: a side of a pair; a part's whole; a list to choose from; what it may be
+ * without; or what it needs.
+ */
+export const SHAPES = ['pair', 'part', 'list', 'optional', 'needed'] as const
+export type Shape = (typeof SHAPES)[number]
+
+/** What deletes do by the design's own policy, where that is not what is proposed: by shape, and by the table deleted from. */
+export const usualSchema = z.strictObject({
+  shapes: z.partialRecord(z.enum(SHAPES), actionSchema),
+  tables: z.record(idSchema, actionSchema)
+})
+export type Usual = z.infer<typeof usualSchema>
+
 /** The version of an engine, as its makers number it: `18`, `12.2`. */
 export const versionOfEngine = z.string().regex(/^\d{1,4}(\.\d{1,3})?$/)
 
@@ -419,6 +433,7 @@ export const designSchema = z.strictObject({
   oldest: z.record(z.string().regex(/^[a-z]{1,20}$/), versionOfEngine).optional(),
   policy: policySchema.default(FIRST_POLICY),
   standing: standingSchema.optional(),
+  usual: usualSchema.optional(),
   schemas: z
     .array(schemaSchema)
     .max(BOUNDS.schemas)

@@ -34,6 +34,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'rulings',
   'whereFar',
   'standing',
+  'usual',
   'policy',
   'schemas',
   'enums',

@@ -59,6 +59,7 @@ import {
   setExternal,
   setPolicy,
   setStanding,
+  setUsual,
   setSchema
 } from './shared.ts'
 import { changeRows } from './rows.ts'
@@ -81,6 +82,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
   'design.setPolicy': setPolicy,
   'design.setStanding': setStanding,
+  'design.setUsual': setUsual,
   'design.setDialects': setDialects,
   'design.setOldest': setOldest,
   'finding.setAside': setAside,

@@ -22,6 +22,8 @@ export function describe(design: Design, operation: Operation): string {
       return 'change the naming policy'
     case 'design.setStanding':
       return 'change what new tables begin with'
+    case 'design.setUsual':
+      return 'change what deletes usually do'
     case 'design.setDialects':
       return 'change what the design is written for'
     case 'design.setOldest':

@@ -26,6 +26,7 @@ import {
   schemaSchema,
   standingSchema,
   tableSchema,
+  usualSchema,
   verbsSchema
 } from '../design/model.ts'
 import { carriedSchema, carrySchema } from '../design/carry.ts'
@@ -77,6 +78,8 @@ const single = [
   z.strictObject({ kind: z.literal('design.setPolicy'), policy: policySchema }),
   /** What new tables and junctions begin with; null is nothing but their keys. */
   z.strictObject({ kind: z.literal('design.setStanding'), standing: standingSchema.nullable() }),
+  /** What deletes do by policy; null is what is proposed. */
+  z.strictObject({ kind: z.literal('design.setUsual'), usual: usualSchema.nullable() }),
   z.strictObject({
     kind: z.literal('design.setDialects'),
     dialects: z.array(z.string().regex(/^[a-z]{1,20}$/)).max(20)

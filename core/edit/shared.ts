@@ -1,6 +1,6 @@
 import { flawOfExpressions } from '../design/integrity.ts'
 import { fold, fullName } from '../design/directory.ts'
-import type { Design, SetAside, Table } from '../design/model.ts'
+import { SHAPES, type Design, type SetAside, type Table, type Usual } from '../design/model.ts'
 import { shorten, type Type } from '../design/type.ts'
 import { fits } from '../design/value.ts'
 import { defaultFits } from '../design/default.ts'
@@ -33,6 +33,26 @@ export const setStanding: Handler<'design.setStanding'> = (design, { standing })
   return {
     design: standing === null ? bare : { ...bare, standing },
     inverse: { kind: 'design.setStanding', standing: before ?? null },
+    touched: []
+  }
+}
+
+/** Said in one order, whatever was said first; what says nothing is left out. */
+export const setUsual: Handler<'design.setUsual'> = (design, { usual }) => {
+  const { usual: before, ...bare } = design
+  const shapes = SHAPES.flatMap((shape) => {
+    const action = usual?.shapes[shape]
+    return action ? [[shape, action]] : []
+  })
+  const tables = design.tables.flatMap(({ id }) => {
+    const action = usual?.tables[id]
+    return action ? [[id, action]] : []
+  })
+  const isNothing = shapes.length === 0 && tables.length === 0
+  const next = { shapes: Object.fromEntries(shapes), tables: Object.fromEntries(tables) } as Usual
+  return {
+    design: isNothing ? bare : { ...bare, usual: next },
+    inverse: { kind: 'design.setUsual', usual: before ?? null },
     touched: []
   }
 }

@@ -3,6 +3,7 @@ import {
   emptyTable,
   FIRST_POLICY,
   newId,
+  type Action,
   type Column,
   type Design,
   type ForeignKey,
@@ -12,6 +13,7 @@ import {
 } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
 import { pairRules, ruleFor } from './nature.ts'
+import { usualAction } from './rules.ts'
 import { standingColumns } from './standing.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from '../naming/names.ts'
 
@@ -140,11 +142,17 @@ export function proposeRelationship(
     at: choice.at,
     required: choice.required,
     unique: choice.single ? newId('k') : undefined,
-    onDelete: ruleFor(choice.nature ?? 'listed', choice.required),
+    onDelete: newRule(design, parent, choice),
     onUpdate: 'CASCADE',
     childIs: choice.nature,
     verbs: choice.verbs ?? (role === '' ? undefined : roleVerbs(role))
   }
+}
+
+/** What a delete does to what is about to refer: as the design says, else as what it is says. */
+function newRule(design: Design, parent: Table, { nature = 'listed', required }: RelationshipChoice): Action {
+  const shape = nature === 'part' ? 'part' : required ? 'needed' : 'optional'
+  return usualAction(design, parent.id, shape, required)?.onDelete ?? ruleFor(nature, required)
 }
 
 /** How a relationship reads in which one row is something to another of the same table. */
@@ -181,7 +189,10 @@ export function proposeJunction(
     return { table: table.id, foreignKey: newId('f'), columns, onDelete, ...verbs }
   }
   const self = first.id === second.id
-  const [ofFirst, ofSecond] = pairRules(first, second)
+  const [ofFirst, ofSecond] = pairRules(first, second).map((action, at) => {
+    const shape = action === 'RESTRICT' ? 'list' : 'pair'
+    return usualAction(design, (at === 0 ? first : second).id, shape, true)?.onDelete ?? action
+  }) as [Action, Action]
   return {
     table: { id: newId('t'), name },
     key: newId('k'),

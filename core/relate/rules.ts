@@ -1,5 +1,5 @@
 import { columnOf, referencesTo, tableOf } from '../design/directory.ts'
-import type { Action, Design, ForeignKey, Table } from '../design/model.ts'
+import type { Action, Design, ForeignKey, Shape, Table, TableId } from '../design/model.ts'
 import { isJunction, junctionSides } from './junction.ts'
 import { natureOf, pairRules } from './nature.ts'
 
@@ -12,30 +12,70 @@ export interface ProposedRule {
 
 /**
  * What should happen to rows that refer, by what their tables are: a pair goes with either of its sides, a part with its
- * whole; what is listed is protected; a reference that may be empty is emptied.
+ * whole; what is listed is protected; a reference that may be empty is emptied. The design's own policy goes before.
  */
 export function proposeRule(design: Design, child: Table, key: ForeignKey): ProposedRule {
+  const shape = shapeOf(design, child, key)
+  const said = usualAction(design, key.table, shape, isRequired(child, key))
+  return said ? { onUpdate: 'CASCADE', ...said } : byShape(design, child, key, shape)
+}
+
+const isRequired = (child: Table, { pairs }: ForeignKey): boolean =>
+  pairs.every(({ column }) => columnOf(child, column)?.required)
+
+/** What a reference is, by its tables. */
+export function shapeOf(design: Design, child: Table, key: ForeignKey): Shape {
   const parent = tableOf(design, key.table)
-  const isRequired = key.pairs.every(({ column }) => columnOf(child, column)?.required)
-  const onUpdate: Action = 'CASCADE'
-  if (isJunction(child)) {
-    const onDelete = ruleOfPair(design, child, key)
-    const isHeld = onDelete === 'RESTRICT'
-    const why = isHeld
-      ? `${parent?.name ?? 'it'} is a list to choose from`
-      : 'a pair goes with either of its sides'
-    return { onDelete, onUpdate, why }
-  }
-  if (parent && isLookup(design, parent))
-    return { onDelete: 'RESTRICT', onUpdate, why: `${parent.name} is a list that others lean on` }
-  if (natureOf(child, key) === 'part')
-    return { onDelete: 'CASCADE', onUpdate, why: `it is a part of its ${parent?.name ?? 'whole'}` }
-  if (!isRequired) return { onDelete: 'SET NULL', onUpdate, why: 'it may be without' }
+  if (isJunction(child)) return ruleOfPair(design, child, key) === 'RESTRICT' ? 'list' : 'pair'
+  if (parent && isLookup(design, parent)) return 'list'
+  if (natureOf(child, key) === 'part') return 'part'
+  return isRequired(child, key) ? 'needed' : 'optional'
+}
+
+/** What the design's policy says of deletes of a table, or of a shape; nothing where that cannot be. */
+export function usualAction(
+  { usual }: Pick<Design, 'usual'>,
+  parent: TableId,
+  shape: Shape,
+  required: boolean
+): { onDelete: Action; why: string } | undefined {
+  const ofTable = usual?.tables[parent]
+  const action = ofTable ?? usual?.shapes[shape]
+  if (!action || (action === 'SET NULL' && required)) return undefined
   return {
-    onDelete: 'RESTRICT',
-    onUpdate,
-    why: `it is nothing without its ${parent?.name ?? 'other'}, and stands by itself`
+    onDelete: action,
+    why: ofTable ? 'the design says so of this table' : `the design says so of ${SHAPE_WORDS[shape]}`
   }
+}
+
+export const SHAPE_WORDS: Record<Shape, string> = {
+  pair: 'a side of a pair',
+  part: 'a part and its whole',
+  list: 'what is chosen from a list',
+  optional: 'what a row may be without',
+  needed: 'what a row needs'
+}
+
+/** What is proposed for a shape where the design has no policy. */
+export const SHAPE_ACTIONS: Record<Shape, Action> = {
+  pair: 'CASCADE',
+  part: 'CASCADE',
+  list: 'RESTRICT',
+  optional: 'SET NULL',
+  needed: 'RESTRICT'
+}
+
+function byShape(design: Design, child: Table, key: ForeignKey, shape: Shape): ProposedRule {
+  const parent = tableOf(design, key.table)?.name
+  const list = isJunction(child) ? 'is a list to choose from' : 'is a list that others lean on'
+  const why: Record<Shape, string> = {
+    pair: 'a pair goes with either of its sides',
+    part: `it is a part of its ${parent ?? 'whole'}`,
+    list: `${parent ?? 'it'} ${list}`,
+    optional: 'it may be without',
+    needed: `it is nothing without its ${parent ?? 'other'}, and stands by itself`
+  }
+  return { onDelete: SHAPE_ACTIONS[shape], onUpdate: 'CASCADE', why: why[shape] }
 }
 
 /** What goes with a side of a pair, by what the other side is. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { fullName, referencesTo } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
@@ -11,6 +11,7 @@ import RowsTabs from '../rows/RowsTabs.vue'
 import { useDesign } from '../stores/design.ts'
 import { useTrail } from '../bench/trail.ts'
 import RuleRow from './RuleRow.vue'
+import UsualCard from './UsualCard.vue'
 
 /** All rules of the design on one page: under each table what happens to what refers to it. */
 const store = useDesign()
@@ -47,6 +48,8 @@ const others = computed((): Operation[] => {
 function takeAll(): void {
   store.submit({ kind: 'batch', label: 'take the usual rules everywhere', operations: others.value })
 }
+/** Whether it is being said what is usual. */
+const saying = ref(false)
 const walk = (table: string): void => void router.push({ name: 'bench', params: { table } })
 </script>
 
@@ -58,10 +61,12 @@ const walk = (table: string): void => void router.push({ name: 'bench', params: 
         >{{ counted(total, 'reference') }}: what becomes of a row when the one that it refers to goes or gets
         another key</span
       >
-      <button v-if="others.length > 0" type="button" class="link all" @click="takeAll">
+      <button type="button" class="link all" @click="saying = true">what is usual here</button>
+      <button v-if="others.length > 0" type="button" class="link" @click="takeAll">
         take what is usual in all {{ others.length }} that are otherwise
       </button>
     </div>
+    <UsualCard v-if="saying" @close="saying = false" />
     <div class="scroll" tabindex="0" role="region" aria-label="All rules">
       <table v-if="sections.length > 0">
         <thead>
