@@ -145,6 +145,25 @@ describe('rows', () => {
     await browser.until('they are there', async () => (await rowsOf('t_shift_volunteer')) === before + count)
   })
 
+  it('that point at nothing are found where nothing holds them, and mended', async () => {
+    await browser.open(`${demo()}/rows/t_release`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type(Key.END, '77', Key.ENTER)
+    await browser.click('button', 'what points at nothing')
+    await browser.says('to volunteer', '.relate .ways')
+    await browser.says('1 row at nothing', '.relate .ways')
+    await browser.says('NOT EXISTS (SELECT 1 FROM volunteer other', '.relate pre')
+    const before = await rowsOf('t_volunteer')
+    await browser.click('button', 'Mend 1 row')
+    await browser.until(
+      'the one that was missing is there',
+      async () => (await rowsOf('t_volunteer')) === before + 1
+    )
+    await browser.click('button', 'Done')
+    await browser.click('button', 'Undo')
+    await browser.click('button', 'Undo')
+  })
+
   it('are made by a seed, believable and in any number', async () => {
     await browser.open(`${demo()}/rows/t_carer_note`)
     await browser.until('the rows have the keyboard', isInGrid)

@@ -143,7 +143,8 @@ function filledPlainly(
   return [{ label: `Do it, and let them hold ${String(value)}`, rows }]
 }
 
-function plainFor(design: Design, { type, default: begins }: Column): Value | undefined {
+/** What stands in a required column that nothing is known of; nothing where there is no such value. */
+export function plainFor(design: Design, { type, default: begins }: Column): Value | undefined {
   const list = type.kind === 'enum' ? design.enums.find((each) => each.id === type.enum) : undefined
   const value = begins?.kind === 'value' ? begins.value : (list?.values[0] ?? PLAIN[type.kind])
   return value !== undefined && fits(value, type, design.enums) ? value : undefined

@@ -3,12 +3,15 @@ import { columnOf, columnsIn } from '../design/directory.ts'
 import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
 import type { Value } from '../design/value.ts'
 import type { Dialect } from '../dialect/dialect.ts'
+import { nameParts } from '../dialect/qualified.ts'
 
 /** How a design's tables and columns are said in a dialect, by what they are called there. */
 export interface InSql {
   dialect: Dialect
   /** A table, with its schema. */
   table(table: Table): string
+  /** A table as its rows go by in a statement that gives it no alias. */
+  itself(table: Table): string
   /** A column of a table, by itself. */
   named(table: Table, column: string): string
   /** A column of a table that goes by an alias, or by nothing. */
@@ -35,6 +38,7 @@ export function inSql(design: Design, anyVersion: Dialect): InSql {
   return {
     dialect,
     table: ({ id, name }) => dialect.quoteTable(tables.get(id)?.name ?? name),
+    itself: ({ id, name }) => dialect.quote(nameParts(tables.get(id)?.name ?? name).at(-1) ?? name),
     named,
     column,
     isRow: (alias, table, row) =>

@@ -23,6 +23,7 @@ import ColumnsCard from './ColumnsCard.vue'
 import FigureCard from './FigureCard.vue'
 import GenerateCard from './GenerateCard.vue'
 import ImportCard from './ImportCard.vue'
+import OrphansCard from './OrphansCard.vue'
 import PairsCard from './PairsCard.vue'
 import RehearsalView from './RehearsalView.vue'
 import RowGrid from './RowGrid.vue'
@@ -152,6 +153,8 @@ const fillingTable = computed(() =>
 )
 const choosing = ref(false)
 const generating = ref(false)
+/** Whether what points at nothing is looked for. */
+const tracing = ref(false)
 /** Whether what can be asked is looked at, and by which relationship. */
 const asking = ref<{ over?: string }>()
 /** The figure that is put together: one that is there, or a new one over a reference. */
@@ -165,6 +168,7 @@ function closed(): void {
   importing.value = false
   choosing.value = false
   generating.value = false
+  tracing.value = false
   asking.value = undefined
   figuring.value = undefined
   filling.value = undefined
@@ -294,6 +298,9 @@ useShortcuts((event) => {
             @click="asking = {}">
             ask
           </button>
+          <button v-if="!middle.external" type="button" class="link" @click="tracing = true">
+            what points at nothing
+          </button>
           <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
           <button v-if="!middle.external" type="button" class="link" @click="generating = true">
             make some
@@ -327,6 +334,7 @@ useShortcuts((event) => {
       </div>
     </div>
     <GenerateCard v-if="generating" :table="middle" @close="closed" />
+    <OrphansCard v-if="tracing" :table="middle" @close="closed" />
     <ImportCard v-if="importing" :table="middle" @close="closed" />
     <ColumnsCard
       v-if="choosing"

@@ -1,142 +1,25 @@
-import { columnOf, columnsIn, fold } from '../../design/directory.ts'
-import type { Column, Design, Policy, Table } from '../../design/model.ts'
+import { columnsIn } from '../../design/directory.ts'
+import type { Column } from '../../design/model.ts'
 import { sameType, typeText } from '../../design/type.ts'
 import { declareReference } from '../../relate/keys.ts'
-import { referenceNames } from '../../naming/names.ts'
+import { candidatesIn, lookalikesIn } from '../../relate/lookalike.ts'
 import type { Rule } from '../finding.ts'
 
 /** A column that looks like a reference and is not declared: rows that point at nothing build up unseen. */
 export const undeclaredReference: Rule = {
   name: 'undeclared reference',
   others: candidatesIn,
-  find: (table, { design }) => {
-    const referring = new Set(table.foreignKeys.flatMap((key) => key.pairs.map((pair) => pair.column)))
-    const candidates = candidatesIn(design)
-    const told = new Set<string>()
-    return table.columns.flatMap((column) => {
-      if (referring.has(column.id) || column.computed !== undefined || column.default?.kind === 'generated')
-        return []
-      for (const parent of candidates.get(fold(column.name)) ?? []) {
-        if (parent.id === table.id || told.has(parent.id)) continue
-        const own = match(table, parent, design.policy)
-        if (!own?.some((each) => each.id === column.id) || own.some((each) => referring.has(each.id)))
-          continue
-        // A table's own key may be called as another's is, and mean the other way round.
-        if (
-          table.primaryKey?.columns.length === own.length &&
-          own.every((each) => table.primaryKey?.columns.includes(each.id)) &&
-          candidates.get(fold(column.name))?.some((each) => each.id === table.id)
-        )
-          continue
-        told.add(parent.id)
-        const names = own.map((each) => each.name).join(', ')
-        const differs = columnsIn(parent, parent.primaryKey?.columns ?? []).find(
-          (key, at) => !sameType(key.type, (own[at] as Column).type)
-        )
-        return [
-          {
-            severity: 'wrong' as const,
-            column: column.id,
-            message: `${names} ${own.length === 1 ? 'looks' : 'look'} like a reference to ${parent.name}, but nothing holds ${own.length === 1 ? 'it' : 'them'} to it${differs ? `, and the type is not that of its key (${typeText(differs.type, design.enums)})` : ''}.`,
-            fix: { label: `Refer to ${parent.name}`, operation: declareReference(table, parent, own) }
-          }
-        ]
+  find: (table, { design }) =>
+    lookalikesIn(design, table).map(({ column, parent, own }) => {
+      const names = own.map((each) => each.name).join(', ')
+      const differs = columnsIn(parent, parent.primaryKey?.columns ?? []).find(
+        (key, at) => !sameType(key.type, (own[at] as Column).type)
+      )
+      return {
+        severity: 'wrong' as const,
+        column: column.id,
+        message: `${names} ${own.length === 1 ? 'looks' : 'look'} like a reference to ${parent.name}, but nothing holds ${own.length === 1 ? 'it' : 'them'} to it${differs ? `, and the type is not that of its key (${typeText(differs.type, design.enums)})` : ''}.`,
+        fix: { label: `Refer to ${parent.name}`, operation: declareReference(table, parent, own) }
       }
-      return []
     })
-  }
 }
-
-/** The tables that a column may refer to, by the first name that such a column would have. */
-type Candidates = ReadonlyMap<string, readonly Table[]>
-
-/** Those of the design that was looked at last. */
-let last: { tables: readonly Table[]; policy: Policy; candidates: Candidates } | undefined
-
-/**
- * The very same value as before where no table has another name or key: most edits are about something
- * else.
- */
-function candidatesIn(design: Design): Candidates {
-  const { tables, policy } = design
-  if (last?.tables === tables && last.policy === policy) return last.candidates
-  const same =
-    last?.policy === policy &&
-    last.tables.length === tables.length &&
-    last.tables.every((table, at) => refersAlike(table, tables[at] as Table))
-  const candidates = same && last ? last.candidates : gather(tables, policy)
-  last = { tables, policy, candidates }
-  return candidates
-}
-
-/**
- * Whether one refers to both in the same way: by name, and by a key whose columns are called and typed
- * alike.
- */
-function refersAlike(one: Table, other: Table): boolean {
-  if (one === other) return true
-  const columnsAlike = (id: string): boolean => {
-    const [own, its] = [columnOf(one, id), columnOf(other, id)]
-    return own?.name === its?.name && own?.type === its?.type
-  }
-  return (
-    one.id === other.id &&
-    one.name === other.name &&
-    one.primaryKey === other.primaryKey &&
-    (one.primaryKey?.columns ?? []).every(columnsAlike)
-  )
-}
-
-function gather(tables: readonly Table[], policy: Policy): Candidates {
-  const found = new Map<string, Table[]>()
-  for (const table of tables) {
-    for (const name of namesFor(table, policy)) {
-      const list = found.get(name)
-      if (!list) found.set(name, [table])
-      else if (!list.includes(table)) list.push(table)
-    }
-  }
-  return found
-}
-
-const byTable = new WeakMap<Table, { policy: Policy; names: string[] }>()
-
-/**
- * What a reference to the table would be called: by the policy, and as its key is called. Names that say
- * nothing by themselves are left out.
- */
-function namesFor(table: Table, policy: Policy): string[] {
-  const known = byTable.get(table)
-  if (known?.policy === policy) return known.names
-  const names = table.primaryKey
-    ? [...new Set([...referenceNames(table, { id: '', columns: [] }, policy), ...expected(table)].map(fold))]
-    : []
-  byTable.set(table, { policy, names })
-  return names
-}
-
-const expected = (table: Table): string[] =>
-  (table.primaryKey?.columns.length ?? 0) === 1 ? [`${table.name}_id`] : []
-
-/**
- * The columns of the table that stand for each column of the parent's key, where all do and their kinds go
- * together.
- */
-function match(table: Table, parent: Table, policy: Policy): Column[] | undefined {
-  const keys = columnsIn(parent, parent.primaryKey?.columns ?? [])
-  const names = referenceNames(parent, { id: '', columns: [] }, policy)
-  const own = keys.map((key, at) => {
-    const wanted = [names[at] ?? '', ...(keys.length === 1 ? expected(parent) : [])].map(fold)
-    const column = table.columns.find((each) => wanted.includes(fold(each.name)))
-    return column && (column.type.kind === key.type.kind || (isText(column) && isText(key)))
-      ? column
-      : undefined
-  })
-  return own.every(
-    (column): column is Column => column !== undefined && columnOf(table, column.id) !== undefined
-  ) && own.length > 0
-    ? own
-    : undefined
-}
-
-const isText = (column: Column): boolean => column.type.kind === 'text' || column.type.kind === 'char'
