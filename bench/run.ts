@@ -12,6 +12,7 @@ import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
 import { planMigration } from '../core/version/plan.ts'
 import { benchCascade } from './cascade.ts'
+import { benchGrid } from './grid.ts'
 import { benchMinds } from './minds.ts'
 import { benchRows } from './rows.ts'
 import { operationsPerSecond } from './throughput.ts'
@@ -143,6 +144,7 @@ for (const [size, changed] of [
   })
 }
 const cascade = await benchCascade()
+const grid = await benchGrid()
 lines.push(...(await benchMinds()), ...(await benchRows()), ...cascade.lines)
 
 // Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
@@ -225,6 +227,13 @@ const table = [
   )
 ].join('\n')
 const memory = `Memory of the page (its JavaScript, after the garbage was collected) with the ledger open: ${megabytes(heaps[0] ?? 0)} with nothing in the design, ${megabytes(heaps[1] ?? 0)} with 100 tables, ${megabytes(heaps[2] ?? 0)} with 1,000. ${cascade.memory}`
+const blocked = [
+  'The longest that the page was busy at a stretch (tasks over 50 ms, as the browser tells of them; 0 where there was none) with 100,000 rows of a table in the grid, judged, and held to rulings that reach thousands of them:',
+  '',
+  '| what is done | longest |',
+  '|---|---|',
+  ...grid.map(({ what, blocked: longest }) => `| ${what} | ${longest.toFixed(0)} ms |`)
+].join('\n')
 const oneWriter = throughput[0]?.rate ?? NaN
 const written = [
   'Operations that the server acknowledges in a second, each on disk before it is answered, where several designs are written at once, each by one client that waits for its answers:',
@@ -235,7 +244,7 @@ const written = [
     ({ designs, rate }) => `| ${designs} | ${rate.toFixed(0)} | ${(rate / oneWriter).toPrecision(2)} |`
   )
 ].join('\n')
-console.log(`${table}\n\n${memory}\n\n${written}`)
+console.log(`${table}\n\n${memory}\n\n${blocked}\n\n${written}`)
 
 if (process.argv.includes('--write')) {
   writeFileSync(
@@ -251,6 +260,8 @@ Repeat them with \`npm run bench\` (it needs the built pages and Chromium: run \
 ${table}
 
 ${memory}
+
+${blocked}
 
 ${written}
 

@@ -1,4 +1,5 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
+import { apply } from '../core/edit/apply.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { wide } from '../demo/wide.ts'
 import { App } from './app.ts'
@@ -84,16 +85,11 @@ try {
     await browser.type(Key.ARROW_DOWN, Key.ARROW_DOWN, 'q')
     await browser.see('.strip .cm-line')
   })
-  await take('finding', `${demo}/bench/t_release`, async (browser) => {
-    await browser.see('.wires path')
-    await browser.untilLineHasKeyboard()
-    await browser.type(Key.END, Key.ARROW_UP)
-  })
   await take('wide', `${await app.put(wide(40))}/bench/t_round`, (browser) => browser.see('.wires path'))
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
   const inRows = async (browser: Browser): Promise<void> =>
     browser.until('the rows have the keyboard', async () => (await browser.focused()).startsWith('Rows of'))
-  await take('rows', `${demo}/rows/t_admission`, async (browser) => {
+  await take('rows', `${demo}/rows/t_shift`, async (browser) => {
     await inRows(browser)
     await browser.type(Key.ARROW_DOWN)
   })
@@ -108,7 +104,22 @@ try {
     await browser.says('refuses it')
   })
   await take('rules', `${demo}/rules`, (browser) => browser.says('26 references'))
-  await take('reach', `${demo}/reach/t_admission`, (browser) => browser.says('other tables along'))
+  await take('reach', `${demo}/reach/t_admission`, async (browser) => {
+    await browser.says('other tables along')
+    await browser.click('button', 'diagram')
+    await browser.see('.drawing .paper')
+  })
+  const broken = apply(fernhollow().design, {
+    kind: 'foreignKey.setActions',
+    table: 't_admission',
+    foreignKey: 'f_admission_patient_id',
+    onDelete: 'CASCADE',
+    onUpdate: 'CASCADE'
+  })
+  if (!broken.ok) throw new Error(broken.refusal.message)
+  await take('rulings', `${await app.put({ ...broken.design, id: 'd_broken' })}/rulings`, (browser) =>
+    browser.says('1 ruling not kept to')
+  )
   await take('outputs', `${demo}/outputs/postgresql`, (browser) => browser.see('.cm-line'))
   await take('versions', `${demo}/versions`, async (browser) => {
     await browser.see('.line')

@@ -10,7 +10,7 @@ import { Refused } from './refusal.ts'
 /** A list that is left out of the design where nothing is in it. */
 function withFigures(design: Design, figures: Figure[]): Design {
   const { figures: _, ...bare } = design
-  return figures.length === 0 ? bare : { ...bare, figures }
+  return figures.length === 0 ? bare : { ...design, figures }
 }
 
 function checkFigure(design: Design, figure: Figure): void {

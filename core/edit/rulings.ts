@@ -7,7 +7,7 @@ import { Refused } from './refusal.ts'
 /** A list that is left out of the design where nothing is in it. */
 function withRulings(design: Design, rulings: Ruling[]): Design {
   const { rulings: _, ...bare } = design
-  return rulings.length === 0 ? bare : { ...bare, rulings }
+  return rulings.length === 0 ? bare : { ...design, rulings }
 }
 
 function needRuling(design: Design, id: string): { at: number; ruling: Ruling } {

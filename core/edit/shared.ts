@@ -51,7 +51,7 @@ export const setUsual: Handler<'design.setUsual'> = (design, { usual }) => {
   const isNothing = shapes.length === 0 && tables.length === 0
   const next = { shapes: Object.fromEntries(shapes), tables: Object.fromEntries(tables) } as Usual
   return {
-    design: isNothing ? bare : { ...bare, usual: next },
+    design: isNothing ? bare : { ...design, usual: next },
     inverse: { kind: 'design.setUsual', usual: before ?? null },
     touched: []
   }

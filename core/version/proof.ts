@@ -21,9 +21,10 @@ import { canonicalValue } from '../design/same.ts'
 import type { Moves } from './moves.ts'
 import { runOnEngine } from '../rehearse/on-engine.ts'
 import { rulebookOf } from '../rehearse/rules.ts'
-import { breakOf, sayVerdict, trialOf } from '../rehearse/ruling.ts'
+import { breakOf, judgeAll, sayBroken, sayVerdict, trialOf } from '../rehearse/ruling.ts'
 import { rehearse } from '../rehearse/run.ts'
 import { soundRows } from '../rehearse/sound-rows.ts'
+import type { Trial } from '../rehearse/trial.ts'
 import { planMigration } from './plan.ts'
 
 /** How one step of a proof stands. `done` and `of` count its statements or tables. */
@@ -71,7 +72,7 @@ export function proveDesign(
   const plain = { ...catalog, tables: catalog.tables.map((table) => ({ ...table, triggers: [] })) }
   const triggers = dialect.triggers(catalog)
   const others = standIns([catalog], dialect)
-  return new Run(dialect, query, options, unprovenOf(filled, dialect)).all([
+  return new Run(dialect, query, options, [...unprovenOf(filled, dialect), ...untriedRulings(design)]).all([
     ...others.steps,
     { name: 'make the tables', run: (step) => step.execute(dialect.create(others.without(plain))) },
     { name: 'read them back', run: (step) => step.compare(plain, true) },
@@ -90,13 +91,24 @@ export function proveDesign(
   ])
 }
 
-/** Each ruling of the design tried on the engine, with the design's own rows, from the beginning. */
+/** Each ruling of the design that can be tried, on the engine, with the design's own rows, from the beginning. */
 function rulingSteps(whole: Design, dialect: Provable): StepPlan[] {
   const { design } = soundRows(whole)
-  return (design.rulings ?? []).map((ruling) => ({
-    name: `keep to the ruling “${ruling.says}”`,
-    run: (step) => step.ruling(design, ruling, dialect)
-  }))
+  return (design.rulings ?? []).flatMap((ruling): StepPlan[] => {
+    const trial = trialOf(design, ruling)
+    if (!trial.ok) return []
+    const name = `keep to the ruling “${ruling.says}”`
+    return [{ name, run: (step) => step.ruling(design, ruling, trial.value, dialect) }]
+  })
+}
+
+/** The rulings that cannot be tried, since what they name is gone. */
+function untriedRulings(whole: Design): string[] {
+  const { design } = soundRows(whole)
+  return (design.rulings ?? []).flatMap((ruling) => {
+    const trial = trialOf(design, ruling)
+    return trial.ok ? [] : [`The ruling “${ruling.says}” was not tried: ${trial.message}`]
+  })
 }
 
 /**
@@ -124,7 +136,7 @@ export function proveMigration(
     .filter((table) => table.external)
     .map((table) => table.name)
   const order = dialect.engine.ordersColumns
-  return new Run(dialect, query, options, unprovenOf(filled, dialect)).all([
+  return new Run(dialect, query, options, [...unprovenOf(filled, dialect), ...brokenRulings(to)]).all([
     ...stands.steps,
     {
       name: `make ${old} with ${countRows(filled)} rows`,
@@ -146,8 +158,7 @@ export function proveMigration(
         await step.execute(plan.up)
         await step.compare(after, order, [...kept, ...others])
       }
-    },
-    ...rulingSteps(to, dialect)
+    }
   ])
 }
 
@@ -300,6 +311,13 @@ class Run {
     return proof
   }
 }
+
+/** The rulings that a state does not keep to: its migration may be right all the same. */
+const brokenRulings = (design: Design): string[] =>
+  judgeAll(design).flatMap((each) => {
+    const why = sayBroken(design, each)
+    return why === undefined ? [] : [`The ruling “${each.ruling.says}” is not kept to from then on. ${why}`]
+  })
 
 class StatementFailed extends Error {
   constructor(
@@ -456,17 +474,15 @@ class StepRun {
   }
 
   /** What a ruling's statements come to on the engine is what it says, and what was worked out. */
-  async ruling(design: Design, ruling: Ruling, dialect: Provable): Promise<void> {
+  async ruling(design: Design, ruling: Ruling, trial: Trial, dialect: Provable): Promise<void> {
     if (this.signal?.aborted) throw new Cancelled()
-    const trial = trialOf(design, ruling)
     const table = tableOf(design, ruling.statements[0]?.table ?? '')?.name ?? ''
     const differ = (expected: string, found: string): void =>
       void this.step.differences.push({ table, what: 'ruling', expected, found })
-    if (!trial.ok) return differ(sayVerdict(design, ruling), trial.message)
-    const rehearsed = rehearse(design, rulebookOf(design, dialect), trial.value)
+    const rehearsed = rehearse(design, rulebookOf(design, dialect), trial)
     const broken = breakOf(design, ruling, rehearsed)
     if (broken !== undefined) return differ(sayVerdict(design, ruling), broken)
-    const run = await runOnEngine(design, dialect, this.query, trial.value, rehearsed)
+    const run = await runOnEngine(design, dialect, this.query, trial, rehearsed)
     this.tick()
     const [refused] = run.refusals
     const [different] = run.differences
