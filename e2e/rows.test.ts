@@ -145,6 +145,34 @@ describe('rows', () => {
     await browser.until('they are there', async () => (await rowsOf('t_shift_volunteer')) === before + count)
   })
 
+  it('are connected by hand, and how their tables are related follows from what is answered', async () => {
+    await browser.open(`${demo()}/rows/t_volunteer`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.click('button', 'connect rows')
+    await browser.click('option', 'patient')
+    const choose = async (volunteer: string, patient: string): Promise<void> => {
+      await browser.click('li/button', volunteer)
+      await browser.click('li/button', patient)
+    }
+    await choose('Hester Quill', 'Bramble')
+    await browser.says('Each volunteer has at most one patient', '.relate')
+    await choose('Hester Quill', 'Dapple')
+    await browser.says('May a volunteer have several patients?', '.relate .ask')
+    await browser.click('button', 'Yes, several patients')
+    await choose('Lin Mossgrove', 'Dapple')
+    await browser.says('May a patient have several volunteers?', '.relate .ask')
+    await browser.click('button', 'No, one')
+    await browser.says('patient refers to volunteer', '.relate')
+    await browser.click('button', 'Relate them so')
+    await browser.until('patient refers to volunteer', async () => {
+      const patient = tableOf(await app.design('d_fernhollow'), 't_patient')
+      const key = patient?.foreignKeys.find(({ table }) => table === 't_volunteer')
+      const column = key?.pairs[0]?.column ?? ''
+      return patient?.rows.filter((row) => (row[column] ?? null) !== null).length === 2
+    })
+    await browser.click('button', 'Undo')
+  })
+
   it('that point at nothing are found where nothing holds them, and mended', async () => {
     await browser.open(`${demo()}/rows/t_release`)
     await browser.until('the rows have the keyboard', isInGrid)

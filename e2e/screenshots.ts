@@ -89,7 +89,7 @@ try {
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
   const inRows = async (browser: Browser): Promise<void> =>
     browser.until('the rows have the keyboard', async () => (await browser.focused()).startsWith('Rows of'))
-  await take('rows', `${demo}/rows/t_shift`, async (browser) => {
+  await take('rows', `${demo}/rows/t_volunteer`, async (browser) => {
     await inRows(browser)
     await browser.type(Key.ARROW_DOWN)
   })

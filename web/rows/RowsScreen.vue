@@ -20,6 +20,7 @@ import { useUnfinished } from '../stores/unfinished.ts'
 import { download } from '../parts/files.ts'
 import AskCard from './AskCard.vue'
 import ColumnsCard from './ColumnsCard.vue'
+import ConnectCard from './ConnectCard.vue'
 import FigureCard from './FigureCard.vue'
 import GenerateCard from './GenerateCard.vue'
 import ImportCard from './ImportCard.vue'
@@ -153,6 +154,7 @@ const fillingTable = computed(() =>
 )
 const choosing = ref(false)
 const generating = ref(false)
+const connecting = ref(false)
 /** Whether what points at nothing is looked for. */
 const tracing = ref(false)
 /** Whether what can be asked is looked at, and by which relationship. */
@@ -168,6 +170,7 @@ function closed(): void {
   importing.value = false
   choosing.value = false
   generating.value = false
+  connecting.value = false
   tracing.value = false
   asking.value = undefined
   figuring.value = undefined
@@ -301,6 +304,13 @@ useShortcuts((event) => {
           <button v-if="!middle.external" type="button" class="link" @click="tracing = true">
             what points at nothing
           </button>
+          <button
+            v-if="!middle.external && middle.rows.length > 0"
+            type="button"
+            class="link"
+            @click="connecting = true">
+            connect rows
+          </button>
           <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
           <button v-if="!middle.external" type="button" class="link" @click="generating = true">
             make some
@@ -334,6 +344,7 @@ useShortcuts((event) => {
       </div>
     </div>
     <GenerateCard v-if="generating" :table="middle" @close="closed" />
+    <ConnectCard v-if="connecting" :table="middle" @close="closed" />
     <OrphansCard v-if="tracing" :table="middle" @close="closed" />
     <ImportCard v-if="importing" :table="middle" @close="closed" />
     <ColumnsCard
