@@ -97,7 +97,7 @@ const textIn =
 
 /** By ways that find the same rows; a way that nobody has asked for lately is forgotten. */
 const byWay = new Map<string, Successive<RowIndex>>()
-const MOST_WAYS = 200
+const MOST_WAYS = 80
 
 function successive(way: Way): Successive<RowIndex> {
   const known = byWay.get(way.name)

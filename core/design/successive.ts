@@ -20,7 +20,7 @@ export function rowsDelta(before: readonly Row[], after: readonly Row[]): RowsDe
 /** Of tables with fewer rows everything is worked out anew. */
 export const MANY = 1000
 /** So many tables of many rows are remembered as they were last. */
-const REMEMBERED = 12
+const REMEMBERED = 4
 
 /**
  * What is worked out of a table's rows: from what was worked out of them before they changed, where that is known and

@@ -184,11 +184,13 @@ export const judgeAll = (design: Design): readonly Judgement[] =>
 /** With more rows than this, rulings are judged when there is time for it. */
 const QUICK = 20_000
 
+const rowCount = once(({ tables }: Design): number =>
+  tables.reduce((sum, table) => sum + table.rows.length, 0)
+)
+
 /** The same where it is known or takes no time; else nothing yet. */
-export function judgedSoon(design: Design): readonly Judgement[] | undefined {
-  const rows = design.tables.reduce((sum, table) => sum + table.rows.length, 0)
-  return design.rulings === undefined || rows <= QUICK ? judgeAll(design) : allKnown.get(design)
-}
+export const judgedSoon = (design: Design): readonly Judgement[] | undefined =>
+  design.rulings === undefined || rowCount(design) <= QUICK ? judgeAll(design) : allKnown.get(design)
 
 /** How a ruling is broken, in words; nothing where it is kept. */
 export function sayBroken(design: Design, { untried, broken }: Judgement): string | undefined {

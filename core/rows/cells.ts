@@ -3,6 +3,7 @@ import { evaluate } from '../design/evaluate.ts'
 import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
 import { shorten, type Parsed } from '../design/type.ts'
 import { parseValue, typedValue, type Value } from '../design/value.ts'
+import { once } from '../once.ts'
 import { rowLabel } from '../relate/label.ts'
 import { referredPlace } from './sides.ts'
 
@@ -65,6 +66,26 @@ export function candidates(design: Design, key: ForeignKey, typed: string, most 
   return [...first, ...others].slice(0, most)
 }
 
+/** What the rows of tables are called, and the only one of each name; worked out once for a design and a table. */
+const called = once((_: Design): Map<string, ReadonlyMap<string, Row | undefined>> => new Map())
+
+/** What refers to the only row that is called so; nothing where none is, or several are. */
+function rowCalled(design: Design, key: ForeignKey, name: string): Row | undefined {
+  const parent = tableOf(design, key.table)
+  if (!parent) return undefined
+  let names = called(design).get(parent.id)
+  if (!names) {
+    const made = new Map<string, Row | undefined>()
+    for (const row of parent.rows) {
+      const label = fold(rowLabel(design, parent, row))
+      made.set(label, made.has(label) ? undefined : row)
+    }
+    called(design).set(parent.id, (names = made))
+  }
+  const row = names.get(fold(name))
+  return row && Object.fromEntries(key.pairs.map(({ column, refersTo }) => [column, row[refersTo] ?? null]))
+}
+
 /**
  * What a row becomes when something is typed into one of its cells: nothing empties it. Into a reference, what names
  * one row; else the value of its column.
@@ -85,6 +106,8 @@ export function typedInto(
     const free = emptied.filter((id) => id === column.id || !columnOf(table, id)?.required)
     return { ok: true, value: { ...row, ...Object.fromEntries(free.map((id) => [id, null])) } }
   }
+  const named = key && rowCalled(design, key, typed.trim())
+  if (named) return { ok: true, value: { ...row, ...named } }
   const found = key ? candidates(design, key, typed, 2) : []
   const exact =
     found.find(({ label }) => fold(label) === fold(typed.trim())) ??

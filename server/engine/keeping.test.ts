@@ -15,7 +15,8 @@ import type { Engine } from './engine.ts'
 
 /** What is renewed with each change of a row, and what is copied from the row referred to, in the database. */
 
-const whole = fernhollow().versions[3]?.design as Design
+/** What is left of it here is not what its rulings are about. */
+const { rulings: _, ...whole } = fernhollow().versions[3]?.design as Design
 /** Medicines and their doses, without all else that a dose refers to. */
 const start: Design = {
   ...whole,

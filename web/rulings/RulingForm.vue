@@ -47,9 +47,18 @@ const says = ref('')
 const field = ref<HTMLInputElement>()
 onMounted(() => field.value?.focus())
 
+/** A ruling is about a few rows: it is read, and tried with each edit. */
+const FEW = 200
+const isTooMany = computed(() => {
+  const verdict = verdicts.value[at.value]
+  const along = verdict?.is === 'takes along' ? verdict.rows.length : 0
+  return along > FEW || rehearsal.statements.some(({ rows }) => rows.length > FEW)
+})
+
 function keep(): void {
   const verdict = verdicts.value[at.value]
   if (!design.value || !verdict) return
+  if (isTooMany.value) return store.say(`A ruling names ${FEW} rows at the most: try it with fewer.`)
   const ruling: Ruling = {
     id: newId('u'),
     says: (says.value.trim() || proposed.value).slice(0, 300),
