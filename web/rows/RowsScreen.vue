@@ -230,7 +230,7 @@ useShortcuts((event) => {
       <section class="sheet" :aria-label="`Rows of ${middle.name}`">
         <header>
           <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" large />
-          <h1>{{ middle.name }}</h1>
+          <h1 :title="middle.name">{{ middle.name }}</h1>
           <span class="quiet">{{ counted(middle.rows.length, 'row') }}</span>
           <input
             v-model="filter"
@@ -433,15 +433,18 @@ h2 {
 }
 .sheet header {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 10px;
+  gap: 6px 10px;
   padding: 8px 12px;
   border-bottom: 1px solid var(--hair);
   min-width: 0;
 }
 .sheet footer {
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  white-space: nowrap;
   padding: 6px 12px;
   border-top: 1px solid var(--hair);
   margin-top: auto;
@@ -462,9 +465,15 @@ h1 {
   flex: none;
   white-space: nowrap;
 }
+.sheet header > h1 {
+  max-width: min(100%, 400px);
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 .sheet header > .filter {
   margin-left: auto;
   width: 150px;
+  min-width: 90px;
   flex: 0 1 150px;
 }
 .none {
