@@ -18,18 +18,12 @@ import { useDesign } from '../stores/design.ts'
 import { useRehearsal } from '../stores/rehearsal.ts'
 import { useUnfinished } from '../stores/unfinished.ts'
 import { download } from '../parts/files.ts'
-import AskCard from './AskCard.vue'
-import ColumnsCard from './ColumnsCard.vue'
-import ConnectCard from './ConnectCard.vue'
-import FigureCard from './FigureCard.vue'
-import GenerateCard from './GenerateCard.vue'
-import ImportCard from './ImportCard.vue'
-import OrphansCard from './OrphansCard.vue'
-import PairsCard from './PairsCard.vue'
 import RehearsalView from './RehearsalView.vue'
 import RowGrid from './RowGrid.vue'
 import RowsTabs from './RowsTabs.vue'
 import SideCard from './SideCard.vue'
+import type { Work } from './work.ts'
+import WorkCards from './WorkCards.vue'
 import { useOrder } from './useOrder.ts'
 import { useRowsView } from './useRowsView.ts'
 import { useViolations } from './useViolations.ts'
@@ -146,35 +140,10 @@ function rekey(at: number, values: Row): void {
   if (why) store.say(why)
 }
 
-const importing = ref(false)
-/** The junction whose missing pairs are looked at, and the row of the table in the middle that they are of. */
-const filling = ref<{ junction: string; place?: number | undefined }>()
-const fillingTable = computed(() =>
-  store.design && filling.value ? tableOf(store.design, filling.value.junction) : undefined
-)
-const choosing = ref(false)
-const generating = ref(false)
-const connecting = ref(false)
-/** Whether what points at nothing is looked for. */
-const tracing = ref(false)
-/** Whether what can be asked is looked at, and by which relationship. */
-const asking = ref<{ over?: string }>()
-/** The figure that is put together: one that is there, or a new one over a reference. */
-const figuring = ref<{ id?: string | undefined; over?: string }>()
-const figured = computed(() => store.design?.figures?.find(({ id }) => id === figuring.value?.id))
-function toFigure(id: string | undefined): void {
-  choosing.value = false
-  figuring.value = { id }
-}
+/** What is worked on beside the rows, on a card of its own. */
+const work = ref<Work>()
 function closed(): void {
-  importing.value = false
-  choosing.value = false
-  generating.value = false
-  connecting.value = false
-  tracing.value = false
-  asking.value = undefined
-  figuring.value = undefined
-  filling.value = undefined
+  work.value = undefined
   void nextTick(() => grid.value?.focus())
 }
 function exportRows(): void {
@@ -292,35 +261,34 @@ useShortcuts((event) => {
           {{ middle.name }} has no rows yet. Press <kbd>Insert</kbd> to write one.
         </p>
         <footer>
-          <button type="button" class="link" @click="choosing = true">columns</button>
-          <button
-            v-if="!middle.external"
-            type="button"
-            class="link"
-            :disabled="place === undefined"
-            @click="asking = {}">
-            ask
-          </button>
-          <button v-if="!middle.external" type="button" class="link" @click="tracing = true">
-            what points at nothing
-          </button>
-          <button
-            v-if="!middle.external && middle.rows.length > 0"
-            type="button"
-            class="link"
-            @click="connecting = true">
-            connect rows
-          </button>
-          <button v-if="!middle.external" type="button" class="link" @click="importing = true">import</button>
-          <button v-if="!middle.external" type="button" class="link" @click="generating = true">
-            make some
-          </button>
+          <button type="button" class="link" @click="work = { kind: 'columns' }">columns</button>
+          <template v-if="!middle.external">
+            <button
+              type="button"
+              class="link"
+              :disabled="place === undefined"
+              @click="work = { kind: 'ask' }">
+              ask
+            </button>
+            <button type="button" class="link" @click="work = { kind: 'orphans' }">
+              what points at nothing
+            </button>
+            <button
+              v-if="middle.rows.length > 0"
+              type="button"
+              class="link"
+              @click="work = { kind: 'connect' }">
+              connect rows
+            </button>
+            <button type="button" class="link" @click="work = { kind: 'import' }">import</button>
+            <button type="button" class="link" @click="work = { kind: 'generate' }">make some</button>
+          </template>
           <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
           <button
             v-if="isJunction(middle)"
             type="button"
             class="link"
-            @click="filling = { junction: middle.id }">
+            @click="work = { kind: 'pairs', junction: middle.id }">
             missing pairs
           </button>
         </footer>
@@ -337,34 +305,20 @@ useShortcuts((event) => {
           :far="many.far"
           side="many"
           @walk="walk"
-          @fill="filling = { junction: many.table.id, place }"
-          @figure="figuring = { over: many.foreignKey.id }"
-          @ask="asking = { over: many.foreignKey.id }" />
+          @fill="work = { kind: 'pairs', junction: many.table.id, place }"
+          @figure="work = { kind: 'figure', over: many.foreignKey.id }"
+          @ask="work = { kind: 'ask', over: many.foreignKey.id }" />
         <p v-if="manys.length === 0" class="none">nothing</p>
       </div>
     </div>
-    <GenerateCard v-if="generating" :table="middle" @close="closed" />
-    <ConnectCard v-if="connecting" :table="middle" @close="closed" />
-    <OrphansCard v-if="tracing" :table="middle" @close="closed" />
-    <ImportCard v-if="importing" :table="middle" @close="closed" />
-    <ColumnsCard
-      v-if="choosing"
-      :table="middle"
-      :view="view"
-      @change="change"
-      @figure="toFigure"
-      @close="closed" />
-    <AskCard
-      v-if="asking && place !== undefined"
+    <WorkCards
+      v-if="work"
+      :work="work"
       :table="middle"
       :place="place"
-      :over="asking.over"
-      @close="closed" />
-    <FigureCard v-if="figuring" :table="middle" :figure="figured" :over="figuring.over" @close="closed" />
-    <PairsCard
-      v-if="filling && fillingTable"
-      :junction="fillingTable"
-      :at="filling.place === undefined ? undefined : { table: middle.id, place: filling.place }"
+      :view="view"
+      @view="change"
+      @turn="(to) => (work = to)"
       @close="closed" />
   </div>
 </template>
