@@ -157,8 +157,16 @@ class Run {
     const [looks, minimums] = [this.looksAtEnd, this.minimums]
     this.forgetTheEnd()
     return this.stopped({ when: 'at the end of the transaction', statement }, () => {
-      this.lookAll(looks)
-      for (const each of minimums) this.hold(each)
+      // What waited for the end has its turn as it came; of one change a reference is looked at first.
+      let next = 0
+      const holdUpTo = (effect: number): void => {
+        for (let held = minimums[next]; held && held.effect < effect; held = minimums[++next]) this.hold(held)
+      }
+      for (const task of looks) {
+        holdUpTo(task.effect)
+        this.look(task)
+      }
+      holdUpTo(Infinity)
     })
   }
 

@@ -38,13 +38,17 @@ export function useBrokenRulings(): void {
   async function look(design: Design): Promise<void> {
     const all = await judged(design)
     if (!all) return
-    const amiss = all.filter((each) => sayBroken(design, each) !== undefined)
+    // What cannot be tried for now is told of among the findings.
+    const amiss = all.filter(({ broken }) => broken.length > 0)
     const before = last?.id === design.id ? last.broken : undefined
     last = { id: design.id, broken: new Set(amiss.map(({ ruling }) => ruling.id)) }
     const [first, ...more] = before ? amiss.filter(({ ruling }) => !before.has(ruling.id)) : []
     if (!first) return
     const others = more.length > 0 ? ` So are ${more.length} more.` : ''
-    store.say(`Broken: the ruling “${first.ruling.says}” ${sayBroken(design, first) ?? ''}${others}`)
+    const words = `Broken: the ruling “${first.ruling.says}” ${sayBroken(design, first) ?? ''}${others}`
+    // What was said of the change itself stays.
+    const said = store.notice
+    store.notice = said ? { ...said, message: `${said.message} ${words}` } : { message: words, offers: [] }
   }
 
   watch(
