@@ -8,9 +8,9 @@ import { MEASURES, type Design, type Figure, type Row, type Table } from '../../
 import { canonicalValue } from '../../core/design/same.ts'
 import { DIALECTS, type Provable } from '../../core/dialect/index.ts'
 import { figureValue } from '../../core/rows/figures.ts'
-import { insertRows } from '../../core/rows/statements.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { build } from '../../tests/built.ts'
 import { times } from '../../tests/times.ts'
 import { Draws, drawnDesign } from '../../tests/trials.ts'
 import type { Engine } from './engine.ts'
@@ -63,17 +63,6 @@ const keyColumns = ({ primaryKey, columns }: Table): Table['columns'] =>
   columns.filter(({ id }) => primaryKey?.columns.includes(id))
 const keyOf = (table: Table, row: Row): (string | null)[] =>
   keyColumns(table).map(({ id, type }) => canonicalValue(row[id], type))
-
-async function build(design: Design, dialect: Provable, engine: Engine): Promise<void> {
-  const { catalog } = dialect.catalog(design)
-  await dialect.engine.reset(engine.query)
-  for (const sql of dialect.engine.onConnect) await engine.query(sql)
-  for (const { sql } of dialect.create(catalog)) await engine.query(sql)
-  const [unheld, held] = dialect.engine.unheld
-  await engine.query(unheld)
-  for (const { sql } of insertRows(design, catalog, dialect)) await engine.query(sql)
-  await engine.query(held)
-}
 
 /** The same read from the views; they are dropped again. */
 async function read(design: Design, dialect: Provable, engine: Engine): Promise<Map<string, string[]>> {

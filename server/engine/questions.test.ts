@@ -13,8 +13,9 @@ import {
   turned,
   type Path
 } from '../../core/rows/questions.ts'
-import { compareRows, insertRows, selectRows } from '../../core/rows/statements.ts'
+import { compareRows, selectRows } from '../../core/rows/statements.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
+import { build } from '../../tests/built.ts'
 import { times } from '../../tests/times.ts'
 import { Draws, drawnDesign } from '../../tests/trials.ts'
 import type { Engine } from './engine.ts'
@@ -32,17 +33,6 @@ function ownDemo(): Design {
     foreignKeys: table.foreignKeys.filter((key) => own.has(key.table))
   })
   return { ...design, tables: tables.map(held) }
-}
-
-async function build(design: Design, dialect: Provable, engine: Engine): Promise<void> {
-  const { catalog } = dialect.catalog(design)
-  await dialect.engine.reset(engine.query)
-  for (const sql of dialect.engine.onConnect) await engine.query(sql)
-  for (const { sql } of dialect.create(catalog)) await engine.query(sql)
-  const [unheld, held] = dialect.engine.unheld
-  await engine.query(unheld)
-  for (const { sql } of insertRows(design, catalog, dialect)) await engine.query(sql)
-  await engine.query(held)
 }
 
 const keyOf = ({ primaryKey, columns }: Table): Table['columns'] =>
