@@ -177,7 +177,7 @@ describe('rows', () => {
     await browser.open(`${demo()}/rows/t_release`)
     await browser.until('the rows have the keyboard', isInGrid)
     await browser.type(Key.END, '77', Key.ENTER)
-    await browser.click('button', 'what points at nothing')
+    await browser.click('button', 'points at nothing')
     await browser.says('to volunteer', '.relate .ways')
     await browser.says('1 row at nothing', '.relate .ways')
     await browser.says('NOT EXISTS (SELECT 1 FROM volunteer other', '.relate pre')
@@ -190,6 +190,19 @@ describe('rows', () => {
     await browser.click('button', 'Done')
     await browser.click('button', 'Undo')
     await browser.click('button', 'Undo')
+  })
+
+  it('stand together by what they refer to, and are walked through from group to group', async () => {
+    await browser.open(`${demo()}/rows/t_dose`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type(Key.HOME, Key.chord(Key.ALT, 'g'))
+    await browser.says('40 rows, 15 groups', '.sheet header')
+    await browser.says('Admiral, 2026-05-09 10:00 3 doses', '.grid .group')
+    await browser.type(Key.chord(Key.ALT, Key.ARROW_DOWN), Key.chord(Key.ALT, Key.ARROW_DOWN))
+    await browser.says('Ash, 2026-07-14 17:30', '.line.here')
+    await browser.type(Key.chord(Key.ALT, 'g'))
+    await browser.says('40 rows', '.sheet header')
+    expect(await browser.text('.sheet header')).not.toContain('groups')
   })
 
   it('are made by a seed, believable and in any number', async () => {

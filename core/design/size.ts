@@ -33,8 +33,12 @@ const sizeOfRows = new Successive<number>(
 
 function sizeBetween(rows: readonly Row[], from: number, to: number): number {
   let size = 0
-  for (let at = from; at < to; at++)
-    for (const [id, value] of Object.entries(rows[at] as Row))
+  for (let at = from; at < to; at++) {
+    const row = rows[at] as Row
+    for (const id in row) {
+      const value = row[id]
       size += id.length + (typeof value === 'string' ? value.length : 8) + 6
+    }
+  }
   return size
 }

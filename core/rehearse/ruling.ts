@@ -10,7 +10,7 @@ import { finish, type Paused } from '../design/paused.ts'
 import { once } from '../once.ts'
 import { counted } from '../naming/words.ts'
 import { rulebookOf } from './rules.ts'
-import { rehearse } from './run.ts'
+import { rehearsePaused } from './run.ts'
 import { soundRows } from './sound-rows.ts'
 import type { Rehearsed, Trial, TrialStatement } from './trial.ts'
 import { sayRefusal, sayRow, sayTrial } from './words.ts'
@@ -156,7 +156,7 @@ function* judged(design: Design, ruling: Ruling): Paused<Judgement> {
   if (!trial.ok) return { ruling, untried: trial.message, broken: [] }
   const broken: Judgement['broken'] = []
   for (const dialect of dialectsOf(design)) {
-    const rehearsed = rehearse(design, rulebookOf(design, dialect), trial.value)
+    const rehearsed = yield* rehearsePaused(design, rulebookOf(design, dialect), trial.value)
     const why = breakOf(design, ruling, rehearsed)
     if (why !== undefined) broken.push({ dialect, why })
     yield

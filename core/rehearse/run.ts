@@ -5,6 +5,7 @@ import type { Action, Design, Row, Table } from '../design/model.ts'
 import { compareKeys, orderKey, type OrderKey } from '../design/order.ts'
 import { fits } from '../design/value.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
+import { finish, STRETCH, type Paused } from '../design/paused.ts'
 import type { Rule, Rulebook } from './rules.ts'
 import { Stage, textOfReference, textOfReferred } from './stage.ts'
 import type { Cause, Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
@@ -15,16 +16,20 @@ import type { Cause, Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStateme
  * themselves. The actions and when each reference is looked at: ISO/IEC 9075-2, 4.18.3 and 11.8; in which order an
  * engine does so: ActionFacts.
  */
-export function rehearse(design: Design, rules: Rulebook, trial: Trial): Rehearsed {
+export const rehearse = (design: Design, rules: Rulebook, trial: Trial): Rehearsed =>
+  finish(rehearsePaused(design, rules, trial))
+
+/** The same, with stops. */
+export function* rehearsePaused(design: Design, rules: Rulebook, trial: Trial): Paused<Rehearsed> {
   const run = new Run(design, rules, trial)
   const refusals: Refusal[] = []
   for (const [at, statement] of trial.statements.entries()) {
-    const refusal = run.statement(statement, at)
+    const refusal = yield* run.statement(statement, at)
     if (refusal) refusals.push(refusal)
     if (refusal && trial.together) break
   }
   if (trial.together && refusals.length === 0) {
-    const refusal = run.end(Math.max(trial.statements.length - 1, 0))
+    const refusal = yield* run.end(Math.max(trial.statements.length - 1, 0))
     if (refusal) refusals.push(refusal)
   }
   if (trial.together && refusals.length > 0) run.takeBack()
@@ -136,38 +141,42 @@ class Run {
   }
 
   /** Carries a statement out; where it is refused, everything is as it was before it. */
-  statement(statement: TrialStatement, at: number): Refusal | undefined {
+  *statement(statement: TrialStatement, at: number): Paused<Refusal | undefined> {
     const first = this.effects.length
     this.statementAt = at
     this.looksAtStatementEnd = []
     this.agenda.clear()
     const refused =
-      this.stopped({ when: 'at once', statement: at }, () => this.carryOut(statement)) ??
-      this.stopped({ when: 'at the end of the statement', statement: at }, () =>
-        this.lookAll(this.looksAtStatementEnd)
-      ) ??
-      (this.trial.together ? undefined : this.end(at))
+      (yield* this.stopped({ when: 'at once', statement: at }, this.carryOut(statement))) ??
+      (yield* this.stopped(
+        { when: 'at the end of the statement', statement: at },
+        this.lookAtStatementEnd()
+      )) ??
+      (this.trial.together ? undefined : yield* this.end(at))
     if (refused) this.takeBack(first)
     if (refused && !this.trial.together) this.forgetTheEnd()
     return refused
   }
 
   /** The end of a transaction. */
-  end(statement: number): Refusal | undefined {
+  *end(statement: number): Paused<Refusal | undefined> {
+    return yield* this.stopped({ when: 'at the end of the transaction', statement }, this.lookAtEnd())
+  }
+
+  /** What waited for the end has its turn as it came; of one change a reference is looked at first. */
+  private *lookAtEnd(): Paused<void> {
     const [looks, minimums] = [this.looksAtEnd, this.minimums]
     this.forgetTheEnd()
-    return this.stopped({ when: 'at the end of the transaction', statement }, () => {
-      // What waited for the end has its turn as it came; of one change a reference is looked at first.
-      let next = 0
-      const holdUpTo = (effect: number): void => {
-        for (let held = minimums[next]; held && held.effect < effect; held = minimums[++next]) this.hold(held)
-      }
-      for (const task of looks) {
-        holdUpTo(task.effect)
-        this.look(task)
-      }
-      holdUpTo(Infinity)
-    })
+    let next = 0
+    const holdUpTo = (effect: number): void => {
+      for (let held = minimums[next]; held && held.effect < effect; held = minimums[++next]) this.hold(held)
+    }
+    for (const [at, task] of looks.entries()) {
+      if (at % STRETCH === STRETCH - 1) yield
+      holdUpTo(task.effect)
+      this.look(task)
+    }
+    holdUpTo(Infinity)
   }
 
   private forgetTheEnd(): void {
@@ -187,9 +196,9 @@ class Run {
     return this.stage.changedTables()
   }
 
-  private stopped(where: Where, work: () => void): Refusal | undefined {
+  private *stopped(where: Where, work: Paused<void>): Paused<Refusal | undefined> {
     try {
-      work()
+      yield* work
       return undefined
     } catch (error) {
       if (error instanceof Stopped) return { ...error.refusal, ...where }
@@ -197,7 +206,7 @@ class Run {
     }
   }
 
-  private carryOut(statement: TrialStatement): void {
+  private *carryOut(statement: TrialStatement): Paused<void> {
     const table = tableOf(this.design, statement.table)
     if (!table) return
     const tasks = this.tasksOf(statement, table)
@@ -209,7 +218,7 @@ class Run {
     )
     if (this.rules.acts.runs === 'behind the statement') for (const task of tasks) this.change(task)
     else this.agenda.add(tasks)
-    this.workOff()
+    yield* this.workOff()
   }
 
   private tasksOf(statement: TrialStatement, table: Table): RowTask[] {
@@ -254,12 +263,15 @@ class Run {
     return keyed.map(({ place }) => place)
   }
 
-  private workOff(): void {
-    for (let task = this.agenda.take(); task; task = this.agenda.take())
+  private *workOff(): Paused<void> {
+    let done = 0
+    for (let task = this.agenda.take(); task; task = this.agenda.take()) {
       if (task.kind === 'row') this.change(task)
       else if (task.kind === 'turn') this.turn(task)
       else if (task.kind === 'settle') this.settle(task)
       else this.look(task)
+      if (++done % STRETCH === 0) yield
+    }
   }
 
   /** Changes a row, and sees to what leans on it. */
@@ -482,8 +494,11 @@ class Run {
     return deferrable !== undefined || this.isAllDeferred()
   }
 
-  private lookAll(tasks: readonly LookTask[]): void {
-    for (const task of tasks) this.look(task)
+  private *lookAtStatementEnd(): Paused<void> {
+    for (const [at, task] of this.looksAtStatementEnd.entries()) {
+      if (at % STRETCH === STRETCH - 1) yield
+      this.look(task)
+    }
   }
 
   private look(task: LookTask): void {

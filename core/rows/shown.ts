@@ -25,7 +25,7 @@ export interface RowsView {
   /** Columns of what is referred to: ids of references one after the other, and of the column at the end. */
   beyond: readonly (readonly string[])[]
   sort?: { by: string; descending: boolean } | undefined
-  /** The reference by which rows are put together. */
+  /** The column by which rows are put together: what they refer to, or what they hold. */
   group?: string | undefined
 }
 
@@ -53,9 +53,13 @@ export const ownShown = (design: Design, table: Table): Shown[] => [
 ]
 
 /** The columns that a view shows, in their order; what is gone of them is left out. */
-export function shownIn(design: Design, table: Table, view: RowsView): Shown[] {
-  const beyond = view.beyond.flatMap((path) => beyondBy(design, table, path) ?? [])
-  return [...ownShown(design, table).filter(({ id }) => !view.hidden.includes(id)), ...beyond]
+export const shownIn = (design: Design, table: Table, view: RowsView): Shown[] =>
+  mayGroup(design, table, view).filter(({ id }) => !view.hidden.includes(id))
+
+/** The columns by which rows may be put together: those of the table even where a view leaves them out. */
+export function mayGroup(design: Design, table: Table, { beyond }: RowsView): Shown[] {
+  const found = beyond.flatMap((path) => beyondBy(design, table, path) ?? [])
+  return [...ownShown(design, table), ...found]
 }
 
 function beyondBy(design: Design, table: Table, path: readonly string[]): Shown | undefined {
@@ -80,10 +84,11 @@ export function beyondOf(design: Design, table: Table): { path: string[]; says: 
     for (const key of at.foreignKeys) {
       const to = tableOf(design, key.table)
       if (!to || to.external) continue
-      const [way, words] = [
-        [...ids, key.id],
-        [...said, `${columnOf(at, key.pairs[0]?.column ?? '')?.name ?? ''} › ${to.name}`]
-      ]
+      // By which reference is said where there are several to the same table.
+      const isOnly = at.foreignKeys.every((other) => other === key || other.table !== key.table)
+      const by = columnOf(at, key.pairs[0]?.column ?? '')?.name ?? ''
+      const way = [...ids, key.id]
+      const words = [...said, isOnly ? to.name : `${to.name} (${by})`]
       const referring = new Set(to.foreignKeys.flatMap(({ pairs }) => pairs.map(({ column }) => column)))
       const isSaid = ({ id }: Column): boolean => !referring.has(id) && !to.primaryKey?.columns.includes(id)
       for (const column of to.columns)

@@ -2,16 +2,28 @@
 import { computed, ref } from 'vue'
 import { fold } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
-import { beyondOf, ownShown, type RowsView } from '../../core/rows/shown.ts'
+import { beyondOf, mayGroup, ownShown, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import { referenceAt } from '../../core/rows/cells.ts'
 import WorkCard from '../parts/WorkCard.vue'
 import { useDesign } from '../stores/design.ts'
 
-/** Which columns the rows of a table show: its own, its figures, and those of what a row refers to. */
+/** Which columns the rows of a table show: its own, its figures, and those of what a row refers to; and by which of
+ * them they are put together. */
 const props = defineProps<{ table: Table; view: RowsView }>()
 const emit = defineEmits<{ close: []; change: [next: Partial<RowsView>]; figure: [id: string | undefined] }>()
 const store = useDesign()
 
 const own = computed(() => (store.design ? ownShown(store.design, props.table) : []))
+/** By what the rows can be put together: what a row refers to comes first. */
+const groupings = computed(() => {
+  const all = store.design ? mayGroup(store.design, props.table, props.view) : []
+  const isReference = (each: Shown): boolean =>
+    each.kind === 'own' && referenceAt(props.table, each.column) !== undefined
+  return [...all.filter(isReference), ...all.filter((each) => !isReference(each))]
+})
+function group(event: Event): void {
+  emit('change', { group: (event.target as HTMLSelectElement).value || undefined })
+}
 const wanted = ref('')
 /** How many are listed. */
 const LISTED = 60
@@ -68,6 +80,16 @@ function toggleBeyond(path: readonly string[]): void {
         </div>
       </fieldset>
     </div>
+    <label class="together"
+      >put together by
+      <select class="choice" :value="view.group ?? ''" @change="group">
+        <option value="">nothing</option>
+        <option v-for="each in groupings" :key="each.id" :value="each.id">{{ each.name }}</option>
+      </select>
+      <span v-if="view.group" class="quiet"
+        ><kbd>Alt</kbd> <kbd>↓</kbd> goes to the next group, <kbd>Alt</kbd> <kbd>G</kbd> parts them</span
+      >
+    </label>
     <template #acts>
       <button type="button" class="button main" @click="emit('close')">Done <kbd>Esc</kbd></button>
       <button type="button" class="button" @click="emit('figure', undefined)">New figure</button>
@@ -106,6 +128,10 @@ label .mono {
 }
 label .link {
   margin-left: auto;
+}
+.together {
+  align-items: center;
+  margin-top: 14px;
 }
 .scroll {
   max-height: 46vh;

@@ -5,6 +5,7 @@ import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { cellText } from '../../core/rows/cells.ts'
 import { ENCODINGS, readCsv, recogniseCsv, SEPARATORS, type CsvText } from '../../core/rows/csv.ts'
+import { moment } from '../parts/moment.ts'
 import WorkCard from '../parts/WorkCard.vue'
 import { useDesign } from '../stores/design.ts'
 
@@ -49,13 +50,7 @@ function setForm(change: Partial<CsvText['form']>): void {
 
 const read = computed(() =>
   store.design && file.value
-    ? readCsv(
-        store.design,
-        props.table,
-        file.value,
-        chosen.value,
-        new Date().toISOString().slice(0, 19).replace('T', ' ')
-      )
+    ? readCsv(store.design, props.table, file.value, chosen.value, moment())
     : undefined
 )
 const writable = computed(() => props.table.columns.filter((column) => column.computed === undefined))

@@ -1,25 +1,16 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import { isInPrimaryKey, tableOf } from '../../core/design/directory.ts'
+import { isInPrimaryKey } from '../../core/design/directory.ts'
 import type { Row, Table } from '../../core/design/model.ts'
 import type { Violation } from '../../core/design/violations.ts'
-import {
-  candidates,
-  cellText,
-  plainText,
-  referenceAt,
-  typedInto,
-  type Candidate
-} from '../../core/rows/cells.ts'
+import { cellText, plainText, referenceAt } from '../../core/rows/cells.ts'
+import { lineOf, linesBetween, nextGroup, type Group } from '../../core/rows/grouped.ts'
 import { isNumberShown, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
-import type { Operation } from '../../core/edit/operation.ts'
-import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
-import { missingRow, type MissingRow } from '../../core/rows/make-referred.ts'
-import { pasteBlock } from '../../core/rows/paste.ts'
-import { filledRow } from '../../core/design/filled.ts'
 import { useDesign } from '../stores/design.ts'
 import { useUnfinished, type WaitingCell } from '../stores/unfinished.ts'
+import CellField, { type Taken } from './CellField.vue'
+import { useRowWriting } from './useRowWriting.ts'
 
 /** The rows of a table as lines that are written in: only those in view are there. */
 const props = defineProps<{
@@ -28,6 +19,9 @@ const props = defineProps<{
   sort?: RowsView['sort']
   /** The places of the rows that are shown, in their order. */
   order: readonly number[]
+  /** What the rows are put together by, where they are. */
+  groups?: readonly Group[]
+  groupedBy?: string
   violations: readonly Violation[]
 }>()
 const emit = defineEmits<{
@@ -39,20 +33,27 @@ const emit = defineEmits<{
   out: [to: 'left' | 'right' | 'up']
   /** The rows are to be ordered by a column, or the other way round, or as they stand. */
   sort: [by: string]
+  /** The rows are to be put together by a column, or no longer. */
+  group: [by: string]
 }>()
 const store = useDesign()
 const unfinished = useUnfinished()
 
 const HEIGHT = 26
-const AROUND = 8
+const AROUND = 4
 const scroller = ref<HTMLElement>()
 const top = ref(0)
 const height = ref(600)
 const active = ref({ at: 0, column: 0 })
 /** Where a choice of several rows began. */
 const anchor = ref(0)
-const editing = ref<{ text: string; begun: string }>()
-const field = ref<HTMLInputElement[]>()
+const editing = ref<{ text: string; begun: string; isTyped: boolean }>()
+const field = ref<InstanceType<typeof CellField>[]>()
+const groups = computed(() => props.groups ?? [])
+const writing = useRowWriting(
+  () => props.table,
+  (place, values) => emit('rekey', place, values)
+)
 
 const columns = computed(() => props.shown)
 /** They stay while one writes, and are measured anew for other columns or rows in another order. */
@@ -64,13 +65,19 @@ const own = computed(() => {
 })
 const total = computed(() => 44 + widths.value.reduce((sum, width) => sum + width, 0))
 const template = computed(() => `44px ${widths.value.map((width) => `${width}px`).join(' ')}`)
-const first = computed(() => Math.max(0, Math.floor(top.value / HEIGHT) - AROUND))
-const last = computed(() =>
-  Math.min(props.order.length, Math.ceil((top.value + height.value) / HEIGHT) + AROUND)
+/** How many lines there are: rows, and the heads of their groups. */
+const lineCount = computed(() => props.order.length + groups.value.length)
+const lines = computed(() => {
+  const from = Math.max(0, Math.floor(top.value / HEIGHT) - AROUND)
+  const to = Math.min(lineCount.value, Math.ceil((top.value + height.value) / HEIGHT) + AROUND)
+  return linesBetween(groups.value, props.order.length, from, to)
+})
+const rows = computed(() =>
+  lines.value.flatMap((each) => ('at' in each ? [{ ...each, place: props.order[each.at] as number }] : []))
 )
-const lines = computed(() =>
-  props.order.slice(first.value, last.value).map((place, index) => ({ place, at: first.value + index }))
-)
+/** How many lines are drawn at most: those that leave on one side are drawn anew on the other. */
+const drawn = computed(() => Math.ceil(height.value / HEIGHT) + 2 * AROUND + 1)
+const heads = computed(() => lines.value.flatMap((each) => ('head' in each ? [each] : [])))
 /** What is wrong with a row, by its place. */
 const wrong = computed(() => {
   const found = new Map<number, string>()
@@ -82,9 +89,10 @@ const wrong = computed(() => {
       found.set(place, [found.get(place), why].filter(Boolean).join(' '))
   return found
 })
+const waiting = computed(() => unfinished.rowsWaiting.get(props.table.id))
 /** What waits in a cell, since it cannot stand there. */
 function waitingIn(place: number, shown: Shown): WaitingCell | undefined {
-  const row = props.table.rows[place]
+  const row = waiting.value?.has(place) ? props.table.rows[place] : undefined
   return row && unfinished.cellsOf(props.table, row)?.[shown.id]
 }
 const activePlace = computed(() => props.order[active.value.at])
@@ -154,8 +162,11 @@ function move(to: { at?: number; column?: number }, grows = false): void {
 function reveal(): void {
   const view = scroller.value
   if (!view) return
-  const y = active.value.at * HEIGHT
-  if (y < view.scrollTop) view.scrollTop = y
+  const y = lineOf(groups.value, active.value.at) * HEIGHT
+  // The head of a group is shown with its first row.
+  const isFirst = groups.value.some(({ at }) => at === active.value.at)
+  const above = isFirst ? y - HEIGHT : y
+  if (above < view.scrollTop) view.scrollTop = above
   else if (y + 2 * HEIGHT > view.scrollTop + view.clientHeight)
     view.scrollTop = y + 2 * HEIGHT - view.clientHeight
   const x = widths.value.slice(0, active.value.column).reduce((sum, width) => sum + width, 44)
@@ -174,22 +185,7 @@ function measure(): void {
   height.value = scroller.value?.clientHeight ?? 600
 }
 
-/** What a reference that is being written may be to. */
-const offers = computed((): Candidate[] => {
-  const key = own.value && referenceAt(props.table, own.value)
-  if (!editing.value || !key || !store.design) return []
-  return candidates(store.design, key, editing.value.text === editing.value.begun ? '' : editing.value.text)
-})
-/** The row that is missing for what is being written, where it may be made on the spot. */
-const missing = computed(() => {
-  const key = own.value && referenceAt(props.table, own.value)
-  const now = editing.value
-  if (!now || !key || !store.design || now.text === now.begun) return undefined
-  return missingRow(store.design, key, now.text, moment())
-})
-const offered = ref(-1)
-
-async function edit(begin?: string): Promise<void> {
+function edit(begin?: string): void {
   const [at, column] = [columns.value[active.value.column], own.value]
   const row = props.table.rows[activePlace.value ?? -1]
   if (!at || !row || !store.design) return
@@ -205,73 +201,38 @@ async function edit(begin?: string): Promise<void> {
   const now = referenceAt(props.table, column)
     ? cellText(store.design, props.table, column, row)
     : plainText(props.table, column, row)
-  editing.value = { text: begin ?? waits ?? now, begun: waits === undefined ? now : '' }
-  offered.value = -1
-  await nextTick()
-  const input = field.value?.[0]
-  input?.focus()
-  if (begin === undefined) input?.select()
+  editing.value = {
+    text: begin ?? waits ?? now,
+    begun: waits === undefined ? now : '',
+    isTyped: begin !== undefined
+  }
 }
 
-/** A row as it is when something was just done, which is not handed here yet. */
-const rowNow = (place: number): Row | undefined =>
-  store.design && tableOf(store.design, props.table.id)?.rows[place]
-
-/** Takes what was typed; what cannot stand there waits in its cell, marked, until it is put right. */
-function take(): void {
-  const [column, place, now] = [own.value, activePlace.value, editing.value]
-  const row = props.table.rows[place ?? -1]
-  if (!column || place === undefined || !row || !now || !store.design) return
-  if (missing.value && offered.value === offers.value.length) return make(place, row, missing.value)
-  const offer = offers.value[offered.value]
-  if (!offer && now.text === now.begun) return stop()
-  const read = offer
-    ? { ok: true as const, value: { ...row, ...offer.values } }
-    : typedInto(store.design, props.table, column, row, now.text)
+function take(taken: Taken): void {
+  const [column, place] = [own.value, activePlace.value]
   stop()
-  if (!read.ok) return unfinished.setCell(props.table, row, column.id, { text: now.text, why: read.message })
-  write(place, row, read.value)
-  unfinished.setCell(props.table, row, column.id, undefined, rowNow(place) ?? row)
+  if (column && place !== undefined) writing.take(place, column, taken)
 }
 
-/** Makes the row that is missing, and lets this one refer to it, as one step. */
-function make(place: number, was: Row, { parent, row, values }: MissingRow): void {
-  stop()
-  const changed = [{ at: place, was, row: { ...was, ...values } }]
-  const change: Operation = { kind: 'rows.change', table: props.table.id, changed, gone: [], come: [] }
-  store.submit({
-    kind: 'batch',
-    label: `make a ${parent.name} and refer to it`,
-    operations: [addRows(parent, [row]), change]
-  })
+function next(to: 'below' | 'right' | 'left'): void {
+  if (to === 'below') return move({ at: active.value.at + 1 })
+  move({ column: active.value.column + (to === 'right' ? 1 : -1) })
+  void nextTick(() => edit())
+}
+
+function stop(): void {
+  editing.value = undefined
+  void nextTick(() => scroller.value?.focus())
 }
 
 /** Writes a block over the cells from the one with the keyboard on. */
 function paste(event: ClipboardEvent): void {
   const text = event.clipboardData?.getData('text/plain') ?? ''
-  if (editing.value || text === '' || !store.design) return
+  if (editing.value || text === '') return
   event.preventDefault()
   const { at, column } = active.value
   const from = columns.value.slice(column).map((each) => (each.kind === 'own' ? each.column : undefined))
-  const block = pasteBlock(store.design, props.table, props.order.slice(at), from, text, moment())
-  const lines = block.changed.length + block.come.length
-  const come = block.come.map((row, index) => ({ at: props.table.rows.length + index, row }))
-  if (lines > 0) {
-    const change: Operation = {
-      kind: 'rows.change',
-      table: props.table.id,
-      changed: block.changed,
-      gone: [],
-      come
-    }
-    if (store.submit(change, `paste ${counted(lines, 'row')}`)) return
-  }
-  for (const { place, column: id, text: typed, why } of block.waits) {
-    const row = rowNow(place)
-    if (row) unfinished.setCell(props.table, row, id, { text: typed, why })
-  }
-  if (block.waits.length > 0)
-    store.say(`${counted(block.waits.length, 'cell')} cannot stand there and waits to be put right.`)
+  writing.paste(props.order.slice(at), from, text)
 }
 
 /** The chosen rows as lines with tabs, as other programs take them. */
@@ -285,38 +246,11 @@ function copy(event: ClipboardEvent): void {
   event.clipboardData?.setData('text/plain', lines.join('\n'))
 }
 
-function stop(): void {
-  editing.value = undefined
-  void nextTick(() => scroller.value?.focus())
-}
-
-function write(place: number, was: Row, row: Row): void {
-  const changed = Object.keys(row).filter((id) => (row[id] ?? null) !== (was[id] ?? null))
-  if (changed.length === 0) return
-  const isKey = changed.some((id) => isReferredTo(id))
-  if (isKey) return emit('rekey', place, Object.fromEntries(changed.map((id) => [id, row[id] ?? null])))
-  store.submit({
-    kind: 'rows.change',
-    table: props.table.id,
-    changed: [{ at: place, was, row }],
-    gone: [],
-    come: []
-  })
-}
-
-const isReferredTo = (column: string): boolean =>
-  store.design?.tables.some((table) =>
-    table.foreignKeys.some(
-      (key) => key.table === props.table.id && key.pairs.some(({ refersTo }) => refersTo === column)
-    )
-  ) ?? false
-
-/** Makes a row with what its columns begin with, and goes to write in it. */
+/** Makes a row, and goes to write in it. */
 async function add(): Promise<void> {
-  if (!store.design) return
-  const row = filledRow(store.design, props.table, {}, new Map(), moment())
   const at = props.table.rows.length
-  if (store.submit(addRows(props.table, [row]))) return
+  const row = writing.add()
+  if (!row) return
   await nextTick()
   const line = props.order.indexOf(at)
   const column = columns.value.findIndex(
@@ -324,19 +258,26 @@ async function add(): Promise<void> {
   )
   move({ at: line < 0 ? props.order.length - 1 : line, column: Math.max(column, 0) })
   await nextTick()
-  void edit('')
+  edit('')
 }
 
-const moment = (): string => new Date().toISOString().slice(0, 19).replace('T', ' ')
+/** What is done with Alt; says whether something was. */
+function altKey(name: string, shown: Shown | undefined): boolean {
+  if (name === 's' && shown) emit('sort', shown.id)
+  else if (name === 'g' && (shown || props.groupedBy)) emit('group', props.groupedBy ?? shown?.id ?? '')
+  else if (name === 'ArrowDown' || name === 'ArrowUp') {
+    const at = nextGroup(groups.value, active.value.at, name === 'ArrowDown' ? 1 : -1)
+    if (at !== undefined) move({ at })
+  } else return false
+  return true
+}
 
 function key(event: KeyboardEvent): void {
   if (editing.value) return
   const { at, column } = active.value
   if (event.altKey) {
-    const shown = columns.value[column]
-    if (event.key !== 's' || !shown) return
-    emit('sort', shown.id)
-    return event.preventDefault()
+    if (altKey(event.key, columns.value[column])) event.preventDefault()
+    return
   }
   const page = Math.max(1, Math.floor(height.value / HEIGHT) - 2)
   const command = event.ctrlKey || event.metaKey
@@ -371,7 +312,7 @@ function key(event: KeyboardEvent): void {
       break
     case 'Enter':
     case 'F2':
-      void edit()
+      edit()
       break
     case 'Delete': {
       const { from, to } = chosen.value
@@ -383,30 +324,13 @@ function key(event: KeyboardEvent): void {
       break
     default:
       if (event.key.length !== 1 || event.key === ' ' || event.key === '/' || event.key === '?') return
-      void edit(event.key)
+      edit(event.key)
   }
   event.preventDefault()
 }
 
-function fieldKey(event: KeyboardEvent): void {
-  event.stopPropagation()
-  if (event.key === 'Escape') stop()
-  else if (event.key === 'ArrowDown' && (offers.value.length > 0 || missing.value))
-    offered.value = Math.min(offered.value + 1, offers.value.length - (missing.value ? 0 : 1))
-  else if (event.key === 'ArrowUp' && offered.value >= 0) offered.value = Math.max(offered.value - 1, -1)
-  else if (event.key === 'Enter') {
-    take()
-    move({ at: active.value.at + 1 })
-  } else if (event.key === 'Tab') {
-    take()
-    move({ column: active.value.column + (event.shiftKey ? -1 : 1) })
-    void nextTick(() => edit())
-  } else return
-  event.preventDefault()
-}
-
 function click(event: MouseEvent, at: number, column: number): void {
-  if (editing.value) take()
+  field.value?.[0]?.take()
   move({ at, column }, event.shiftKey)
   scroller.value?.focus()
 }
@@ -429,7 +353,7 @@ defineExpose({
     tabindex="0"
     role="grid"
     :aria-label="`Rows of ${table.name}`"
-    :aria-rowcount="order.length + 1"
+    :aria-rowcount="lineCount + 1"
     :aria-colcount="columns.length"
     :aria-activedescendant="activePlace === undefined ? undefined : `cell-${active.at}-${active.column}`"
     @scroll.passive="measure"
@@ -452,7 +376,7 @@ defineExpose({
         role="columnheader"
         class="name"
         :class="{ number: isNumberShown(table, column), key: isKey(column), made: column.kind !== 'own' }"
-        :title="`${said(column)} (Alt S orders by it)`"
+        :title="`${said(column)} (Alt S orders by it, Alt G puts together)`"
         :aria-sort="sort?.by === column.id ? (sort.descending ? 'descending' : 'ascending') : undefined"
         @click="emit('sort', column.id)"
         >{{ column.name
@@ -462,20 +386,32 @@ defineExpose({
     <div
       class="space"
       role="presentation"
-      :style="{ height: `${order.length * HEIGHT}px`, width: `${total}px` }">
+      :style="{ height: `${lineCount * HEIGHT}px`, width: `${total}px` }">
       <div
-        v-for="line in lines"
-        :key="line.place"
+        v-for="{ line, head } in heads"
+        :key="`head-${head.at}`"
+        class="group"
+        role="row"
+        :aria-rowindex="line + 2"
+        :style="{ top: `${line * HEIGHT}px` }">
+        <span role="rowheader" :aria-colspan="columns.length + 1" :class="{ none: head.label === '' }">{{
+          head.label || 'none'
+        }}</span>
+        <span class="quiet">{{ counted(head.count, table.name) }}</span>
+      </div>
+      <div
+        v-for="line in rows"
+        :key="line.line % drawn"
         class="line"
         role="row"
-        :aria-rowindex="line.at + 2"
+        :aria-rowindex="line.line + 2"
         :aria-selected="line.at >= chosen.from && line.at <= chosen.to"
         :class="{
           here: line.at === active.at,
           chosen: line.at >= chosen.from && line.at <= chosen.to,
           wrong: wrong.has(line.place)
         }"
-        :style="{ top: `${line.at * HEIGHT}px`, gridTemplateColumns: template }">
+        :style="{ top: `${line.line * HEIGHT}px`, gridTemplateColumns: template }">
         <span class="no" role="rowheader" :title="wrong.get(line.place)">{{
           wrong.has(line.place) ? '!' : line.place + 1
         }}</span>
@@ -495,41 +431,18 @@ defineExpose({
           @click="click($event, line.at, at)"
           @dblclick="edit()"
           ><template v-if="editing && line.at === active.at && at === active.column">
-            <input
+            <CellField
+              v-if="own"
               ref="field"
-              v-model="editing.text"
-              class="field"
-              :class="{ flawed: waitingIn(line.place, column) }"
-              :aria-label="`${column.name} of row ${line.place + 1}`"
-              spellcheck="false"
-              autocomplete="off"
-              @keydown="fieldKey"
-              @input="offered = -1"
-              @blur="editing && take()" />
-            <ul
-              v-if="offers.length > 0 || missing"
-              class="under"
-              role="listbox"
-              :aria-label="`What ${column.name} may be`">
-              <li
-                v-for="(offer, index) in offers"
-                :key="offer.place"
-                role="option"
-                :aria-selected="index === offered"
-                :class="{ on: index === offered }"
-                @mousedown.prevent="((offered = index), take())">
-                {{ offer.label }}
-              </li>
-              <li
-                v-if="missing"
-                role="option"
-                class="make"
-                :aria-selected="offered === offers.length"
-                :class="{ on: offered === offers.length }"
-                @mousedown.prevent="((offered = offers.length), take())">
-                {{ missing.says }}
-              </li>
-            </ul></template
+              :key="`${line.place} ${column.id}`"
+              :table="table"
+              :column="own"
+              v-bind="editing"
+              :is-flawed="waitingIn(line.place, column) !== undefined"
+              :label="`${column.name} of row ${line.place + 1}`"
+              @take="take"
+              @stop="stop"
+              @next="next" /></template
           ><template v-else>{{
             waitingIn(line.place, column)?.text ?? text(column, line.place)
           }}</template></span
@@ -583,6 +496,8 @@ defineExpose({
   display: grid;
   height: 26px;
   border-bottom: 1px solid var(--hair);
+  /* No line moves another. */
+  contain: layout size style;
 }
 .line.chosen {
   background: var(--chosen-tint);
@@ -641,52 +556,30 @@ defineExpose({
 .grid:focus-within .cell.at {
   box-shadow: inset 0 0 0 2px var(--chosen);
 }
-.cell .field {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  border: 0;
-  padding: 2px 7px;
-  outline: 2px solid var(--chosen);
-  outline-offset: -2px;
-  background: var(--sheet);
-}
-.cell .field.flawed {
-  outline-color: var(--deleted);
-}
-.under {
-  position: absolute;
-  top: 26px;
-  left: 0;
-  z-index: 3;
-  min-width: 100%;
-  max-width: 340px;
-  margin: 0;
-  padding: 3px 0;
-  list-style: none;
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  box-shadow: var(--shadow);
-  text-align: left;
-  white-space: nowrap;
-}
 .cell.unfit {
   color: var(--deleted);
   text-decoration: underline wavy;
   text-underline-offset: 2px;
 }
-.under li {
-  padding: 2px 10px;
-  cursor: pointer;
-  overflow: hidden;
-  text-overflow: ellipsis;
+.group {
+  position: absolute;
+  left: 0;
+  right: 0;
+  height: 26px;
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  padding: 5px 8px 0 10px;
+  white-space: nowrap;
+  background: var(--film);
+  border-bottom: 1px solid var(--line);
+  font-weight: 600;
 }
-.under .make {
-  color: var(--act);
+.group .quiet {
+  font-weight: 400;
 }
-.under li.on,
-.under li:hover {
-  background: var(--chosen-tint);
-  box-shadow: inset 2px 0 0 var(--chosen);
+.group .none {
+  font-style: italic;
+  font-weight: 400;
 }
 </style>

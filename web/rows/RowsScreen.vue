@@ -8,6 +8,7 @@ import { repairsOf } from '../../core/edit/mend-rows.ts'
 import { counted } from '../../core/naming/words.ts'
 import { rowLabel } from '../../core/relate/label.ts'
 import { writeCsv } from '../../core/rows/csv.ts'
+import { orphansOf } from '../../core/rows/orphans.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { manysOf, onesOf } from '../../core/rows/sides.ts'
 import { useTrail } from '../bench/trail.ts'
@@ -37,8 +38,8 @@ const router = useRouter()
 
 const middle = useMiddle(({ tables }) => tables.find(({ rows }) => rows.length > 0) ?? tables[0])
 const filter = ref('')
-const { view, shown, change, sortBy } = useRowsView(middle)
-const { order } = useOrder(middle, filter, shown, view)
+const { view, shown, change, sortBy, groupBy } = useRowsView(middle)
+const { order, groups } = useOrder(middle, filter, shown, view)
 
 /** The rows that are chosen, the one with the keyboard last. */
 const chosen = ref<number[]>([])
@@ -69,6 +70,16 @@ const waiting = computed(() => {
   const waits = place === undefined ? undefined : middle.value?.rows[place]
   const cells = middle.value && waits ? Object.values(unfinished.cellsOf(middle.value, waits) ?? {}) : []
   return cells[0] && `Row ${(place ?? 0) + 1}: ${cells[0].why}`
+})
+/** Of more rows than this it is not counted beforehand how many point at nothing. */
+const MOST_LOOKED_AT = 2000
+const lost = computed(() => {
+  const isLarge = (middle.value?.rows.length ?? 0) > MOST_LOOKED_AT
+  if (!store.design || !middle.value || isLarge) return undefined
+  return new Set(orphansOf(store.design, middle.value).flatMap(({ rows }) => rows)).size
+})
+const lostSaid = computed(() => {
+  return lost.value === undefined ? 'what points at nothing' : `points at nothing: ${lost.value || 'none'}`
 })
 const marks = computed(() => (store.design && middle.value ? tableMarks(store.design, middle.value) : []))
 const trailTables = computed(() =>
@@ -200,7 +211,10 @@ useShortcuts((event) => {
         <header>
           <KeyMark v-for="mark in marks" :key="mark.key" :mark="mark" large />
           <h1 :title="middle.name">{{ middle.name }}</h1>
-          <span class="quiet">{{ counted(middle.rows.length, 'row') }}</span>
+          <span class="quiet"
+            >{{ counted(middle.rows.length, 'row')
+            }}<template v-if="groups.length > 0">, {{ counted(groups.length, 'group') }}</template></span
+          >
           <input
             v-model="filter"
             class="lined filter"
@@ -251,27 +265,29 @@ useShortcuts((event) => {
           :shown="shown"
           :sort="view.sort"
           :order="order"
+          :groups="groups"
+          :grouped-by="view.group"
           :violations="violations"
           @choose="(places) => (chosen = places)"
           @remove="remove"
           @rekey="rekey"
           @sort="sortBy"
+          @group="groupBy"
           @out="out" />
         <p v-if="middle.rows.length === 0 && !middle.external" class="none">
           {{ middle.name }} has no rows yet. Press <kbd>Insert</kbd> to write one.
         </p>
         <footer>
-          <button type="button" class="link" @click="work = { kind: 'columns' }">columns</button>
-          <template v-if="!middle.external">
+          <div>
+            <button type="button" class="link" @click="work = { kind: 'columns' }">columns, groups</button>
+          </div>
+          <div v-if="!middle.external">
             <button
               type="button"
               class="link"
               :disabled="place === undefined"
               @click="work = { kind: 'ask' }">
               ask
-            </button>
-            <button type="button" class="link" @click="work = { kind: 'orphans' }">
-              what points at nothing
             </button>
             <button
               v-if="middle.rows.length > 0"
@@ -280,17 +296,28 @@ useShortcuts((event) => {
               @click="work = { kind: 'connect' }">
               connect rows
             </button>
-            <button type="button" class="link" @click="work = { kind: 'import' }">import</button>
-            <button type="button" class="link" @click="work = { kind: 'generate' }">make some</button>
-          </template>
-          <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">export</button>
-          <button
-            v-if="isJunction(middle)"
-            type="button"
-            class="link"
-            @click="work = { kind: 'pairs', junction: middle.id }">
-            missing pairs
-          </button>
+            <button
+              v-if="isJunction(middle)"
+              type="button"
+              class="link"
+              @click="work = { kind: 'pairs', junction: middle.id }">
+              missing pairs
+            </button>
+            <button type="button" class="link" :class="{ lost: lost }" @click="work = { kind: 'orphans' }">
+              {{ lostSaid }}
+            </button>
+          </div>
+          <div class="last">
+            <button v-if="!middle.external" type="button" class="link" @click="work = { kind: 'generate' }">
+              make some
+            </button>
+            <button v-if="!middle.external" type="button" class="link" @click="work = { kind: 'import' }">
+              import
+            </button>
+            <button v-if="middle.rows.length > 0" type="button" class="link" @click="exportRows">
+              export
+            </button>
+          </div>
         </footer>
       </section>
       <div class="side" data-side="many" @keydown="cardKey($event, 'many')">
@@ -397,11 +424,27 @@ h2 {
 .sheet footer {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 16px;
+  gap: 4px 22px;
   white-space: nowrap;
   padding: 6px 12px;
   border-top: 1px solid var(--hair);
   margin-top: auto;
+}
+/* What is looked at, what is done with rows, and what comes in or goes out. */
+.sheet footer > div {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+}
+.sheet footer > div + div {
+  padding-left: 22px;
+  border-left: 1px solid var(--line);
+}
+.sheet footer .last {
+  margin-left: auto;
+}
+.sheet footer .link.lost {
+  color: var(--deleted);
 }
 h1 {
   font-size: 15px;

@@ -18,8 +18,8 @@ const rehearsal = useRehearsal()
 const router = useRouter()
 
 const table = computed(() => props.table)
-const { view, shown, sortBy } = useRowsView(table)
-const { order } = useOrder(table, ref(''), shown, view)
+const { view, shown, sortBy, groupBy } = useRowsView(table)
+const { order, groups } = useOrder(table, ref(''), shown, view)
 const violations = useViolations()
 const grid = ref<InstanceType<typeof RowGrid>>()
 
@@ -60,10 +60,13 @@ void nextTick(() => grid.value?.focus())
         :shown="shown"
         :sort="view.sort"
         :order="order"
+        :groups="groups"
+        :grouped-by="view.group"
         :violations="violations"
         @remove="remove"
         @rekey="rekey"
         @sort="sortBy"
+        @group="groupBy"
         @out="out" />
     </div>
   </section>

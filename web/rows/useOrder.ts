@@ -1,38 +1,42 @@
 import { computed, onBeforeUnmount, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { fold } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
-import { orderBy, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import { Gathering, groupsOf, type Group } from '../../core/rows/grouped.ts'
+import { mayGroup, orderBy, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
 import { useDesign } from '../stores/design.ts'
 import { slicer, sortInSlices } from './slices.ts'
 
 /** With more rows than this one waits for what else is typed. */
 const MANY = 2000
+const NONE: readonly Group[] = []
 
 /**
  * The places of the rows that are shown, in their order: all of them, or those in which the words typed stand, as they
- * stand or by a column. Many are looked through and sorted in slices.
+ * stand or by a column, and put together by one. Many are looked through and sorted in slices.
  */
 export function useOrder(
   table: ComputedRef<Table | undefined>,
   filter: Ref<string>,
   shown: ComputedRef<readonly Shown[]>,
   view: ComputedRef<RowsView>
-): { order: ComputedRef<readonly number[]> } {
+): { order: ComputedRef<readonly number[]>; groups: ComputedRef<readonly Group[]> } {
   const store = useDesign()
-  const found = shallowRef<readonly number[]>()
+  const found = shallowRef<{ order: readonly number[]; groups: readonly Group[] }>()
   let asked = 0
 
   async function look(): Promise<void> {
     const [now, design, wanted] = [table.value, store.design, fold(filter.value.trim())]
-    const { sort } = view.value
-    const by = sort && shown.value.find(({ id }) => id === sort.by)
     const number = ++asked
-    if (!now || !design || (wanted === '' && !by)) return void (found.value = undefined)
+    if (!now || !design) return void (found.value = undefined)
+    const { sort, group } = view.value
+    const by = sort && shown.value.find(({ id }) => id === sort.by)
+    const together = group && mayGroup(design, now, view.value).find(({ id }) => id === group)
+    if (wanted === '' && !by && !together) return void (found.value = undefined)
     const goOn = slicer(() => number === asked)
     // More may be typed at once.
     if (now.rows.length > MANY) await new Promise((resolve) => setTimeout(resolve))
     if (number !== asked) return
-    const places: number[] = []
+    let places: number[] = []
     for (const [place, row] of now.rows.entries()) {
       const has = (each: Shown): boolean => fold(shownText(design, now, each, row)).includes(wanted)
       if (wanted === '' || shown.value.some(has)) places.push(place)
@@ -46,16 +50,29 @@ export function useOrder(
         if (!(await goOn())) return
       }
       const sorted = await sortInSlices(keys, compare, goOn)
-      if (sorted) found.value = sorted.map(({ place }) => place)
-    } else found.value = places
+      if (!sorted) return
+      places = sorted.map(({ place }) => place)
+    }
+    if (!together) return void (found.value = { order: places, groups: [] })
+    const gathering = new Gathering(design, now, together)
+    for (const place of places) {
+      gathering.add(place)
+      if (!(await goOn())) return
+    }
+    const sorted = await sortInSlices(gathering.all, gathering.compare, goOn)
+    if (sorted) found.value = groupsOf(sorted)
   }
 
   // A row that is written in stays where it is until something else is asked for.
-  const asks = computed(() =>
-    [table.value?.id, table.value?.rows.length, filter.value, JSON.stringify(view.value.sort)].join(' ')
-  )
+  const asks = computed(() => {
+    const { sort, group } = view.value
+    return JSON.stringify([table.value?.id, table.value?.rows.length, filter.value, sort, group])
+  })
   watch([asks, () => shown.value.map(({ id }) => id).join(' ')], () => void look(), { immediate: true })
   onBeforeUnmount(() => asked++)
   const all = computed(() => (table.value?.rows ?? []).map((_, place) => place))
-  return { order: computed(() => found.value ?? all.value) }
+  return {
+    order: computed(() => found.value?.order ?? all.value),
+    groups: computed(() => found.value?.groups ?? NONE)
+  }
 }

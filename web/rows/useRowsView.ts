@@ -12,6 +12,7 @@ export function useRowsView(table: ComputedRef<Table | undefined>): {
   shown: ComputedRef<Shown[]>
   change: (next: Partial<RowsView>) => void
   sortBy: (id: string) => void
+  groupBy: (id: string) => void
 } {
   const store = useDesign()
   const view = computed(() => views.get(table.value?.id ?? '') ?? PLAIN_VIEW)
@@ -28,5 +29,7 @@ export function useRowsView(table: ComputedRef<Table | undefined>): {
       sort?.by !== by ? { by, descending: false } : sort.descending ? undefined : { by, descending: true }
     change({ sort: next })
   }
-  return { view, shown, change, sortBy }
+  /** Together by a column, and apart again by the same. */
+  const groupBy = (by: string): void => change({ group: view.value.group === by ? undefined : by })
+  return { view, shown, change, sortBy, groupBy }
 }

@@ -1,5 +1,6 @@
 import { onBeforeUnmount, shallowRef, watch, type ShallowRef } from 'vue'
 import { violationsByRule, type Violation } from '../../core/design/violations.ts'
+import { sizeOf } from '../../core/design/size.ts'
 import { useDesign } from '../stores/design.ts'
 import { slicer } from './slices.ts'
 
@@ -19,6 +20,8 @@ export function useViolations(): ShallowRef<readonly Violation[]> {
       if (!(await goOn())) return
     }
     found.value = all
+    // What the first edit would have to wait for otherwise.
+    sizeOf(store.design)
   }
 
   watch(
