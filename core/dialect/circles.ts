@@ -10,9 +10,10 @@ import { sayTable } from './qualified.ts'
  * of one can be there before a row of the other, unless references are looked at when all are in.
  */
 export function withCircles(catalog: Catalog, facts: Facts): { catalog: Catalog; remarks: Remark[] } {
-  const circles = circlesIn(catalog.tables)
+  const circles = circlesIn(catalog.tables, needsOf)
   if (circles.size === 0) return { catalog, remarks: [] }
-  const remarks = catalog.tables.flatMap((table) => told(table, catalog, circles, facts))
+  const open = circlesIn(catalog.tables, needsAtOnce)
+  const remarks = catalog.tables.flatMap((table) => told(table, catalog, circles, open, facts))
   if (!facts.deferrable) return { catalog, remarks }
   const tables = catalog.tables.map((table) => {
     const isIn = (key: CatalogForeignKey): boolean => isInCircle(table, key, circles)
@@ -29,9 +30,12 @@ function told(
   table: CatalogTable,
   { tables }: Catalog,
   circles: ReadonlyMap<string, number>,
+  /** Those in which no reference is said to be deferrable. */
+  open: ReadonlyMap<string, number>,
   { title, deferrable }: Facts
 ): Remark[] {
-  const key = table.foreignKeys.find((each) => isInCircle(table, each, circles))
+  const unsaid = table.foreignKeys.find((each) => !each.deferrable && isInCircle(table, each, open))
+  const key = unsaid ?? table.foreignKeys.find((each) => isInCircle(table, each, circles))
   if (!key) return []
   const parent = sayTable(byId(tables).get(key.table)?.name ?? key.table)
   const needs = `A row of ${sayTable(table.name)} needs one of ${parent}, and that in the end one of ${sayTable(table.name)}`
@@ -39,7 +43,23 @@ function told(
     return [
       {
         table: table.id,
-        message: `${needs}: put them in with one transaction, at whose end they are looked at.`
+        message: `${needs}: put them in with one transaction, at whose end they are looked at.`,
+        ...(unsaid && {
+          finding: {
+            rule: 'needed in a circle',
+            weight: 'doubtful' as const,
+            column: key.columns[0],
+            fix: {
+              label: 'Look at it when a transaction ends',
+              operation: {
+                kind: 'foreignKey.setDeferrable' as const,
+                table: table.id,
+                foreignKey: key.id,
+                deferrable: 'deferred' as const
+              }
+            }
+          }
+        })
       }
     ]
   const free = key.columns.filter((id) => !table.primaryKey?.columns.includes(id))
@@ -89,11 +109,19 @@ const needsOf = once((table: CatalogTable): readonly string[] =>
   table.foreignKeys.filter((key) => isNeeded(table, key)).map((key) => key.table)
 )
 
+/** Those that have to be there before its row is. */
+const needsAtOnce = once((table: CatalogTable): readonly string[] =>
+  table.foreignKeys.filter((key) => !key.deferrable && isNeeded(table, key)).map((key) => key.table)
+)
+
 /**
  * The tables that stand in circles, each with the number of its circle (the components that are strongly
  * connected, by Tarjan's algorithm; without recursion, since a chain of tables may be long).
  */
-function circlesIn(tables: readonly CatalogTable[]): Map<string, number> {
+function circlesIn(
+  tables: readonly CatalogTable[],
+  needs: (table: CatalogTable) => readonly string[]
+): Map<string, number> {
   const known = byId(tables)
   const order = new Map<string, number>()
   const lowest = new Map<string, number>()
@@ -114,7 +142,7 @@ function circlesIn(tables: readonly CatalogTable[]): Map<string, number> {
       lowest.set(id, order.get(id) as number)
       open.push(id)
       isOpen.add(id)
-      way.push({ id, needs: needsOf(table), next: 0 })
+      way.push({ id, needs: needs(table), next: 0 })
     }
     const sink = (id: string, to: number): void => void lowest.set(id, Math.min(lowest.get(id) as number, to))
     enter(start.id)

@@ -279,6 +279,7 @@ useShortcuts((event) => {
           <p>{{ refusedWords[index] }}</p>
           <RuleChoice
             v-if="refusal.kind === 'reference' && relationBy(refusal.table, refusal.of)"
+            stands
             :relation="relationBy(refusal.table, refusal.of)!"
             :on="cameOf(refusal.effect)" />
         </article>
