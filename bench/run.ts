@@ -12,6 +12,7 @@ import { openSqlite } from '../server/engine/sqlite.ts'
 import { measure, spread, type Spread } from './measure.ts'
 import { planMigration } from '../core/version/plan.ts'
 import { benchCascade } from './cascade.ts'
+import { benchDrawing } from './drawing.ts'
 import { benchGrid } from './grid.ts'
 import { benchMinds } from './minds.ts'
 import { benchRows } from './rows.ts'
@@ -145,7 +146,8 @@ for (const [size, changed] of [
 }
 const cascade = await benchCascade()
 const grid = await benchGrid()
-lines.push(...(await benchMinds()), ...(await benchRows()), ...cascade.lines)
+const drawing = await benchDrawing()
+lines.push(...(await benchMinds()), ...(await benchRows()), ...cascade.lines, ...drawing.lines)
 
 // Each number of designs three times in turn, so that a busy minute of the machine touches all of them.
 const writers = [1, 5, 20, 50]
@@ -244,7 +246,7 @@ const written = [
     ({ designs, rate }) => `| ${designs} | ${rate.toFixed(0)} | ${(rate / oneWriter).toPrecision(2)} |`
   )
 ].join('\n')
-console.log(`${table}\n\n${memory}\n\n${blocked}\n\n${written}`)
+console.log([table, memory, drawing.page, blocked, written].join('\n\n'))
 
 if (process.argv.includes('--write')) {
   writeFileSync(
@@ -255,11 +257,14 @@ Each line is a ratio to a yardstick that was measured in the same run, so that a
 tells the same story; the times are there to give the ratios a size.
 
 Repeat them with \`npm run bench\` (it needs the built pages and Chromium: run \`bin/test\` once before);
-\`npm run bench -- --write\` writes this page. The large designs are made by \`demo/districts.ts\`.
+\`npm run bench -- --write\` writes this page. The large designs are made by \`demo/districts.ts\`, those of the
+drawings by \`demo/lifelike.ts\`.
 
 ${table}
 
 ${memory}
+
+${drawing.page}
 
 ${blocked}
 

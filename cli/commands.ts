@@ -23,7 +23,6 @@ import {
 } from '../core/version/script.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { openDesign, openState, put } from './files.ts'
-import { layered } from './layered.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { passwordFor, type PasswordOptions } from './password.ts'
 
@@ -68,7 +67,7 @@ export async function write(
   if (views && found.kind !== 'sql')
     throw new CannotDo(`${found.title} has no views of figures: leave --views out.`)
   if (views && rows) throw new CannotDo('Views have no rows of their own: say --rows or --views, not both.')
-  put(await found.write(design, layered, { rows, views }), output)
+  put(found.write(design, { rows, views }), output)
   return {
     status: 0,
     json: { written: output ?? null, as },

@@ -1,5 +1,5 @@
-import { emptyDesign, type Column, type Design, type ForeignKey, type Table } from '../core/design/model.ts'
-import { parseType } from '../core/design/type.ts'
+import { emptyDesign, type Design, type Table } from '../core/design/model.ts'
+import { makeTable } from './make-table.ts'
 
 /**
  * The tables of one district's hospital: name, columns besides the key, and what it refers to (in its own
@@ -157,58 +157,11 @@ export function districts(count: number): Design {
       const table = makeTable(
         `d${district}_${name}`,
         columns,
-        refersTo.flatMap((parent) => made.get(parent) ?? [])
+        refersTo.flatMap((parent) => made.get(parent) ?? []).map((parent) => ({ parent }))
       )
       made.set(name, table)
       tables.push(table)
     }
   }
   return { ...emptyDesign(`Fernhollow and its districts: ${count} tables`, `d_districts${count}`), tables }
-}
-
-function makeTable(name: string, columns: [string, string][], parents: Table[]): Table {
-  const id = (column: string): string => `c_${name}_${column}`.toLowerCase()
-  const key: Column = {
-    id: id('key'),
-    name: `${name}_id`,
-    type: { kind: 'integer', size: 'normal' },
-    required: true,
-    default: { kind: 'generated' }
-  }
-  const references = parents.map((parent): { column: Column; foreignKey: ForeignKey } => {
-    const column: Column = {
-      id: id(`ref_${parent.name}`).slice(0, 42),
-      name: `${parent.name}_id`,
-      type: { kind: 'integer', size: 'normal' },
-      required: true
-    }
-    return {
-      column,
-      foreignKey: {
-        id: `f_${name}_${parent.name}`.slice(0, 42),
-        table: parent.id,
-        key: parent.primaryKey?.id ?? '',
-        pairs: [{ column: column.id, refersTo: parent.columns[0]?.id ?? '' }],
-        onDelete: 'CASCADE',
-        onUpdate: 'CASCADE'
-      }
-    }
-  })
-  const own = columns.map(([column, type]): Column => {
-    const parsed = parseType(type)
-    if (!parsed.ok) throw new Error(parsed.message)
-    return { id: id(column), name: column, type: parsed.value, required: false }
-  })
-  return {
-    id: `t_${name}`,
-    name,
-    columns: [key, ...references.map((each) => each.column), ...own],
-    primaryKey: { id: `k_${name}`, columns: [key.id] },
-    uniques: [],
-    foreignKeys: references.map((each) => each.foreignKey),
-    checks: [],
-    indexes: [],
-    rowPolicies: [],
-    rows: []
-  }
 }

@@ -4,17 +4,17 @@ import { DIALECTS } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
 import { writeViews } from './figure-views.ts'
-import { layout, type LayeredStep } from '../diagram/layout.ts'
+import { layout } from '../diagram/layout.ts'
 import { makeScene } from '../diagram/scene.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
 
-/** What a design is given out as. `write` may need the layered step of the diagram's layout. */
+/** What a design is given out as. */
 export interface Output {
   name: string
   title: string
   file: string
   kind: 'sql' | 'svg' | 'json'
-  write(design: Design, layered: LayeredStep, options?: OutputOptions): Promise<string>
+  write(design: Design, options?: OutputOptions): string
 }
 
 /** Where it is SQL. `rows`: with the design's own rows. `views`: the views of its figures, and nothing else. */
@@ -45,22 +45,21 @@ export const OUTPUTS: readonly Output[] = [
     title: dialect.title,
     file: `${dialect.name}.sql`,
     kind: 'sql',
-    write: (design, _, options) =>
-      Promise.resolve(options?.views ? writeViews(design, dialect) : writeSql(design, dialect, options))
+    write: (design, options) =>
+      options?.views ? writeViews(design, dialect) : writeSql(design, dialect, options)
   })),
   {
     name: 'svg',
     title: 'Diagram (SVG)',
     file: 'diagram.svg',
     kind: 'svg',
-    write: async (design, layered) =>
-      sceneToSvg(makeScene(design, await layout(design, layered)), design.name)
+    write: (design) => sceneToSvg(makeScene(design, layout(design)), design.name)
   },
   {
     name: 'design',
     title: 'Design file',
     file: 'design.json',
     kind: 'json',
-    write: (design) => Promise.resolve(writeDesignFile(design))
+    write: (design) => writeDesignFile(design)
   }
 ]

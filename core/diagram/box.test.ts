@@ -111,7 +111,7 @@ describe('marks and ends', () => {
   })
 
   it('cut the two left corners of a junction and no other', () => {
-    const place = { x: 0, y: 0, width: 100, height: 60 }
+    const place = { x: 0, y: 0, width: 100, height: 60, beside: 0 }
     expect(outline({ ...box('t_patient'), ...place }, 10)).toBe('M0 0H100V60H0Z')
     expect(outline({ ...box('t_dose'), ...place }, 10)).toBe('M10 0H100V60H10L0 50V10Z')
   })

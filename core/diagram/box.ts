@@ -14,6 +14,8 @@ export interface BoxRow {
   type: string
   required: boolean
   mark: Mark | undefined
+  /** The table that it refers to, where no line is drawn to it. */
+  leadsTo?: string
   /** Distance of the row's middle from the top. */
   middle: number
 }
@@ -64,6 +66,22 @@ export function clip(text: string, width: number, size: number, mono = false): s
   }
   return `${kept}…`
 }
+
+/** What stands in a row of a table: the name of the column, and as much as there is room for of what it is or leads to. */
+export function rowTexts({ name, type, leadsTo }: BoxRow, width: number): { name: string; type: string } {
+  const room = width - BOX.pad * 2 - BOX.markColumn
+  const named = clip(name, room * 0.66, SIZE.name, true)
+  const left = room - textWidth(named, SIZE.name, true) - GAP
+  const said = leadsTo === undefined ? type : `→ ${leadsTo}`
+  return { name: named, type: left < GAP ? '' : clip(said, left, SIZE.type, true) }
+}
+/** The sizes of what stands in a row, and the room between (pixels). */
+const SIZE = { name: 12.5, type: 12 }
+const GAP = 12
+
+/** How far below the top of a table the row of a column is, by its middle. */
+export const rowMiddle = (box: Box, column: string): number =>
+  box.rows.find((row) => row.id === column)?.middle ?? box.height / 2
 
 /** The boxes of all tables; worked out once for each design value. */
 export const boxesOf = once((design: Design): Map<string, Box> => {

@@ -1,75 +1,149 @@
-import { referencesTo } from '../design/directory.ts'
-import type { Design, Position } from '../design/model.ts'
-import { boxesOf } from './box.ts'
+import { tableOf } from '../design/directory.ts'
+import { once } from '../once.ts'
+import type { Design, Position, Table, TableId } from '../design/model.ts'
+import { boxesOf, rowMiddle, type Box } from './box.ts'
+import { placeInLayers, type Edge, type Node } from './layers.ts'
+import { pack, type Parcel, type Spot } from './pack.ts'
+import { STUB } from './stub.ts'
 
-/** What the layered step is given and gives back: the part of the ELK graph format that is used here. */
-export interface LayeredGraph {
-  id: string
-  layoutOptions: Record<string, string>
-  children: { id: string; width: number; height: number; x?: number; y?: number }[]
-  edges: { id: string; sources: string[]; targets: string[] }[]
-}
-/** Places the nodes of a graph in layers from left to right; elkjs does, in a worker or in this process. */
-export type LayeredStep = (graph: LayeredGraph) => Promise<Pick<LayeredGraph, 'children'>>
-
-/** Room between tables: beside each other for lines to run in, and above each other. */
-const GAP = { across: 96, down: 34 }
-
-const OPTIONS = {
-  'elk.algorithm': 'layered',
-  'elk.direction': 'RIGHT',
-  'elk.layered.spacing.nodeNodeBetweenLayers': String(GAP.across),
-  'elk.spacing.nodeNode': String(GAP.down),
-  'elk.spacing.componentComponent': '60',
-  'elk.spacing.edgeNode': '18',
-  'elk.layered.spacing.edgeNodeBetweenLayers': '24',
-  'elk.aspectRatio': '1.5',
-  'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
-  'elk.layered.considerModelOrder.strategy': 'PREFER_NODES'
-}
+/** Width for each unit of height: of the whole, which is seen on a screen or a page, and of its parts. */
+const ASPECT = { whole: 1.5, part: 1.5 }
+/** Room between parts, and beside and below each table that stands alone (pixels). */
+const GAP = 56
 
 /**
- * In a large design a table that very many refer to would pull everything into one tall column. Such hubs
- * stand at the far left by themselves, and what they leave is laid out in parts that are packed side by side.
+ * In a large design a table that very many refer to would pull everything into one tall column, and its lines would
+ * cover the sheet: what refers to such a hub says so beside itself.
  */
-const HUB = { tables: 60, referrers: 12 }
+const HUB = { tables: 25, referrers: 9 }
+
+/** The tables that so many refer to that no lines are drawn to them. */
+export const hubsOf = once((design: Design): ReadonlySet<TableId> => {
+  const referrers = new Map<TableId, number>()
+  for (const { id, foreignKeys } of design.tables)
+    for (const { table } of foreignKeys)
+      if (table !== id) referrers.set(table, (referrers.get(table) ?? 0) + 1)
+  const isLarge = design.tables.length >= HUB.tables
+  return new Set([...referrers].flatMap(([id, count]) => (isLarge && count >= HUB.referrers ? [id] : [])))
+})
+
+/** A line longer than this nobody follows (pixels). */
+const FAR = 2600
+
+/** Whether a reference is told of beside its table instead of being drawn as a line: to a hub, or to what is far away. */
+export function isStub(
+  design: Design,
+  table: Table,
+  to: TableId,
+  positions: ReadonlyMap<TableId, Position>
+): boolean {
+  if (to === table.id) return false
+  if (hubsOf(design).has(to)) return true
+  const [here, there] = [positions.get(table.id), positions.get(to)]
+  return here !== undefined && there !== undefined && far(here, there) > FAR
+}
+
+const far = (one: Position, other: Position): number => Math.abs(one.x - other.x) + Math.abs(one.y - other.y)
 
 /**
- * A place for every table: ones left of manys by the layered step; a table that was put somewhere by
- * hand is there. Positions are top left corners, in whole pixels.
+ * A place for every table, as its top left corner in whole pixels: what hangs together stands in layers, ones left of
+ * manys, and such parts, hubs and tables that stand alone are packed to the shape of a screen. A table that was put
+ * somewhere by hand is there.
  */
-export async function layout(design: Design, layered: LayeredStep): Promise<Map<string, Position>> {
-  const boxes = boxesOf(design)
-  const hubs = new Set(
-    design.tables.length < HUB.tables
-      ? []
-      : design.tables.map((table) => table.id).filter((id) => referencesTo(design, id).length > HUB.referrers)
-  )
-  const graph: LayeredGraph = {
-    id: 'design',
-    layoutOptions: OPTIONS,
-    children: [...boxes.values()]
-      .filter(({ id }) => !hubs.has(id))
-      .map(({ id, width, height }) => ({ id, width, height })),
-    edges: design.tables.flatMap((table) =>
-      table.foreignKeys
-        .filter(
-          (foreignKey) => foreignKey.table !== table.id && !hubs.has(foreignKey.table) && !hubs.has(table.id)
-        )
-        .map((foreignKey) => ({ id: foreignKey.id, sources: [foreignKey.table], targets: [table.id] }))
-    )
-  }
-  const placed = graph.children.length > 0 ? (await layered(graph)).children : []
-  const positions = new Map<string, Position>(
-    placed.map(({ id, x = 0, y = 0 }) => [id, { x: Math.round(x), y: Math.round(y) }])
-  )
-  let top = 0
-  for (const box of boxes.values()) {
-    if (!hubs.has(box.id)) continue
-    positions.set(box.id, { x: -box.width - GAP.across, y: top })
-    top += box.height + GAP.down
-  }
+export function layout(design: Design): Map<TableId, Position> {
+  // What is far away, and told beside its table, is known when all have a place; then there is room for that.
+  const positions = arrange(design, arrange(design, new Map()))
   for (const [id, position] of Object.entries(design.positions))
     if (positions.has(id)) positions.set(id, position)
   return positions
+}
+
+/** @param before about where the tables will stand. */
+function arrange(design: Design, before: ReadonlyMap<TableId, Position>): Map<TableId, Position> {
+  const boxes = boxesOf(design)
+  const room = new Map(
+    design.tables.map((table) => {
+      const isBeside = table.foreignKeys.some((key) => isStub(design, table, key.table, before))
+      return [table.id, isBeside ? STUB.length : 0]
+    })
+  )
+  const parts = partsOf(design).map((part) => place(design, part, boxes, room))
+  // Hubs come first, then the tallest: what is small fills what they leave.
+  const hubs = hubsOf(design)
+  const isHub = ({ ids }: PlacedPart): boolean => ids.length === 1 && ids.every((id) => hubs.has(id))
+  parts.sort(
+    (one, other) =>
+      Number(isHub(other)) - Number(isHub(one)) || other.height - one.height || other.width - one.width
+  )
+  const spots = pack(parts, GAP, ASPECT.whole)
+  const positions = new Map<TableId, Position>()
+  for (const [at, { spots: own }] of parts.entries())
+    for (const [id, { x, y }] of own) {
+      const spot = spots[at] as Spot
+      positions.set(id, { x: Math.round(spot.x + x), y: Math.round(spot.y + y) })
+    }
+  return positions
+}
+
+interface PlacedPart extends Parcel {
+  ids: TableId[]
+  /** Where each table stands in the part. */
+  spots: Map<TableId, Spot>
+}
+
+/** Tables that are joined by lines, however far. */
+function partsOf(design: Design): Table[][] {
+  const hubs = hubsOf(design)
+  const beside = new Map<TableId, TableId[]>(design.tables.map(({ id }) => [id, []]))
+  for (const table of design.tables)
+    for (const { table: to } of table.foreignKeys) {
+      if (hubs.has(to)) continue
+      beside.get(table.id)?.push(to)
+      beside.get(to)?.push(table.id)
+    }
+  const seen = new Set<TableId>()
+  return design.tables.flatMap((start) => {
+    if (seen.has(start.id)) return []
+    const part = [start.id]
+    seen.add(start.id)
+    for (const id of part)
+      for (const other of beside.get(id) ?? [])
+        if (!seen.has(other)) {
+          seen.add(other)
+          part.push(other)
+        }
+    return [part.flatMap((id) => tableOf(design, id) ?? [])]
+  })
+}
+
+function place(
+  design: Design,
+  part: readonly Table[],
+  boxes: ReadonlyMap<TableId, Box>,
+  room: ReadonlyMap<TableId, number>
+): PlacedPart {
+  const ids = part.map(({ id }) => id)
+  const hubs = hubsOf(design)
+  const nodes = part.map(({ id }): Node => {
+    const { width, height } = boxes.get(id) as Box
+    return { id, width: width + (room.get(id) ?? 0), height }
+  })
+  const edges = part.flatMap((table) =>
+    table.foreignKeys.flatMap(({ table: to, key, pairs: [pair] }): Edge[] => {
+      const [child, parent] = [boxes.get(table.id), boxes.get(to)]
+      if (!child || !parent || !pair || to === table.id || hubs.has(to)) return []
+      const [fromY, toY] = [rowMiddle(parent, pair.refersTo), rowMiddle(child, pair.column)]
+      return [{ from: to, to: table.id, bundle: key, fromY, toY }]
+    })
+  )
+  const spots = new Map<TableId, Spot>()
+  for (const [id, { x, y }] of placeInLayers(nodes, edges, ASPECT.part))
+    spots.set(id, { x: x + (room.get(id) ?? 0), y })
+  const boxed = ids.map((id) => ({ ...(boxes.get(id) as Box), ...(spots.get(id) as Spot) }))
+  return {
+    ids,
+    spots,
+    width: Math.max(...boxed.map(({ x, width }) => x + width)),
+    height: Math.max(...boxed.map(({ y, height }) => y + height))
+  }
 }

@@ -1,11 +1,25 @@
-/** A table in the way of lines. */
+import { groupBy } from '../group.ts'
+import { drawApart } from './lanes.ts'
+import { around, Near, type Room } from './near.ts'
+import { search, simplify, type Piece } from './way.ts'
+
+/** A table in the way of lines, with what is told beside it on its left. */
 export interface Obstacle {
   x: number
   y: number
   width: number
   height: number
+  /** How far what is told beside it reaches, to the left (pixels). */
+  beside?: number
 }
 export type Point = readonly [x: number, y: number]
+
+/** An end of a line, at a row of a table. */
+interface LinkEnd {
+  table: Obstacle
+  y: number
+}
+
 /**
  * A line to be routed: the rows that it joins, each on its own table. `bundle`: lines of one bundle may
  * share their way.
@@ -13,49 +27,125 @@ export type Point = readonly [x: number, y: number]
 export interface Link {
   id: string
   bundle: string
-  from: { table: Obstacle; y: number }
-  to: { table: Obstacle; y: number }
+  from: LinkEnd
+  to: LinkEnd
 }
 
 /** How far a line goes straight out of a table before it turns, so that its end has room. */
-const STUB = 26
+const OUT = 26
 const CLEAR = 10
-const BEND = 40
-/** Searches longer than this are given up for a plain way; a person would not follow the line either. */
-const MOST_STEPS = 60_000
+/** How far apart lines of different keys end that end at the same row. */
+const APART = 6
+
+/** How often all ways are looked for: from the second time on with all others known. */
+const ROUNDS = 2
 
 /**
  * A way for each line, at right angles, from the row of one table to the row of another, round every
- * table. Lines of different bundles that would lie on each other are drawn apart.
+ * table, and across few others. Lines of different bundles that would lie on each other are drawn apart. Where tables
+ * crowd so that a line finds no way of its own, it has none.
  */
 export function routeAll(links: readonly Link[], obstacles: readonly Obstacle[]): Map<string, Point[]> {
-  const routes = new Map<string, Point[]>()
-  for (const link of links) routes.set(link.id, routeOne(link, obstacles))
-  drawApart(links, routes)
-  return routes
+  const tables = new Near<Obstacle>(roomOf)
+  for (const obstacle of obstacles) tables.add(whole(obstacle))
+  const pieces = new Near<Piece>(({ a, b }) => around(a, b, 0.5))
+  const own = new Map<string, Piece[]>()
+  const routes = new Map<string, Point[]>(links.map(({ id }) => [id, []]))
+  // What is short has hardly a choice, so it comes first.
+  const order = withOwnEnds(links).sort((one, other) => lengthOf(one) - lengthOf(other))
+  for (let round = 0; round < ROUNDS; round++)
+    for (const link of order) {
+      for (const piece of own.get(link.id) ?? []) pieces.remove(piece)
+      const points = routeOne(link, tables, pieces)
+      const made = points.slice(1).map((b, at): Piece => ({ bundle: link.bundle, a: points[at] as Point, b }))
+      for (const piece of made) pieces.add(piece)
+      own.set(link.id, made)
+      routes.set(link.id, points)
+    }
+  drawApart(links, routes, tables)
+  const bare = new Near<Obstacle>(roomOf)
+  for (const obstacle of obstacles) bare.add(obstacle)
+  return withoutFaults(order, routes, bare)
 }
 
-function routeOne(link: Link, obstacles: readonly Obstacle[]): Point[] {
+/** How near and how far two lines run beside each other that are taken for one (pixels). */
+const ONE = 2
+
+/** The ways that run through no table and on no line of another key: the longer of two is left out. */
+function withoutFaults(
+  order: readonly Link[],
+  routes: ReadonlyMap<string, Point[]>,
+  tables: Near<Obstacle>
+): Map<string, Point[]> {
+  const kept = new Map<string, Point[]>()
+  const pieces = new Near<Piece>(({ a, b }) => around(a, b, ONE))
+  for (const { id, bundle } of order) {
+    const points = routes.get(id) as Point[]
+    const own = points.slice(1).map((b, at): Piece => ({ bundle, a: points[at] as Point, b }))
+    const isFree = own.every((piece) => {
+      const room = around(piece.a, piece.b, 0)
+      return tables.within(room).length === 0 && !pieces.within(room).some((other) => isOn(piece, other))
+    })
+    if (!isFree || own.length === 0) continue
+    kept.set(id, points)
+    for (const piece of own) pieces.add(piece)
+  }
+  return kept
+}
+
+function isOn(one: Piece, other: Piece): boolean {
+  const axis = one.a[0] === one.b[0] ? 0 : 1
+  if (one.bundle === other.bundle || other.a[axis] !== other.b[axis]) return false
+  const along = axis === 0 ? 1 : 0
+  const from = Math.max(Math.min(one.a[along], one.b[along]), Math.min(other.a[along], other.b[along]))
+  const to = Math.min(Math.max(one.a[along], one.b[along]), Math.max(other.a[along], other.b[along]))
+  return Math.abs(one.a[axis] - other.a[axis]) < ONE && to - from > ONE
+}
+
+const lengthOf = ({ from, to }: Link): number => Math.abs(from.table.x - to.table.x) + Math.abs(from.y - to.y)
+
+export const roomOf = ({ x, y, width, height }: Obstacle): Room => ({
+  left: x,
+  top: y,
+  right: x + width,
+  bottom: y + height
+})
+
+/** With what is told beside it. */
+const whole = ({ x, y, width, height, beside = 0 }: Obstacle): Obstacle => ({
+  x: x - beside,
+  y,
+  width: width + beside,
+  height
+})
+
+function routeOne(link: Link, tables: Near<Obstacle>, pieces: Near<Piece>): Point[] {
   const [fromSide, toSide] = sides(link.from.table, link.to.table)
-  const start: Point = [
-    fromSide > 0 ? link.from.table.x + link.from.table.width : link.from.table.x,
-    link.from.y
-  ]
-  const end: Point = [toSide > 0 ? link.to.table.x + link.to.table.width : link.to.table.x, link.to.y]
-  const first: Point = [start[0] + fromSide * STUB, start[1]]
-  const last: Point = [end[0] + toSide * STUB, end[1]]
-  // First among the tables near by, then among all; last, where tables crowd, with hardly any room beside
-  // them.
+  const [start, first] = outOf(link.from, fromSide)
+  const [end, last] = outOf(link.to, toSide)
+  // First among the tables near by, then among more; last, where tables crowd, with hardly any room beside them.
   for (const [margin, clear] of [
     [60, CLEAR],
     [600, CLEAR],
-    [Infinity, CLEAR],
-    [Infinity, 1]
+    [2000, CLEAR],
+    [2000, 1]
   ] as const) {
-    const found = search(first, last, within(obstacles, first, last, margin), clear)
+    const room = around(first, last, margin)
+    const others = pieces.within(room).filter(({ bundle }) => bundle !== link.bundle)
+    const found = search({ start: first, end: last, obstacles: tables.within(room), clear, room, others })
     if (found) return simplify([start, ...found, end])
   }
   return simplify([start, first, [first[0], last[1]], last, end])
+}
+
+/** Where a line leaves a table by a side, and where it may turn. */
+function outOf({ table, y }: LinkEnd, side: number): [Point, Point] {
+  const edge = side > 0 ? table.x + table.width : table.x
+  const beside = side > 0 ? 0 : (table.beside ?? 0)
+  return [
+    [edge, y],
+    [edge + side * (OUT + beside), y]
+  ]
 }
 
 /**
@@ -63,262 +153,42 @@ function routeOne(link: Link, obstacles: readonly Obstacle[]): Point[] {
  * tables stand above each other.
  */
 function sides(from: Obstacle, to: Obstacle): [number, number] {
-  if (from.x + from.width + STUB <= to.x) return [1, -1]
-  if (to.x + to.width + STUB <= from.x) return [-1, 1]
+  const room = 2 * OUT
+  if (from.x + from.width + room <= to.x - (to.beside ?? 0)) return [1, -1]
+  if (to.x + to.width + room <= from.x - (from.beside ?? 0)) return [-1, 1]
   return [1, 1]
 }
 
-function within(obstacles: readonly Obstacle[], a: Point, b: Point, margin: number): Obstacle[] {
-  const [left, right] = [Math.min(a[0], b[0]) - margin, Math.max(a[0], b[0]) + margin]
-  const [top, bottom] = [Math.min(a[1], b[1]) - margin, Math.max(a[1], b[1]) + margin]
-  return obstacles.filter((o) => o.x < right && o.x + o.width > left && o.y < bottom && o.y + o.height > top)
-}
-
-/**
- * A* on the grid of lines that pass beside, above and below the tables: shortest way, with a price on each
- * bend.
- */
-function search(
-  start: Point,
-  end: Point,
-  obstacles: readonly Obstacle[],
-  clear: number
-): Point[] | undefined {
-  const xs = distinct([
-    start[0],
-    end[0],
-    Math.round((start[0] + end[0]) / 2),
-    ...obstacles.flatMap((o) => [
-      o.x - Math.min(STUB, clear * 2.6),
-      o.x + o.width + Math.min(STUB, clear * 2.6)
-    ])
-  ])
-  const ys = distinct([
-    start[1],
-    end[1],
-    ...obstacles.flatMap((o) => [o.y - clear * 1.6, o.y + o.height + clear * 1.6])
-  ])
-  const { across, down } = blocked(xs, ys, obstacles, clear)
-  const width = xs.length
-  const startNode = ys.indexOf(start[1]) * width + xs.indexOf(start[0])
-  const endNode = ys.indexOf(end[1]) * width + xs.indexOf(end[0])
-  // Two states for each crossing: reached going across (0) or going down (1).
-  const cost = new Float64Array(width * ys.length * 2).fill(Infinity)
-  const before = new Int32Array(width * ys.length * 2).fill(-1)
-  const queue = new Queue()
-  const guess = (node: number): number =>
-    Math.abs((xs[node % width] as number) - end[0]) +
-    Math.abs((ys[Math.floor(node / width)] as number) - end[1])
-  cost[startNode * 2] = 0
-  queue.push(startNode * 2, guess(startNode))
-  for (let steps = 0; steps < MOST_STEPS; steps++) {
-    const state = queue.pop()
-    if (state === undefined) return undefined
-    const node = state >> 1
-    const way = state & 1
-    // The line must come in across: its end is a stub.
-    if (node === endNode && way === 0) return trace(before, state, xs, ys)
-    const x = node % width
-    const y = (node - x) / width
-    const go = (next: number, length: number, nextWay: number): void => {
-      const price = (cost[state] as number) + length + (nextWay === way ? 0 : BEND)
-      const nextState = next * 2 + nextWay
-      if (price < (cost[nextState] as number)) {
-        cost[nextState] = price
-        before[nextState] = state
-        queue.push(nextState, price + guess(next))
-      }
-    }
-    if (x + 1 < width && !across[node]) go(node + 1, (xs[x + 1] as number) - (xs[x] as number), 0)
-    if (x > 0 && !across[node - 1]) go(node - 1, (xs[x] as number) - (xs[x - 1] as number), 0)
-    if (y + 1 < ys.length && !down[node]) go(node + width, (ys[y + 1] as number) - (ys[y] as number), 1)
-    if (y > 0 && !down[node - width]) go(node - width, (ys[y] as number) - (ys[y - 1] as number), 1)
-    if (node === endNode && way === 1) go(node, 0, 0)
-  }
-  return undefined
-}
-
-/**
- * For each crossing, whether the piece to its right and the piece below it run through a table or too
- * close by.
- */
-function blocked(
-  xs: readonly number[],
-  ys: readonly number[],
-  obstacles: readonly Obstacle[],
-  clear: number
-): { across: Uint8Array; down: Uint8Array } {
-  const across = new Uint8Array(xs.length * ys.length)
-  const down = new Uint8Array(xs.length * ys.length)
-  for (const o of obstacles) {
-    const [left, right, top, bottom] = [
-      o.x - clear,
-      o.x + o.width + clear,
-      o.y - clear,
-      o.y + o.height + clear
+/** Lines of different keys that end at one row of a table end a little apart. */
+function withOwnEnds(links: readonly Link[]): Link[] {
+  const ends = links.flatMap(({ bundle, from, to }) => {
+    const [fromSide, toSide] = sides(from.table, to.table)
+    return [
+      { bundle, row: rowOf(from, fromSide) },
+      { bundle, row: rowOf(to, toSide) }
     ]
-    const firstX = lowerBound(xs, left)
-    const firstY = lowerBound(ys, top)
-    for (let y = firstY; y < ys.length && (ys[y] as number) < bottom; y++) {
-      if ((ys[y] as number) <= top) continue
-      for (let x = Math.max(firstX - 1, 0); x + 1 < xs.length && (xs[x] as number) < right; x++)
-        if ((xs[x + 1] as number) > left) across[y * xs.length + x] = 1
-    }
-    for (let x = firstX; x < xs.length && (xs[x] as number) < right; x++) {
-      if ((xs[x] as number) <= left) continue
-      for (let y = Math.max(firstY - 1, 0); y + 1 < ys.length && (ys[y] as number) < bottom; y++)
-        if ((ys[y + 1] as number) > top) down[y * xs.length + x] = 1
-    }
-  }
-  return { across, down }
-}
-
-function trace(before: Int32Array, end: number, xs: readonly number[], ys: readonly number[]): Point[] {
-  const points: Point[] = []
-  for (let state = end; state >= 0; state = before[state] as number) {
-    const node = state >> 1
-    points.unshift([xs[node % xs.length] as number, ys[Math.floor(node / xs.length)] as number])
-  }
-  return points
-}
-
-/** Without points that lie on a straight piece or twice in the same place. */
-function simplify(points: readonly Point[]): Point[] {
-  const kept: Point[] = []
-  for (const point of points) {
-    const [a, b] = [kept.at(-2), kept.at(-1)]
-    if (b && b[0] === point[0] && b[1] === point[1]) continue
-    if (a && b && ((a[0] === b[0] && b[0] === point[0]) || (a[1] === b[1] && b[1] === point[1]))) kept.pop()
-    kept.push(point)
-  }
-  return kept
-}
-
-/**
- * A piece going down, with where its line comes in from and goes on to: the side of each end, and its
- * height.
- */
-interface Piece {
-  id: string
-  bundle: string
-  at: number
-  low: number
-  high: number
-  arms: { y: number; side: number }[]
-}
-
-/**
- * Moves pieces going down that lie on each other and belong to different bundles to lanes of their own, a
- * few pixels apart.
- */
-function drawApart(links: readonly Link[], routes: Map<string, Point[]>): void {
-  const groups = new Map<number, Piece[]>()
-  for (const { id, bundle } of links) {
-    const points = routes.get(id) ?? []
-    for (let at = 1; at < points.length - 2; at++) {
-      const [before, a, b, after] = points.slice(at - 1, at + 3) as [Point, Point, Point, Point]
-      if (a[0] !== b[0]) continue
-      const arms = [
-        { y: a[1], side: Math.sign(before[0] - a[0]) },
-        { y: b[1], side: Math.sign(after[0] - b[0]) }
-      ]
-      const piece = { id, bundle, at, low: Math.min(a[1], b[1]), high: Math.max(a[1], b[1]), arms }
-      const group = groups.get(a[0])
-      if (group) group.push(piece)
-      else groups.set(a[0], [piece])
-    }
-  }
-  for (const pieces of groups.values()) {
-    const lanes = assignLanes(pieces)
-    const most = Math.max(...lanes.values())
-    if (most === 0) continue
-    const step = Math.min(7, (2 * (CLEAR - 2)) / most)
-    for (const piece of pieces) {
-      const shift = ((lanes.get(piece.bundle) ?? 0) - most / 2) * step
-      const points = routes.get(piece.id) as Point[]
-      const [a, b] = [points[piece.at] as Point, points[piece.at + 1] as Point]
-      points[piece.at] = [a[0] + shift, a[1]]
-      points[piece.at + 1] = [b[0] + shift, b[1]]
-    }
-  }
-}
-
-/** How often two bundles would cross with the first on the left: arms that reach over the other's piece. */
-function crossings(left: readonly Piece[], right: readonly Piece[]): number {
-  const over = (arms: Piece['arms'], side: number, others: readonly Piece[]): number =>
-    arms.filter((arm) => arm.side === side && others.some((other) => other.low < arm.y && arm.y < other.high))
-      .length
-  return (
-    left.reduce((sum, piece) => sum + over(piece.arms, 1, right), 0) +
-    right.reduce((sum, piece) => sum + over(piece.arms, -1, left), 0)
+  })
+  const bundles = new Map(
+    [...groupBy(ends, ({ row }) => row)].map(([row, at]) => [
+      row,
+      [...new Set(at.map(({ bundle }) => bundle))]
+    ])
   )
-}
-
-/** A lane for each bundle, from the left: beside those that it overlaps, in the order that crosses least. */
-function assignLanes(pieces: readonly Piece[]): Map<string, number> {
-  const bundles = new Map<string, Piece[]>()
-  for (const piece of pieces) bundles.set(piece.bundle, [...(bundles.get(piece.bundle) ?? []), piece])
-  const ordered = [...bundles].sort(([, a], [, b]) => crossings(a, b) - crossings(b, a))
-  const lanes = new Map<string, number>()
-  for (const [bundle, own] of ordered) {
-    const beside = ordered.filter(
-      ([other, theirs]) =>
-        lanes.has(other) &&
-        own.some((piece) => theirs.some((each) => piece.low <= each.high && each.low <= piece.high))
-    )
-    lanes.set(bundle, Math.max(-1, ...beside.map(([other]) => lanes.get(other) as number)) + 1)
-  }
-  return lanes
-}
-
-const distinct = (numbers: readonly number[]): number[] => [...new Set(numbers)].sort((a, b) => a - b)
-
-function lowerBound(sorted: readonly number[], value: number): number {
-  let [low, high] = [0, sorted.length]
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if ((sorted[middle] as number) < value) low = middle + 1
-    else high = middle
-  }
-  return low
-}
-
-/** A queue that gives the least first (a binary heap). */
-class Queue {
-  private readonly items: number[] = []
-  private readonly keys: number[] = []
-
-  push(item: number, key: number): void {
-    let at = this.items.length
-    while (at > 0) {
-      const up = (at - 1) >> 1
-      if ((this.keys[up] as number) <= key) break
-      this.items[at] = this.items[up] as number
-      this.keys[at] = this.keys[up] as number
-      at = up
+  const shifted = (end: LinkEnd, side: number, bundle: string): LinkEnd => {
+    const there = bundles.get(rowOf(end, side)) ?? []
+    return {
+      ...end,
+      y: end.y + (there.indexOf(bundle) - (there.length - 1) / 2) * Math.min(APART, 14 / there.length)
     }
-    this.items[at] = item
-    this.keys[at] = key
   }
-
-  pop(): number | undefined {
-    const top = this.items[0]
-    const item = this.items.pop()
-    const key = this.keys.pop()
-    if (item === undefined || key === undefined || this.items.length === 0) return top
-    let at = 0
-    for (;;) {
-      let next = at * 2 + 1
-      if (next >= this.items.length) break
-      if (next + 1 < this.items.length && (this.keys[next + 1] as number) < (this.keys[next] as number))
-        next++
-      if ((this.keys[next] as number) >= key) break
-      this.items[at] = this.items[next] as number
-      this.keys[at] = this.keys[next] as number
-      at = next
+  return links.map((link) => {
+    const [fromSide, toSide] = sides(link.from.table, link.to.table)
+    return {
+      ...link,
+      from: shifted(link.from, fromSide, link.bundle),
+      to: shifted(link.to, toSide, link.bundle)
     }
-    this.items[at] = item
-    this.keys[at] = key
-    return top
-  }
+  })
 }
+
+const rowOf = ({ table, y }: LinkEnd, side: number): string => `${table.x} ${table.y} ${y} ${side}`

@@ -1,13 +1,34 @@
-import { tableOf } from '../design/directory.ts'
-import type { Design, Position } from '../design/model.ts'
+import type { Design, ForeignKey, Position, Table, TableId } from '../design/model.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
-import { boxesOf, type Box } from './box.ts'
-import { routeAll, type Link, type Obstacle, type Point } from './route.ts'
+import { boxesOf, rowMiddle, type Box } from './box.ts'
+import { isStub } from './layout.ts'
+import { columnMarks, MARK, type Mark } from './mark.ts'
+import { routeAll, type Link, type Point } from './route.ts'
+import { STUB } from './stub.ts'
 
 /** A table with its place. */
 export interface SceneTable extends Box {
   x: number
   y: number
+  /** How far what is told beside it reaches to the left (pixels). */
+  beside: number
+}
+
+/**
+ * A reference that is told of beside its table, since what it refers to is a hub or far away: a short line with its end,
+ * and the mark of the key that it fits.
+ */
+export interface SceneStub {
+  id: string
+  key: string
+  child: string
+  parent: string
+  /** The name of the hub, which stands in the row of the column. */
+  says: string
+  column: string
+  identifying: boolean
+  end: End
+  mark: Mark
 }
 
 /** One end of a line, in crow's foot notation: how few and how many of that side there may be. */
@@ -36,6 +57,7 @@ export interface SceneLine {
 export interface Scene {
   tables: SceneTable[]
   lines: SceneLine[]
+  stubs: SceneStub[]
   bounds: { x: number; y: number; width: number; height: number }
 }
 
@@ -44,59 +66,101 @@ const MARGIN = 30
 /** Draws the design with its tables at the places given. Lines leave from the row of the column concerned. */
 export function makeScene(design: Design, positions: ReadonlyMap<string, Position>): Scene {
   const boxes = boxesOf(design)
-  const tables = [...boxes.values()].map((box): SceneTable => ({
-    ...box,
-    ...(positions.get(box.id) ?? { x: 0, y: 0 })
+  const tables = design.tables.map((table): SceneTable => ({
+    ...(boxes.get(table.id) as Box),
+    ...(positions.get(table.id) ?? { x: 0, y: 0 }),
+    beside: table.foreignKeys.some((key) => isStub(design, table, key.table, positions)) ? STUB.length : 0
   }))
   const placed = new Map(tables.map((table) => [table.id, table]))
-  const links: (Link & { parent: string; child: string })[] = []
-  for (const table of design.tables) {
+  const links: Link[] = []
+  const drawn: { table: Table; foreignKey: ForeignKey }[] = []
+  const stubs: SceneStub[] = []
+  for (const table of design.tables)
     for (const foreignKey of table.foreignKeys) {
-      const child = placed.get(table.id)
-      const parent = placed.get(foreignKey.table)
+      const [child, parent] = [placed.get(table.id), placed.get(foreignKey.table)]
       const [pair] = foreignKey.pairs
       if (!child || !parent || !pair) continue
+      if (isStub(design, table, parent.id, positions)) {
+        stubs.push(stubOf(design, table, foreignKey, placed))
+        continue
+      }
+      drawn.push({ table, foreignKey })
       links.push({
         id: foreignKey.id,
         bundle: foreignKey.key,
-        parent: parent.id,
-        child: child.id,
         from: { table: parent, y: parent.y + rowMiddle(parent, pair.refersTo) },
         to: { table: child, y: child.y + rowMiddle(child, pair.column) }
       })
     }
-  }
   const routes = routeAll(links, tables)
-  const lines = links.flatMap((link): SceneLine[] => {
-    const table = tableOf(design, link.child)
-    const foreignKey = table?.foreignKeys.find((each) => each.id === link.id)
-    const points = routes.get(link.id)
-    if (!table || !foreignKey || !points) return []
+  const lines = drawn.flatMap(({ table, foreignKey }): SceneLine[] => {
+    const points = routes.get(foreignKey.id)
+    if (!points) {
+      stubs.push(stubOf(design, table, foreignKey, placed))
+      return []
+    }
     const reading = readingOf(table, foreignKey)
     return [
       {
-        id: link.id,
+        id: foreignKey.id,
         key: foreignKey.key,
-        child: link.child,
-        parent: link.parent,
+        child: table.id,
+        parent: foreignKey.table,
         points,
         identifying: reading.identifying,
         ends: [
           { ...endOf(points, 0), least: reading.ofChild === 'exactly one' ? 1 : 0, most: 'one' },
-          {
-            ...endOf(points, points.length - 1),
-            least: foreignKey.atLeastOne ? 1 : 0,
-            most: isSingle(reading) ? 'one' : 'many'
-          }
+          { ...endOf(points, points.length - 1), ...manyEnd(table, foreignKey) }
         ]
       }
     ]
   })
-  return { tables, lines, bounds: boundsOf(tables, lines) }
+  for (const { child, column, says } of stubs) {
+    const table = placed.get(child)
+    if (table) table.rows = table.rows.map((row) => (row.id === column ? { ...row, leadsTo: says } : row))
+  }
+  return { tables, lines, stubs, bounds: boundsOf(tables, lines) }
 }
 
-const rowMiddle = (box: Box, column: string): number =>
-  box.rows.find((row) => row.id === column)?.middle ?? box.height / 2
+/** How few and how many rows refer to one. */
+const manyEnd = (table: Table, foreignKey: ForeignKey): Pick<End, 'least' | 'most'> => ({
+  least: foreignKey.atLeastOne ? 1 : 0,
+  most: isSingle(readingOf(table, foreignKey)) ? 'one' : 'many'
+})
+
+function stubOf(
+  design: Design,
+  table: Table,
+  foreignKey: ForeignKey,
+  placed: ReadonlyMap<TableId, SceneTable>
+): SceneStub {
+  const child = placed.get(table.id) as SceneTable
+  const parent = placed.get(foreignKey.table) as SceneTable
+  const column = foreignKey.pairs[0]?.column ?? ''
+  const at: Point = [child.x, child.y + rowMiddle(child, column)]
+  const marks = columnMarks(design, table).get(column) ?? []
+  return {
+    id: foreignKey.id,
+    key: foreignKey.key,
+    child: child.id,
+    parent: parent.id,
+    says: parent.name,
+    column,
+    identifying: readingOf(table, foreignKey).identifying,
+    end: { at, side: -1, ...manyEnd(table, foreignKey) },
+    mark: marks.find(({ key }) => key === foreignKey.key) ?? {
+      key: foreignKey.key,
+      style: 'fits',
+      table: parent.name
+    }
+  }
+}
+
+/** Where the mark of a stub stands, by its top left corner. */
+export const stubMarkAt = ({ end: { at } }: SceneStub): Point => [
+  at[0] - STUB.line - MARK.width - 2,
+  at[1] - MARK.height / 2 + 1
+]
 
 function endOf(points: readonly Point[], at: number): Pick<End, 'at' | 'side'> {
   const point = points[at] as Point
@@ -104,7 +168,7 @@ function endOf(points: readonly Point[], at: number): Pick<End, 'at' | 'side'> {
   return { at: point, side: Math.sign(next[0] - point[0]) || 1 }
 }
 
-function boundsOf(tables: readonly Obstacle[], lines: readonly SceneLine[]): Scene['bounds'] {
+function boundsOf(tables: readonly SceneTable[], lines: readonly SceneLine[]): Scene['bounds'] {
   if (tables.length === 0) return { x: 0, y: 0, width: 0, height: 0 }
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
   const take = (x: number, y: number): void => {
@@ -114,7 +178,7 @@ function boundsOf(tables: readonly Obstacle[], lines: readonly SceneLine[]): Sce
     bottom = Math.max(bottom, y)
   }
   for (const table of tables) {
-    take(table.x, table.y)
+    take(table.x - table.beside, table.y)
     take(table.x + table.width, table.y + table.height)
   }
   for (const line of lines) for (const [x, y] of line.points) take(x, y)

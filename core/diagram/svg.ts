@@ -1,6 +1,17 @@
-import { BOX, clip } from './box.ts'
+import { BOX, clip, rowTexts } from './box.ts'
 import { keyShape, MARK, markColour, markPath, type Mark } from './mark.ts'
-import { endMarks, linePath, outline, type Scene, type SceneLine, type SceneTable } from './scene.ts'
+import {
+  endMarks,
+  linePath,
+  outline,
+  stubMarkAt,
+  type End,
+  type Scene,
+  type SceneLine,
+  type SceneStub,
+  type SceneTable
+} from './scene.ts'
+import { STUB } from './stub.ts'
 
 /** Ink and paper of the exported picture: the product's light tokens. */
 const INK = '#14211D'
@@ -13,7 +24,7 @@ const SANS = "'Atkinson Hyperlegible Next', 'Segoe UI', system-ui, sans-serif"
 const MONO = "'Atkinson Hyperlegible Mono', ui-monospace, 'DejaVu Sans Mono', monospace"
 
 /** The scene as an SVG document, with the title as its accessible name. Equal scenes give equal bytes. */
-export function sceneToSvg({ tables, lines, bounds }: Scene, title: string): string {
+export function sceneToSvg({ tables, lines, stubs, bounds }: Scene, title: string): string {
   const { x, y } = bounds
   const [width, height] = [Math.max(bounds.width, 1), Math.max(bounds.height, 1)]
   return [
@@ -21,21 +32,32 @@ export function sceneToSvg({ tables, lines, bounds }: Scene, title: string): str
     `<title>${escape(title)}</title>`,
     `<rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${GROUND}"/>`,
     ...lines.map(lineToSvg),
+    ...stubs.map(stubToSvg),
     ...tables.map(tableToSvg),
     '</svg>',
     ''
   ].join('\n')
 }
 
-function lineToSvg(line: SceneLine): string {
-  const ends = line.ends.map((end) => {
-    const { path, circle } = endMarks(end)
-    const ring = circle
-      ? `<circle cx="${circle[0]}" cy="${circle[1]}" r="3.5" fill="${GROUND}" stroke="${WIRE}" stroke-width="1.3"/>`
-      : ''
-    return `<path d="${path}" fill="none" stroke="${WIRE}" stroke-width="1.3"/>${ring}`
-  })
-  return `<g><path d="${linePath(line.points)}" fill="none" stroke="${WIRE}" stroke-width="1.3"${line.identifying ? '' : ' stroke-dasharray="6 4"'}/>${ends.join('')}</g>`
+const wire = (path: string, isDashed = false): string =>
+  `<path d="${path}" fill="none" stroke="${WIRE}" stroke-width="1.3"${isDashed ? ' stroke-dasharray="6 4"' : ''}/>`
+
+function lineToSvg({ points, identifying, ends }: SceneLine): string {
+  return `<g>${wire(linePath(points), !identifying)}${ends.map(endToSvg).join('')}</g>`
+}
+
+function endToSvg(end: End): string {
+  const { path, circle } = endMarks(end)
+  const ring = circle
+    ? `<circle cx="${circle[0]}" cy="${circle[1]}" r="3.5" fill="${GROUND}" stroke="${WIRE}" stroke-width="1.3"/>`
+    : ''
+  return wire(path) + ring
+}
+
+function stubToSvg(stub: SceneStub): string {
+  const { end, mark, identifying } = stub
+  const way = wire(`M${end.at[0]} ${end.at[1]}h${-STUB.line}`, !identifying)
+  return `<g>${way}${endToSvg(end)}${markToSvg(mark, ...stubMarkAt(stub))}</g>`
 }
 
 function tableToSvg(table: SceneTable): string {
@@ -45,9 +67,7 @@ function tableToSvg(table: SceneTable): string {
   const rows = table.rows.map((row) => {
     const middle = y + row.middle
     const mark = row.mark ? markToSvg(row.mark, x + BOX.pad, middle - 5) : ''
-    const room = width - BOX.pad * 2 - BOX.markColumn
-    const name = clip(row.name, room * 0.66, 12.5, true)
-    const type = clip(row.type, room - room * 0.4, 12, true)
+    const { name, type } = rowTexts(row, width)
     return (
       `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escape(name)}</text>` +
       `<text x="${x + width - BOX.pad}" y="${middle + 4}" font-family="${MONO}" font-size="12" fill="${QUIET}" text-anchor="end">${escape(type)}</text>`

@@ -1,33 +1,34 @@
 <script setup lang="ts">
 import { select } from 'd3-selection'
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomTransform } from 'd3-zoom'
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Position } from '../../core/design/model.ts'
 import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
 import { sceneToSvg } from '../../core/diagram/svg.ts'
 import { download } from '../parts/files.ts'
 import { useDesign } from '../stores/design.ts'
-import SceneLine from './SceneLine.vue'
 import SceneTable from './SceneTable.vue'
+import SceneView from './SceneView.vue'
+import { useInView } from './useInView.ts'
 import { useScene } from './useScene.ts'
 
 const store = useDesign()
 const router = useRouter()
-const moved = shallowRef<ReadonlyMap<string, Position>>()
-const { scene, failure } = useScene(
-  computed(() => store.design),
-  moved
-)
+const { scene, isOld, failure } = useScene(computed(() => store.design))
 
 const svg = ref<SVGSVGElement>()
 const view = shallowRef<ZoomTransform>(zoomIdentity)
 const zoomer = zoom<SVGSVGElement, unknown>()
-  .scaleExtent([0.08, 3])
+  .scaleExtent([0.02, 3])
   .filter((event: MouseEvent) => !event.button && !(event.target as Element).closest('[data-table]'))
   .on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => {
     view.value = event.transform
   })
+
+/** How large it is on the screen (pixels). */
+const frame = ref({ width: 1, height: 1 })
+const { detail, inView, labels, size } = useInView(scene, view, frame)
 
 /** What the buttons and the legend take of the height (pixels). */
 const ROOM = { above: 48, below: 36 }
@@ -59,43 +60,48 @@ watch(
   scene,
   (now) => {
     if (!fitted && now) fit()
-    // The places that were tried are the design's own when its scene is here.
-    if (!drag && now && moved.value) {
-      const settled = [...moved.value].every(
-        ([id, place]) =>
-          !store.design ||
-          (store.design.positions[id]?.x === place.x && store.design.positions[id]?.y === place.y)
-      )
-      if (settled) moved.value = undefined
-    }
+    // What was dropped has its place in the scene by now.
+    if (!drag && !isOld.value) moved.value = undefined
   },
   { flush: 'post' }
 )
 
-let drag: { id: string; from: Position; at: [number, number]; far: boolean } | undefined
+/** A table that is being moved, or was dropped and is not drawn there yet. */
+const moved = shallowRef<{ table: PlacedTable; to: Position }>()
+/** Its lines, from the middle of the table to where they end, as long as their ways are not known. */
+const pulled = computed(() => {
+  const now = moved.value
+  if (!now || !scene.value) return []
+  const { table, to } = now
+  const [x, y] = [to.x + table.width / 2, to.y + table.height / 2]
+  return scene.value.lines.flatMap(({ id, parent, child, points }) => {
+    if (parent !== table.id && child !== table.id) return []
+    const end = child === table.id ? points[0] : points.at(-1)
+    return end ? [{ id, path: `M${x} ${y}L${end[0]} ${end[1]}` }] : []
+  })
+})
+
+let drag: { table: PlacedTable; at: [number, number]; far: boolean } | undefined
 
 function press(event: PointerEvent, table: PlacedTable): void {
   if (event.button !== 0) return
-  drag = { id: table.id, from: { x: table.x, y: table.y }, at: [event.clientX, event.clientY], far: false }
+  drag = { table, at: [event.clientX, event.clientY], far: false }
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
 }
 function pull(event: PointerEvent): void {
   if (!drag) return
   const [dx, dy] = [event.clientX - drag.at[0], event.clientY - drag.at[1]]
   drag.far ||= Math.hypot(dx, dy) > 4
-  if (drag.far)
-    moved.value = new Map([
-      [
-        drag.id,
-        { x: Math.round(drag.from.x + dx / view.value.k), y: Math.round(drag.from.y + dy / view.value.k) }
-      ]
-    ])
+  if (!drag.far) return
+  const { table } = drag
+  const to = { x: Math.round(table.x + dx / view.value.k), y: Math.round(table.y + dy / view.value.k) }
+  moved.value = { table, to }
 }
 function drop(): void {
-  const place = drag && moved.value?.get(drag.id)
-  const id = drag?.id
+  const to = drag && moved.value?.to
+  const id = drag?.table.id
   drag = undefined
-  if (place && id) store.submit({ kind: 'table.place', table: id, position: place })
+  if (to && id && store.submit({ kind: 'table.place', table: id, position: to })) moved.value = undefined
 }
 
 const pinned = computed(() => Object.keys(store.design?.positions ?? {}).length)
@@ -141,7 +147,17 @@ function nearest(from: PlacedTable, [dx, dy]: [number, number]): void {
   const [best] = (scene.value?.tables ?? [])
     .filter((table) => table !== from && distance(table) < Infinity)
     .sort((a, b) => distance(a) - distance(b))
-  if (best) svg.value?.querySelector<SVGGElement>(`[data-table="${CSS.escape(best.id)}"]`)?.focus()
+  if (best) void goTo(best)
+}
+/** Brings a table into view and the keyboard to it. */
+async function goTo({ id, x, y, width, height }: PlacedTable): Promise<void> {
+  const { k, x: left, y: top } = view.value
+  const [at, above] = [x * k + left, y * k + top]
+  const isSeen =
+    at >= 0 && above >= 0 && at + width * k <= frame.value.width && above + height * k <= frame.value.height
+  if (!isSeen && svg.value) select(svg.value).call(zoomer.translateTo, x + width / 2, y + height / 2)
+  await nextTick()
+  svg.value?.querySelector<SVGGElement>(`[data-table="${CSS.escape(id)}"]`)?.focus()
 }
 
 function save(): void {
@@ -150,6 +166,7 @@ function save(): void {
 }
 
 const observer = new ResizeObserver(() => {
+  frame.value = { width: svg.value?.clientWidth || 1, height: svg.value?.clientHeight || 1 }
   if (!drag && svg.value && !fitted) fit()
 })
 onMounted(() => {
@@ -168,19 +185,18 @@ onBeforeUnmount(() => observer.disconnect())
       @pointerup="drop"
       @pointercancel="drop">
       <g v-if="scene" :transform="view.toString()">
-        <SceneLine v-for="line in scene.lines" :key="line.id" :line="line" />
-        <g
-          v-for="table in scene.tables"
-          :key="table.id"
-          :data-table="table.id"
-          tabindex="0"
-          role="group"
-          class="place"
-          :aria-label="`${table.name}, ${table.rows.length} columns`"
-          @pointerdown="press($event, table)"
-          @dblclick="router.push({ name: 'bench', params: { table: table.id } })"
-          @keydown="tableKey($event, table)">
-          <SceneTable :table="table" />
+        <SceneView
+          v-bind="inView"
+          :away="moved?.table.id"
+          :detail="detail"
+          :labels="labels"
+          :size="size"
+          @press="press"
+          @open="(table) => router.push({ name: 'bench', params: { table: table.id } })"
+          @key="tableKey" />
+        <g v-if="moved" class="moved">
+          <path v-for="line in pulled" :key="line.id" class="pulled" :d="line.path" />
+          <SceneTable :table="{ ...moved.table, ...moved.to }" :detail="detail" :size="size" />
         </g>
       </g>
     </svg>
@@ -227,13 +243,23 @@ onBeforeUnmount(() => observer.disconnect())
   cursor: grab;
   touch-action: none;
 }
-.place {
-  cursor: move;
-  outline: none;
+/* Until a moved table is drawn anew, it is seen where it will be, with its lines as they are pulled. */
+.moved {
+  pointer-events: none;
 }
-.place:focus-visible :deep(.paper) {
+.moved :deep(.paper) {
   stroke: var(--chosen);
-  stroke-width: 2.5;
+  stroke-width: 2;
+}
+.pulled {
+  fill: none;
+  stroke: var(--chosen);
+  stroke-width: 1.3;
+  stroke-dasharray: 3 4;
+  vector-effect: non-scaling-stroke;
+}
+.diagram > svg {
+  user-select: none;
 }
 .tools {
   position: absolute;

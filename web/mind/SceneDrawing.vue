@@ -2,6 +2,7 @@
 import { computed, toRef } from 'vue'
 import type { Design } from '../../core/design/model.ts'
 import SceneLine from '../diagram/SceneLine.vue'
+import SceneStub from '../diagram/SceneStub.vue'
 import SceneTable from '../diagram/SceneTable.vue'
 import { useScene } from '../diagram/useScene.ts'
 
@@ -22,6 +23,7 @@ const bounds = computed(() => scene.value?.bounds)
     :style="{ width: `${bounds.width * SCALE}px` }"
     preserveAspectRatio="xMinYMin meet">
     <SceneLine v-for="line in scene?.lines" :key="line.id" :line="line" />
+    <SceneStub v-for="stub in scene?.stubs" :key="stub.id" :stub="stub" />
     <SceneTable v-for="table in scene?.tables" :key="table.id" :table="table" />
   </svg>
 </template>

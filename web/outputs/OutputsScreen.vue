@@ -9,7 +9,6 @@ import { download } from '../parts/files.ts'
 import CopyButton from '../parts/CopyButton.vue'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
-import { layered } from '../workers/layered.ts'
 
 const store = useDesign()
 const route = useRoute()
@@ -33,18 +32,16 @@ const failure = ref('')
 const picture = computed(() =>
   output.value.kind === 'svg' && text.value ? `data:image/svg+xml;utf8,${encodeURIComponent(text.value)}` : ''
 )
-let asked = 0
 watch(
   [() => store.design, output, rows, views],
-  async () => {
-    const number = ++asked
+  () => {
     try {
-      const written = store.design
-        ? await output.value.write(store.design, layered, { rows: rows.value, views: views.value })
+      text.value = store.design
+        ? output.value.write(store.design, { rows: rows.value, views: views.value })
         : ''
-      if (number === asked) [text.value, failure.value] = [written, '']
+      failure.value = ''
     } catch (error) {
-      if (number === asked) failure.value = error instanceof Error ? error.message : String(error)
+      failure.value = error instanceof Error ? error.message : String(error)
     }
   },
   { immediate: true }

@@ -5,6 +5,7 @@ import type { Design, Table } from '../../core/design/model.ts'
 import type { Reach, ReachEffect } from '../../core/rehearse/reach.ts'
 import { counted } from '../../core/naming/words.ts'
 import SceneLine from '../diagram/SceneLine.vue'
+import SceneStub from '../diagram/SceneStub.vue'
 import SceneTable from '../diagram/SceneTable.vue'
 import { useScene } from '../diagram/useScene.ts'
 
@@ -65,6 +66,9 @@ function fateOf(id: string): string {
       preserveAspectRatio="xMinYMin meet">
       <g v-for="line in scene?.lines" :key="line.id" :class="doesOf.get(line.id)">
         <SceneLine :line="line" />
+      </g>
+      <g v-for="stub in scene?.stubs" :key="stub.id" :class="doesOf.get(stub.id)">
+        <SceneStub :stub="stub" />
       </g>
       <g
         v-for="table in scene?.tables"

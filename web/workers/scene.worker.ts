@@ -1,16 +1,21 @@
 import type { Design, Position } from '../../core/design/model.ts'
+import { layout } from '../../core/diagram/layout.ts'
 import { makeScene } from '../../core/diagram/scene.ts'
 
-/**
- * Routes the lines of a design whose tables have their places; the answer carries the number of the
- * question.
- */
+/** Lays a design out and draws it; the answer carries the number of the question. */
 export interface SceneQuestion {
   number: number
-  design: Design
-  positions: [string, Position][]
+  /** Nothing where its tables are those that were asked for before. */
+  design: Design | undefined
+  /** Where tables were put by hand. */
+  positions: Record<string, Position>
 }
 
-self.onmessage = ({ data }: MessageEvent<SceneQuestion>) => {
-  self.postMessage({ number: data.number, scene: makeScene(data.design, new Map(data.positions)) })
+let last: { design: Design; own: ReadonlyMap<string, Position> } | undefined
+
+self.onmessage = ({ data: { number, design, positions } }: MessageEvent<SceneQuestion>) => {
+  if (design) last = { design, own: layout({ ...design, positions: {} }) }
+  if (!last) return
+  const byHand = Object.entries(positions).filter(([id]) => last?.own.has(id))
+  self.postMessage({ number, scene: makeScene(last.design, new Map([...last.own, ...byHand])) })
 }

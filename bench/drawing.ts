@@ -1,0 +1,115 @@
+import type { Design } from '../core/design/model.ts'
+import { layout } from '../core/diagram/layout.ts'
+import { makeScene, type Scene } from '../core/diagram/scene.ts'
+import { lifelike } from '../demo/lifelike.ts'
+import { Origin } from 'selenium-webdriver'
+import { App } from '../e2e/app.ts'
+import { Browser, By } from '../e2e/browser.ts'
+import { faultsOf, measuresOf, type Drawing, type Measures } from '../tests/drawing.ts'
+import { measure, spread, type Spread } from './measure.ts'
+import { plainLayers } from './plain-layers.ts'
+
+/** How a drawing of a lifelike design comes out beside that of a plain layered layout of the same boxes. */
+interface Beside {
+  count: number
+  own: Measures
+  plain: Measures
+  /** The plain layout of those references alone that are drawn as lines here. */
+  alike: Measures
+  /** Faults of the own drawing: tables and lines on each other, lines through tables. */
+  faults: number
+}
+
+export interface DrawingBench {
+  lines: { what: string; measured: Spread; yardstick: string; against: Spread }[]
+  page: string
+}
+
+const draw = (design: Design): Scene => makeScene(design, layout(design))
+const RUNS = { 30: 15, 170: 7, 1000: 3 } as const
+
+/** Layout and routes of lifelike designs against a plain layered layout, and dragging a table among a thousand. */
+export async function benchDrawing(): Promise<DrawingBench> {
+  const lines: DrawingBench['lines'] = []
+  const drawn: Beside[] = []
+  for (const [size, runs] of Object.entries(RUNS)) {
+    const count = Number(size)
+    const design = lifelike(count)
+    // What was worked out for a design is kept with it, so each run draws a copy that nothing is known of.
+    const measured = await measure(runs, () => draw(structuredClone(design)))
+    const against = await measure(runs, () => plainLayers(structuredClone(design)))
+    lines.push({
+      what: `placing and routing a lifelike design of ${count.toLocaleString('en-GB')} tables`,
+      measured,
+      yardstick: 'a plain layered layout of the same boxes',
+      against
+    })
+    drawn.push(await beside(count, design))
+  }
+  const page = [
+    'Lifelike designs (`demo/lifelike.ts`), placed and routed here, and by a plain layered layout of the same boxes: how often lines of different keys cross, the area of the sheet, and how much of it is tables. Here references to hubs and to what is far away are told of beside their tables; “same lines” is the plain layout of the others alone, whose lines end anywhere at a table, while here they end at the row of their column.',
+    '',
+    '| tables | crossings | plain | plain, same lines | area, ratio to plain | to plain, same lines | of it tables | plain | faults |',
+    '|---|---|---|---|---|---|---|---|---|',
+    ...drawn.map(
+      ({ count, own, plain, alike, faults }) =>
+        `| ${count.toLocaleString('en-GB')} | ${own.crossings} | ${plain.crossings} | ${alike.crossings} | ${(own.area / plain.area).toPrecision(2)} | ${(own.area / alike.area).toPrecision(2)} | ${percent(own.tables)} | ${percent(plain.tables)} | ${faults} |`
+    ),
+    '',
+    await dragging()
+  ].join('\n')
+  return { lines, page }
+}
+
+async function beside(count: number, design: Design): Promise<Beside> {
+  const scene = draw(design)
+  const isDrawn = new Set(scene.lines.map(({ id }) => id))
+  const counted = (drawing: Drawing): number =>
+    Object.values(faultsOf(drawing)).reduce((sum: number, each: string[]) => sum + each.length, 0)
+  return {
+    count,
+    own: measuresOf(scene),
+    plain: measuresOf(await plainLayers(design)),
+    alike: measuresOf(await plainLayers(design, (id) => isDrawn.has(id))),
+    faults: counted(scene)
+  }
+}
+
+const percent = (share: number): string => `${Math.round(share * 100)} %`
+
+const FRAMES = `
+  window.frames = [];
+  let last = performance.now();
+  const tick = () => {
+    const now = performance.now();
+    window.frames.push(now - last);
+    last = now;
+    if (!window.enough) requestAnimationFrame(tick);
+  };
+  requestAnimationFrame(tick)`
+
+/** A table is dragged across a thousand: its lines are pulled along, and their ways looked for when it is dropped. */
+async function dragging(): Promise<string> {
+  const app = await new App().start()
+  const browser = await new Browser().start()
+  try {
+    await browser.open(`${await app.put(lifelike(1000))}/diagram`)
+    const table = await browser.driver.wait(
+      async () => (await browser.driver.findElements(By.css('[data-table]')))[0],
+      60_000
+    )
+    if (!table) throw new Error('The diagram has no tables.')
+    await new Promise((resolve) => setTimeout(resolve, 2000))
+    const act = browser.driver.actions({ async: true }).move({ origin: table }).press()
+    for (let step = 0; step < 100; step++) act.move({ origin: Origin.POINTER, x: 3, y: 2, duration: 16 })
+    await browser.driver.executeScript(FRAMES)
+    await act.perform()
+    const frames = await browser.driver.executeScript<number[]>('window.enough = true; return window.frames')
+    await browser.driver.actions().release().perform()
+    const { median, p95 } = spread(frames.slice(3))
+    return `Dragging a table among 1,000: a frame takes ${median.toFixed(1)} ms at the median and ${p95.toFixed(1)} ms at the 95th percentile (${frames.length} frames on a screen of 60 in a second; the ways of its lines are looked for when it is dropped, and until then they are drawn dotted).`
+  } finally {
+    await browser.stop()
+    await app.stop()
+  }
+}

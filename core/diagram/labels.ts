@@ -1,0 +1,70 @@
+import { textWidth } from './box.ts'
+import type { SceneTable } from './scene.ts'
+
+/** How much of each table is drawn: all its columns, its name and the marks of its keys, or its outline alone. */
+export type Detail = 'columns' | 'keys' | 'outlines'
+
+/** The least size at which a text is read (pixels on the screen). */
+const READABLE = 7
+
+/** How much of each table can be read at a scale: nothing is written smaller than that. */
+export function detailAt(scale: number): Detail {
+  if (COLUMN * scale >= READABLE) return 'columns'
+  return scale >= KEYS ? 'keys' : 'outlines'
+}
+/** The size of what stands in a table's rows, and the scale from which a name fits into its head. */
+const COLUMN = 12.5
+const KEYS = 0.38
+
+/** How large a table's name is in its head where its columns are not drawn, so that it is read (the drawing's pixels). */
+export const nameSize = (scale: number): number => Math.min(28, 11 / scale)
+
+/** A name over the drawing: its middle, and its size, in the drawing's own pixels. */
+export interface Label {
+  table: string
+  text: string
+  x: number
+  y: number
+  size: number
+}
+
+/** How large names are on the screen (pixels), those of tables that much hangs on first. */
+const SIZES = { most: 15, least: 11 }
+/** Lines of a name are so much higher than its letters. */
+const LEADING = 1.15
+
+/**
+ * The names that there is room for where tables are drawn without: those of the tables that most hangs on first, each
+ * over its table, none on another.
+ * @param weights how much hangs on each table, by its id.
+ */
+export function labelsAt(
+  tables: readonly SceneTable[],
+  scale: number,
+  weights: ReadonlyMap<string, number>
+): Label[] {
+  const weight = ({ id }: SceneTable): number => weights.get(id) ?? 0
+  const most = tables.reduce((max, table) => Math.max(max, weight(table)), 1)
+  const order = [...tables].sort(
+    (one, other) => weight(other) - weight(one) || other.width * other.height - one.width * one.height
+  )
+  const taken: { left: number; right: number; top: number; bottom: number }[] = []
+  return order.flatMap((table): Label[] => {
+    const size = (SIZES.least + (SIZES.most - SIZES.least) * Math.sqrt(weight(table) / most)) / scale
+    const wide = textWidth(table.name, size) * 1.06
+    const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size * 2)]
+    const own = {
+      left: x - wide / 2,
+      right: x + wide / 2,
+      top: y - (size * LEADING) / 2,
+      bottom: y + (size * LEADING) / 2
+    }
+    const isTaken = taken.some(
+      (each) =>
+        each.left < own.right && each.right > own.left && each.top < own.bottom && each.bottom > own.top
+    )
+    if (isTaken) return []
+    taken.push(own)
+    return [{ table: table.id, text: table.name, x, y, size }]
+  })
+}

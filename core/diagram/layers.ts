@@ -1,0 +1,427 @@
+import { randomFrom, type Random } from '../rows/random.ts'
+
+/** A table as the layers see it: its size, with what stands beside it, in pixels. */
+export interface Node {
+  id: string
+  width: number
+  height: number
+}
+
+/** A reference as the layers see it: from a table to one that refers to it, and how far below their tops it ends. */
+export interface Edge {
+  from: string
+  to: string
+  /** Lines of one key may share their way, and do not cross each other. */
+  bundle: string
+  fromY: number
+  toY: number
+}
+
+/** Room between layers, which grows with the keys whose lines run there, and between what stands in a layer (pixels). */
+const CHANNEL = { least: 60, line: 6, most: 150 }
+const GAP = { tables: 34, lines: 16 }
+/** How high a line is that passes through a layer between its tables. */
+const LINE = 4
+/** How often the layers are gone through, to and fro: for their order, and then for where each stands. */
+const SWEEPS = { order: 24, place: 8 }
+
+/** A table in its layer, or a line on its way through one. */
+interface Placed {
+  id: string
+  width: number
+  height: number
+  isLine: boolean
+  /** Where it stood among all at first. */
+  at: number
+  layer: number
+  y: number
+  before: Joint[]
+  behind: Joint[]
+}
+
+/** Where a line leads to, in a neighbouring layer once lines have their places in each. */
+interface Joint {
+  node: Placed
+  bundle: string
+  /** How far below their tops the line ends, here and there. */
+  own: number
+  its: number
+}
+
+/** Shapes that are tried, as shares of the one that is asked for, and how much of a crossing more room is worth. */
+const SHAPES = [0.02, 0.15, 0.5]
+const CROSSING = 0.15
+/** In how many ways at first, of so many tables in all. */
+const STARTS = { tables: 160, most: 6 }
+/** With more tables than this only one shape is tried. */
+const LARGE = 80
+
+/** Where each table stands, by its top left corner; the least of them 0, 0. */
+type Spots = Map<string, { x: number; y: number }>
+
+/**
+ * Places tables that hang together in layers from left to right, ones left of manys except where they run in a circle:
+ * about in the shape that is asked for, so that no layer is much longer than the others, and so that few lines cross.
+ * @param aspect width for each unit of height.
+ */
+export function placeInLayers(nodes: readonly Node[], edges: readonly Edge[], aspect: number): Spots {
+  const area = nodes.reduce(
+    (sum, { width, height }) => sum + (width + CHANNEL.least) * (height + GAP.tables),
+    0
+  )
+  const tallest = nodes.reduce((most, { height }) => Math.max(most, height), 0)
+  let best: { spots: Spots; cost: number } | undefined
+  for (const share of nodes.length > 2 && nodes.length <= LARGE ? SHAPES : [0.1]) {
+    const height = Math.max(tallest, Math.sqrt(area / (aspect * share)))
+    const layers = withLines(inLayers(connect(nodes, edges), height))
+    const crossings = putInOrder(layers, Math.ceil(Math.min(STARTS.most, STARTS.tables / nodes.length)))
+    const most = Math.max(...layers.map(heightOf))
+    for (let sweep = 0; sweep < SWEEPS.place; sweep++)
+      for (const layer of sweep % 2 === 0 ? layers : [...layers].reverse()) settle(layer, most)
+    const spots = spotsOf(layers)
+    const cost = (sizeOf(layers, spots, aspect) / area) * (1 + CROSSING * crossings)
+    if (!best || cost < best.cost) best = { spots, cost }
+  }
+  return best?.spots ?? new Map()
+}
+
+/** The area of a sheet of the wanted shape that holds the layers. */
+function sizeOf(layers: readonly (readonly Placed[])[], spots: Spots, aspect: number): number {
+  const tables = layers.flat().filter(({ isLine }) => !isLine)
+  const right = Math.max(...tables.map(({ id, width }) => (spots.get(id)?.x ?? 0) + width))
+  const bottom = Math.max(...tables.map(({ id, height }) => (spots.get(id)?.y ?? 0) + height))
+  return Math.max(right / aspect, bottom) ** 2 * aspect
+}
+
+function connect(nodes: readonly Node[], edges: readonly Edge[]): Placed[] {
+  const placed = nodes.map((node, at): Placed => ({
+    ...node,
+    isLine: false,
+    at,
+    layer: 0,
+    y: 0,
+    before: [],
+    behind: []
+  }))
+  const byId = new Map(placed.map((each) => [each.id, each]))
+  const out = new Map<Placed, { to: Placed; edge: Edge }[]>()
+  for (const edge of edges) {
+    const [from, to] = [byId.get(edge.from), byId.get(edge.to)]
+    if (from && to && from !== to) out.set(from, [...(out.get(from) ?? []), { to, edge }])
+  }
+  // What leads back to where one has come from is turned round: it runs in a circle.
+  const state = new Map<Placed, 'open' | 'done'>()
+  for (const start of placed) {
+    const way: { node: Placed; next: number }[] = []
+    const enter = (node: Placed): void => {
+      state.set(node, 'open')
+      way.push({ node, next: 0 })
+    }
+    if (!state.has(start)) enter(start)
+    for (let top = way.at(-1); top; top = way.at(-1)) {
+      const found = out.get(top.node)?.[top.next++]
+      if (!found) {
+        state.set(top.node, 'done')
+        way.pop()
+        continue
+      }
+      const { to, edge } = found
+      if (state.get(to) === 'open') join(to, edge.toY, top.node, edge.fromY, edge.bundle)
+      else join(top.node, edge.fromY, to, edge.toY, edge.bundle)
+      if (!state.has(to)) enter(to)
+    }
+  }
+  return placed
+}
+
+function join(left: Placed, leftY: number, right: Placed, rightY: number, bundle: string): void {
+  left.behind.push({ node: right, bundle, own: leftY, its: rightY })
+  right.before.push({ node: left, bundle, own: rightY, its: leftY })
+}
+
+/** Layers that hold about so much height: each table right of what it refers to, and otherwise as far left as there is room. */
+function inLayers(placed: readonly Placed[], height: number): Placed[][] {
+  const filled: number[] = []
+  const put = (node: Placed, layer: number): void => {
+    node.layer = layer
+    filled[layer] = (filled[layer] ?? 0) + node.height + GAP.tables
+  }
+  const hasRoom = (node: Placed, layer: number): boolean =>
+    (filled[layer] ?? 0) === 0 || (filled[layer] ?? 0) + node.height <= height
+  const order = topological(placed)
+  for (const node of order) {
+    let layer = node.before.reduce((most, { node: parent }) => Math.max(most, parent.layer + 1), 0)
+    while (!hasRoom(node, layer)) layer++
+    put(node, layer)
+  }
+  // What nothing holds on the left comes near to what refers to it.
+  for (const node of [...order].reverse()) {
+    if (node.behind.length <= node.before.length) continue
+    const last = node.behind.reduce((least, { node: child }) => Math.min(least, child.layer - 1), Infinity)
+    for (let layer = last; layer > node.layer; layer--) {
+      if (!hasRoom(node, layer)) continue
+      filled[node.layer] = (filled[node.layer] ?? 0) - node.height - GAP.tables
+      put(node, layer)
+      break
+    }
+  }
+  const layers: Placed[][] = filled.map(() => [])
+  for (const node of order) layers[node.layer]?.push(node)
+  const full = layers.filter((layer) => layer.length > 0)
+  for (const [at, layer] of full.entries()) for (const node of layer) node.layer = at
+  return full
+}
+
+/** Each after all that it refers to; those that most hangs on first. */
+function topological(placed: readonly Placed[]): Placed[] {
+  const waits = new Map(placed.map((node) => [node, node.before.length]))
+  const order: Placed[] = []
+  let ready = placed.filter((node) => node.before.length === 0)
+  while (ready.length > 0) {
+    ready.sort((one, other) => other.behind.length - one.behind.length || one.at - other.at)
+    order.push(...ready)
+    const next: Placed[] = []
+    for (const node of ready)
+      for (const { node: child } of node.behind) {
+        const left = (waits.get(child) ?? 0) - 1
+        waits.set(child, left)
+        if (left === 0) next.push(child)
+      }
+    ready = next
+  }
+  return order
+}
+
+/** The same with a place in each layer for the lines that pass through it: one for all of a key. */
+function withLines(layers: Placed[][]): Placed[][] {
+  const tables = layers.flat()
+  const lines = new Map<string, Placed>()
+  const ends = tables.flatMap((left) => left.behind.map((joint) => ({ left, joint })))
+  for (const node of tables) {
+    node.before = []
+    node.behind = []
+  }
+  for (const { left, joint } of ends) {
+    let [from, fromY] = [left, joint.own]
+    for (let layer = left.layer + 1; layer < joint.node.layer; layer++) {
+      const id = `${left.id} ${joint.bundle} ${layer}`
+      let line = lines.get(id)
+      if (!line) {
+        const at = tables.length + lines.size
+        line = { id, width: 0, height: LINE, isLine: true, at, layer, y: 0, before: [], behind: [] }
+        lines.set(id, line)
+        layers[layer]?.push(line)
+        join(from, fromY, line, LINE / 2, joint.bundle)
+      }
+      ;[from, fromY] = [line, LINE / 2]
+    }
+    join(from, fromY, joint.node, joint.its, joint.bundle)
+  }
+  return layers
+}
+
+/**
+ * Puts each layer in the order in which fewest lines cross, as far as going to and fro finds it from so many beginnings;
+ * says how many do.
+ */
+function putInOrder(layers: Placed[][], starts: number): number {
+  const random = randomFrom(1)
+  let best = { crossings: Infinity, order: layers.map((layer) => [...layer]) }
+  for (let start = 0; start < starts && best.crossings > 0; start++) {
+    for (const layer of layers) {
+      if (start > 0) shuffle(layer, random)
+      stack(layer)
+    }
+    for (let sweep = 0; sweep < SWEEPS.order; sweep++) {
+      const isOn = sweep % 2 === 0
+      for (const layer of isOn ? layers : [...layers].reverse()) {
+        const wanted = new Map(layer.map((node) => [node, meanY(node, isOn ? node.before : node.behind)]))
+        layer.sort((one, other) => (wanted.get(one) as number) - (wanted.get(other) as number))
+        stack(layer)
+      }
+      const crossings = allCrossings(layers)
+      if (crossings >= best.crossings * 1.3 && crossings > best.crossings + 4) continue
+      for (let isBetter = true, round = 0; isBetter && round < 4; round++)
+        isBetter = layers.map(sift).some(Boolean)
+      const sifted = allCrossings(layers)
+      if (sifted < best.crossings) best = { crossings: sifted, order: layers.map((layer) => [...layer]) }
+      if (sifted === 0) break
+    }
+  }
+  for (const [at, layer] of layers.entries()) {
+    layer.splice(0, layer.length, ...(best.order[at] as Placed[]))
+    stack(layer)
+  }
+  return best.crossings
+}
+
+function shuffle(layer: Placed[], random: Random): void {
+  for (let at = layer.length - 1; at > 0; at--) {
+    const other = random.below(at + 1)
+    ;[layer[at], layer[other]] = [layer[other] as Placed, layer[at] as Placed]
+  }
+}
+
+/** One below the other, from the top. */
+function stack(layer: readonly Placed[]): void {
+  let y = 0
+  for (const [at, node] of layer.entries()) {
+    node.y = y
+    y += node.height + gapAfter(node, layer[at + 1])
+  }
+}
+
+const gapAfter = (upper: Placed, lower: Placed | undefined): number =>
+  upper.isLine || lower?.isLine ? GAP.lines : GAP.tables
+
+/** Where the middle of a node would be for its lines on one side to be level, on the whole. */
+function meanY(node: Placed, joints: readonly Joint[]): number {
+  if (joints.length === 0) return node.y + node.height / 2
+  const sum = joints.reduce((total, { node: other, own, its }) => total + other.y + its - own, 0)
+  return sum / joints.length + node.height / 2
+}
+
+/** How far a node is moved at most within its layer. */
+const FARTHEST = 12
+
+/** Moves each node of a layer to where in it fewest lines cross; says whether that made any fewer. */
+function sift(layer: Placed[]): boolean {
+  let isBetter = false
+  for (const node of [...layer]) {
+    const from = layer.indexOf(node)
+    let best = { at: from, gain: 0 }
+    for (const step of [1, -1]) {
+      let gain = 0
+      const last = from + step * FARTHEST
+      for (let at = from + step; at >= 0 && at < layer.length && at !== last; at += step) {
+        const other = layer[at] as Placed
+        const [now, then] = [crossingsOf(node, other), crossingsOf(other, node)]
+        gain += step > 0 ? now - then : then - now
+        if (gain > best.gain) best = { at, gain }
+      }
+    }
+    if (best.gain === 0) continue
+    layer.splice(from, 1)
+    layer.splice(best.at, 0, node)
+    isBetter = true
+  }
+  if (isBetter) stack(layer)
+  return isBetter
+}
+
+/** How many lines of two nodes of a layer cross, where one stands above the other. */
+function crossingsOf(upper: Placed, lower: Placed): number {
+  return across(upper.before, lower.before) + across(upper.behind, lower.behind)
+}
+
+function across(upper: readonly Joint[], lower: readonly Joint[]): number {
+  let count = 0
+  for (const one of upper)
+    for (const other of lower)
+      if (one.bundle !== other.bundle && one.node.y + one.its > other.node.y + other.its) count++
+  return count
+}
+
+/** How many lines cross between layers. */
+function allCrossings(layers: readonly (readonly Placed[])[]): number {
+  let count = 0
+  for (const layer of layers) {
+    const ends = layer.flatMap(({ y, before }) =>
+      before.map(({ node, bundle, own, its }) => ({ bundle, left: node.y + its, right: y + own }))
+    )
+    ends.sort((one, other) => one.left - other.left)
+    for (const [at, one] of ends.entries())
+      for (let next = at + 1; next < ends.length; next++) {
+        const other = ends[next] as (typeof ends)[number]
+        if (other.left > one.left && other.right < one.right && other.bundle !== one.bundle) count++
+      }
+  }
+  return count
+}
+
+/** Where a node would stand for its lines to be short: at the middle one of what its ends ask for. */
+function wantedY({ y, before, behind }: Placed): number {
+  const wanted = [...before, ...behind]
+    .map(({ node, own, its }) => node.y + its - own)
+    .sort((one, other) => one - other)
+  const middle = wanted.length >> 1
+  if (wanted.length === 0) return y
+  return wanted.length % 2 === 1
+    ? (wanted[middle] as number)
+    : ((wanted[middle - 1] as number) + (wanted[middle] as number)) / 2
+}
+
+/** Nodes that stand one below the other without more room than they need. */
+interface Run {
+  nodes: Placed[]
+  height: number
+  /** The sum of where each would have the run begin. */
+  sum: number
+}
+const beginOf = ({ sum, nodes }: Run): number => sum / nodes.length
+
+const heightOf = (layer: readonly Placed[]): number =>
+  layer.reduce((sum, node, at) => sum + node.height + (layer[at + 1] ? gapAfter(node, layer[at + 1]) : 0), 0)
+
+/**
+ * Moves what stands in a layer to where it wants to be, as near as the others let it (pool adjacent violators), and
+ * within the height that the longest layer has anyway.
+ */
+function settle(layer: readonly Placed[], most: number): void {
+  const runs: Run[] = []
+  for (const [at, node] of layer.entries()) {
+    const height = node.height + gapAfter(node, layer[at + 1])
+    let run: Run = { nodes: [node], height, sum: wantedY(node) }
+    for (
+      let above = runs.at(-1);
+      above && beginOf(above) + above.height > beginOf(run);
+      above = runs.at(-1)
+    ) {
+      runs.pop()
+      run = {
+        nodes: [...above.nodes, ...run.nodes],
+        height: above.height + run.height,
+        sum: above.sum + run.sum - above.height * run.nodes.length
+      }
+    }
+    runs.push(run)
+  }
+  let next = 0
+  for (const run of runs) {
+    let y = Math.round(beginOf(run))
+    for (const node of run.nodes) {
+      node.y = y
+      y += node.height + gapAfter(node, layer[++next])
+    }
+  }
+  keepWithin(layer, most)
+}
+
+/** Pushes down what begins above the top, and up what ends below the bottom, and what is in the way of that. */
+function keepWithin(layer: readonly Placed[], most: number): void {
+  let top = 0
+  for (const [at, node] of layer.entries()) {
+    node.y = Math.max(node.y, top)
+    top = node.y + node.height + gapAfter(node, layer[at + 1])
+  }
+  let bottom = most
+  for (let at = layer.length - 1; at >= 0; at--) {
+    const node = layer[at] as Placed
+    node.y = Math.min(node.y, bottom - node.height)
+    const above = layer[at - 1]
+    bottom = node.y - (above ? gapAfter(above, node) : 0)
+  }
+}
+
+function spotsOf(layers: readonly (readonly Placed[])[]): Map<string, { x: number; y: number }> {
+  const top = layers.flat().reduce((least, { y, isLine }) => (isLine ? least : Math.min(least, y)), Infinity)
+  const spots = new Map<string, { x: number; y: number }>()
+  let x = 0
+  for (const layer of layers) {
+    for (const { id, y, isLine } of layer) if (!isLine) spots.set(id, { x, y: y - top })
+    const lines = new Set(layer.flatMap(({ behind }) => behind.map(({ bundle }) => bundle))).size
+    x += Math.max(...layer.map(({ width }) => width))
+    x += Math.min(CHANNEL.most, CHANNEL.least + CHANNEL.line * lines)
+  }
+  return spots
+}

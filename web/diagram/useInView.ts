@@ -1,0 +1,72 @@
+import type { ZoomTransform } from 'd3-zoom'
+import { computed, shallowRef, watchEffect, type ComputedRef, type Ref } from 'vue'
+import { detailAt, labelsAt, nameSize, type Detail, type Label } from '../../core/diagram/labels.ts'
+import type { Scene } from '../../core/diagram/scene.ts'
+
+/** Of more tables than this only those in view are drawn. */
+const ALL = 60
+
+/** What of a scene is in view, and how much of it can be read: the same value as long as that is the same. */
+export function useInView(
+  scene: Ref<Scene | undefined>,
+  view: Ref<ZoomTransform>,
+  window: Ref<{ width: number; height: number }>
+): {
+  detail: ComputedRef<Detail>
+  inView: Ref<Pick<Scene, 'tables' | 'lines' | 'stubs'>>
+  labels: ComputedRef<readonly Label[]>
+  /** How large the names of tables are. */
+  size: ComputedRef<number>
+} {
+  const scale = computed(() => view.value.k)
+  const detail = computed(() => detailAt(scale.value))
+
+  /** A part of the sheet somewhat larger than what is seen, which stays until that reaches beyond it. */
+  const part = computed(() => {
+    const { x, y, k } = view.value
+    const [width, height] = [window.value.width / k, window.value.height / k]
+    const [across, down] = [Math.floor(-x / k / width), Math.floor(-y / k / height)]
+    return [across - 1, down - 1, width, height, detail.value].join(' ')
+  })
+  const inView = shallowRef<Pick<Scene, 'tables' | 'lines' | 'stubs'>>({ tables: [], lines: [], stubs: [] })
+  watchEffect(() => {
+    const now = scene.value
+    if (!now) return void (inView.value = { tables: [], lines: [], stubs: [] })
+    if (now.tables.length <= ALL || detail.value === 'outlines') return void (inView.value = now)
+    const [across, down, width, height] = part.value.split(' ').map(Number) as [
+      number,
+      number,
+      number,
+      number
+    ]
+    const [left, top] = [across * width, down * height]
+    const [right, bottom] = [left + 4 * width, top + 4 * height]
+    const isIn = (x: number, y: number, wide: number, high: number): boolean =>
+      x < right && x + wide > left && y < bottom && y + high > top
+    const tables = now.tables.filter(({ x, y, width: wide, height: high }) => isIn(x, y, wide, high))
+    const shown = new Set(tables.map(({ id }) => id))
+    inView.value = {
+      tables,
+      lines: now.lines.filter(({ points }) => {
+        const [xs, ys] = [points.map(([x]) => x), points.map(([, y]) => y)]
+        const [x, y] = [Math.min(...xs), Math.min(...ys)]
+        return isIn(x, y, Math.max(...xs) - x + 1, Math.max(...ys) - y + 1)
+      }),
+      stubs: now.stubs.filter(({ child }) => shown.has(child))
+    }
+  })
+
+  /** How many refer to each table. */
+  const weights = computed(() => {
+    const found = new Map<string, number>()
+    for (const { parent } of [...(scene.value?.lines ?? []), ...(scene.value?.stubs ?? [])])
+      found.set(parent, (found.get(parent) ?? 0) + 1)
+    return found
+  })
+  /** Names are placed anew by steps of the scale, not with each bit of it. */
+  const step = computed(() => Math.pow(1.15, Math.floor(Math.log(scale.value) / Math.log(1.15))))
+  const labels = computed(() =>
+    scene.value && detail.value === 'outlines' ? labelsAt(scene.value.tables, step.value, weights.value) : []
+  )
+  return { detail, inView, labels, size: computed(() => nameSize(step.value)) }
+}
