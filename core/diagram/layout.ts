@@ -30,7 +30,10 @@ export const hubsOf = once((design: Design): ReadonlySet<TableId> => {
 /** A line longer than this nobody follows (pixels). */
 const FAR = 2600
 
-/** Whether a reference is told of beside its table instead of being drawn as a line: to a hub, or to what is far away. */
+/**
+ * Whether a reference is told of beside its table instead of being drawn as a line: to a hub, to what is far away, or to
+ * what is not in the drawing.
+ */
 export function isStub(
   design: Design,
   table: Table,
@@ -38,7 +41,7 @@ export function isStub(
   positions: ReadonlyMap<TableId, Position>
 ): boolean {
   if (to === table.id) return false
-  if (hubsOf(design).has(to)) return true
+  if (hubsOf(design).has(to) || !tableOf(design, to)) return true
   const [here, there] = [positions.get(table.id), positions.get(to)]
   return here !== undefined && there !== undefined && far(here, there) > FAR
 }

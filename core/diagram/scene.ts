@@ -1,4 +1,5 @@
-import type { Design, ForeignKey, Position, Table, TableId } from '../design/model.ts'
+import { fullName, tableOf } from '../design/directory.ts'
+import type { Design, ForeignKey, Position, Table } from '../design/model.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
 import { boxesOf, rowMiddle, type Box } from './box.ts'
 import { isStub } from './layout.ts'
@@ -63,9 +64,12 @@ export interface Scene {
 
 const MARGIN = 30
 
-/** Draws the design with its tables at the places given. Lines leave from the row of the column concerned. */
-export function makeScene(design: Design, positions: ReadonlyMap<string, Position>): Scene {
-  const boxes = boxesOf(design)
+/**
+ * Draws the design with its tables at the places given. Lines leave from the row of the column concerned.
+ * @param whole the design of which this is a part, where it is one: what it refers to beyond is told of.
+ */
+export function makeScene(design: Design, positions: ReadonlyMap<string, Position>, whole = design): Scene {
+  const boxes = boxesOf(whole)
   const tables = design.tables.map((table): SceneTable => ({
     ...(boxes.get(table.id) as Box),
     ...(positions.get(table.id) ?? { x: 0, y: 0 }),
@@ -79,9 +83,9 @@ export function makeScene(design: Design, positions: ReadonlyMap<string, Positio
     for (const foreignKey of table.foreignKeys) {
       const [child, parent] = [placed.get(table.id), placed.get(foreignKey.table)]
       const [pair] = foreignKey.pairs
-      if (!child || !parent || !pair) continue
-      if (isStub(design, table, parent.id, positions)) {
-        stubs.push(stubOf(design, table, foreignKey, placed))
+      if (!child || !pair) continue
+      if (!parent || isStub(design, table, parent.id, positions)) {
+        stubs.push(stubOf(whole, table, foreignKey, child))
         continue
       }
       drawn.push({ table, foreignKey })
@@ -96,7 +100,7 @@ export function makeScene(design: Design, positions: ReadonlyMap<string, Positio
   const lines = drawn.flatMap(({ table, foreignKey }): SceneLine[] => {
     const points = routes.get(foreignKey.id)
     if (!points) {
-      stubs.push(stubOf(design, table, foreignKey, placed))
+      stubs.push(stubOf(whole, table, foreignKey, placed.get(table.id) as SceneTable))
       return []
     }
     const reading = readingOf(table, foreignKey)
@@ -128,14 +132,9 @@ const manyEnd = (table: Table, foreignKey: ForeignKey): Pick<End, 'least' | 'mos
   most: isSingle(readingOf(table, foreignKey)) ? 'one' : 'many'
 })
 
-function stubOf(
-  design: Design,
-  table: Table,
-  foreignKey: ForeignKey,
-  placed: ReadonlyMap<TableId, SceneTable>
-): SceneStub {
-  const child = placed.get(table.id) as SceneTable
-  const parent = placed.get(foreignKey.table) as SceneTable
+function stubOf(design: Design, table: Table, foreignKey: ForeignKey, child: SceneTable): SceneStub {
+  const parent = tableOf(design, foreignKey.table)
+  const says = parent ? fullName(design, parent) : ''
   const column = foreignKey.pairs[0]?.column ?? ''
   const at: Point = [child.x, child.y + rowMiddle(child, column)]
   const marks = columnMarks(design, table).get(column) ?? []
@@ -143,15 +142,15 @@ function stubOf(
     id: foreignKey.id,
     key: foreignKey.key,
     child: child.id,
-    parent: parent.id,
-    says: parent.name,
+    parent: foreignKey.table,
+    says,
     column,
     identifying: readingOf(table, foreignKey).identifying,
     end: { at, side: -1, ...manyEnd(table, foreignKey) },
     mark: marks.find(({ key }) => key === foreignKey.key) ?? {
       key: foreignKey.key,
       style: 'fits',
-      table: parent.name
+      table: says
     }
   }
 }

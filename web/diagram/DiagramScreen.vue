@@ -2,7 +2,9 @@
 import { select } from 'd3-selection'
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomTransform } from 'd3-zoom'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
+import { fold, tableOf } from '../../core/design/directory.ts'
+import { neighbourhood } from '../../core/diagram/neighbourhood.ts'
 import type { Position } from '../../core/design/model.ts'
 import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
 import { sceneToSvg } from '../../core/diagram/svg.ts'
@@ -15,7 +17,49 @@ import { useScene } from './useScene.ts'
 
 const store = useDesign()
 const router = useRouter()
-const { scene, isOld, failure } = useScene(computed(() => store.design))
+const route = useRoute()
+
+/** The table around which the diagram is drawn, and how many steps far; else it is drawn whole. */
+const near = computed(() => {
+  const table = store.design && tableOf(store.design, String(route.query.near ?? ''))
+  return table && { table, steps: Number(route.query.steps) === 2 ? 2 : 1 }
+})
+const drawn = computed(() =>
+  store.design && near.value
+    ? neighbourhood(store.design, near.value.table.id, near.value.steps)
+    : store.design
+)
+const { scene, isOld, failure } = useScene(
+  drawn,
+  computed(() => store.design)
+)
+function lookNear(table: string | undefined, steps: number): void {
+  void router.replace({ query: table && steps > 0 ? { near: table, steps } : {} })
+}
+watch(
+  () => [near.value?.table.id, near.value?.steps].join(' '),
+  () => {
+    fitted = false
+  }
+)
+
+/** What is looked for among the names, and what has it. */
+const wanted = ref('')
+const lit = computed(() => {
+  const text = fold(wanted.value.trim())
+  const found = text === '' ? [] : (scene.value?.tables ?? []).filter(({ name }) => fold(name).includes(text))
+  return new Set(found.map(({ id }) => id))
+})
+/** Goes to what was found, one after the other. */
+let visited = -1
+function visit(): void {
+  const found = (scene.value?.tables ?? []).filter(({ id }) => lit.value.has(id))
+  const next = found[++visited % Math.max(found.length, 1)]
+  if (next) void goTo(next, false)
+}
+watch(wanted, () => {
+  visited = -1
+})
 
 const svg = ref<SVGSVGElement>()
 const view = shallowRef<ZoomTransform>(zoomIdentity)
@@ -28,7 +72,7 @@ const zoomer = zoom<SVGSVGElement, unknown>()
 
 /** How large it is on the screen (pixels). */
 const frame = ref({ width: 1, height: 1 })
-const { detail, inView, labels, size } = useInView(scene, view, frame)
+const { detail, inView, labels, size } = useInView(scene, view, frame, lit)
 
 /** What the buttons and the legend take of the height (pixels). */
 const ROOM = { above: 48, below: 36 }
@@ -124,7 +168,8 @@ const ARROWS: Record<string, [number, number]> = {
 /** Arrows go to the nearest table that way; with Alt they move the table. Enter takes it to the bench. */
 function tableKey(event: KeyboardEvent, table: PlacedTable): void {
   const arrow = ARROWS[event.key]
-  if (event.key === 'Enter') void router.push({ name: 'bench', params: { table: table.id } })
+  if (['0', '1', '2'].includes(event.key)) lookNear(table.id, Number(event.key))
+  else if (event.key === 'Enter') void router.push({ name: 'bench', params: { table: table.id } })
   else if (arrow && event.altKey)
     store.submit({
       kind: 'table.place',
@@ -150,14 +195,14 @@ function nearest(from: PlacedTable, [dx, dy]: [number, number]): void {
   if (best) void goTo(best)
 }
 /** Brings a table into view and the keyboard to it. */
-async function goTo({ id, x, y, width, height }: PlacedTable): Promise<void> {
+async function goTo({ id, x, y, width, height }: PlacedTable, isFocused = true): Promise<void> {
   const { k, x: left, y: top } = view.value
   const [at, above] = [x * k + left, y * k + top]
   const isSeen =
     at >= 0 && above >= 0 && at + width * k <= frame.value.width && above + height * k <= frame.value.height
   if (!isSeen && svg.value) select(svg.value).call(zoomer.translateTo, x + width / 2, y + height / 2)
   await nextTick()
-  svg.value?.querySelector<SVGGElement>(`[data-table="${CSS.escape(id)}"]`)?.focus()
+  if (isFocused) svg.value?.querySelector<SVGGElement>(`[data-table="${CSS.escape(id)}"]`)?.focus()
 }
 
 function save(): void {
@@ -190,6 +235,7 @@ onBeforeUnmount(() => observer.disconnect())
           :away="moved?.table.id"
           :detail="detail"
           :labels="labels"
+          :lit="lit"
           :size="size"
           @press="press"
           @open="(table) => router.push({ name: 'bench', params: { table: table.id } })"
@@ -200,6 +246,34 @@ onBeforeUnmount(() => observer.disconnect())
         </g>
       </g>
     </svg>
+    <div class="asked">
+      <input
+        v-model="wanted"
+        class="lined"
+        placeholder="light up…"
+        aria-label="Light up the tables whose names have"
+        spellcheck="false"
+        @keydown.enter.prevent="visit"
+        @keydown.esc="wanted = ''" />
+      <span v-if="wanted.trim() !== ''" class="quiet" role="status"
+        >{{ lit.size === 0 ? 'none' : lit.size }} <kbd v-if="lit.size > 0">Enter</kbd></span
+      >
+      <span v-if="near" class="near"
+        >near <strong>{{ near.table.name }}</strong>
+        <button
+          v-for="steps in [1, 2]"
+          :key="steps"
+          type="button"
+          class="link"
+          :aria-pressed="near.steps === steps"
+          @click="lookNear(near.table.id, steps)">
+          {{ steps === 1 ? '1 step' : '2 steps' }}
+        </button>
+        <button type="button" class="link" @click="lookNear(undefined, 0)">
+          all {{ store.design?.tables.length }} tables
+        </button></span
+      >
+    </div>
     <div class="tools">
       <button type="button" class="button" @click="fit">Show all</button>
       <button type="button" class="button" aria-label="Nearer" @click="scaleBy(1.25)">+</button>
@@ -221,7 +295,16 @@ onBeforeUnmount(() => observer.disconnect())
         ><svg width="44" height="10" aria-hidden="true"><path d="M0 5H44" stroke-dasharray="6 4" /></svg> not
         identifying</span
       ><span><i>italic</i> may be empty</span
-      ><span>drag, or <kbd>Alt</kbd> and arrows, to move · <kbd>Enter</kbd> to the bench</span>
+      ><span v-if="scene && scene.stubs.length > 0"
+        ><svg width="44" height="12" aria-hidden="true">
+          <path d="M26 6H44" />
+          <path d="M0.5 0.5H23.5V5H18V9H12V7H6V11H0.5Z" />
+        </svg>
+        refers to what is not drawn beside it</span
+      ><span
+        >drag, or <kbd>Alt</kbd> and arrows, to move · <kbd>Enter</kbd> to the bench · <kbd>1</kbd>
+        <kbd>2</kbd> what is near · <kbd>0</kbd> all</span
+      >
     </p>
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
     <p v-else-if="store.design?.tables.length === 0" class="failure">
@@ -260,6 +343,28 @@ onBeforeUnmount(() => observer.disconnect())
 }
 .diagram > svg {
   user-select: none;
+}
+.asked {
+  position: absolute;
+  top: 12px;
+  left: 20px;
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  background: var(--film);
+  padding: 2px 8px;
+}
+.asked .lined {
+  width: 130px;
+}
+.near {
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+}
+.near [aria-pressed='true'] {
+  color: var(--ink);
+  border-bottom-style: solid;
 }
 .tools {
   position: absolute;

@@ -13,6 +13,8 @@ defineProps<{
   detail: Detail
   labels: readonly Label[]
   size: number
+  /** The tables that are lit up, by their ids; the others step back. */
+  lit: ReadonlySet<string>
   /** A table that is shown elsewhere meanwhile. */
   away?: string
 }>()
@@ -41,7 +43,7 @@ const emit = defineEmits<{
       tabindex="0"
       role="group"
       class="place"
-      :class="{ away: table.id === away }"
+      :class="{ away: table.id === away, lit: lit.has(table.id), behind: lit.size > 0 && !lit.has(table.id) }"
       :aria-label="`${table.name}, ${table.rows.length} columns`"
       @pointerdown="emit('press', $event, table)"
       @dblclick="emit('open', table)"
@@ -73,6 +75,13 @@ const emit = defineEmits<{
 }
 .away {
   opacity: 0.15;
+}
+.behind {
+  opacity: 0.4;
+}
+.lit :deep(.paper) {
+  stroke: var(--chosen);
+  stroke-width: 2.5;
 }
 .label {
   font-family: var(--sans);

@@ -10,7 +10,9 @@ const ALL = 60
 export function useInView(
   scene: Ref<Scene | undefined>,
   view: Ref<ZoomTransform>,
-  window: Ref<{ width: number; height: number }>
+  window: Ref<{ width: number; height: number }>,
+  /** Tables whose names come first. */
+  lit: Ref<ReadonlySet<string>>
 ): {
   detail: ComputedRef<Detail>
   inView: Ref<Pick<Scene, 'tables' | 'lines' | 'stubs'>>
@@ -56,11 +58,13 @@ export function useInView(
     }
   })
 
-  /** How many refer to each table. */
+  /** How many refer to each table; to those that are lit as many as to any. */
   const weights = computed(() => {
     const found = new Map<string, number>()
     for (const { parent } of [...(scene.value?.lines ?? []), ...(scene.value?.stubs ?? [])])
       found.set(parent, (found.get(parent) ?? 0) + 1)
+    const most = Math.max(1, ...found.values())
+    for (const id of lit.value) found.set(id, most)
     return found
   })
   /** Names are placed anew by steps of the scale, not with each bit of it. */

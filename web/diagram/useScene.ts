@@ -6,8 +6,12 @@ import type { SceneQuestion } from '../workers/scene.worker.ts'
 /**
  * The scene of a design, made anew off the main thread whenever the design changes; an older answer that
  * comes late is passed over.
+ * @param whole the design of which it is a part, where it is one.
  */
-export function useScene(design: Ref<Design | undefined>): {
+export function useScene(
+  design: Ref<Design | undefined>,
+  whole?: Ref<Design | undefined>
+): {
   scene: Ref<Scene | undefined>
   /** Whether a newer one is being made. */
   isOld: Ref<boolean>
@@ -37,9 +41,8 @@ export function useScene(design: Ref<Design | undefined>): {
       sent?.tables === wanted.tables && sent.enums === wanted.enums && sent.schemas === wanted.schemas
     const question: SceneQuestion = {
       number: ++asked,
-      design: isSame
-        ? undefined
-        : { ...wanted, tables: wanted.tables.map((table) => ({ ...table, rows: [] })) },
+      design: isSame ? undefined : withoutRows(wanted),
+      whole: isSame || !whole?.value || whole.value === wanted ? undefined : withoutRows(whole.value),
       positions: wanted.positions
     }
     sent = wanted
@@ -51,3 +54,9 @@ export function useScene(design: Ref<Design | undefined>): {
   onBeforeUnmount(() => worker.terminate())
   return { scene, isOld, failure }
 }
+
+/** Rows are not drawn, and need not be sent. */
+const withoutRows = (design: Design): Design => ({
+  ...design,
+  tables: design.tables.map((table) => ({ ...table, rows: [] }))
+})
