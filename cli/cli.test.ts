@@ -30,6 +30,9 @@ describe('the command line', () => {
     expect(run('demo').out).toBe(readFileSync(at('demo.json'), 'utf8'))
     expect(run('write', at('demo.json'), '--as', 'sqlite').out).toContain('CREATE TABLE dose (')
     expect(run('write', at('demo.json'), '--as', 'svg', '-o', at('deep/er/diagram.svg')).status).toBe(0)
+    const keys = run('write', at('demo.json'), '--as', 'svg', '--detail', 'keys').out
+    expect(keys).toContain('>admission_id<')
+    expect(keys).not.toContain('>weight_g<')
     expect(readFileSync(at('deep/er/diagram.svg'), 'utf8')).toContain('>admission</text>')
     expect(JSON.parse(run('write', '--list', '--json').out)).toContainEqual({
       name: 'postgresql',
@@ -123,6 +126,8 @@ describe('the command line', () => {
     [['prove', 'nowhere.json', '--on', 'sqlite'], 'nowhere.json: there is no such file.'],
     [['prove', 'demo.json', '--on', 'paper'], '“paper” is not one of postgresql, mariadb, sqlite.'],
     [['write', 'demo.json', '--as', 'poem'], 'There is no output called “poem”.'],
+    [['write', 'demo.json', '--as', 'sqlite', '--detail', 'keys'], 'SQLite is no diagram'],
+    [['write', 'demo.json', '--as', 'svg', '--detail', 'some'], 'There is no detail called “some”.'],
     [['demo', '--version', '9'], 'The demo has no version 9'],
     [['serve', '--port', 'door'], '“door” is not a port'],
     [['dance'], "unknown command 'dance'"]

@@ -46,6 +46,9 @@ export function demo({ output, version }: { output?: string; version?: string })
   }
 }
 
+/** How much of each table a diagram has, as the command line calls it. */
+const DETAILS = { columns: 'all', keys: 'keys', names: 'none' } as const
+
 /** Writes one output of a design. */
 export async function write(
   path: string,
@@ -53,8 +56,9 @@ export async function write(
     as,
     output,
     rows = false,
-    views = false
-  }: { as: string; output?: string; rows?: boolean; views?: boolean }
+    views = false,
+    detail
+  }: { as: string; output?: string; rows?: boolean; views?: boolean; detail?: string }
 ): Promise<Outcome> {
   const found = OUTPUTS.find((each) => each.name === as)
   if (!found)
@@ -67,7 +71,14 @@ export async function write(
   if (views && found.kind !== 'sql')
     throw new CannotDo(`${found.title} has no views of figures: leave --views out.`)
   if (views && rows) throw new CannotDo('Views have no rows of their own: say --rows or --views, not both.')
-  put(found.write(design, { rows, views }), output)
+  if (detail !== undefined && found.kind !== 'svg')
+    throw new CannotDo(`${found.title} is no diagram: leave --detail out.`)
+  if (detail !== undefined && !Object.hasOwn(DETAILS, detail))
+    throw new CannotDo(
+      `There is no detail called “${detail}”. There are: ${Object.keys(DETAILS).join(', ')}.`
+    )
+  const drawn = DETAILS[detail as keyof typeof DETAILS]
+  put(found.write(design, { rows, views, ...(detail !== undefined && { detail: drawn }) }), output)
   return {
     status: 0,
     json: { written: output ?? null, as },

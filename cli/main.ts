@@ -81,6 +81,7 @@ program
   .option('-o, --output <path>', 'where to; standard output when left out')
   .option('--rows', 'with the rows that the design has, where it is SQL')
   .option('--views', 'only the views of its figures, where it is SQL')
+  .option('--detail <which>', 'columns, keys or names of each table, where it is a diagram')
   .option('--list', 'say which outputs there are')
   .option(...JSON_OPTION)
   .action(
@@ -91,6 +92,7 @@ program
         output?: string
         rows?: boolean
         views?: boolean
+        detail?: string
         list?: boolean
         json?: boolean
       }
@@ -105,7 +107,8 @@ program
           as: options.as,
           ...(options.output !== undefined && { output: options.output }),
           ...(options.rows && { rows: true }),
-          ...(options.views && { views: true })
+          ...(options.views && { views: true }),
+          ...(options.detail !== undefined && { detail: options.detail })
         })
       })
   )

@@ -4,6 +4,7 @@ import { DIALECTS } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
 import { writeViews } from './figure-views.ts'
+import type { Rows } from '../diagram/box.ts'
 import { layout } from '../diagram/layout.ts'
 import { makeScene } from '../diagram/scene.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
@@ -17,10 +18,14 @@ export interface Output {
   write(design: Design, options?: OutputOptions): string
 }
 
-/** Where it is SQL. `rows`: with the design's own rows. `views`: the views of its figures, and nothing else. */
+/**
+ * Where it is SQL. `rows`: with the design's own rows. `views`: the views of its figures, and nothing else. Where it is
+ * a diagram, `detail`: which rows of each table are drawn.
+ */
 export interface OutputOptions {
   rows?: boolean
   views?: boolean
+  detail?: Rows
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
@@ -53,7 +58,11 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Diagram (SVG)',
     file: 'diagram.svg',
     kind: 'svg',
-    write: (design) => sceneToSvg(makeScene(design, layout(design)), design.name)
+    write: (design, { detail: rows = 'all' } = {}) => {
+      // Places that were given by hand are those of whole tables.
+      const drawn = rows === 'all' ? design : { ...design, positions: {} }
+      return sceneToSvg(makeScene(drawn, layout(drawn, { rows }), { rows }), design.name)
+    }
   },
   {
     name: 'design',

@@ -1,8 +1,9 @@
 import { once } from '../once.ts'
-import type { Design, Table } from '../design/model.ts'
-import { fullName } from '../design/directory.ts'
+import type { Column, Design, Table } from '../design/model.ts'
+import { fullName, tableOf } from '../design/directory.ts'
 import { typeText } from '../design/type.ts'
 import { isJunction } from '../relate/junction.ts'
+import { leadsAway } from './hubs.ts'
 import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
 
 /** Sizes of a table in the diagram, in pixels. */
@@ -83,16 +84,54 @@ const GAP = 12
 export const rowMiddle = (box: Box, column: string): number =>
   box.rows.find((row) => row.id === column)?.middle ?? box.height / 2
 
-/** The boxes of all tables; worked out once for each design value. */
-export const boxesOf = once((design: Design): Map<string, Box> => {
-  return new Map(design.tables.map((table) => [table.id, makeBox(design, table)]))
-})
+/** Which rows of a table are drawn: of all columns, of those in keys and references, or none. */
+export const ROWS = ['all', 'keys', 'none'] as const
+export type Rows = (typeof ROWS)[number]
 
-function makeBox(design: Design, table: Table): Box {
-  const marks = tableMarks(design, table)
-  const places = columnMarks(design, table)
+/** How much of a design is drawn. */
+export interface Extent {
+  rows: Rows
+  /** The design of which it is a part, where it is one. */
+  whole?: Design | undefined
+}
+
+/** The boxes of all tables; worked out once for each design value and each way to draw it. */
+export function boxesOf(
+  design: Design,
+  { rows, whole = design }: Extent = { rows: 'all' }
+): Map<string, Box> {
+  const ways = known(design)
+  const way = ways.get(rows)
+  if (way?.whole === whole) return way.boxes
+  const boxes = new Map(design.tables.map((table) => [table.id, makeBox(design, whole, table, rows)]))
+  ways.set(rows, { whole, boxes })
+  return boxes
+}
+const known = once((_: Design) => new Map<Rows, { whole: Design; boxes: Map<string, Box> }>())
+
+/** The names of tables that the columns of one lead to without a line, by the ids of those columns. */
+function leading(design: Design, whole: Design, table: Table): Map<string, string> {
+  return new Map(
+    table.foreignKeys.flatMap(({ table: to, pairs: [pair] }): [string, string][] => {
+      const parent = tableOf(whole, to)
+      return pair && parent && leadsAway(design, table, to) ? [[pair.column, fullName(whole, parent)]] : []
+    })
+  )
+}
+
+function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
+  const marks = tableMarks(whole, table)
+  const places = columnMarks(whole, table)
+  const leads = leading(design, whole, table)
   const key = table.primaryKey?.columns ?? []
-  const columns = [...table.columns].sort((a, b) => Number(key.includes(b.id)) - Number(key.includes(a.id)))
+  const isKeyed = ({ id }: Column): boolean => key.includes(id) || places.has(id)
+  const columns = table.columns
+    .filter((column) => rows === 'all' || (rows === 'keys' && isKeyed(column)))
+    .sort((a, b) => Number(key.includes(b.id)) - Number(key.includes(a.id)))
+  const said = (column: Column): string => {
+    const leadsTo = leads.get(column.id)
+    return leadsTo === undefined ? typeText(column.type, design.enums) : `→ ${leadsTo}`
+  }
   const head =
     BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(fullName(design, table), 14) * 1.05
   const lines = columns.map(
@@ -101,7 +140,7 @@ function makeBox(design: Design, table: Table): Box {
       BOX.markColumn +
       textWidth(column.name, 12.5, true) +
       18 +
-      textWidth(typeText(column.type, design.enums), 12, true)
+      textWidth(said(column), 12, true)
   )
   const width = Math.round(Math.min(BOX.most, Math.max(130, head, ...lines)))
   const keyRows = columns.filter((column) => key.includes(column.id)).length
@@ -119,6 +158,7 @@ function makeBox(design: Design, table: Table): Box {
       type: typeText(column.type, design.enums),
       required: column.required,
       mark: places.get(column.id)?.[0],
+      ...(leads.has(column.id) && { leadsTo: leads.get(column.id) as string }),
       middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
     })),
     rule: BOX.head + keyRows * BOX.row + (keyRows > 0 ? 1.5 : 0)

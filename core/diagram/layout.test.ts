@@ -6,7 +6,9 @@ import { times } from '../../tests/times.ts'
 import { referencesTo } from '../design/directory.ts'
 import { emptyDesign, emptyTable, type Design } from '../design/model.ts'
 import { flawsOf } from '../design/integrity.ts'
-import { hubsOf, layout } from './layout.ts'
+import { ROWS } from './box.ts'
+import { hubsOf } from './hubs.ts'
+import { layout } from './layout.ts'
 import { makeScene, type Scene } from './scene.ts'
 
 const sceneOf = (design: Design): Scene => makeScene(design, layout(design))
@@ -74,6 +76,18 @@ describe('the layout of a large design', () => {
     const [stub] = scene.stubs
     const table = scene.tables.find(({ id }) => id === stub?.child)
     expect(table?.rows.find(({ id }) => id === stub?.column)?.leadsTo).toBe(stub?.says)
+  })
+
+  it('is drawn with its keys or its names alone, on a smaller sheet, and no less right', () => {
+    const design = lifelike(90, 2)
+    const areas = ROWS.map((rows) => {
+      const scene = makeScene(design, layout(design, { rows }), { rows })
+      expect(faultsOf(scene)).toEqual(NONE)
+      expect(scene.lines.length).toBeGreaterThan(30)
+      return measuresOf(scene).area
+    })
+    expect(areas[0]).toBeGreaterThan((areas[1] ?? 0) * 1.5)
+    expect(areas[1]).toBeGreaterThan(areas[2] ?? 0)
   })
 
   it('holds what can be: nothing, a thousand tables without a reference, everything related to everything', () => {

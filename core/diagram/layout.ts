@@ -1,7 +1,7 @@
 import { tableOf } from '../design/directory.ts'
-import { once } from '../once.ts'
 import type { Design, Position, Table, TableId } from '../design/model.ts'
-import { boxesOf, rowMiddle, type Box } from './box.ts'
+import { boxesOf, rowMiddle, type Box, type Extent } from './box.ts'
+import { hubsOf, leadsAway } from './hubs.ts'
 import { placeInLayers, type Edge, type Node } from './layers.ts'
 import { pack, type Parcel, type Spot } from './pack.ts'
 import { STUB } from './stub.ts'
@@ -10,22 +10,6 @@ import { STUB } from './stub.ts'
 const ASPECT = { whole: 1.5, part: 1.5 }
 /** Room between parts, and beside and below each table that stands alone (pixels). */
 const GAP = 56
-
-/**
- * In a large design a table that very many refer to would pull everything into one tall column, and its lines would
- * cover the sheet: what refers to such a hub says so beside itself.
- */
-const HUB = { tables: 25, referrers: 9 }
-
-/** The tables that so many refer to that no lines are drawn to them. */
-export const hubsOf = once((design: Design): ReadonlySet<TableId> => {
-  const referrers = new Map<TableId, number>()
-  for (const { id, foreignKeys } of design.tables)
-    for (const { table } of foreignKeys)
-      if (table !== id) referrers.set(table, (referrers.get(table) ?? 0) + 1)
-  const isLarge = design.tables.length >= HUB.tables
-  return new Set([...referrers].flatMap(([id, count]) => (isLarge && count >= HUB.referrers ? [id] : [])))
-})
 
 /** A line longer than this nobody follows (pixels). */
 const FAR = 2600
@@ -41,7 +25,7 @@ export function isStub(
   positions: ReadonlyMap<TableId, Position>
 ): boolean {
   if (to === table.id) return false
-  if (hubsOf(design).has(to) || !tableOf(design, to)) return true
+  if (leadsAway(design, table, to)) return true
   const [here, there] = [positions.get(table.id), positions.get(to)]
   return here !== undefined && there !== undefined && far(here, there) > FAR
 }
@@ -53,17 +37,21 @@ const far = (one: Position, other: Position): number => Math.abs(one.x - other.x
  * manys, and such parts, hubs and tables that stand alone are packed to the shape of a screen. A table that was put
  * somewhere by hand is there.
  */
-export function layout(design: Design): Map<TableId, Position> {
+export function layout(design: Design, extent?: Extent): Map<TableId, Position> {
   // What is far away, and told beside its table, is known when all have a place; then there is room for that.
-  const positions = arrange(design, arrange(design, new Map()))
+  const boxes = boxesOf(design, extent)
+  const positions = arrange(design, boxes, arrange(design, boxes, new Map()))
   for (const [id, position] of Object.entries(design.positions))
     if (positions.has(id)) positions.set(id, position)
   return positions
 }
 
 /** @param before about where the tables will stand. */
-function arrange(design: Design, before: ReadonlyMap<TableId, Position>): Map<TableId, Position> {
-  const boxes = boxesOf(design)
+function arrange(
+  design: Design,
+  boxes: ReadonlyMap<TableId, Box>,
+  before: ReadonlyMap<TableId, Position>
+): Map<TableId, Position> {
   const room = new Map(
     design.tables.map((table) => {
       const isBeside = table.foreignKeys.some((key) => isStub(design, table, key.table, before))

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { lifelike } from '../../demo/lifelike.ts'
 import { faultsOf } from '../../tests/drawing.ts'
-import { hubsOf, layout } from './layout.ts'
+import { hubsOf } from './hubs.ts'
+import { layout } from './layout.ts'
 import { neighbourhood } from './neighbourhood.ts'
 import { makeScene } from './scene.ts'
 
@@ -33,7 +34,7 @@ describe('what is near a table', () => {
     let beyond = 0
     for (const { id } of whole.tables.slice(60, 100)) {
       const part = neighbourhood(whole, id, 1)
-      const scene = makeScene(part, layout(part), whole)
+      const scene = makeScene(part, layout(part, { rows: 'all', whole }), { rows: 'all', whole })
       expect(faultsOf(scene)).toEqual({ overlaps: [], through: [], onEachOther: [] })
       const told = [...scene.lines, ...scene.stubs].map((each) => each.id).sort()
       expect(told).toEqual(part.tables.flatMap(({ foreignKeys }) => foreignKeys.map((key) => key.id)).sort())

@@ -1,6 +1,6 @@
 import { referencesTo, tableOf } from '../design/directory.ts'
 import type { Design, TableId } from '../design/model.ts'
-import { hubsOf } from './layout.ts'
+import { hubsOf } from './hubs.ts'
 
 /**
  * The part of a design that lies around a table: what it refers to and what refers to it, so many steps far, with the

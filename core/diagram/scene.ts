@@ -1,7 +1,7 @@
 import { fullName, tableOf } from '../design/directory.ts'
 import type { Design, ForeignKey, Position, Table } from '../design/model.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
-import { boxesOf, rowMiddle, type Box } from './box.ts'
+import { boxesOf, rowMiddle, type Box, type Extent } from './box.ts'
 import { isStub } from './layout.ts'
 import { columnMarks, MARK, type Mark } from './mark.ts'
 import { routeAll, type Link, type Point } from './route.ts'
@@ -66,10 +66,15 @@ const MARGIN = 30
 
 /**
  * Draws the design with its tables at the places given. Lines leave from the row of the column concerned.
- * @param whole the design of which this is a part, where it is one: what it refers to beyond is told of.
+ * What a part of a design refers to beyond itself is told of.
  */
-export function makeScene(design: Design, positions: ReadonlyMap<string, Position>, whole = design): Scene {
-  const boxes = boxesOf(whole)
+export function makeScene(
+  design: Design,
+  positions: ReadonlyMap<string, Position>,
+  extent: Extent = { rows: 'all' }
+): Scene {
+  const { whole = design } = extent
+  const boxes = boxesOf(design, extent)
   const tables = design.tables.map((table): SceneTable => ({
     ...(boxes.get(table.id) as Box),
     ...(positions.get(table.id) ?? { x: 0, y: 0 }),

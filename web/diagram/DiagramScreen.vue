@@ -4,6 +4,7 @@ import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomTransform } from 'd3-zoo
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { fold, tableOf } from '../../core/design/directory.ts'
+import { ROWS } from '../../core/diagram/box.ts'
 import { neighbourhood } from '../../core/diagram/neighbourhood.ts'
 import type { Position } from '../../core/design/model.ts'
 import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
@@ -24,20 +25,27 @@ const near = computed(() => {
   const table = store.design && tableOf(store.design, String(route.query.near ?? ''))
   return table && { table, steps: Number(route.query.steps) === 2 ? 2 : 1 }
 })
-const drawn = computed(() =>
-  store.design && near.value
-    ? neighbourhood(store.design, near.value.table.id, near.value.steps)
-    : store.design
-)
+/** Which rows of each table are drawn. */
+const rows = computed(() => ROWS.find((each) => each === route.query.rows) ?? 'all')
+const drawn = computed(() => {
+  if (!store.design || !near.value)
+    return store.design && rows.value !== 'all' ? { ...store.design, positions: {} } : store.design
+  return neighbourhood(store.design, near.value.table.id, near.value.steps)
+})
 const { scene, isOld, failure } = useScene(
   drawn,
-  computed(() => store.design)
+  computed(() => ({ rows: rows.value, whole: store.design }))
 )
-function lookNear(table: string | undefined, steps: number): void {
-  void router.replace({ query: table && steps > 0 ? { near: table, steps } : {} })
+function look(change: Record<string, string | undefined>): void {
+  void router.replace({ query: { ...route.query, ...change } })
 }
+const lookNear = (table: string | undefined, steps: number): void =>
+  look(steps > 0 ? { near: table, steps: String(steps) } : { near: undefined, steps: undefined })
+const ROW_WORDS = { all: 'all columns', keys: 'keys', none: 'names' }
+/** Places that are given by hand are those of the whole picture. */
+const isMovable = computed(() => !near.value && rows.value === 'all' && !store.looking)
 watch(
-  () => [near.value?.table.id, near.value?.steps].join(' '),
+  () => [near.value?.table.id, near.value?.steps, rows.value].join(' '),
   () => {
     fitted = false
   }
@@ -128,7 +136,7 @@ const pulled = computed(() => {
 let drag: { table: PlacedTable; at: [number, number]; far: boolean } | undefined
 
 function press(event: PointerEvent, table: PlacedTable): void {
-  if (event.button !== 0) return
+  if (event.button !== 0 || !isMovable.value) return
   drag = { table, at: [event.clientX, event.clientY], far: false }
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
 }
@@ -170,7 +178,7 @@ function tableKey(event: KeyboardEvent, table: PlacedTable): void {
   const arrow = ARROWS[event.key]
   if (['0', '1', '2'].includes(event.key)) lookNear(table.id, Number(event.key))
   else if (event.key === 'Enter') void router.push({ name: 'bench', params: { table: table.id } })
-  else if (arrow && event.altKey)
+  else if (arrow && event.altKey && isMovable.value)
     store.submit({
       kind: 'table.place',
       table: table.id,
@@ -236,6 +244,7 @@ onBeforeUnmount(() => observer.disconnect())
           :detail="detail"
           :labels="labels"
           :lit="lit"
+          :movable="isMovable"
           :size="size"
           @press="press"
           @open="(table) => router.push({ name: 'bench', params: { table: table.id } })"
@@ -258,6 +267,17 @@ onBeforeUnmount(() => observer.disconnect())
       <span v-if="wanted.trim() !== ''" class="quiet" role="status"
         >{{ lit.size === 0 ? 'none' : lit.size }} <kbd v-if="lit.size > 0">Enter</kbd></span
       >
+      <span class="near" role="group" aria-label="What is drawn of each table">
+        <button
+          v-for="each in ROWS"
+          :key="each"
+          type="button"
+          class="link"
+          :aria-pressed="rows === each"
+          @click="look({ rows: each === 'all' ? undefined : each })">
+          {{ ROW_WORDS[each] }}
+        </button>
+      </span>
       <span v-if="near" class="near"
         >near <strong>{{ near.table.name }}</strong>
         <button
@@ -281,7 +301,7 @@ onBeforeUnmount(() => observer.disconnect())
       <button
         type="button"
         class="button"
-        :disabled="pinned === 0"
+        :disabled="pinned === 0 || !isMovable"
         :title="pinned === 0 ? 'No table was moved by hand' : `${pinned} moved by hand`"
         @click="letGo">
         Place all anew

@@ -13,6 +13,8 @@ defineProps<{
   detail: Detail
   labels: readonly Label[]
   size: number
+  /** Whether tables can be put elsewhere. */
+  movable: boolean
   /** The tables that are lit up, by their ids; the others step back. */
   lit: ReadonlySet<string>
   /** A table that is shown elsewhere meanwhile. */
@@ -43,7 +45,12 @@ const emit = defineEmits<{
       tabindex="0"
       role="group"
       class="place"
-      :class="{ away: table.id === away, lit: lit.has(table.id), behind: lit.size > 0 && !lit.has(table.id) }"
+      :class="{
+        movable,
+        away: table.id === away,
+        lit: lit.has(table.id),
+        behind: lit.size > 0 && !lit.has(table.id)
+      }"
       :aria-label="`${table.name}, ${table.rows.length} columns`"
       @pointerdown="emit('press', $event, table)"
       @dblclick="emit('open', table)"
@@ -66,7 +73,7 @@ const emit = defineEmits<{
 
 <style scoped>
 .place {
-  cursor: move;
+  cursor: default;
   outline: none;
 }
 .place:focus-visible :deep(.paper) {
@@ -75,6 +82,9 @@ const emit = defineEmits<{
 }
 .away {
   opacity: 0.15;
+}
+.movable {
+  cursor: move;
 }
 .behind {
   opacity: 0.4;

@@ -1,16 +1,17 @@
 import { onBeforeUnmount, shallowRef, watch, type Ref } from 'vue'
 import type { Design } from '../../core/design/model.ts'
+import type { Extent, Rows } from '../../core/diagram/box.ts'
 import type { Scene } from '../../core/diagram/scene.ts'
 import type { SceneQuestion } from '../workers/scene.worker.ts'
 
 /**
  * The scene of a design, made anew off the main thread whenever the design changes; an older answer that
  * comes late is passed over.
- * @param whole the design of which it is a part, where it is one.
+ * @param extent how much of it is drawn: all, unless something else is said.
  */
 export function useScene(
   design: Ref<Design | undefined>,
-  whole?: Ref<Design | undefined>
+  extent?: Ref<Extent>
 ): {
   scene: Ref<Scene | undefined>
   /** Whether a newer one is being made. */
@@ -23,7 +24,7 @@ export function useScene(
   const worker = new Worker(new URL('../workers/scene.worker.ts', import.meta.url), { type: 'module' })
   let asked = 0
   /** What was sent last: it is not sent again where only places have changed. */
-  let sent: Design | undefined
+  let sent: { design: Design; rows: Rows } | undefined
 
   worker.onmessage = ({ data }: MessageEvent<{ number: number; scene: Scene }>) => {
     if (data.number !== asked) return
@@ -37,20 +38,24 @@ export function useScene(
   function draw(): void {
     const wanted = design.value
     if (!wanted) return void (scene.value = undefined)
+    const { rows, whole } = extent?.value ?? { rows: 'all' }
     const isSame =
-      sent?.tables === wanted.tables && sent.enums === wanted.enums && sent.schemas === wanted.schemas
+      sent?.design.tables === wanted.tables &&
+      sent.design.enums === wanted.enums &&
+      sent.design.schemas === wanted.schemas &&
+      sent.rows === rows
     const question: SceneQuestion = {
       number: ++asked,
       design: isSame ? undefined : withoutRows(wanted),
-      whole: isSame || !whole?.value || whole.value === wanted ? undefined : withoutRows(whole.value),
+      extent: isSame || !whole || whole === wanted ? { rows } : { rows, whole: withoutRows(whole) },
       positions: wanted.positions
     }
-    sent = wanted
+    sent = { design: wanted, rows }
     isOld.value = true
     worker.postMessage(question)
   }
 
-  watch(design, draw, { immediate: true })
+  watch([design, () => extent?.value.rows], draw, { immediate: true })
   onBeforeUnmount(() => worker.terminate())
   return { scene, isOld, failure }
 }

@@ -1,4 +1,5 @@
 import type { Design, Position } from '../../core/design/model.ts'
+import type { Extent } from '../../core/diagram/box.ts'
 import { layout } from '../../core/diagram/layout.ts'
 import { makeScene } from '../../core/diagram/scene.ts'
 
@@ -7,17 +8,17 @@ export interface SceneQuestion {
   number: number
   /** Nothing where its tables are those that were asked for before. */
   design: Design | undefined
-  /** The design of which that is a part, where it is one. */
-  whole: Design | undefined
+  /** How much of it is drawn. */
+  extent: Extent
   /** Where tables were put by hand. */
   positions: Record<string, Position>
 }
 
-let last: { design: Design; whole: Design; own: ReadonlyMap<string, Position> } | undefined
+let last: { design: Design; extent: Extent; own: ReadonlyMap<string, Position> } | undefined
 
-self.onmessage = ({ data: { number, design, whole, positions } }: MessageEvent<SceneQuestion>) => {
-  if (design) last = { design, whole: whole ?? design, own: layout({ ...design, positions: {} }) }
+self.onmessage = ({ data: { number, design, extent, positions } }: MessageEvent<SceneQuestion>) => {
+  if (design) last = { design, extent, own: layout({ ...design, positions: {} }, extent) }
   if (!last) return
   const byHand = Object.entries(positions).filter(([id]) => last?.own.has(id))
-  self.postMessage({ number, scene: makeScene(last.design, new Map([...last.own, ...byHand]), last.whole) })
+  self.postMessage({ number, scene: makeScene(last.design, new Map([...last.own, ...byHand]), last.extent) })
 }
