@@ -4,6 +4,7 @@ import { judgeAll } from '../core/rehearse/ruling.ts'
 import { writeDesignFile } from '../core/design/file.ts'
 import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../core/dialect/index.ts'
 import type { Dialect } from '../core/dialect/dialect.ts'
+import { fonts } from './fonts.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
 import { violations } from '../core/design/violations.ts'
@@ -77,8 +78,9 @@ export async function write(
     throw new CannotDo(
       `There is no detail called “${detail}”. There are: ${Object.keys(DETAILS).join(', ')}.`
     )
-  const drawn = DETAILS[detail as keyof typeof DETAILS]
-  put(found.write(design, { rows, views, ...(detail !== undefined && { detail: drawn }) }), output)
+  const drawn = detail === undefined ? undefined : DETAILS[detail as keyof typeof DETAILS]
+  const picture = found.kind === 'svg' ? { fonts: fonts(), ...(drawn && { detail: drawn }) } : {}
+  put(found.write(design, { rows, views, ...picture }), output)
   return {
     status: 0,
     json: { written: output ?? null, as },

@@ -1,6 +1,7 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { afterAll, describe, expect, it } from 'vitest'
 import { lifelike } from '../demo/lifelike.ts'
 import { By, Key } from './browser.ts'
@@ -70,5 +71,19 @@ describe('the diagram of a large design', () => {
     const svg = readFileSync(join(downloads, saved() ?? ''), 'utf8')
     expect(svg).toContain('>volunteer_batch<')
     expect(svg).not.toContain('>ward_kind<')
+    await browser.click('button', 'as PNG')
+    const picture = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.png'))
+    await browser.until('it is there as a picture', () => Promise.resolve(picture() !== undefined))
+    const png = readFileSync(join(downloads, picture() ?? ''))
+    const [, wide, high] = /width="(\d+)" height="(\d+)"/.exec(svg) ?? []
+    // Its width and height stand behind the first sixteen bytes (ISO/IEC 15948, 11.2.2).
+    expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([Number(wide) * 2, Number(high) * 2])
+    // It brings its fonts along, and they are found and read where it is opened by itself.
+    await browser.open(pathToFileURL(join(downloads, saved() ?? '')).href)
+    const faces = await browser.driver.executeAsyncScript<string[]>(
+      `const done = arguments[0];
+       Promise.all([...document.fonts].map((face) => face.load())).then((all) => done(all.map(({ status }) => status)))`
+    )
+    expect(faces).toEqual(['loaded', 'loaded', 'loaded'])
   })
 })

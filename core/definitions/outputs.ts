@@ -20,12 +20,13 @@ export interface Output {
 
 /**
  * Where it is SQL. `rows`: with the design's own rows. `views`: the views of its figures, and nothing else. Where it is
- * a diagram, `detail`: which rows of each table are drawn.
+ * a diagram, `detail`: which rows of each table are drawn; `fonts`: the rules that bring its fonts along.
  */
 export interface OutputOptions {
   rows?: boolean
   views?: boolean
   detail?: Rows
+  fonts?: string
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
@@ -58,10 +59,10 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Diagram (SVG)',
     file: 'diagram.svg',
     kind: 'svg',
-    write: (design, { detail: rows = 'all' } = {}) => {
+    write: (design, { detail: rows = 'all', fonts } = {}) => {
       // Places that were given by hand are those of whole tables.
       const drawn = rows === 'all' ? design : { ...design, positions: {} }
-      return sceneToSvg(makeScene(drawn, layout(drawn, { rows }), { rows }), design.name)
+      return sceneToSvg(makeScene(drawn, layout(drawn, { rows }), { rows }), design.name, fonts)
     }
   },
   {

@@ -28,8 +28,8 @@ export interface Label {
   size: number
 }
 
-/** How large names are on the screen (pixels), those of tables that much hangs on first. */
-const SIZES = { most: 15, least: 11 }
+/** How large names are on the screen (pixels): the more hangs on a table the larger, and smaller to stay within it. */
+const SIZES = { most: 15, least: 11, small: 9 }
 /** Lines of a name are so much higher than its letters. */
 const LEADING = 1.15
 
@@ -50,7 +50,10 @@ export function labelsAt(
   )
   const taken: { left: number; right: number; top: number; bottom: number }[] = []
   return order.flatMap((table): Label[] => {
-    const size = (SIZES.least + (SIZES.most - SIZES.least) * Math.sqrt(weight(table) / most)) / scale
+    const wanted = (SIZES.least + (SIZES.most - SIZES.least) * Math.sqrt(weight(table) / most)) / scale
+    // Where it can be read within its table, it stays there.
+    const fitting = (table.width * 0.94) / textWidth(table.name, 1)
+    const size = fitting * scale >= SIZES.small ? Math.min(wanted, fitting) : wanted
     const wide = textWidth(table.name, size) * 1.06
     const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size * 2)]
     const own = {

@@ -23,13 +23,17 @@ const WIRE = '#3C4D47'
 const SANS = "'Atkinson Hyperlegible Next', 'Segoe UI', system-ui, sans-serif"
 const MONO = "'Atkinson Hyperlegible Mono', ui-monospace, 'DejaVu Sans Mono', monospace"
 
-/** The scene as an SVG document, with the title as its accessible name. Equal scenes give equal bytes. */
-export function sceneToSvg({ tables, lines, stubs, bounds }: Scene, title: string): string {
+/**
+ * The scene as an SVG document, with the title as its accessible name. Equal scenes give equal bytes.
+ * @param fonts the rules that bring its fonts along; without them it has to do with what is there.
+ */
+export function sceneToSvg({ tables, lines, stubs, bounds }: Scene, title: string, fonts = ''): string {
   const { x, y } = bounds
   const [width, height] = [Math.max(bounds.width, 1), Math.max(bounds.height, 1)]
   return [
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${x} ${y} ${width} ${height}" width="${width}" height="${height}" role="img">`,
     `<title>${escape(title)}</title>`,
+    ...(fonts === '' ? [] : [`<style>${fonts}</style>`]),
     `<rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${GROUND}"/>`,
     ...lines.map(lineToSvg),
     ...stubs.map(stubToSvg),

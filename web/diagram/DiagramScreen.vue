@@ -10,6 +10,7 @@ import type { Position } from '../../core/design/model.ts'
 import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
 import { sceneToSvg } from '../../core/diagram/svg.ts'
 import { download } from '../parts/files.ts'
+import { FONTS, toPng } from '../parts/picture.ts'
 import { useDesign } from '../stores/design.ts'
 import SceneTable from './SceneTable.vue'
 import SceneView from './SceneView.vue'
@@ -213,9 +214,18 @@ async function goTo({ id, x, y, width, height }: PlacedTable, isFocused = true):
   if (isFocused) svg.value?.querySelector<SVGGElement>(`[data-table="${CSS.escape(id)}"]`)?.focus()
 }
 
-function save(): void {
-  if (scene.value && store.design)
-    download(`${store.design.name}.svg`, sceneToSvg(scene.value, store.design.name), 'image/svg+xml')
+/** Pixels for each of the drawing's own, in a picture that is to be printed or shown. */
+const SHARP = 2
+async function save(kind: 'svg' | 'png'): Promise<void> {
+  if (!scene.value || !store.design) return
+  const { name } = store.design
+  try {
+    const svg = sceneToSvg(scene.value, name, FONTS)
+    if (kind === 'svg') download(`${name}.svg`, svg, 'image/svg+xml')
+    else download(`${name}.png`, await toPng(svg, SHARP), 'image/png')
+  } catch {
+    store.say(`The picture could not be made: it may be too large. Save it as SVG, or draw less of it.`)
+  }
 }
 
 const observer = new ResizeObserver(() => {
@@ -306,7 +316,8 @@ onBeforeUnmount(() => observer.disconnect())
         @click="letGo">
         Place all anew
       </button>
-      <button type="button" class="button" :disabled="!scene" @click="save">Save as SVG</button>
+      <button type="button" class="button" :disabled="!scene" @click="save('svg')">Save as SVG</button>
+      <button type="button" class="button" :disabled="!scene" @click="save('png')">as PNG</button>
     </div>
     <p class="legend quiet">
       <span
@@ -410,6 +421,7 @@ onBeforeUnmount(() => observer.disconnect())
   gap: 6px;
 }
 .legend path {
+  fill: none;
   stroke: var(--wire);
   stroke-width: 1.3;
 }

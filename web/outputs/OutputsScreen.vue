@@ -5,6 +5,7 @@ import { isDialect, DIALECTS } from '../../core/dialect/index.ts'
 import { OUTPUTS } from '../../core/definitions/outputs.ts'
 import { writeDesignFile } from '../../core/design/file.ts'
 import { api } from '../api/client.ts'
+import { FONTS } from '../parts/picture.ts'
 import { download } from '../parts/files.ts'
 import CopyButton from '../parts/CopyButton.vue'
 import SqlText from '../parts/SqlText.vue'
@@ -37,7 +38,7 @@ watch(
   () => {
     try {
       text.value = store.design
-        ? output.value.write(store.design, { rows: rows.value, views: views.value })
+        ? output.value.write(store.design, { rows: rows.value, views: views.value, fonts: FONTS })
         : ''
       failure.value = ''
     } catch (error) {

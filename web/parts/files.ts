@@ -1,5 +1,5 @@
 /** Gives the person a text, or bytes, as a file of the name. */
-export function download(name: string, content: string | Uint8Array<ArrayBuffer>, type: string): void {
+export function download(name: string, content: BlobPart, type: string): void {
   const link = document.createElement('a')
   link.href = URL.createObjectURL(new Blob([content], { type }))
   link.download = name.replaceAll(/[\\/:*?"<>|]/g, ' ')
