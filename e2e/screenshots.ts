@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { apply } from '../core/edit/apply.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
+import { lifelike } from '../demo/lifelike.ts'
 import { wide } from '../demo/wide.ts'
 import { App } from './app.ts'
 import { Browser, By, Key } from './browser.ts'
@@ -44,19 +45,6 @@ try {
     await browser.click('button', 'new column about the pair')
     await browser.type('noticed_on', Key.ENTER, 'date', Key.ENTER, 'severity', Key.ENTER, 'smallint', Key.TAB)
   })
-  await take('roles', `${demo}/bench/t_volunteer`, async (browser) => {
-    await browser.see('.sheet')
-    await browser.type('r')
-    await browser.see('.relate input')
-    await browser.type('volunteer', Key.ENTER)
-    await (await browser.named('input', 'What one volunteer is to the other')).sendKeys('mentor')
-    await (await browser.named('input', 'What the other volunteer is to the one')).sendKeys('learner')
-    await browser.click('input[@name="first"][@value="any number of"]/parent::label', '')
-    await browser.click('input[@name="second"][@value="any number of"]/parent::label', '')
-    await browser.says('Many on both sides', '.relate')
-    await browser.click('label', 'once, whichever way round')
-    await browser.click('button', 'Add the usual fact: from and until')
-  })
   await take('reading', `${await app.put(fernhollow().design)}/bench/t_ward`, async (browser) => {
     await browser.see('.wires path')
     await browser.untilLineHasKeyboard()
@@ -87,6 +75,7 @@ try {
   })
   await take('wide', `${await app.put(wide(40))}/bench/t_round`, (browser) => browser.see('.wires path'))
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
+  await take('diagram-large', `${await app.put(lifelike(170))}/diagram`, (browser) => browser.see('.label'))
   const inRows = async (browser: Browser): Promise<void> =>
     browser.until('the rows have the keyboard', async () => (await browser.focused()).startsWith('Rows of'))
   await take('rows', `${demo}/rows/t_volunteer`, async (browser) => {

@@ -144,6 +144,7 @@ function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
   )
   const width = Math.round(Math.min(BOX.most, Math.max(130, head, ...lines)))
   const keyRows = columns.filter((column) => key.includes(column.id)).length
+  const isKeysAlone = rows !== 'all' && keyRows === columns.length
   return {
     id: table.id,
     name: fullName(design, table),
@@ -161,6 +162,6 @@ function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
       ...(leads.has(column.id) && { leadsTo: leads.get(column.id) as string }),
       middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
     })),
-    rule: BOX.head + keyRows * BOX.row + (keyRows > 0 ? 1.5 : 0)
+    rule: keyRows === 0 || isKeysAlone ? BOX.head : BOX.head + keyRows * BOX.row + 1.5
   }
 }
