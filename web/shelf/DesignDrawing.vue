@@ -11,7 +11,13 @@ import { useTheme } from '../stores/theme.ts'
 const props = defineProps<{ id: string }>()
 const theme = useTheme()
 const design = shallowRef<Design>()
-const { scene } = useScene(design)
+/** Of more tables than this, rows could not be told apart. */
+const MANY = 60
+const isLarge = computed(() => (design.value?.tables.length ?? 0) > MANY)
+const { scene } = useScene(
+  computed(() => (design.value && isLarge.value ? { ...design.value, positions: {} } : design.value)),
+  computed(() => ({ rows: isLarge.value ? 'keys' : 'all' }))
+)
 onMounted(async () => {
   design.value = (await api.design(props.id).catch(() => undefined))?.design
 })
@@ -24,12 +30,17 @@ const box = computed(() => {
 </script>
 
 <template>
-  <svg class="drawing" :viewBox="box" preserveAspectRatio="xMidYMid meet" aria-hidden="true">
+  <svg
+    class="drawing"
+    :class="{ large: isLarge }"
+    :viewBox="box"
+    preserveAspectRatio="xMidYMid meet"
+    aria-hidden="true">
     <path v-for="line in scene?.lines" :key="line.id" :d="linePath(line.points)" class="line" />
     <g v-for="table in scene?.tables" :key="table.id">
       <path :d="outline(table, 14)" class="paper" />
       <rect
-        v-for="(mark, at) in table.marks"
+        v-for="(mark, at) in isLarge ? [] : table.marks"
         :key="mark.key"
         :x="table.x + 12 + at * 34"
         :y="table.y + 12"
@@ -37,7 +48,7 @@ const box = computed(() => {
         height="12"
         :fill="markColour(keyShape(mark.key), theme.dark)" />
       <rect
-        v-for="row in table.rows"
+        v-for="row in isLarge ? [] : table.rows"
         :key="row.id"
         :x="table.x + 14"
         :y="table.y + row.middle - 2"
@@ -63,6 +74,11 @@ const box = computed(() => {
   fill: var(--sheet);
   stroke: var(--ink);
   stroke-width: 2.5;
+}
+.large path {
+  vector-effect: non-scaling-stroke;
+  stroke: var(--quiet);
+  stroke-width: 0.5;
 }
 .word {
   fill: var(--line);
