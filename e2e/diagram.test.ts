@@ -1,14 +1,22 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { afterAll, describe, expect, it } from 'vitest'
+import { fonts } from '../cli/fonts.ts'
+import { OUTPUTS } from '../core/definitions/outputs.ts'
+import { fernhollow } from '../demo/fernhollow.ts'
 import { lifelike } from '../demo/lifelike.ts'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
 
 const downloads = mkdtempSync(join(tmpdir(), 'patient-key-pictures-'))
 afterAll(() => rmSync(downloads, { recursive: true, force: true }))
+
+/** Reads every face that a document has. */
+const FACES = `
+  const done = arguments[0];
+  Promise.all([...document.fonts].map((face) => face.load())).then((all) => done(all.map(({ status }) => status)))`
 
 describe('the diagram of a large design', () => {
   const { app, browser } = session({ downloads })
@@ -80,10 +88,41 @@ describe('the diagram of a large design', () => {
     expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([Number(wide) * 2, Number(high) * 2])
     // It brings its fonts along, and they are found and read where it is opened by itself.
     await browser.open(pathToFileURL(join(downloads, saved() ?? '')).href)
-    const faces = await browser.driver.executeAsyncScript<string[]>(
-      `const done = arguments[0];
-       Promise.all([...document.fonts].map((face) => face.load())).then((all) => done(all.map(({ status }) => status)))`
-    )
-    expect(faces).toEqual(['loaded', 'loaded', 'loaded'])
+    const faces = await browser.driver.executeAsyncScript<string[]>(FACES)
+    expect(faces).toEqual(['loaded', 'loaded', 'loaded', 'loaded'])
+  })
+})
+
+describe('the page that stands alone', () => {
+  const { browser } = session()
+  const folder = mkdtempSync(join(tmpdir(), 'patient-key-page-'))
+  afterAll(() => rmSync(folder, { recursive: true, force: true }))
+
+  it('is opened from a file: moved about in, searched, and gone through from table to table', async () => {
+    const file = join(folder, 'hospital.html')
+    const page = OUTPUTS.find(({ name }) => name === 'page') ?? expect.fail('there is no page')
+    writeFileSync(file, page.write(fernhollow().design, { fonts: fonts() }))
+    await browser.open(pathToFileURL(file).href)
+    await browser.says('22 tables', 'header')
+    const place = (): Promise<string> =>
+      browser.driver.executeScript('return document.querySelector("#picture svg").style.transform')
+    const before = await place()
+    await (await browser.see('input')).sendKeys('weight_g', Key.ENTER)
+    await browser.says('admission', 'section.here h2')
+    const shown = await browser.driver.findElements(By.css('section[data-of]:not([hidden])'))
+    expect(shown).toHaveLength(1)
+    expect(await place()).not.toBe(before)
+    expect(await browser.driver.findElements(By.css('#picture .found'))).toHaveLength(1)
+    await (await browser.see('input')).sendKeys(Key.chord(Key.CONTROL, 'a'), Key.BACK_SPACE)
+    await browser.click('button', 'Show all')
+    expect(await place()).toBe(before)
+    await browser.driver
+      .actions()
+      .move({ origin: await browser.see('[data-table=t_ward]') })
+      .click()
+      .perform()
+    await browser.says('ward', 'section.here h2')
+    const faces = await browser.driver.executeAsyncScript<string[]>(FACES)
+    expect(faces).toEqual(['loaded', 'loaded', 'loaded', 'loaded'])
   })
 })

@@ -5,6 +5,9 @@ import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
 import { writeViews } from './figure-views.ts'
 import type { Rows } from '../diagram/box.ts'
+import { dictionaryToCsv } from './dictionary-csv.ts'
+import { dictionaryToMarkdown } from './dictionary-markdown.ts'
+import { writePage } from './page.ts'
 import { layout } from '../diagram/layout.ts'
 import { makeScene } from '../diagram/scene.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
@@ -14,7 +17,7 @@ export interface Output {
   name: string
   title: string
   file: string
-  kind: 'sql' | 'svg' | 'json'
+  kind: 'sql' | 'svg' | 'page' | 'text' | 'json'
   write(design: Design, options?: OutputOptions): string
 }
 
@@ -64,6 +67,28 @@ export const OUTPUTS: readonly Output[] = [
       const drawn = rows === 'all' ? design : { ...design, positions: {} }
       return sceneToSvg(makeScene(drawn, layout(drawn, { rows }), { rows }), design.name, fonts)
     }
+  },
+  {
+    name: 'page',
+    title: 'Page (HTML)',
+    file: 'design.html',
+    kind: 'page',
+    write: (design, { fonts = '' } = {}) =>
+      writePage(design, sceneToSvg(makeScene(design, layout(design)), design.name), fonts)
+  },
+  {
+    name: 'dictionary',
+    title: 'Dictionary (Markdown)',
+    file: 'dictionary.md',
+    kind: 'text',
+    write: dictionaryToMarkdown
+  },
+  {
+    name: 'columns',
+    title: 'Columns (CSV)',
+    file: 'columns.csv',
+    kind: 'text',
+    write: dictionaryToCsv
   },
   {
     name: 'design',

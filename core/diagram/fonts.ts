@@ -1,5 +1,11 @@
-/** The faces in which a diagram is written: names in bold, columns, and columns that may be empty. */
+/** The faces in which a diagram and what stands beside it are written: words, names, columns, and columns that may be empty. */
 export const FACES = [
+  {
+    family: 'Atkinson Hyperlegible Next',
+    weight: 400,
+    style: 'normal',
+    file: '@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-400-normal.woff2'
+  },
   {
     family: 'Atkinson Hyperlegible Next',
     weight: 700,

@@ -40,17 +40,22 @@ const far = (one: Position, other: Position): number => Math.abs(one.x - other.x
 export function layout(design: Design, extent?: Extent): Map<TableId, Position> {
   // What is far away, and told beside its table, is known when all have a place; then there is room for that.
   const boxes = boxesOf(design, extent)
-  const positions = arrange(design, boxes, arrange(design, boxes, new Map()))
+  const known = new Map<string, PlacedPart>()
+  const positions = arrange(design, boxes, arrange(design, boxes, new Map(), known), known)
   for (const [id, position] of Object.entries(design.positions))
     if (positions.has(id)) positions.set(id, position)
   return positions
 }
 
-/** @param before about where the tables will stand. */
+/**
+ * @param before about where the tables will stand.
+ * @param known parts that were placed already, by their tables and how much room these have beside them.
+ */
 function arrange(
   design: Design,
   boxes: ReadonlyMap<TableId, Box>,
-  before: ReadonlyMap<TableId, Position>
+  before: ReadonlyMap<TableId, Position>,
+  known: Map<string, PlacedPart>
 ): Map<TableId, Position> {
   const room = new Map(
     design.tables.map((table) => {
@@ -58,7 +63,12 @@ function arrange(
       return [table.id, isBeside ? STUB.length : 0]
     })
   )
-  const parts = partsOf(design).map((part) => place(design, part, boxes, room))
+  const parts = partsOf(design).map((part): PlacedPart => {
+    const name = part.map(({ id }) => `${id} ${room.get(id) ?? 0}`).join()
+    const placed = known.get(name) ?? place(design, part, boxes, room)
+    known.set(name, placed)
+    return placed
+  })
   // Hubs come first, then the tallest: what is small fills what they leave.
   const hubs = hubsOf(design)
   const isHub = ({ ids }: PlacedPart): boolean => ids.length === 1 && ids.every((id) => hubs.has(id))

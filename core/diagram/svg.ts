@@ -32,7 +32,7 @@ export function sceneToSvg({ tables, lines, stubs, bounds }: Scene, title: strin
   const [width, height] = [Math.max(bounds.width, 1), Math.max(bounds.height, 1)]
   return [
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${x} ${y} ${width} ${height}" width="${width}" height="${height}" role="img">`,
-    `<title>${escape(title)}</title>`,
+    `<title>${escapeMarkup(title)}</title>`,
     ...(fonts === '' ? [] : [`<style>${fonts}</style>`]),
     `<rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${GROUND}"/>`,
     ...lines.map(lineToSvg),
@@ -73,13 +73,13 @@ function tableToSvg(table: SceneTable): string {
     const mark = row.mark ? markToSvg(row.mark, x + BOX.pad, middle - 5) : ''
     const { name, type } = rowTexts(row, width)
     return (
-      `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escape(name)}</text>` +
-      `<text x="${x + width - BOX.pad}" y="${middle + 4}" font-family="${MONO}" font-size="12" fill="${QUIET}" text-anchor="end">${escape(type)}</text>`
+      `${mark}<text x="${x + BOX.pad + BOX.markColumn}" y="${middle + 4}" font-family="${MONO}" font-size="12.5" fill="${INK}"${row.required ? '' : ' font-style="italic"'}>${escapeMarkup(name)}</text>` +
+      `<text x="${x + width - BOX.pad}" y="${middle + 4}" font-family="${MONO}" font-size="12" fill="${QUIET}" text-anchor="end">${escapeMarkup(type)}</text>`
     )
   })
   return (
-    `<g><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="${table.external ? '1.5" stroke-dasharray="1.5 2.5' : '1'}"/>` +
-    `${marks.join('')}<text x="${nameX}" y="${y + 20}" font-family="${SANS}" font-size="14" font-weight="700" fill="${INK}">${escape(clip(table.name, width - (nameX - x) - BOX.pad, 14))}</text>` +
+    `<g data-table="${escapeMarkup(table.id)}"><path d="${outline(table, BOX.cut)}" fill="${PAPER}" stroke="${INK}" stroke-width="${table.external ? '1.5" stroke-dasharray="1.5 2.5' : '1'}"/>` +
+    `${marks.join('')}<text x="${nameX}" y="${y + 20}" font-family="${SANS}" font-size="14" font-weight="700" fill="${INK}">${escapeMarkup(clip(table.name, width - (nameX - x) - BOX.pad, 14))}</text>` +
     `${table.rule > BOX.head ? `<path d="M${x} ${y + table.rule}H${x + width}" stroke="${INK}" stroke-width="1"/>` : ''}${rows.join('')}</g>`
   )
 }
@@ -95,7 +95,7 @@ function markToSvg(mark: Mark, x: number, y: number): string {
 }
 
 /** A text as XML: what would be markup escaped, what XML cannot hold replaced (XML 1.0, 2.2). */
-function escape(text: string): string {
+export function escapeMarkup(text: string): string {
   return text
     .replace(/[\ufffe\uffff]/g, '\ufffd')
     .replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] as string)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { isDialect, DIALECTS } from '../../core/dialect/index.ts'
 import { OUTPUTS } from '../../core/definitions/outputs.ts'
@@ -10,6 +10,7 @@ import { download } from '../parts/files.ts'
 import CopyButton from '../parts/CopyButton.vue'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
+import { useWritten } from './useWritten.ts'
 
 const store = useDesign()
 const route = useRoute()
@@ -27,29 +28,24 @@ const remarks = computed(() =>
 const rows = ref(false)
 /** Whether the views of figures are written instead of the tables. */
 const views = ref(false)
-const text = ref('')
-const failure = ref('')
+const { text, failure, isOld } = useWritten(
+  computed(() => store.design),
+  computed(() => output.value.name),
+  computed(() => ({ rows: rows.value, views: views.value, fonts: FONTS }))
+)
 // A picture is shown as an image, so that nothing in a name can be anything but text.
 const picture = computed(() =>
   output.value.kind === 'svg' && text.value ? `data:image/svg+xml;utf8,${encodeURIComponent(text.value)}` : ''
 )
-watch(
-  [() => store.design, output, rows, views],
-  () => {
-    try {
-      text.value = store.design
-        ? output.value.write(store.design, { rows: rows.value, views: views.value, fonts: FONTS })
-        : ''
-      failure.value = ''
-    } catch (error) {
-      failure.value = error instanceof Error ? error.message : String(error)
-    }
-  },
-  { immediate: true }
-)
-
 const version = computed(() => (store.looking ? `version ${store.looking.number}` : undefined))
 
+const TYPES = {
+  sql: 'text/plain',
+  svg: 'image/svg+xml',
+  page: 'text/html',
+  text: 'text/plain',
+  json: 'application/json'
+} as const
 async function save(): Promise<void> {
   let content = text.value
   if (output.value.kind === 'json' && store.design) {
@@ -61,7 +57,7 @@ async function save(): Promise<void> {
   download(
     [store.design?.name ?? 'design', ...(version.value ? [version.value] : []), output.value.file].join(' '),
     content,
-    output.value.kind === 'svg' ? 'image/svg+xml' : 'text/plain'
+    TYPES[output.value.kind]
   )
 }
 </script>
@@ -78,17 +74,19 @@ async function save(): Promise<void> {
           >{{ each.title }}</RouterLink
         >
       </nav>
-      <label v-if="output.kind === 'sql'"
-        ><input v-model="rows" type="checkbox" :disabled="views" /> with the design’s rows</label
-      >
-      <label v-if="output.kind === 'sql' && (store.design?.figures ?? []).length > 0"
-        ><input v-model="views" type="checkbox" /> only views of figures</label
-      >
-      <span class="quiet">{{
-        version ? `of ${version}, as it was saved` : 'of the draft, as it stands'
-      }}</span>
-      <CopyButton class="button" :text="text">Copy</CopyButton>
-      <button type="button" class="button" @click="save">Download</button>
+      <div class="controls">
+        <label v-if="output.kind === 'sql'"
+          ><input v-model="rows" type="checkbox" :disabled="views" /> with the design’s rows</label
+        >
+        <label v-if="output.kind === 'sql' && (store.design?.figures ?? []).length > 0"
+          ><input v-model="views" type="checkbox" /> only views of figures</label
+        >
+        <span class="quiet">{{
+          version ? `of ${version}, as it was saved` : 'of the draft, as it stands'
+        }}</span>
+        <CopyButton class="button" :text="text">Copy</CopyButton>
+        <button type="button" class="button" :disabled="text === ''" @click="save">Download</button>
+      </div>
     </div>
     <ul
       v-if="remarks.length > 0"
@@ -100,6 +98,18 @@ async function save(): Promise<void> {
     <p v-if="failure" role="alert" class="remarks">{{ failure }}</p>
     <div class="page">
       <img v-if="picture" :src="picture" :alt="`Diagram of ${store.design?.name ?? 'the design'}`" />
+      <p v-else-if="isOld && text === ''" class="quiet" role="status">Being written…</p>
+      <div v-else-if="output.kind === 'page'" class="alone">
+        <p>
+          A page for people without this program: the diagram to move about in and search, and every table,
+          column, key, relationship and rule in words beside it. It stands alone, with its fonts, and asks
+          nothing of any other address.
+        </p>
+        <p>
+          <button type="button" class="button main" @click="save">Download the page</button>
+          <span class="quiet"> {{ Math.ceil(text.length / 1024).toLocaleString('en-GB') }} KB</span>
+        </p>
+      </div>
       <SqlText
         v-else
         :text="text"
@@ -119,11 +129,28 @@ async function save(): Promise<void> {
 }
 .bar {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 10px;
 }
+.controls {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-left: auto;
+}
+.alone .quiet {
+  margin-left: 8px;
+}
+.alone {
+  max-width: 560px;
+  padding: 18px 20px;
+  display: grid;
+  gap: 12px;
+}
 .bar nav {
   display: flex;
+  flex-wrap: wrap;
   margin-right: auto;
   border: 1px solid var(--line);
   background: var(--sheet);

@@ -1,10 +1,11 @@
-import next from '@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-700-normal.woff2?inline'
+import next from '@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-400-normal.woff2?inline'
+import bold from '@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-700-normal.woff2?inline'
 import mono from '@fontsource/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-400-normal.woff2?inline'
 import italic from '@fontsource/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-400-italic.woff2?inline'
 import { fontRules } from '../../core/diagram/fonts.ts'
 
 /** The rules that bring the fonts into a picture, in the order in which the diagram names them. */
-export const FONTS = fontRules([next, mono, italic])
+export const FONTS = fontRules([next, bold, mono, italic])
 
 /** How many pixels a picture may have at most on a side, and in all, for browsers to make it. */
 const MOST = { side: 16_000, all: 120_000_000 }

@@ -1,0 +1,47 @@
+import { onBeforeUnmount, shallowRef, toRaw, watch, type Ref } from 'vue'
+import type { Design } from '../../core/design/model.ts'
+import type { OutputOptions } from '../../core/definitions/outputs.ts'
+import type { OutputAnswer, OutputQuestion } from '../workers/output.worker.ts'
+
+/** What a design comes to as an output, written off the main thread whenever one of them changes. */
+export function useWritten(
+  design: Ref<Design | undefined>,
+  output: Ref<string>,
+  options: Ref<OutputOptions>
+): { text: Ref<string>; failure: Ref<string>; isOld: Ref<boolean> } {
+  const text = shallowRef('')
+  const failure = shallowRef('')
+  /** Whether a newer one is being written. */
+  const isOld = shallowRef(false)
+  const worker = new Worker(new URL('../workers/output.worker.ts', import.meta.url), { type: 'module' })
+  let asked = 0
+
+  worker.onmessage = ({ data }: MessageEvent<OutputAnswer>) => {
+    if (data.number !== asked) return
+    isOld.value = false
+    text.value = 'text' in data ? data.text : ''
+    failure.value = 'failure' in data ? data.failure : ''
+  }
+  worker.onerror = () => {
+    isOld.value = false
+    failure.value = 'It could not be written.'
+  }
+
+  function write(): void {
+    if (!design.value) return void (text.value = '')
+    const question: OutputQuestion = {
+      number: ++asked,
+      output: output.value,
+      design: toRaw(design.value),
+      options: options.value
+    }
+    isOld.value = true
+    worker.postMessage(question)
+  }
+
+  // What was written as another output is not shown as this one.
+  watch(output, () => (text.value = ''), { flush: 'sync' })
+  watch([design, output, options], write, { immediate: true })
+  onBeforeUnmount(() => worker.terminate())
+  return { text, failure, isOld }
+}
