@@ -104,7 +104,7 @@ function isOn(one: Piece, other: Piece): boolean {
 
 const lengthOf = ({ from, to }: Link): number => Math.abs(from.table.x - to.table.x) + Math.abs(from.y - to.y)
 
-export const roomOf = ({ x, y, width, height }: Obstacle): Room => ({
+const roomOf = ({ x, y, width, height }: Obstacle): Room => ({
   left: x,
   top: y,
   right: x + width,

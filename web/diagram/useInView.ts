@@ -23,25 +23,16 @@ export function useInView(
   const scale = computed(() => view.value.k)
   const detail = computed(() => detailAt(scale.value))
 
-  /** A part of the sheet somewhat larger than what is seen, which stays until that reaches beyond it. */
-  const part = computed(() => {
-    const { x, y, k } = view.value
-    const [width, height] = [window.value.width / k, window.value.height / k]
-    const [across, down] = [Math.floor(-x / k / width), Math.floor(-y / k / height)]
-    return [across - 1, down - 1, width, height, detail.value].join(' ')
-  })
+  /** The part of the sheet that is drawn, in whole windows: it stays until what is seen reaches beyond it. */
+  const across = computed(() => Math.floor(-view.value.x / window.value.width) - 1)
+  const down = computed(() => Math.floor(-view.value.y / window.value.height) - 1)
   const inView = shallowRef<Pick<Scene, 'tables' | 'lines' | 'stubs'>>({ tables: [], lines: [], stubs: [] })
   watchEffect(() => {
     const now = scene.value
     if (!now) return void (inView.value = { tables: [], lines: [], stubs: [] })
     if (now.tables.length <= ALL || detail.value === 'outlines') return void (inView.value = now)
-    const [across, down, width, height] = part.value.split(' ').map(Number) as [
-      number,
-      number,
-      number,
-      number
-    ]
-    const [left, top] = [across * width, down * height]
+    const [width, height] = [window.value.width / scale.value, window.value.height / scale.value]
+    const [left, top] = [across.value * width, down.value * height]
     const [right, bottom] = [left + 4 * width, top + 4 * height]
     const isIn = (x: number, y: number, wide: number, high: number): boolean =>
       x < right && x + wide > left && y < bottom && y + high > top

@@ -191,7 +191,8 @@ useShortcuts((event) => {
       >
     </div>
     <RehearsalView v-if="rehearsal.isOpen" @done="nextTick(() => grid?.focus())" @walk="walk" />
-    <div v-else class="rows">
+    <!-- They stay as they are behind what is tried, and are there again at once. -->
+    <div v-show="!rehearsal.isOpen" class="rows">
       <div class="side" data-side="one" @keydown="cardKey($event, 'one')">
         <h2>{{ label ? `“${label}” refers to` : `${middle.name} refers to` }}</h2>
         <SideCard
