@@ -216,6 +216,8 @@ async function goTo({ id, x, y, width, height }: PlacedTable, isFocused = true):
 
 /** Pixels for each of the drawing's own, in a picture that is to be printed or shown. */
 const SHARP = 2
+/** Whether there is nothing to be saved. */
+const isEmpty = computed(() => (scene.value?.tables.length ?? 0) === 0)
 async function save(kind: 'svg' | 'png'): Promise<void> {
   if (!scene.value || !store.design) return
   const { name } = store.design
@@ -316,8 +318,8 @@ onBeforeUnmount(() => observer.disconnect())
         @click="letGo">
         Place all anew
       </button>
-      <button type="button" class="button" :disabled="!scene" @click="save('svg')">Save as SVG</button>
-      <button type="button" class="button" :disabled="!scene" @click="save('png')">as PNG</button>
+      <button type="button" class="button" :disabled="isEmpty" @click="save('svg')">Save as SVG</button>
+      <button type="button" class="button" :disabled="isEmpty" @click="save('png')">as PNG</button>
     </div>
     <p class="legend quiet">
       <span
