@@ -32,7 +32,7 @@ const store = useDesign()
 const text = ref(props.text)
 const field = ref<HTMLInputElement>()
 onMounted(() => {
-  field.value?.focus()
+  field.value?.focus({ preventScroll: true })
   if (!props.isTyped) field.value?.select()
 })
 

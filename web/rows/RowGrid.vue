@@ -246,19 +246,33 @@ function copy(event: ClipboardEvent): void {
   event.clipboardData?.setData('text/plain', lines.join('\n'))
 }
 
-/** Makes a row, and goes to write in it. */
+/** What is typed while a new row is being drawn: it is meant for its first cell. */
+const early = ref<string>()
+
+/** Holds what is typed back until the new row's cell is there; says whether it did. */
+function isHeld({ key: name, ctrlKey, metaKey, altKey: isAlt }: KeyboardEvent): boolean {
+  if (early.value === undefined) return false
+  const isText = name.length === 1 && !ctrlKey && !metaKey && !isAlt
+  if (isText) early.value += name
+  if (name === 'Escape') early.value = undefined
+  return true
+}
+
+/** Makes a row, and goes to write in it, which is a task of its own so that the page is not held up. */
 async function add(): Promise<void> {
   const at = props.table.rows.length
   const row = writing.add()
   if (!row) return
-  await nextTick()
+  early.value = ''
+  await new Promise((resolve) => setTimeout(resolve))
   const line = props.order.indexOf(at)
   const column = columns.value.findIndex(
     (each) => each.kind === 'own' && !isMade(each) && (row[each.id] ?? null) === null
   )
   move({ at: line < 0 ? props.order.length - 1 : line, column: Math.max(column, 0) })
   await nextTick()
-  edit('')
+  if (early.value !== undefined) edit(early.value)
+  early.value = undefined
 }
 
 /** What is done with Alt; says whether something was. */
@@ -274,6 +288,7 @@ function altKey(name: string, shown: Shown | undefined): boolean {
 
 function key(event: KeyboardEvent): void {
   if (editing.value) return
+  if (isHeld(event)) return event.preventDefault()
   const { at, column } = active.value
   if (event.altKey) {
     if (altKey(event.key, columns.value[column])) event.preventDefault()

@@ -9,6 +9,13 @@ import { slicer, sortInSlices } from './slices.ts'
 /** With more rows than this one waits for what else is typed. */
 const MANY = 2000
 const NONE: readonly Group[] = []
+const ALL_PLACES: number[] = []
+
+/** The places of so many rows, of which as many are kept as were ever asked for: a slice is had at once. */
+function placesOf(count: number): readonly number[] {
+  while (ALL_PLACES.length < count) ALL_PLACES.push(ALL_PLACES.length)
+  return ALL_PLACES.slice(0, count)
+}
 
 /**
  * The places of the rows that are shown, in their order: all of them, or those in which the words typed stand, as they
@@ -70,7 +77,7 @@ export function useOrder(
   })
   watch([asks, () => shown.value.map(({ id }) => id).join(' ')], () => void look(), { immediate: true })
   onBeforeUnmount(() => asked++)
-  const all = computed(() => (table.value?.rows ?? []).map((_, place) => place))
+  const all = computed(() => placesOf(table.value?.rows.length ?? 0))
   return {
     order: computed(() => found.value?.order ?? all.value),
     groups: computed(() => found.value?.groups ?? NONE)

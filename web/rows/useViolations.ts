@@ -13,6 +13,9 @@ export function useViolations(): ShallowRef<readonly Violation[]> {
   async function look(): Promise<void> {
     const number = ++asked
     if (!store.design) return void (found.value = [])
+    // What was typed is shown first.
+    await new Promise((resolve) => setTimeout(resolve))
+    if (number !== asked || !store.design) return
     const all: Violation[] = []
     const goOn = slicer(() => number === asked)
     for (const violations of violationsByRule(store.design)) {
