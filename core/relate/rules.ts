@@ -73,7 +73,7 @@ function byShape(design: Design, child: Table, key: ForeignKey, shape: Shape): P
     part: `it is a part of its ${parent ?? 'whole'}`,
     list: `${parent ?? 'it'} ${list}`,
     optional: 'it may be without',
-    needed: `it is nothing without its ${parent ?? 'other'}, and stands by itself`
+    needed: `it cannot be without its ${parent ?? 'other'}, and has a key of its own`
   }
   return { onDelete: SHAPE_ACTIONS[shape], onUpdate: 'CASCADE', why: why[shape] }
 }

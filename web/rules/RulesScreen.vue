@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { fullName, referencesTo } from '../../core/design/directory.ts'
+import { fold, fullName, referencesTo } from '../../core/design/directory.ts'
+import type { Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { isAsProposed, proposeRule } from '../../core/relate/rules.ts'
 import type { Operation } from '../../core/edit/operation.ts'
@@ -10,6 +11,7 @@ import KeyMark from '../parts/KeyMark.vue'
 import RowsTabs from '../rows/RowsTabs.vue'
 import { useDesign } from '../stores/design.ts'
 import { useTrail } from '../bench/trail.ts'
+import type { Relation } from '../bench/useRelation.ts'
 import RuleRow from './RuleRow.vue'
 import UsualCard from './UsualCard.vue'
 
@@ -18,7 +20,11 @@ const store = useDesign()
 const router = useRouter()
 const trail = useTrail()
 
-const sections = computed(() => {
+interface Section {
+  parent: Table
+  relations: Relation[]
+}
+const sections = computed((): Section[] => {
   const design = store.design
   if (!design) return []
   return design.tables.flatMap((parent) => {
@@ -30,24 +36,48 @@ const sections = computed(() => {
     return relations.length > 0 ? [{ parent, relations }] : []
   })
 })
-const total = computed(() => sections.value.reduce((sum, { relations }) => sum + relations.length, 0))
-/** What does not do what is proposed for it. */
-const others = computed((): Operation[] => {
-  const design = store.design
-  if (!design) return []
-  return sections.value.flatMap(({ relations }) =>
-    relations.flatMap(({ child, foreignKey }): Operation[] => {
-      const proposed = proposeRule(design, child, foreignKey)
-      if (isAsProposed(foreignKey, proposed)) return []
-      const { onDelete } = proposed
-      const { id, onUpdate } = foreignKey
-      return [{ kind: 'foreignKey.setActions', table: child.id, foreignKey: id, onDelete, onUpdate }]
-    })
-  )
-})
-function takeAll(): void {
-  store.submit({ kind: 'batch', label: 'take the usual rules everywhere', operations: others.value })
+const relationsOf = (list: readonly Section[]): Relation[] => list.flatMap(({ relations }) => relations)
+const total = computed(() => relationsOf(sections.value).length)
+
+/** What makes a relation do as is proposed for it; nothing where it does. */
+function takingUsual({ child, foreignKey }: Relation): Operation | undefined {
+  if (!store.design) return undefined
+  const proposed = proposeRule(store.design, child, foreignKey)
+  if (isAsProposed(foreignKey, proposed)) return undefined
+  const { onDelete } = proposed
+  const { id, onUpdate } = foreignKey
+  return { kind: 'foreignKey.setActions', table: child.id, foreignKey: id, onDelete, onUpdate }
 }
+
+const typed = ref('')
+const isOnlyOthers = ref(false)
+/** Those whose tables are called as was typed, or that are otherwise than usual, where only they are asked for. */
+const looked = computed((): Section[] => {
+  const wanted = fold(typed.value.trim())
+  if (wanted === '' && !isOnlyOthers.value) return sections.value
+  const isNamed = (table: Table): boolean => fold(table.name).includes(wanted)
+  const isLookedFor = (each: Relation): boolean =>
+    (isNamed(each.parent) || isNamed(each.child)) && (!isOnlyOthers.value || takingUsual(each) !== undefined)
+  return sections.value.flatMap(({ parent, relations }) => {
+    const left = relations.filter(isLookedFor)
+    return left.length > 0 ? [{ parent, relations: left }] : []
+  })
+})
+const isPart = computed(() => looked.value !== sections.value)
+/** What takes the usual in those that are shown. */
+const others = computed(() => relationsOf(looked.value).flatMap((each) => takingUsual(each) ?? []))
+function takeAll(): void {
+  const label = isPart.value
+    ? `take ${counted(others.value.length, 'usual rule')}`
+    : 'take the usual rules everywhere'
+  store.submit({ kind: 'batch', label, operations: others.value })
+}
+const said = computed(() => {
+  const left = relationsOf(looked.value).length
+  const count =
+    left < total.value ? `${left} of ${counted(total.value, 'reference')}` : counted(left, 'reference')
+  return `${count}: what becomes of a row when the one that it refers to goes or gets another key`
+})
 /** Whether it is being said what is usual. */
 const saying = ref(false)
 const walk = (table: string): void => void router.push({ name: 'bench', params: { table } })
@@ -57,18 +87,23 @@ const walk = (table: string): void => void router.push({ name: 'bench', params: 
   <div class="screen">
     <div class="bar">
       <RowsTabs here="rules" :table="trail.tables.at(-1)" />
-      <span class="quiet"
-        >{{ counted(total, 'reference') }}: what becomes of a row when the one that it refers to goes or gets
-        another key</span
-      >
-      <button type="button" class="link all" @click="saying = true">what is usual here</button>
+      <span class="quiet said">{{ said }}</span>
+      <input
+        v-model="typed"
+        class="lined filter"
+        placeholder="only tables with…"
+        aria-label="Only tables with" />
+      <label v-if="others.length > 0 || isOnlyOthers">
+        <input v-model="isOnlyOthers" type="checkbox" /> only otherwise
+      </label>
+      <button type="button" class="link" @click="saying = true">what is usual here</button>
       <button v-if="others.length > 0" type="button" class="link" @click="takeAll">
-        take what is usual in all {{ others.length }} that are otherwise
+        take the usual in {{ isPart ? 'these' : 'all' }} {{ others.length }} that are otherwise
       </button>
     </div>
     <UsualCard v-if="saying" @close="saying = false" />
     <div class="scroll" tabindex="0" role="region" aria-label="All rules">
-      <table v-if="sections.length > 0">
+      <table v-if="looked.length > 0">
         <thead>
           <tr>
             <th scope="col">what refers</th>
@@ -78,7 +113,7 @@ const walk = (table: string): void => void router.push({ name: 'bench', params: 
             <th scope="col"><span class="visually-hidden">what is said of it</span></th>
           </tr>
         </thead>
-        <tbody v-for="{ parent, relations } in sections" :key="parent.id">
+        <tbody v-for="{ parent, relations } in looked" :key="parent.id">
           <tr class="parent">
             <th colspan="5" scope="rowgroup">
               <KeyMark
@@ -101,6 +136,7 @@ const walk = (table: string): void => void router.push({ name: 'bench', params: 
             @walk="walk" />
         </tbody>
       </table>
+      <p v-else-if="total > 0" class="quiet none">No reference is of that kind.</p>
       <p v-else class="quiet none">No table refers to another yet. Relate two on the bench: press R there.</p>
     </div>
   </div>
@@ -120,8 +156,14 @@ const walk = (table: string): void => void router.push({ name: 'bench', params: 
   white-space: nowrap;
   overflow: hidden;
 }
-.all {
+.said {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.filter {
   margin-left: auto;
+  flex: 0 0 130px;
+  width: 130px;
 }
 .scroll {
   overflow: auto;
