@@ -4,7 +4,8 @@ import { judgeAll } from '../core/rehearse/ruling.ts'
 import { writeDesignFile } from '../core/design/file.ts'
 import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../core/dialect/index.ts'
 import type { Dialect } from '../core/dialect/dialect.ts'
-import { fonts } from './fonts.ts'
+import { draw, DRAW_OPTIONS, isPicture, PICTURES, type DrawOptions } from './draw.ts'
+import { fonts } from './picture.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
 import type { Design } from '../core/design/model.ts'
 import { violations } from '../core/design/violations.ts'
@@ -47,9 +48,6 @@ export function demo({ output, version }: { output?: string; version?: string })
   }
 }
 
-/** How much of each table a diagram has, as the command line calls it. */
-const DETAILS = { columns: 'all', keys: 'keys', names: 'none' } as const
-
 /** Writes one output of a design. */
 export async function write(
   path: string,
@@ -58,42 +56,49 @@ export async function write(
     output,
     rows = false,
     views = false,
-    detail
-  }: { as: string; output?: string; rows?: boolean; views?: boolean; detail?: string }
+    ...drawn
+  }: { as: string; output?: string; rows?: boolean; views?: boolean } & DrawOptions
 ): Promise<Outcome> {
   const found = OUTPUTS.find((each) => each.name === as)
-  if (!found)
+  const title = isPicture(as) ? PICTURES[as] : found?.title
+  if (title === undefined)
     throw new CannotDo(
-      `There is no output called “${as}”. There are: ${OUTPUTS.map((each) => each.name).join(', ')}.`
+      `There is no output called “${as}”. There are: ${outputs()
+        .map(([name]) => name)
+        .join(', ')}.`
     )
-  const { design } = openDesign(path)
-  if (rows && found.kind !== 'sql')
-    throw new CannotDo(`${found.title} is written without rows: leave --rows out.`)
-  if (views && found.kind !== 'sql')
-    throw new CannotDo(`${found.title} has no views of figures: leave --views out.`)
+  if (rows && found?.kind !== 'sql') throw new CannotDo(`${title} is written without rows: leave --rows out.`)
+  if (views && found?.kind !== 'sql')
+    throw new CannotDo(`${title} has no views of figures: leave --views out.`)
   if (views && rows) throw new CannotDo('Views have no rows of their own: say --rows or --views, not both.')
-  if (detail !== undefined && found.kind !== 'svg')
-    throw new CannotDo(`${found.title} is no diagram: leave --detail out.`)
-  if (detail !== undefined && !Object.hasOwn(DETAILS, detail))
-    throw new CannotDo(
-      `There is no detail called “${detail}”. There are: ${Object.keys(DETAILS).join(', ')}.`
-    )
-  const drawn = detail === undefined ? undefined : DETAILS[detail as keyof typeof DETAILS]
-  const picture = found.kind === 'svg' ? { fonts: fonts(), ...(drawn && { detail: drawn }) } : {}
-  put(found.write(design, { rows, views, ...picture }), output)
+  if (isPicture(as)) return draw(path, as, output, drawn)
+  const drawing = DRAW_OPTIONS.find((option) => drawn[option] !== undefined)
+  if (drawing) throw new CannotDo(`${title} is no diagram: leave --${drawing} out.`)
+  const { design } = openDesign(path)
+  const more = found?.kind === 'page' ? { fonts: fonts() } : {}
+  put(found?.write(design, { rows, views, ...more }) ?? '', output)
   return {
     status: 0,
     json: { written: output ?? null, as },
-    words: output ? [`${output}: ${found.title} of ${design.name}`] : []
+    words: output ? [`${output}: ${title} of ${design.name}`] : []
   }
+}
+
+/** The names and titles of all that a design can be written as. */
+function outputs(): [name: string, title: string][] {
+  const texts = OUTPUTS.filter(({ kind }) => kind !== 'svg').map(({ name, title }): [string, string] => [
+    name,
+    title
+  ])
+  return [...texts, ...Object.entries(PICTURES)]
 }
 
 /** The outputs that there are, by name. */
 export function listOutputs(): Outcome {
   return {
     status: 0,
-    json: OUTPUTS.map(({ name, title }) => ({ name, title })),
-    words: OUTPUTS.map(({ name, title }) => `${name.padEnd(12)} ${title}`)
+    json: outputs().map(([name, title]) => ({ name, title })),
+    words: outputs().map(([name, title]) => `${name.padEnd(12)} ${title}`)
   }
 }
 

@@ -73,7 +73,7 @@ function readUpTo(path: string, most: number): Buffer {
 }
 
 /** Writes a text to the path, or to standard output where none is given. */
-export function put(text: string, path: string | undefined): void {
+export function put(text: string | Uint8Array, path: string | undefined): void {
   if (path === undefined) return void process.stdout.write(text)
   try {
     mkdirSync(dirname(path), { recursive: true })

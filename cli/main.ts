@@ -5,6 +5,7 @@ import { backup, restore } from './backups.ts'
 import { check, demo, listOutputs, plan, planChain, prove, write } from './commands.ts'
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
+import type { DrawOptions } from './draw.ts'
 import { rehearse, type RehearseOptions } from './rehearsals.ts'
 import { exportRows, fillRows, importRows, makeRows, type RowsOptions } from './rows.ts'
 import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
@@ -81,7 +82,20 @@ program
   .option('-o, --output <path>', 'where to; standard output when left out')
   .option('--rows', 'with the rows that the design has, where it is SQL')
   .option('--views', 'only the views of its figures, where it is SQL')
-  .option('--detail <which>', 'columns, keys or names of each table, where it is a diagram')
+  .option('--view <name>', 'a diagram: as a view that is kept with the design shows it')
+  .option('--subject <name>', 'a diagram: of a subject, with what is beside it')
+  .option('--near <table>', 'a diagram: of what is near a table')
+  .option('--steps <n>', 'how far that is: 1 or 2 references')
+  .option('--detail <which>', 'a diagram: columns, keys or names of each table')
+  .option('--notation <ends>', 'a diagram: feet, or numbers for minimum..maximum')
+  .option('--words <which>', 'a diagram: none, verbs or roles at the ends of lines')
+  .option('--theme <which>', 'a diagram: light or dark')
+  .option('--scale <n>', 'a PNG: pixels for each of the drawing’s own')
+  .option('--pages <size>', 'a PDF: one page, or as many of a4 or a3 as it takes')
+  .option(
+    '--since <state>',
+    'a diagram: with what is otherwise than in a design file, or a version in one: DESIGN@3'
+  )
   .option('--list', 'say which outputs there are')
   .option(...JSON_OPTION)
   .action(
@@ -92,10 +106,9 @@ program
         output?: string
         rows?: boolean
         views?: boolean
-        detail?: string
         list?: boolean
         json?: boolean
-      }
+      } & DrawOptions
     ) =>
       finish(options, () => {
         if (options.list) return listOutputs()
@@ -103,13 +116,8 @@ program
           throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
         if (options.as === undefined)
           throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
-        return write(design, {
-          as: options.as,
-          ...(options.output !== undefined && { output: options.output }),
-          ...(options.rows && { rows: true }),
-          ...(options.views && { views: true }),
-          ...(options.detail !== undefined && { detail: options.detail })
-        })
+        const { as, list: _, json: __, ...more } = options
+        return write(design, { as, ...more })
       })
   )
 

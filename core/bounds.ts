@@ -27,6 +27,9 @@ export const BOUNDS = {
   lists: 2000,
   valuesInList: 500,
   carries: 20_000,
+  /** Named parts of a design, and saved views of it. */
+  subjects: 500,
+  views: 500,
   versions: 10_000,
 
   note: 2000,

@@ -4,12 +4,12 @@ import { DIALECTS } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
 import { writeViews } from './figure-views.ts'
-import type { Rows } from '../diagram/box.ts'
 import { dictionaryToCsv } from './dictionary-csv.ts'
 import { dictionaryToMarkdown } from './dictionary-markdown.ts'
 import { writePage } from './page.ts'
-import { layout } from '../diagram/layout.ts'
-import { makeScene } from '../diagram/scene.ts'
+import { ALL_SHOWN, sceneOf, type Shown } from '../diagram/drawing.ts'
+import type { Theme } from '../diagram/paint.ts'
+import type { SheetWords } from '../diagram/sheet.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
 
 /** What a design is given out as. */
@@ -23,13 +23,20 @@ export interface Output {
 
 /**
  * Where it is SQL. `rows`: with the design's own rows. `views`: the views of its figures, and nothing else. Where it is
- * a diagram, `detail`: which rows of each table are drawn; `fonts`: the rules that bring its fonts along.
+ * a diagram, `picture`: what is drawn and how; `fonts`: the rules that bring its fonts along.
  */
 export interface OutputOptions {
   rows?: boolean
   views?: boolean
-  detail?: Rows
+  picture?: PictureOptions
   fonts?: string
+}
+
+/** What a diagram shows and how, and what is written over and under it. */
+export interface PictureOptions {
+  shown?: Shown
+  words?: SheetWords
+  theme?: Theme
 }
 
 /** What one table comes to in a dialect: its own statements, as they stand among those of the design. */
@@ -62,10 +69,10 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Diagram (SVG)',
     file: 'diagram.svg',
     kind: 'svg',
-    write: (design, { detail: rows = 'all', fonts } = {}) => {
-      // Places that were given by hand are those of whole tables.
-      const drawn = rows === 'all' ? design : { ...design, positions: {} }
-      return sceneToSvg(makeScene(drawn, layout(drawn, { rows }), { rows }), design.name, fonts)
+    write: (design, { picture = {}, fonts } = {}) => {
+      const { shown = ALL_SHOWN, words, theme } = picture
+      const how = { theme, ends: shown.look.ends }
+      return sceneToSvg(sceneOf(design, shown), words ?? { title: design.name, framed: true }, how, fonts)
     }
   },
   {
@@ -74,7 +81,7 @@ export const OUTPUTS: readonly Output[] = [
     file: 'design.html',
     kind: 'page',
     write: (design, { fonts = '' } = {}) =>
-      writePage(design, sceneToSvg(makeScene(design, layout(design)), design.name), fonts)
+      writePage(design, sceneToSvg(sceneOf(design, ALL_SHOWN), { title: design.name }), fonts)
   },
   {
     name: 'dictionary',

@@ -159,6 +159,8 @@ const ENTITY_LISTS = new Set([
   'setAside',
   'figures',
   'rulings',
+  'subjects',
+  'views',
   'junctions',
   'schemas',
   'enums'

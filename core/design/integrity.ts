@@ -155,6 +155,8 @@ function flawsOfIds(design: Design): Flaw[] {
   take(design.carries, ['carries'])
   take(design.figures ?? [], ['figures'])
   take(design.rulings ?? [], ['rulings'])
+  take(design.subjects ?? [], ['subjects'])
+  take(design.views ?? [], ['views'])
   return flaws
 }
 

@@ -257,6 +257,62 @@ export const figureSchema = z.strictObject({
 })
 export type Figure = z.infer<typeof figureSchema>
 
+/**
+ * A named part of a design, as people talk of it. A table may stand in several; one that is gone is left out when it is
+ * drawn, and comes back with its undo.
+ */
+export const subjectSchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema,
+  note: z.string().max(BOUNDS.note).optional(),
+  tables: z.array(idSchema).max(BOUNDS.tables)
+})
+export type Subject = z.infer<typeof subjectSchema>
+
+/** What of a design a view shows: all, a subject with what is beside it, what is near a table, or tables by name. */
+export const shownPartSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('all') }),
+  z.strictObject({ kind: z.literal('subject'), subject: idSchema }),
+  z.strictObject({ kind: z.literal('near'), table: idSchema, steps: z.int().min(1).max(2) }),
+  z.strictObject({ kind: z.literal('tables'), tables: z.array(idSchema).max(BOUNDS.tables) })
+])
+export type ShownPart = z.infer<typeof shownPartSchema>
+
+/** Which rows of a table are drawn: of all columns, of those in keys and references, or none. */
+export const ROWS = ['all', 'keys', 'none'] as const
+export type Rows = (typeof ROWS)[number]
+/** How the ends of lines say how few and how many: by crow's feet, or by numbers, minimum..maximum. */
+export const ENDS = ['feet', 'numbers'] as const
+export type Ends = (typeof ENDS)[number]
+/** What stands at the ends of lines: nothing, the verbs of the readings, or what each side is called in code. */
+export const LINE_WORDS = ['none', 'verbs', 'roles'] as const
+export type LineWords = (typeof LINE_WORDS)[number]
+
+/** How a diagram is drawn. */
+export const lookSchema = z.strictObject({
+  rows: z.enum(ROWS),
+  /** Whether the types of columns stand beside them. */
+  types: z.boolean(),
+  ends: z.enum(ENDS),
+  words: z.enum(LINE_WORDS),
+  /** Whether subjects stand together, each in a region with its name. */
+  regions: z.boolean()
+})
+export type Look = z.infer<typeof lookSchema>
+export const PLAIN_LOOK: Look = { rows: 'all', types: true, ends: 'feet', words: 'none', regions: true }
+
+/** A diagram that is kept: what it shows and how, with its title and what is said of it. */
+export const viewSchema = z.strictObject({
+  id: idSchema,
+  name: nameSchema,
+  /** What stands over the drawing, where that is not its name. */
+  title: z.string().max(BOUNDS.note).optional(),
+  note: z.string().max(BOUNDS.note).optional(),
+  shows: shownPartSchema,
+  look: lookSchema
+})
+export type View = z.infer<typeof viewSchema>
+
 /** A row as a ruling names it: by what it holds in some columns, its key as a rule. */
 const namedRows = z.array(rowSchema).min(1).max(BOUNDS.operationsInBatch)
 
@@ -447,6 +503,8 @@ export const designSchema = z.strictObject({
   setAside: z.array(setAsideSchema).max(BOUNDS.carries).optional(),
   figures: z.array(figureSchema).max(BOUNDS.rules).optional(),
   rulings: z.array(rulingSchema).max(BOUNDS.rules).optional(),
+  subjects: z.array(subjectSchema).max(BOUNDS.subjects).optional(),
+  views: z.array(viewSchema).max(BOUNDS.views).optional(),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>
@@ -466,10 +524,11 @@ export type KeyId = string
 
 /**
  * A new id with the prefix (`t` table, `c` column, `k` key, `f` foreign key, `x` check, `i` index, `p` row
- * policy, `s` schema, `e` enumeration, `y` carry, `g` figure, `u` ruling, `d` design).
+ * policy, `s` schema, `e` enumeration, `y` carry, `g` figure, `u` ruling, `b` subject, `v` view,
+ * `d` design).
  */
 export function newId(
-  prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e' | 'y' | 'g' | 'u' | 'd'
+  prefix: 't' | 'c' | 'k' | 'f' | 'x' | 'i' | 'p' | 's' | 'e' | 'y' | 'g' | 'u' | 'b' | 'v' | 'd'
 ): string {
   const bytes = crypto.getRandomValues(new Uint8Array(10))
   return `${prefix}_${[...bytes].map((byte) => (byte % 36).toString(36)).join('')}`

@@ -5,8 +5,9 @@ import type { Design, Row, Table } from './model.ts'
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
 
 /** About how many characters the design has as JSON. */
-export function sizeOf({ tables, schemas, enums, carries, figures, rulings }: Design): number {
-  const shared = [schemas, enums, carries, figures ?? NONE, rulings ?? NONE].reduce(
+export function sizeOf({ tables, schemas, enums, carries, ...more }: Design): number {
+  const { figures = NONE, rulings = NONE, subjects = NONE, views = NONE } = more
+  const shared = [schemas, enums, carries, figures, rulings, subjects, views].reduce(
     (sum, list) => sum + sizeOfList(list),
     0
   )

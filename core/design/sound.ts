@@ -32,6 +32,8 @@ const OPTIONAL = new Set<PropertyKey>([
   'setAside',
   'figures',
   'rulings',
+  'subjects',
+  'views',
   'whereFar',
   'standing',
   'usual',

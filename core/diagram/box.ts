@@ -1,7 +1,8 @@
 import { once } from '../once.ts'
-import type { Column, Design, Table } from '../design/model.ts'
+import type { Column, Design, Rows, Table, TableId } from '../design/model.ts'
 import { fullName, tableOf } from '../design/directory.ts'
 import { typeText } from '../design/type.ts'
+import { counted } from '../naming/words.ts'
 import { isJunction } from '../relate/junction.ts'
 import { leadsAway } from './hubs.ts'
 import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
@@ -30,6 +31,8 @@ export interface Box {
   junction: boolean
   /** Another system's, drawn with a dotted outline. */
   external: boolean
+  /** At the edge of a drawing that is about others: its name alone. */
+  slim: boolean
   marks: Mark[]
   /** Key columns first. */
   rows: BoxRow[]
@@ -84,30 +87,31 @@ const GAP = 12
 export const rowMiddle = (box: Box, column: string): number =>
   box.rows.find((row) => row.id === column)?.middle ?? box.height / 2
 
-/** Which rows of a table are drawn: of all columns, of those in keys and references, or none. */
-export const ROWS = ['all', 'keys', 'none'] as const
-export type Rows = (typeof ROWS)[number]
-
 /** How much of a design is drawn. */
 export interface Extent {
   rows: Rows
+  /** Whether columns are drawn without their types. */
+  bare?: boolean | undefined
   /** The design of which it is a part, where it is one. */
   whole?: Design | undefined
+  /** Tables that stand at the edge, of which only the names are drawn. */
+  slim?: ReadonlySet<TableId> | undefined
+  /** How many tables that are not drawn refer to one, which is told at its foot. */
+  more?: ReadonlyMap<TableId, number> | undefined
 }
 
 /** The boxes of all tables; worked out once for each design value and each way to draw it. */
-export function boxesOf(
-  design: Design,
-  { rows, whole = design }: Extent = { rows: 'all' }
-): Map<string, Box> {
+export function boxesOf(design: Design, extent: Extent = { rows: 'all' }): Map<string, Box> {
+  const { rows, bare = false, whole = design, slim = [], more = [] } = extent
   const ways = known(design)
-  const way = ways.get(rows)
+  const name = JSON.stringify([rows, bare, [...slim], [...more]])
+  const way = ways.get(name)
   if (way?.whole === whole) return way.boxes
-  const boxes = new Map(design.tables.map((table) => [table.id, makeBox(design, whole, table, rows)]))
-  ways.set(rows, { whole, boxes })
+  const boxes = new Map(design.tables.map((table) => [table.id, makeBox(design, whole, table, extent)]))
+  ways.set(name, { whole, boxes })
   return boxes
 }
-const known = once((_: Design) => new Map<Rows, { whole: Design; boxes: Map<string, Box> }>())
+const known = once((_: Design) => new Map<string, { whole: Design; boxes: Map<string, Box> }>())
 
 /** The names of tables that the columns of one lead to without a line, by the ids of those columns. */
 function leading(design: Design, whole: Design, table: Table): Map<string, string> {
@@ -119,7 +123,9 @@ function leading(design: Design, whole: Design, table: Table): Map<string, strin
   )
 }
 
-function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
+function makeBox(design: Design, whole: Design, table: Table, extent: Extent): Box {
+  const isSlim = extent.slim?.has(table.id) ?? false
+  const rows = isSlim ? 'none' : extent.rows
   const marks = tableMarks(whole, table)
   const places = columnMarks(whole, table)
   const leads = leading(design, whole, table)
@@ -128,10 +134,11 @@ function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
   const columns = table.columns
     .filter((column) => rows === 'all' || (rows === 'keys' && isKeyed(column)))
     .sort((a, b) => Number(key.includes(b.id)) - Number(key.includes(a.id)))
-  const said = (column: Column): string => {
+  const saidOf = (column: Column): string => {
     const leadsTo = leads.get(column.id)
-    return leadsTo === undefined ? typeText(column.type, design.enums) : `→ ${leadsTo}`
+    return leadsTo === undefined ? typeOf(column) : `→ ${leadsTo}`
   }
+  const typeOf = (column: Column): string => (extent.bare ? '' : typeText(column.type, design.enums))
   const head =
     BOX.pad * 2 + marks.length * (MARK.width + 4) + 4 + textWidth(fullName(design, table), 14) * 1.05
   const lines = columns.map(
@@ -140,9 +147,13 @@ function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
       BOX.markColumn +
       textWidth(column.name, 12.5, true) +
       18 +
-      textWidth(said(column), 12, true)
+      textWidth(saidOf(column), 12, true)
   )
   const width = Math.round(Math.min(BOX.most, Math.max(130, head, ...lines)))
+  const others = extent.more?.get(table.id) ?? 0
+  const middle = BOX.head + columns.length * BOX.row + BOX.row / 2 + 3
+  const said = `← ${counted(others, 'other table')}`
+  const foot = others > 0 ? [{ id: '', name: said, type: '', required: true, mark: undefined, middle }] : []
   const keyRows = columns.filter((column) => key.includes(column.id)).length
   const isKeysAlone = rows !== 'all' && keyRows === columns.length
   return {
@@ -151,17 +162,21 @@ function makeBox(design: Design, whole: Design, table: Table, rows: Rows): Box {
     width,
     junction: isJunction(table),
     external: table.external === true,
+    slim: isSlim,
     marks,
-    height: BOX.head + columns.length * BOX.row + BOX.foot,
-    rows: columns.map((column, at) => ({
-      id: column.id,
-      name: column.name,
-      type: typeText(column.type, design.enums),
-      required: column.required,
-      mark: places.get(column.id)?.[0],
-      ...(leads.has(column.id) && { leadsTo: leads.get(column.id) as string }),
-      middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
-    })),
+    height: BOX.head + (columns.length + foot.length) * BOX.row + BOX.foot,
+    rows: [
+      ...columns.map((column, at) => ({
+        id: column.id,
+        name: column.name,
+        type: typeOf(column),
+        required: column.required,
+        mark: places.get(column.id)?.[0],
+        ...(leads.has(column.id) && { leadsTo: leads.get(column.id) as string }),
+        middle: BOX.head + at * BOX.row + BOX.row / 2 + (at >= keyRows ? 3 : 0)
+      })),
+      ...foot
+    ],
     rule: keyRows === 0 || isKeysAlone ? BOX.head : BOX.head + keyRows * BOX.row + 1.5
   }
 }

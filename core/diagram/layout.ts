@@ -1,9 +1,10 @@
 import { tableOf } from '../design/directory.ts'
-import type { Design, Position, Table, TableId } from '../design/model.ts'
+import type { Design, Position, Subject, Table, TableId } from '../design/model.ts'
 import { boxesOf, rowMiddle, type Box, type Extent } from './box.ts'
 import { hubsOf, leadsAway } from './hubs.ts'
 import { placeInLayers, type Edge, type Node } from './layers.ts'
 import { pack, type Parcel, type Spot } from './pack.ts'
+import { headOf, isLarge, leadsOut, REGION, regionOf } from './regions.ts'
 import { STUB } from './stub.ts'
 
 /** Width for each unit of height: of the whole, which is seen on a screen or a page, and of its parts. */
@@ -11,8 +12,8 @@ const ASPECT = { whole: 1.5, part: 1.5 }
 /** Room between parts, and beside and below each table that stands alone (pixels). */
 const GAP = 56
 
-/** A line longer than this nobody follows (pixels). */
-const FAR = 2600
+/** A line longer than this nobody follows (pixels); in a large design one that leaves its region crosses much else. */
+const FAR = { inside: 2600, outside: 1300 }
 
 /**
  * Whether a reference is told of beside its table instead of being drawn as a line: to a hub, to what is far away, or to
@@ -27,7 +28,8 @@ export function isStub(
   if (to === table.id) return false
   if (leadsAway(design, table, to)) return true
   const [here, there] = [positions.get(table.id), positions.get(to)]
-  return here !== undefined && there !== undefined && far(here, there) > FAR
+  const most = isLarge(design) && leadsOut(design, table.id, to) ? FAR.outside : FAR.inside
+  return here !== undefined && there !== undefined && far(here, there) > most
 }
 
 const far = (one: Position, other: Position): number => Math.abs(one.x - other.x) + Math.abs(one.y - other.y)
@@ -69,21 +71,47 @@ function arrange(
     known.set(name, placed)
     return placed
   })
-  // Hubs come first, then the tallest: what is small fills what they leave.
+  const { spots } = packed(design, inRegions(design, parts))
+  return new Map([...spots].map(([id, { x, y }]) => [id, { x: Math.round(x), y: Math.round(y) }]))
+}
+
+/** The parts of each region as one, with room around it; the others as they are. */
+function inRegions(design: Design, parts: readonly PlacedPart[]): PlacedPart[] {
+  const above = headOf(design)
+  const subjectOf = ({ ids }: PlacedPart): Subject | undefined => regionOf(design).get(ids[0] ?? '')
+  return [...new Set(parts.map(subjectOf))].flatMap((subject) => {
+    const own = parts.filter((part) => subjectOf(part) === subject)
+    if (!subject) return own
+    const { ids, spots, width, height } = packed(design, own)
+    return {
+      ids,
+      spots: new Map([...spots].map(([id, { x, y }]) => [id, { x: x + REGION.around, y: y + above }])),
+      width: width + 2 * REGION.around,
+      height: height + above + REGION.around
+    }
+  })
+}
+
+/** Parts packed to the shape of a screen: hubs first, then the tallest, so that what is small fills what they leave. */
+function packed(design: Design, parts: readonly PlacedPart[]): PlacedPart {
   const hubs = hubsOf(design)
   const isHub = ({ ids }: PlacedPart): boolean => ids.length === 1 && ids.every((id) => hubs.has(id))
-  parts.sort(
+  const order = [...parts].sort(
     (one, other) =>
       Number(isHub(other)) - Number(isHub(one)) || other.height - one.height || other.width - one.width
   )
-  const spots = pack(parts, GAP, ASPECT.whole)
-  const positions = new Map<TableId, Position>()
-  for (const [at, { spots: own }] of parts.entries())
-    for (const [id, { x, y }] of own) {
-      const spot = spots[at] as Spot
-      positions.set(id, { x: Math.round(spot.x + x), y: Math.round(spot.y + y) })
-    }
-  return positions
+  const places = pack(order, GAP, ASPECT.whole)
+  const spots = new Map<TableId, Spot>()
+  for (const [at, { spots: own }] of order.entries()) {
+    const place = places[at] as Spot
+    for (const [id, { x, y }] of own) spots.set(id, { x: place.x + x, y: place.y + y })
+  }
+  return {
+    ids: order.flatMap(({ ids }) => ids),
+    spots,
+    width: Math.max(0, ...order.map(({ width }, at) => (places[at] as Spot).x + width)),
+    height: Math.max(0, ...order.map(({ height }, at) => (places[at] as Spot).y + height))
+  }
 }
 
 interface PlacedPart extends Parcel {
@@ -92,13 +120,13 @@ interface PlacedPart extends Parcel {
   spots: Map<TableId, Spot>
 }
 
-/** Tables that are joined by lines, however far. */
+/** Tables of a region, or of none, that are joined by lines, however far. */
 function partsOf(design: Design): Table[][] {
   const hubs = hubsOf(design)
   const beside = new Map<TableId, TableId[]>(design.tables.map(({ id }) => [id, []]))
   for (const table of design.tables)
     for (const { table: to } of table.foreignKeys) {
-      if (hubs.has(to)) continue
+      if (hubs.has(to) || leadsOut(design, table.id, to)) continue
       beside.get(table.id)?.push(to)
       beside.get(to)?.push(table.id)
     }
@@ -133,6 +161,7 @@ function place(
     table.foreignKeys.flatMap(({ table: to, key, pairs: [pair] }): Edge[] => {
       const [child, parent] = [boxes.get(table.id), boxes.get(to)]
       if (!child || !parent || !pair || to === table.id || hubs.has(to)) return []
+      if (leadsOut(design, table.id, to)) return []
       const [fromY, toY] = [rowMiddle(parent, pair.refersTo), rowMiddle(child, pair.column)]
       return [{ from: to, to: table.id, bundle: key, fromY, toY }]
     })

@@ -15,5 +15,6 @@ export function neighbourhood(design: Design, start: TableId, steps: number): De
     const manys = referencesTo(design, id).map(({ table }) => table.id)
     for (const other of [...ones, ...manys]) if (!found.has(other)) found.set(other, step + 1)
   }
-  return { ...design, tables: design.tables.filter(({ id }) => found.has(id)), positions: {} }
+  const { subjects: _, ...bare } = design
+  return { ...bare, tables: design.tables.filter(({ id }) => found.has(id)), positions: {} }
 }

@@ -136,8 +136,8 @@ describe('the diagram', () => {
       name: '<script>alert(1)</script> & "Sons"',
       tables: design.tables.map((table, at) => ({ ...table, name: `<img src=x onerror=alert(${at})>` }))
     }
-    const svg = sceneToSvg(sceneOf(renamed), renamed.name)
-    expect(svg).toBe(sceneToSvg(sceneOf(renamed), renamed.name))
+    const svg = sceneToSvg(sceneOf(renamed), { title: renamed.name, framed: true })
+    expect(svg).toBe(sceneToSvg(sceneOf(renamed), { title: renamed.name, framed: true }))
     expect(svg).not.toMatch(/<script|<img/)
     expect(svg).toContain('&lt;img src=x')
   })

@@ -1,9 +1,11 @@
 import { fullName, tableOf } from '../design/directory.ts'
-import type { Design, ForeignKey, Position, Table } from '../design/model.ts'
+import type { Design, ForeignKey, Look, Position, Subject, Table } from '../design/model.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
-import { boxesOf, rowMiddle, type Box, type Extent } from './box.ts'
+import { boxesOf, rowMiddle, textWidth, type Box, type Extent } from './box.ts'
 import { isStub } from './layout.ts'
 import { columnMarks, MARK, type Mark } from './mark.ts'
+import { END_WORDS, roomOf, wordsAtEnds, type EndWords } from './line-words.ts'
+import { headOf, REGION, regionOf } from './regions.ts'
 import { routeAll, type Link, type Point } from './route.ts'
 import { STUB } from './stub.ts'
 
@@ -39,6 +41,20 @@ export interface End {
   side: number
   least: 0 | 1
   most: 'one' | 'many'
+  /** What is said there, where something is and there is room. */
+  words?: EndWords
+}
+
+/** Where the tables of a subject stand. */
+export interface SceneRegion {
+  id: string
+  name: string
+  x: number
+  y: number
+  width: number
+  height: number
+  /** How much of its height is the head, in which its name stands. */
+  head: number
 }
 
 export interface SceneLine {
@@ -59,6 +75,7 @@ export interface Scene {
   tables: SceneTable[]
   lines: SceneLine[]
   stubs: SceneStub[]
+  regions: SceneRegion[]
   bounds: { x: number; y: number; width: number; height: number }
 }
 
@@ -71,9 +88,9 @@ const MARGIN = 30
 export function makeScene(
   design: Design,
   positions: ReadonlyMap<string, Position>,
-  extent: Extent = { rows: 'all' }
+  extent: Extent & Partial<Pick<Look, 'words' | 'ends'>> = { rows: 'all' }
 ): Scene {
-  const { whole = design } = extent
+  const { whole = design, words = 'none', ends = 'feet' } = extent
   const boxes = boxesOf(design, extent)
   const tables = design.tables.map((table): SceneTable => ({
     ...(boxes.get(table.id) as Box),
@@ -128,7 +145,30 @@ export function makeScene(
     const table = placed.get(child)
     if (table) table.rows = table.rows.map((row) => (row.id === column ? { ...row, leadsTo: says } : row))
   }
-  return { tables, lines, stubs, bounds: boundsOf(tables, lines) }
+  const regions = regionsOf(design, tables)
+  const said = wordsAtEnds(whole, { words, ends }, lines, tables, regions)
+  for (const { id, ends } of lines)
+    for (const [at, end] of ends.entries()) {
+      const own = said.get(id)?.[at]
+      if (own) end.words = own
+    }
+  return { tables, lines, stubs, regions, bounds: boundsOf(tables, lines, regions) }
+}
+
+/** The regions of subjects: what is around their tables, wherever these were put. */
+function regionsOf(design: Design, tables: readonly SceneTable[]): SceneRegion[] {
+  const found = new Map<Subject, SceneTable[]>()
+  for (const table of tables) {
+    const subject = regionOf(design).get(table.id)
+    if (subject) found.set(subject, [...(found.get(subject) ?? []), table])
+  }
+  return [...found].map(([{ id, name }, own]) => {
+    const x = Math.min(...own.map((table) => table.x - table.beside)) - REGION.around
+    const y = Math.min(...own.map((table) => table.y)) - headOf(design)
+    const right = Math.max(...own.map((table) => table.x + table.width)) + REGION.around
+    const bottom = Math.max(...own.map((table) => table.y + table.height)) + REGION.around
+    return { id, name, x, y, width: right - x, height: bottom - y, head: headOf(design) }
+  })
 }
 
 /** How few and how many rows refer to one. */
@@ -172,7 +212,11 @@ function endOf(points: readonly Point[], at: number): Pick<End, 'at' | 'side'> {
   return { at: point, side: Math.sign(next[0] - point[0]) || 1 }
 }
 
-function boundsOf(tables: readonly SceneTable[], lines: readonly SceneLine[]): Scene['bounds'] {
+function boundsOf(
+  tables: readonly SceneTable[],
+  lines: readonly SceneLine[],
+  regions: readonly SceneRegion[]
+): Scene['bounds'] {
   if (tables.length === 0) return { x: 0, y: 0, width: 0, height: 0 }
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
   const take = (x: number, y: number): void => {
@@ -185,7 +229,23 @@ function boundsOf(tables: readonly SceneTable[], lines: readonly SceneLine[]): S
     take(table.x - table.beside, table.y)
     take(table.x + table.width, table.y + table.height)
   }
-  for (const line of lines) for (const [x, y] of line.points) take(x, y)
+  for (const line of lines) {
+    for (const [x, y] of line.points) take(x, y)
+    for (const { words } of line.ends) {
+      if (!words) continue
+      const { left, right, top, bottom } = roomOf(
+        ...words.at,
+        words.side,
+        textWidth(words.text, END_WORDS.size)
+      )
+      take(left, top)
+      take(right, bottom)
+    }
+  }
+  for (const { x, y, width, height } of regions) {
+    take(x, y)
+    take(x + width, y + height)
+  }
   return {
     x: left - MARGIN,
     y: top - MARGIN,
@@ -216,6 +276,13 @@ export function endMarks({ at: [x, y], side, least, most }: End): {
   if (least === 0) return { path, circle: [x + side * (foot ? 14 : 13), y] }
   return { path: `${path}M${x + side * (foot ? 13 : 10)} ${y - 5}V${y + 5}`, circle: undefined }
 }
+
+/** The numbers at an end, minimum..maximum: how few and how many of that side there may be. */
+export const endNumbers = ({ least, most }: Pick<End, 'least' | 'most'>): string =>
+  `${least}..${most === 'many' ? '*' : '1'}`
+
+/** Where they stand: over the line, beside the table. */
+export const endNumbersAt = ({ at: [x, y], side }: End): Point => [x + side * 5, y - 5]
 
 /** The outline of a table: a plain sheet, or, for a junction, one with its two left corners cut. */
 export function outline({ x, y, width, height, junction }: SceneTable, cut: number): string {

@@ -11,6 +11,7 @@ import {
   retypeColumn,
   setDefault
 } from './columns.ts'
+import { addSubject, addView, changeSubject, changeView, removeSubject, removeView } from './drawn.ts'
 import { addFigure, changeFigure, removeFigure } from './figures.ts'
 import { asSentence, type Handler } from './handler.ts'
 import { addUnique, removeUnique, setPrimary } from './keys.ts'
@@ -139,6 +140,14 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'figure.add': addFigure,
   'figure.change': changeFigure,
   'figure.remove': removeFigure,
+  'subject.add': addSubject,
+  'subject.change': changeSubject,
+  'subject.remove': removeSubject,
+
+  'view.add': addView,
+  'view.change': changeView,
+  'view.remove': removeView,
+
   'ruling.add': addRuling,
   'ruling.change': changeRuling,
   'ruling.remove': removeRuling,

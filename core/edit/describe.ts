@@ -166,6 +166,18 @@ export function describe(design: Design, operation: Operation): string {
       return `change how many ${table(operation.table)} has at the least`
     case 'foreignKey.setVerbs':
       return `change how a relationship of ${table(operation.table)} reads`
+    case 'subject.add':
+      return `make the subject ${shorten(operation.subject.name)}`
+    case 'subject.change':
+      return `change the subject ${shorten(operation.subject.name)}`
+    case 'subject.remove':
+      return 'remove a subject'
+    case 'view.add':
+      return `keep the view ${shorten(operation.view.name)}`
+    case 'view.change':
+      return `change the view ${shorten(operation.view.name)}`
+    case 'view.remove':
+      return 'remove a view'
     case 'figure.add':
       return `let ${table(operation.figure.table)} say ${shorten(operation.figure.name)}`
     case 'figure.change':

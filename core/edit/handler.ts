@@ -112,9 +112,9 @@ export function checkNewIds(design: Design, ids: readonly string[]): void {
     const own = idSetOf(table)
     return ids.some((id) => own.has(id))
   })
-  const { carries, schemas, enums, figures = [], rulings = [] } = design
-  const shared = [...carries, ...schemas, ...enums, ...figures, ...rulings].some((each) =>
-    wanted.has(each.id)
+  const { carries, schemas, enums, figures = [], rulings = [], subjects = [], views = [] } = design
+  const shared = [carries, schemas, enums, figures, rulings, subjects, views].some((list) =>
+    list.some(({ id }) => wanted.has(id))
   )
   const taken = wanted.size < ids.length || onTables || shared
   if (taken) throw new Refused('id-taken', 'That is in the design already.')

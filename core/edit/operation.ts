@@ -25,9 +25,11 @@ import {
   rulingSchema,
   schemaSchema,
   standingSchema,
+  subjectSchema,
   tableSchema,
   usualSchema,
-  verbsSchema
+  verbsSchema,
+  viewSchema
 } from '../design/model.ts'
 import { carriedSchema, carrySchema } from '../design/carry.ts'
 import { expressionSchema, idSchema } from '../design/ids.ts'
@@ -274,6 +276,14 @@ const single = [
   z.strictObject({ kind: z.literal('ruling.add'), ruling: rulingSchema, at }),
   z.strictObject({ kind: z.literal('ruling.change'), ruling: rulingSchema }),
   z.strictObject({ kind: z.literal('ruling.remove'), ruling: idSchema }),
+
+  z.strictObject({ kind: z.literal('subject.add'), subject: subjectSchema, at }),
+  z.strictObject({ kind: z.literal('subject.change'), subject: subjectSchema }),
+  z.strictObject({ kind: z.literal('subject.remove'), subject: idSchema }),
+
+  z.strictObject({ kind: z.literal('view.add'), view: viewSchema, at }),
+  z.strictObject({ kind: z.literal('view.change'), view: viewSchema }),
+  z.strictObject({ kind: z.literal('view.remove'), view: idSchema }),
 
   z.strictObject({ kind: z.literal('carry.add'), carry: carrySchema }),
   z.strictObject({ kind: z.literal('carry.remove'), carry: idSchema }),
