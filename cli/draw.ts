@@ -7,6 +7,7 @@ import { PAGES, sceneToPdf, type Pages } from '../core/diagram/pdf.ts'
 import type { SheetWords } from '../core/diagram/sheet.ts'
 import { sceneToSvg } from '../core/diagram/svg.ts'
 import { sameNames } from '../core/version/same-names.ts'
+import { counted } from '../core/naming/words.ts'
 import { openDesign, openState, put } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { fontFiles, fonts, svgToPng } from './picture.ts'
@@ -91,7 +92,10 @@ export async function draw(
       ),
       output
     )
-  const gone = part.gone > 0 ? [`${part.gone} of its tables are not in the design any longer.`] : []
+  const gone =
+    part.gone > 0
+      ? [`${counted(part.gone, 'table')} of it ${part.gone === 1 ? 'is' : 'are'} gone from the design.`]
+      : []
   return {
     status: 0,
     json: { written: output ?? null, as, tables: scene.tables.length, gone: part.gone },

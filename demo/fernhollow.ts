@@ -1,4 +1,4 @@
-import { emptyDesign, type Design, type Version } from '../core/design/model.ts'
+import { emptyDesign, PLAIN_LOOK, type Design, type Version } from '../core/design/model.ts'
 import { FORMAT, type DesignFile } from '../core/design/file.ts'
 import type { Operation } from '../core/edit/operation.ts'
 import { peopleAndPairs, wardsAndPens } from './later.ts'
@@ -185,9 +185,32 @@ function draft(start: Design): Design {
       table: 't_finder',
       column: column('finder', 'may_contact', 'boolean', 'required', 'true')
     },
-    { kind: 'column.add', table: 't_release', column: column('release', 'volunteer_id', 'integer') }
+    { kind: 'column.add', table: 't_release', column: column('release', 'volunteer_id', 'integer') },
+    ...SUBJECTS.map(([id, name, tables]): Operation => ({
+      kind: 'subject.add',
+      subject: { id, name, tables: tables.split(' ').map((table) => `t_${table}`) }
+    })),
+    {
+      kind: 'view.add',
+      view: {
+        id: 'v_vets',
+        name: 'For the vets',
+        title: 'What is given, and for what',
+        note: 'For the meeting in October: who may give what, and what an admission has to have before it ends.',
+        shows: { kind: 'subject', subject: 'b_care' },
+        look: { ...PLAIN_LOOK, ends: 'numbers', words: 'verbs' }
+      }
+    }
   ])
 }
+
+/** What people at the hospital talk of as one. */
+const SUBJECTS: readonly [id: string, name: string, tables: string][] = [
+  ['b_care', 'Care', 'finder reason admission condition diagnosis medicine dose carer_note person'],
+  ['b_animals', 'Animals', 'species species_conflict patient'],
+  ['b_homes', 'Wards and release', 'ward pen stay release release_site'],
+  ['b_people', 'Volunteers', 'volunteer skill volunteer_skill shift shift_volunteer']
+]
 
 /** The demo as a design file: four versions and the draft. */
 export function fernhollow(): DesignFile {

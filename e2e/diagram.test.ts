@@ -23,6 +23,8 @@ describe('the diagram of a large design', () => {
   const design = lifelike(170)
   const count = async (css: string): Promise<number> =>
     (await browser.driver.findElements(By.css(css))).length
+  const saveAs = async (kind: string): Promise<void> =>
+    (await browser.see(`[aria-label="Save as"] option[value=${kind}]`)).click()
   const open = async (): Promise<string> => {
     const address = `${await app.put(design)}/diagram`
     await browser.open(address)
@@ -46,8 +48,8 @@ describe('the diagram of a large design', () => {
 
   it('lights up what is looked for, and goes from one to the next', async () => {
     await open()
-    await (await browser.see('.asked input')).sendKeys('volunteer_log')
-    await browser.says('1', '.asked [role=status]')
+    await (await browser.see('.asks input')).sendKeys('volunteer_log')
+    await browser.says('1', '.asks [role=status]')
     expect(await count('.place.lit')).toBe(1)
     expect(await count('.place.behind')).toBe(169)
     await browser.type(Key.ENTER, Key.ESCAPE)
@@ -58,13 +60,14 @@ describe('the diagram of a large design', () => {
     await open()
     await browser.driver.executeScript('document.querySelector("[data-table=t_volunteer_batch]").focus()')
     await browser.type('1')
-    await browser.says('volunteer_batch', '.asked')
+    await browser.says('volunteer_batch', '.asks')
     await browser.until('few are drawn', async () => (await count('[data-table]')) < 12)
     const one = await count('[data-table]')
     await browser.click('button', '2 steps')
     await browser.until('more are drawn', async () => (await count('[data-table]')) > one)
     await browser.click('button', 'all 170 tables')
     await browser.until('all are drawn', async () => (await count('[data-table]')) === 170)
+    await browser.click('button', 'drawn how')
     await browser.click('button', 'keys')
     await browser.until('it is a smaller sheet', async () => (await count('[data-table]')) === 170)
     expect(await browser.driver.getCurrentUrl()).toContain('rows=keys')
@@ -72,24 +75,113 @@ describe('the diagram of a large design', () => {
 
   it('is saved as it is seen', async () => {
     await browser.open(`${await open()}?near=t_volunteer_batch&steps=1&rows=keys`)
-    await browser.until('few are drawn', async () => (await count('[data-table]')) < 12)
-    await browser.click('button', 'Save as SVG')
+    await browser.until('few are drawn', async () => {
+      const drawn = await count('[data-table]')
+      return drawn > 0 && drawn < 12
+    })
+    await saveAs('svg')
     const saved = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.svg'))
     await browser.until('it is there', () => Promise.resolve(saved() !== undefined))
     const svg = readFileSync(join(downloads, saved() ?? ''), 'utf8')
     expect(svg).toContain('>volunteer_batch<')
     expect(svg).not.toContain('>ward_kind<')
-    await browser.click('button', 'as PNG')
+    await saveAs('png')
     const picture = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.png'))
     await browser.until('it is there as a picture', () => Promise.resolve(picture() !== undefined))
     const png = readFileSync(join(downloads, picture() ?? ''))
     const [, wide, high] = /width="(\d+)" height="(\d+)"/.exec(svg) ?? []
     // Its width and height stand behind the first sixteen bytes (ISO/IEC 15948, 11.2.2).
     expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([Number(wide) * 2, Number(high) * 2])
+    await saveAs('pdf')
+    const paper = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.pdf'))
+    await browser.until('it is there as PDF', () => Promise.resolve(paper() !== undefined))
+    expect(readFileSync(join(downloads, paper() ?? '')).toString('latin1')).toMatch(
+      /^%PDF-1\.\d[^]*%%EOF\s*$/
+    )
     // It brings its fonts along, and they are found and read where it is opened by itself.
     await browser.open(pathToFileURL(join(downloads, saved() ?? '')).href)
     const faces = await browser.driver.executeAsyncScript<string[]>(FACES)
     expect(faces).toEqual(['loaded', 'loaded', 'loaded', 'loaded'])
+  })
+})
+
+describe('the diagram of the demo', () => {
+  const { app, browser } = session({ demo: true })
+  const count = async (css: string): Promise<number> =>
+    (await browser.driver.findElements(By.css(css))).length
+  const at = async (query: string): Promise<void> => {
+    await browser.open(`${app.address}/d/d_fernhollow/diagram${query}`)
+    await browser.until('it is drawn', async () => (await count('[data-table]')) > 0)
+  }
+  const focus = (table: string): Promise<unknown> =>
+    browser.driver.executeScript(`document.querySelector("[data-table=t_${table}]").focus()`)
+  const lit = async (): Promise<number> => count('.place.lit')
+  const reads = (text: string): Promise<void> =>
+    browser.until(`${text} is in the picture`, () =>
+      browser.driver.executeScript<boolean>(
+        'return document.querySelector(".diagram > svg").textContent.includes(arguments[0])',
+        text
+      )
+    )
+
+  it('stands in subjects, one of which is drawn alone and changed, and kept as a view with a title', async () => {
+    await at('')
+    expect(await count('.region')).toBe(4)
+    await browser.click('button', 'subjects')
+    await browser.click('button', 'Wards and release')
+    await browser.click('label', 'condition')
+    await browser.click('button', 'draw it alone')
+    await browser.until('it is alone', async () => (await count('[data-table]')) < 12)
+    expect(await count('[data-table=t_condition]')).toBe(1)
+    expect(await count('.paper.slim')).toBeGreaterThan(0)
+    await browser.click('button', 'drawn how')
+    await browser.click('button', 'min..max')
+    await reads('0..*')
+    await browser.click('button', 'roles')
+    await reads('stays')
+    await browser.click('button', 'keep as a view')
+    await (await browser.see('#view-name')).sendKeys('Where they live')
+    await browser.click('button', 'Keep it')
+    await browser.until('it is gone back to', async () =>
+      (await browser.driver.getCurrentUrl()).includes('view=v_')
+    )
+    await browser.says('Where they live', '.asks')
+    expect(await count('.numbers')).toBeGreaterThan(3)
+    await browser.click('button', 'Undo')
+    await browser.until('it is the whole again', async () => (await count('[data-table]')) === 22)
+  })
+
+  it('is asked by the keyboard what a delete reaches, which way leads where, and what has a finding', async () => {
+    await at('')
+    await focus('ward')
+    await browser.type('d')
+    await browser.says('what deleting from ward can touch', '.asks')
+    expect(await lit()).toBe(5)
+    await browser.type('w')
+    await focus('skill')
+    await browser.type('w')
+    await browser.says('the shortest ways from ward to skill', '.asks')
+    expect(await lit()).toBe(3)
+    await browser.click('button', 'no more')
+    await browser.until('nothing is lit', async () => (await lit()) === 0)
+    await browser.click('button', 'findings')
+    await browser.until('some are lit', async () => (await lit()) > 0)
+  })
+
+  it('has two states in one picture, with a list to step through', async () => {
+    await at('?since=1')
+    await browser.says('26 changes', '.changes')
+    expect(await count('.paper.added')).toBe(16)
+    await (await browser.see('.changes li:nth-child(4) button')).click()
+    await browser.says('patient.ring is renamed', '.changes .here')
+    await browser.until('the keyboard is at it', () =>
+      browser.driver.executeScript<boolean>('return document.activeElement.dataset.table === "t_patient"')
+    )
+    await reads('was ring')
+    await browser.type('.')
+    await browser.says('finder.may_contact is new', '.changes .here')
+    await browser.click('button', 'done')
+    await browser.until('it is one state again', async () => (await count('.paper.added')) === 0)
   })
 })
 

@@ -1,5 +1,5 @@
 import { textWidth } from './box.ts'
-import type { SceneTable } from './scene.ts'
+import type { SceneRegion, SceneTable } from './scene.ts'
 
 /** How much of each table is drawn: all its columns, its name and the marks of its keys, or its outline alone. */
 export type Detail = 'columns' | 'keys' | 'outlines'
@@ -26,10 +26,12 @@ export interface Label {
   x: number
   y: number
   size: number
+  /** Whether it is that of a region. */
+  isRegion?: boolean
 }
 
 /** How large names are on the screen (pixels): the more hangs on a table the larger, and smaller to stay within it. */
-const SIZES = { most: 15, least: 11, small: 9 }
+const SIZES = { most: 15, least: 11, small: 9, region: 17 }
 /** Lines of a name are so much higher than its letters. */
 const LEADING = 1.15
 
@@ -37,11 +39,13 @@ const LEADING = 1.15
  * The names that there is room for where tables are drawn without: those of the tables that most hangs on first, each
  * over its table, none on another.
  * @param weights how much hangs on each table, by its id.
+ * @param regions whose names stand in their heads, before all others.
  */
 export function labelsAt(
   tables: readonly SceneTable[],
   scale: number,
-  weights: ReadonlyMap<string, number>
+  weights: ReadonlyMap<string, number>,
+  regions: readonly SceneRegion[] = []
 ): Label[] {
   const weight = ({ id }: SceneTable): number => weights.get(id) ?? 0
   const most = tables.reduce((max, table) => Math.max(max, weight(table)), 1)
@@ -49,25 +53,42 @@ export function labelsAt(
     (one, other) => weight(other) - weight(one) || other.width * other.height - one.width * one.height
   )
   const taken: { left: number; right: number; top: number; bottom: number }[] = []
-  return order.flatMap((table): Label[] => {
-    const wanted = (SIZES.least + (SIZES.most - SIZES.least) * Math.sqrt(weight(table) / most)) / scale
-    // Where it can be read within its table, it stays there.
-    const fitting = (table.width * 0.94) / textWidth(table.name, 1)
-    const size = fitting * scale >= SIZES.small ? Math.min(wanted, fitting) : wanted
-    const wide = textWidth(table.name, size) * 1.06
-    const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size * 2)]
-    const own = {
-      left: x - wide / 2,
-      right: x + wide / 2,
-      top: y - (size * LEADING) / 2,
-      bottom: y + (size * LEADING) / 2
-    }
-    const isTaken = taken.some(
-      (each) =>
-        each.left < own.right && each.right > own.left && each.top < own.bottom && each.bottom > own.top
-    )
-    if (isTaken) return []
-    taken.push(own)
-    return [{ table: table.id, text: table.name, x, y, size }]
-  })
+  return [
+    ...regions.flatMap((region) => headLabel(region, scale, taken)),
+    ...order.flatMap((table): Label[] => {
+      const wanted = (SIZES.least + (SIZES.most - SIZES.least) * Math.sqrt(weight(table) / most)) / scale
+      // Where it can be read within its table, it stays there.
+      const fitting = (table.width * 0.94) / textWidth(table.name, 1)
+      const size = fitting * scale >= SIZES.small ? Math.min(wanted, fitting) : wanted
+      const wide = textWidth(table.name, size) * 1.06
+      const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size * 2)]
+      const own = {
+        left: x - wide / 2,
+        right: x + wide / 2,
+        top: y - (size * LEADING) / 2,
+        bottom: y + (size * LEADING) / 2
+      }
+      const isTaken = taken.some(
+        (each) =>
+          each.left < own.right && each.right > own.left && each.top < own.bottom && each.bottom > own.top
+      )
+      if (isTaken) return []
+      taken.push(own)
+      return [{ table: table.id, text: table.name, x, y, size }]
+    })
+  ]
+}
+
+/** The name of a region in its head, as large as it has room there. */
+function headLabel(
+  { id, name, x, y, width, head }: SceneRegion,
+  scale: number,
+  taken: { left: number; right: number; top: number; bottom: number }[]
+): Label[] {
+  const size = Math.min(SIZES.region / scale, head * 0.8, (width * 0.94) / textWidth(name, 1))
+  if (size * scale < SIZES.small) return []
+  const half = (textWidth(name, size) * 1.06) / 2
+  const [middle, line] = [x + width / 2, y + head / 2]
+  taken.push({ left: middle - half, right: middle + half, top: line - size * 0.6, bottom: line + size * 0.6 })
+  return [{ table: id, text: name, x: middle, y: line, size, isRegion: true }]
 }

@@ -32,6 +32,15 @@ export function isStub(
   return here !== undefined && there !== undefined && far(here, there) > most
 }
 
+/** Whether something is told of beside a table; nothing is beside those at the edge of a drawing. */
+export const isBeside = (
+  design: Design,
+  table: Table,
+  positions: ReadonlyMap<TableId, Position>,
+  extent: Pick<Extent, 'slim'> = {}
+): boolean =>
+  !extent.slim?.has(table.id) && table.foreignKeys.some((key) => isStub(design, table, key.table, positions))
+
 const far = (one: Position, other: Position): number => Math.abs(one.x - other.x) + Math.abs(one.y - other.y)
 
 /**
@@ -43,7 +52,8 @@ export function layout(design: Design, extent?: Extent): Map<TableId, Position> 
   // What is far away, and told beside its table, is known when all have a place; then there is room for that.
   const boxes = boxesOf(design, extent)
   const known = new Map<string, PlacedPart>()
-  const positions = arrange(design, boxes, arrange(design, boxes, new Map(), known), known)
+  const ask = { design, boxes, extent }
+  const positions = arrange(ask, arrange(ask, new Map(), known), known)
   for (const [id, position] of Object.entries(design.positions))
     if (positions.has(id)) positions.set(id, position)
   return positions
@@ -54,16 +64,12 @@ export function layout(design: Design, extent?: Extent): Map<TableId, Position> 
  * @param known parts that were placed already, by their tables and how much room these have beside them.
  */
 function arrange(
-  design: Design,
-  boxes: ReadonlyMap<TableId, Box>,
+  { design, boxes, extent }: { design: Design; boxes: ReadonlyMap<TableId, Box>; extent: Extent | undefined },
   before: ReadonlyMap<TableId, Position>,
   known: Map<string, PlacedPart>
 ): Map<TableId, Position> {
   const room = new Map(
-    design.tables.map((table) => {
-      const isBeside = table.foreignKeys.some((key) => isStub(design, table, key.table, before))
-      return [table.id, isBeside ? STUB.length : 0]
-    })
+    design.tables.map((table) => [table.id, isBeside(design, table, before, extent) ? STUB.length : 0])
   )
   const parts = partsOf(design).map((part): PlacedPart => {
     const name = part.map(({ id }) => `${id} ${room.get(id) ?? 0}`).join()

@@ -37,7 +37,8 @@ export async function sceneToPdf(
 ): Promise<Uint8Array> {
   const { shapes, bounds } = sheetOf(scene, paint(scene, how), words, how)
   const info = { Title: words.title, CreationDate: new Date(0) }
-  const document = new PDFDocument({ autoFirstPage: false, margin: 0, info })
+  // None of the fonts that readers bring along is used.
+  const document = new PDFDocument({ autoFirstPage: false, margin: 0, font: '', info })
   const chunks: Uint8Array[] = []
   document.on('data', (chunk: Uint8Array) => chunks.push(chunk))
   const done = new Promise<void>((resolve, reject) => {

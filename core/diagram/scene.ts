@@ -2,7 +2,7 @@ import { fullName, tableOf } from '../design/directory.ts'
 import type { Design, ForeignKey, Look, Position, Subject, Table } from '../design/model.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
 import { boxesOf, rowMiddle, textWidth, type Box, type Extent } from './box.ts'
-import { isStub } from './layout.ts'
+import { isBeside, isStub } from './layout.ts'
 import { columnMarks, MARK, type Mark } from './mark.ts'
 import { END_WORDS, roomOf, wordsAtEnds, type EndWords } from './line-words.ts'
 import { headOf, REGION, regionOf } from './regions.ts'
@@ -95,7 +95,7 @@ export function makeScene(
   const tables = design.tables.map((table): SceneTable => ({
     ...(boxes.get(table.id) as Box),
     ...(positions.get(table.id) ?? { x: 0, y: 0 }),
-    beside: table.foreignKeys.some((key) => isStub(design, table, key.table, positions)) ? STUB.length : 0
+    beside: isBeside(design, table, positions, extent) ? STUB.length : 0
   }))
   const placed = new Map(tables.map((table) => [table.id, table]))
   const links: Link[] = []
@@ -106,6 +106,8 @@ export function makeScene(
       const [child, parent] = [placed.get(table.id), placed.get(foreignKey.table)]
       const [pair] = foreignKey.pairs
       if (!child || !pair) continue
+      // Of what stands at the edge only what leads to the others counts.
+      if (child.slim && (!parent || isStub(design, table, parent.id, positions))) continue
       if (!parent || isStub(design, table, parent.id, positions)) {
         stubs.push(stubOf(whole, table, foreignKey, child))
         continue
@@ -122,7 +124,8 @@ export function makeScene(
   const lines = drawn.flatMap(({ table, foreignKey }): SceneLine[] => {
     const points = routes.get(foreignKey.id)
     if (!points) {
-      stubs.push(stubOf(whole, table, foreignKey, placed.get(table.id) as SceneTable))
+      if (!placed.get(table.id)?.slim)
+        stubs.push(stubOf(whole, table, foreignKey, placed.get(table.id) as SceneTable))
       return []
     }
     const reading = readingOf(table, foreignKey)

@@ -1,3 +1,4 @@
+import { canonicalJson } from '../design/json.ts'
 import { fold, fullName, keyOf, tableOf } from '../design/directory.ts'
 import type { Design, ForeignKey, Table } from '../design/model.ts'
 
@@ -59,6 +60,23 @@ export function sameNames(design: Design, other: Design): Design {
         its.pairs.map(({ column }) => column)
       )
     )
+  }
+  return sameRules(ids.size === 0 ? design : renamed(design, ids), other)
+}
+
+/** Checks, indexes and row policies without a name are the same where they say the same. */
+function sameRules(design: Design, other: Design): Design {
+  const ids = new Map<string, string>()
+  const said = (rule: { id: string }): string => canonicalJson(JSON.stringify({ ...rule, id: '' }))
+  for (const table of design.tables) {
+    const its = tableOf(other, table.id)
+    for (const kind of ['checks', 'indexes', 'rowPolicies'] as const) {
+      const there: readonly { id: string }[] = its?.[kind] ?? []
+      for (const own of table[kind]) {
+        const same = there.find((each) => said(each) === said(own))
+        if (same && same.id !== own.id) ids.set(own.id, same.id)
+      }
+    }
   }
   return ids.size === 0 ? design : renamed(design, ids)
 }

@@ -1,64 +1,103 @@
 <script setup lang="ts">
 import { select } from 'd3-selection'
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomTransform } from 'd3-zoom'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
-import { fold, tableOf } from '../../core/design/directory.ts'
-import { ROWS } from '../../core/diagram/box.ts'
-import { neighbourhood } from '../../core/diagram/neighbourhood.ts'
-import type { Position } from '../../core/design/model.ts'
+import { computed, nextTick, onBeforeUnmount, onMounted, provide, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { tableOf } from '../../core/design/directory.ts'
+import type { Design } from '../../core/design/model.ts'
+import { bothIn } from '../../core/diagram/compared.ts'
+import { askedOf } from '../../core/diagram/drawing.ts'
 import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
-import { sceneToSvg } from '../../core/diagram/svg.ts'
-import { download } from '../parts/files.ts'
-import { FONTS, toPng } from '../parts/picture.ts'
+import type { SheetWords } from '../../core/diagram/sheet.ts'
+import { api } from '../api/client.ts'
+import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import { useDesign } from '../stores/design.ts'
+import { useTheme } from '../stores/theme.ts'
+import ChangesCard from './ChangesCard.vue'
+import DiagramAsks from './DiagramAsks.vue'
+import { HOW } from './how.ts'
 import SceneTable from './SceneTable.vue'
 import SceneView from './SceneView.vue'
+import SubjectsCard from './SubjectsCard.vue'
 import { useInView } from './useInView.ts'
+import { useLit } from './useLit.ts'
+import { useMoving } from './useMoving.ts'
+import { SAVED, useSaving } from './useSaving.ts'
 import { useScene } from './useScene.ts'
+import { useShown } from './useShown.ts'
+import ViewCard from './ViewCard.vue'
 
+/** The diagram of the design: whole, a part of it, or two states of it in one. */
 const store = useDesign()
 const router = useRouter()
-const route = useRoute()
+const theme = useTheme()
+const asked = useShown()
+const { shown, view: kept, since, ask, show } = asked
 
-/** The table around which the diagram is drawn, and how many steps far; else it is drawn whole. */
-const near = computed(() => {
-  const table = store.design && tableOf(store.design, String(route.query.near ?? ''))
-  return table && { table, steps: Number(route.query.steps) === 2 ? 2 : 1 }
-})
-/** Which rows of each table are drawn. */
-const rows = computed(() => ROWS.find((each) => each === route.query.rows) ?? 'all')
-const drawn = computed(() => {
-  if (!store.design || !near.value)
-    return store.design && rows.value !== 'all' ? { ...store.design, positions: {} } : store.design
-  return neighbourhood(store.design, near.value.table.id, near.value.steps)
-})
-const { scene, isOld, failure } = useScene(
-  drawn,
-  computed(() => ({ rows: rows.value, whole: store.design }))
-)
-function look(change: Record<string, string | undefined>): void {
-  void router.replace({ query: { ...route.query, ...change } })
-}
-const lookNear = (table: string | undefined, steps: number): void =>
-  look(steps > 0 ? { near: table, steps: String(steps) } : { near: undefined, steps: undefined })
-const ROW_WORDS = { all: 'all columns', keys: 'keys', none: 'names' }
-/** Places that are given by hand are those of the whole picture. */
-const isMovable = computed(() => !near.value && rows.value === 'all' && !store.looking)
+/** The version with which the draft is compared, once it is here. */
+const before = shallowRef<Design>()
 watch(
-  () => [near.value?.table.id, near.value?.steps, rows.value].join(' '),
-  () => {
-    fitted = false
-  }
+  since,
+  async (number) => {
+    before.value = undefined
+    if (number === undefined) return
+    try {
+      const { design } = await api.version(store.id, number)
+      if (since.value === number) before.value = design
+    } catch {
+      store.say(`Version ${number} could not be fetched.`)
+    }
+  },
+  { immediate: true }
 )
-
-/** What is looked for among the names, and what has it. */
-const wanted = ref('')
-const lit = computed(() => {
-  const text = fold(wanted.value.trim())
-  const found = text === '' ? [] : (scene.value?.tables ?? []).filter(({ name }) => fold(name).includes(text))
-  return new Set(found.map(({ id }) => id))
+const compared = computed(() =>
+  before.value && store.design ? bothIn(before.value, store.design) : undefined
+)
+const whole = computed(() => compared.value?.design ?? store.design)
+const drawing = computed(() => (whole.value ? askedOf(whole.value, shown.value) : undefined))
+const { scene, isOld, failure } = useScene(
+  computed(() => drawing.value?.part.design),
+  computed(() => drawing.value?.extent ?? { rows: 'all' })
+)
+provide(
+  HOW,
+  computed(() => ({ ends: shown.value.look.ends, fates: compared.value?.fates }))
+)
+/** Places that are given by hand are those of the whole picture. */
+const isMovable = computed(() => {
+  const { shows, look } = shown.value
+  return shows.kind === 'all' && look.rows === 'all' && look.types && !store.looking && !compared.value
 })
+const words = computed((): SheetWords => {
+  const { shows } = shown.value
+  const name = store.design?.name ?? ''
+  const subject = store.design?.subjects?.find(
+    (each) => shows.kind === 'subject' && each.id === shows.subject
+  )
+  const near = shows.kind === 'near' && store.design ? tableOf(store.design, shows.table)?.name : undefined
+  const part = subject?.name ?? (near && `near ${near}`)
+  const title = kept.value ? (kept.value.title ?? kept.value.name) : part ? `${name}: ${part}` : name
+  const said = compared.value ? `${title}: what is otherwise since version ${since.value}` : title
+  return { title: said, note: kept.value?.note ?? subject?.note, framed: true }
+})
+const { save, isEmpty, isSaving } = useSaving(
+  scene,
+  words,
+  computed(() => ({
+    theme: theme.dark ? 'dark' : 'light',
+    ends: shown.value.look.ends,
+    fates: compared.value?.fates
+  }))
+)
+function saveAs(list: HTMLSelectElement): void {
+  const chosen = SAVED.find((each) => each === list.value)
+  list.value = ''
+  if (chosen) void save(chosen)
+}
+/** What is put together on a card. */
+const card = ref<'subjects' | 'view'>()
+
+const { wanted, by, lit, says } = useLit(scene)
 /** Goes to what was found, one after the other. */
 let visited = -1
 function visit(): void {
@@ -66,7 +105,7 @@ function visit(): void {
   const next = found[++visited % Math.max(found.length, 1)]
   if (next) void goTo(next, false)
 }
-watch(wanted, () => {
+watch([wanted, by], () => {
   visited = -1
 })
 
@@ -83,21 +122,33 @@ const zoomer = zoom<SVGSVGElement, unknown>()
 const frame = ref({ width: 1, height: 1 })
 const { detail, inView, labels, size } = useInView(scene, view, frame, lit)
 
-/** What the buttons and the legend take of the height (pixels). */
-const ROOM = { above: 48, below: 36 }
+/** What the buttons and the legend take of the height, and the list of changes of the width (pixels). */
+const ROOM = { above: 14, below: 14, list: 290 }
+const heightOf = (css: string): number =>
+  svg.value?.parentElement?.querySelector<HTMLElement>(css)?.offsetHeight ?? 0
 let fitted = false
+watch(
+  () => JSON.stringify([shown.value, since.value, store.design?.subjects]),
+  () => {
+    fitted = false
+  }
+)
 function fit(): void {
   const bounds = scene.value?.bounds
   if (!svg.value || !bounds || bounds.width === 0) return
   const { clientWidth, clientHeight } = svg.value
-  const room = clientHeight - ROOM.above - ROOM.below
-  const scale = Math.min(clientWidth / bounds.width, room / bounds.height, 1.15)
+  const head = ROOM.above + heightOf('.asks')
+  const [wide, high] = [
+    clientWidth - (compared.value ? ROOM.list : 0),
+    clientHeight - head - ROOM.below - heightOf('.legend')
+  ]
+  const scale = Math.min(wide / bounds.width, high / bounds.height, 1.15)
   select(svg.value).call(
     zoomer.transform,
     zoomIdentity
       .translate(
-        (clientWidth - bounds.width * scale) / 2 - bounds.x * scale,
-        ROOM.above + (room - bounds.height * scale) / 2 - bounds.y * scale
+        (wide - bounds.width * scale) / 2 - bounds.x * scale,
+        head + (high - bounds.height * scale) / 2 - bounds.y * scale
       )
       .scale(scale)
   )
@@ -109,63 +160,18 @@ function scaleBy(factor: number): void {
 onMounted(() => {
   if (svg.value) select(svg.value).call(zoomer).on('dblclick.zoom', null)
 })
+
+const moving = useMoving(scene, isMovable, () => view.value.k)
+const { moved, pulled, press, pull, drop, pinned, letGo } = moving
 watch(
   scene,
   (now) => {
-    if (!fitted && now) fit()
+    if (!fitted && now && !isOld.value) fit()
     // What was dropped has its place in the scene by now.
-    if (!drag && !isOld.value) moved.value = undefined
+    if (!moving.isPulled() && !isOld.value) moved.value = undefined
   },
   { flush: 'post' }
 )
-
-/** A table that is being moved, or was dropped and is not drawn there yet. */
-const moved = shallowRef<{ table: PlacedTable; to: Position }>()
-/** Its lines, from the middle of the table to where they end, as long as their ways are not known. */
-const pulled = computed(() => {
-  const now = moved.value
-  if (!now || !scene.value) return []
-  const { table, to } = now
-  const [x, y] = [to.x + table.width / 2, to.y + table.height / 2]
-  return scene.value.lines.flatMap(({ id, parent, child, points }) => {
-    if (parent !== table.id && child !== table.id) return []
-    const end = child === table.id ? points[0] : points.at(-1)
-    return end ? [{ id, path: `M${x} ${y}L${end[0]} ${end[1]}` }] : []
-  })
-})
-
-let drag: { table: PlacedTable; at: [number, number]; far: boolean } | undefined
-
-function press(event: PointerEvent, table: PlacedTable): void {
-  if (event.button !== 0 || !isMovable.value) return
-  drag = { table, at: [event.clientX, event.clientY], far: false }
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-}
-function pull(event: PointerEvent): void {
-  if (!drag) return
-  const [dx, dy] = [event.clientX - drag.at[0], event.clientY - drag.at[1]]
-  drag.far ||= Math.hypot(dx, dy) > 4
-  if (!drag.far) return
-  const { table } = drag
-  const to = { x: Math.round(table.x + dx / view.value.k), y: Math.round(table.y + dy / view.value.k) }
-  moved.value = { table, to }
-}
-function drop(): void {
-  const to = drag && moved.value?.to
-  const id = drag?.table.id
-  drag = undefined
-  if (to && id && store.submit({ kind: 'table.place', table: id, position: to })) moved.value = undefined
-}
-
-const pinned = computed(() => Object.keys(store.design?.positions ?? {}).length)
-function letGo(): void {
-  const ids = Object.keys(store.design?.positions ?? {})
-  store.submit({
-    kind: 'batch',
-    label: 'let the diagram place every table',
-    operations: ids.map((table) => ({ kind: 'table.place', table, position: null }))
-  })
-}
 
 const STEP = 20
 const ARROWS: Record<string, [number, number]> = {
@@ -174,21 +180,38 @@ const ARROWS: Record<string, [number, number]> = {
   ArrowUp: [0, -STEP],
   ArrowDown: [0, STEP]
 }
+const lookNear = (table: string, steps: number): void =>
+  steps > 0 ? show({ near: table, steps: String(steps) }) : show({})
+
 /** Arrows go to the nearest table that way; with Alt they move the table. Enter takes it to the bench. */
 function tableKey(event: KeyboardEvent, table: PlacedTable): void {
   const arrow = ARROWS[event.key]
+  const letter = event.key.toLowerCase()
+  if (event.ctrlKey || event.metaKey) return
   if (['0', '1', '2'].includes(event.key)) lookNear(table.id, Number(event.key))
   else if (event.key === 'Enter') void router.push({ name: 'bench', params: { table: table.id } })
-  else if (arrow && event.altKey && isMovable.value)
-    store.submit({
-      kind: 'table.place',
-      table: table.id,
-      position: { x: table.x + arrow[0], y: table.y + arrow[1] }
-    })
+  else if (arrow && event.altKey && isMovable.value) moving.nudge(table, arrow)
   else if (arrow) nearest(table, arrow)
+  else if (letter === 'd') by.value = { kind: 'reach', table: table.id }
+  else if (letter === 'w') askWays(table.id)
   else return
   event.preventDefault()
+  event.stopPropagation()
 }
+/** The first table is where ways begin, the next where they end. */
+function askWays(table: string): void {
+  const now = by.value
+  const begun = now.kind === 'ways' && now.to === undefined && now.from !== table ? now.from : undefined
+  by.value = begun ? { kind: 'ways', from: begun, to: table } : { kind: 'ways', from: table, to: undefined }
+}
+const changes = ref<InstanceType<typeof ChangesCard>>()
+useShortcuts((event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event) || !changes.value) return false
+  if (event.key === '.') changes.value.next()
+  else if (event.key === ',') changes.value.back()
+  else return false
+  return true
+})
 function nearest(from: PlacedTable, [dx, dy]: [number, number]): void {
   const distance = (to: PlacedTable): number => {
     const [x, y] = [
@@ -213,26 +236,24 @@ async function goTo({ id, x, y, width, height }: PlacedTable, isFocused = true):
   await nextTick()
   if (isFocused) svg.value?.querySelector<SVGGElement>(`[data-table="${CSS.escape(id)}"]`)?.focus()
 }
-
-/** Pixels for each of the drawing's own, in a picture that is to be printed or shown. */
-const SHARP = 2
-/** Whether there is nothing to be saved. */
-const isEmpty = computed(() => (scene.value?.tables.length ?? 0) === 0)
-async function save(kind: 'svg' | 'png'): Promise<void> {
-  if (!scene.value || !store.design) return
-  const { name } = store.design
-  try {
-    const svg = sceneToSvg(scene.value, name, FONTS)
-    if (kind === 'svg') download(`${name}.svg`, svg, 'image/svg+xml')
-    else download(`${name}.png`, await toPng(svg, SHARP), 'image/png')
-  } catch {
-    store.say(`The picture could not be made: it may be too large. Save it as SVG, or draw less of it.`)
-  }
+/** A table by its id, so near that its columns are read. */
+function goNear(id: string): void {
+  const table = scene.value?.tables.find((each) => each.id === id)
+  if (!table || !svg.value) return
+  if (view.value.k < NEAR) select(svg.value).call(zoomer.scaleTo, NEAR)
+  select(svg.value).call(zoomer.translateTo, table.x + table.width / 2, table.y + table.height / 2)
+  void goTo(table)
+}
+const NEAR = 0.7
+/** Where a line beside a table leads: to the table, or, where that is not drawn, to what is near it. */
+function follow(table: string): void {
+  if (scene.value?.tables.some(({ id }) => id === table)) goNear(table)
+  else lookNear(table, 1)
 }
 
 const observer = new ResizeObserver(() => {
   frame.value = { width: svg.value?.clientWidth || 1, height: svg.value?.clientHeight || 1 }
-  if (!drag && svg.value && !fitted) fit()
+  if (!moving.isPulled() && svg.value && !fitted) fit()
 })
 onMounted(() => {
   if (svg.value) observer.observe(svg.value)
@@ -260,52 +281,41 @@ onBeforeUnmount(() => observer.disconnect())
           :size="size"
           @press="press"
           @open="(table) => router.push({ name: 'bench', params: { table: table.id } })"
-          @key="tableKey" />
+          @key="tableKey"
+          @follow="follow" />
         <g v-if="moved" class="moved">
           <path v-for="line in pulled" :key="line.id" class="pulled" :d="line.path" />
           <SceneTable :table="{ ...moved.table, ...moved.to }" :detail="detail" :size="size" />
         </g>
       </g>
     </svg>
-    <div class="asked">
-      <input
-        v-model="wanted"
-        class="lined"
-        placeholder="light up…"
-        aria-label="Light up the tables whose names have"
-        spellcheck="false"
-        @keydown.enter.prevent="visit"
-        @keydown.esc="wanted = ''" />
-      <span v-if="wanted.trim() !== ''" class="quiet" role="status"
-        >{{ lit.size === 0 ? 'none' : lit.size }} <kbd v-if="lit.size > 0">Enter</kbd></span
-      >
-      <span class="near" role="group" aria-label="What is drawn of each table">
-        <button
-          v-for="each in ROWS"
-          :key="each"
-          type="button"
-          class="link"
-          :aria-pressed="rows === each"
-          @click="look({ rows: each === 'all' ? undefined : each })">
-          {{ ROW_WORDS[each] }}
-        </button>
-      </span>
-      <span v-if="near" class="near"
-        >near <strong>{{ near.table.name }}</strong>
-        <button
-          v-for="steps in [1, 2]"
-          :key="steps"
-          type="button"
-          class="link"
-          :aria-pressed="near.steps === steps"
-          @click="lookNear(near.table.id, steps)">
-          {{ steps === 1 ? '1 step' : '2 steps' }}
-        </button>
-        <button type="button" class="link" @click="lookNear(undefined, 0)">
-          all {{ store.design?.tables.length }} tables
-        </button></span
-      >
-    </div>
+    <DiagramAsks
+      v-model:wanted="wanted"
+      v-model:by="by"
+      :asked="asked"
+      :lit-count="lit.size"
+      :says="says"
+      :gone="drawing?.part.gone ?? 0"
+      @visit="visit"
+      @subjects="card = 'subjects'"
+      @keep="card = 'view'" />
+    <ChangesCard
+      v-if="compared && since !== undefined"
+      ref="changes"
+      :compared="compared"
+      :since="since"
+      @visit="goNear"
+      @close="ask({ since: undefined })" />
+    <SubjectsCard
+      v-if="card === 'subjects'"
+      @look="(subject) => ((card = undefined), show({ subject }))"
+      @close="card = undefined" />
+    <ViewCard
+      v-if="card === 'view'"
+      :shown="shown"
+      :view="kept"
+      @kept="(id) => ((card = undefined), show({ view: id }))"
+      @close="card = undefined" />
     <div class="tools">
       <button type="button" class="button" @click="fit">Show all</button>
       <button type="button" class="button" aria-label="Nearer" @click="scaleBy(1.25)">+</button>
@@ -318,8 +328,19 @@ onBeforeUnmount(() => observer.disconnect())
         @click="letGo">
         Place all anew
       </button>
-      <button type="button" class="button" :disabled="isEmpty" @click="save('svg')">Save as SVG</button>
-      <button type="button" class="button" :disabled="isEmpty" @click="save('png')">as PNG</button>
+      <select
+        class="choice save"
+        aria-label="Save as"
+        :disabled="isEmpty || isSaving"
+        value=""
+        @change="saveAs($event.target as HTMLSelectElement)">
+        <option value="">{{ isSaving ? 'saving…' : 'save as…' }}</option>
+        <option value="svg">SVG</option>
+        <option value="png">PNG</option>
+        <option value="pdf">PDF, one page</option>
+        <option value="a4">PDF, pages of A4</option>
+        <option value="a3">PDF, pages of A3</option>
+      </select>
     </div>
     <p class="legend quiet">
       <span
@@ -335,8 +356,8 @@ onBeforeUnmount(() => observer.disconnect())
         </svg>
         refers to what is not drawn beside it</span
       ><span
-        >drag, or <kbd>Alt</kbd> and arrows, to move · <kbd>Enter</kbd> to the bench · <kbd>1</kbd>
-        <kbd>2</kbd> what is near · <kbd>0</kbd> all</span
+        >drag, or <kbd>Alt</kbd> and arrows, moves · <kbd>Enter</kbd> to the bench · <kbd>1</kbd>
+        <kbd>2</kbd> what is near · <kbd>D</kbd> delete reaches · <kbd>W</kbd> ways</span
       >
     </p>
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
@@ -377,27 +398,8 @@ onBeforeUnmount(() => observer.disconnect())
 .diagram > svg {
   user-select: none;
 }
-.asked {
-  position: absolute;
-  top: 12px;
-  left: 20px;
-  display: flex;
-  align-items: baseline;
-  gap: 14px;
-  background: var(--film);
-  padding: 2px 8px;
-}
-.asked .lined {
-  width: 130px;
-}
-.near {
-  display: flex;
-  align-items: baseline;
-  gap: 10px;
-}
-.near [aria-pressed='true'] {
-  color: var(--ink);
-  border-bottom-style: solid;
+.save {
+  width: 104px;
 }
 .tools {
   position: absolute;

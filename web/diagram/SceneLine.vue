@@ -1,33 +1,64 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { endMarks, linePath, type SceneLine } from '../../core/diagram/scene.ts'
+import { computed, inject } from 'vue'
+import { SIGNS } from '../../core/diagram/fates.ts'
+import { linePath, type SceneLine } from '../../core/diagram/scene.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
+import { HOW, PLAIN } from './how.ts'
+import SceneEnd from './SceneEnd.vue'
 
 /** A line of the scene; from afar without its ends, which could not be told apart. */
 const props = defineProps<{ line: SceneLine; plain?: boolean }>()
 const light = useKeyLight()
-const ends = computed(() => props.line.ends.map(endMarks))
+const how = inject(HOW, PLAIN)
+const fate = computed(() => how.value.fates?.get(props.line.id)?.fate)
+const sign = computed(() => {
+  const { at, side } = props.line.ends[1]
+  return { x: at[0] + side * 30, y: at[1] }
+})
+const dashes = computed(() => {
+  if (fate.value === 'removed') return '1.5 4'
+  return props.line.identifying || props.plain ? undefined : '6 4'
+})
 </script>
 
 <template>
   <g
     class="line"
-    :class="{ lit: light.key === line.key }"
+    :class="[fate, { lit: light.key === line.key }]"
     @pointerenter="light.point(line.key)"
     @pointerleave="light.leave()">
     <path class="grab" :d="linePath(line.points)" />
-    <path :d="linePath(line.points)" :stroke-dasharray="line.identifying || plain ? undefined : '6 4'" />
-    <template v-for="(end, at) in plain ? [] : ends" :key="at">
-      <path :d="end.path" />
-      <circle v-if="end.circle" :cx="end.circle[0]" :cy="end.circle[1]" r="3.5" />
+    <path :d="linePath(line.points)" :stroke-dasharray="dashes" />
+    <template v-if="!plain">
+      <SceneEnd v-for="(end, at) in line.ends" :key="at" :end="end" />
+      <g v-if="fate">
+        <circle class="ring" :cx="sign.x" :cy="sign.y" r="7" />
+        <text class="sign" :x="sign.x" :y="sign.y + 4">{{ SIGNS[fate] }}</text>
+      </g>
     </template>
   </g>
 </template>
 
 <style scoped>
+.line {
+  --drawn: var(--wire);
+}
+.added {
+  --drawn: var(--added);
+}
+.removed {
+  --drawn: var(--deleted);
+}
+.changed,
+.renamed {
+  --drawn: var(--emptied);
+}
+.line.lit {
+  --drawn: var(--chosen);
+}
 path {
   fill: none;
-  stroke: var(--wire);
+  stroke: var(--drawn);
   stroke-width: 1.3;
   vector-effect: non-scaling-stroke;
 }
@@ -35,14 +66,24 @@ path {
   stroke: transparent;
   stroke-width: 12;
 }
-circle {
+.line :deep(path:not(.grab)),
+.line :deep(circle) {
+  stroke: var(--drawn);
+}
+.lit :deep(path:not(.grab)),
+.lit :deep(circle),
+.added > path:not(.grab),
+.removed > path:not(.grab),
+.changed > path:not(.grab) {
+  stroke-width: 2.2;
+}
+.ring {
   fill: var(--film);
-  stroke: var(--wire);
   stroke-width: 1.3;
 }
-.lit path:not(.grab),
-.lit circle {
-  stroke: var(--chosen);
-  stroke-width: 2.2;
+.sign {
+  font: 700 12px var(--sans);
+  fill: var(--drawn);
+  text-anchor: middle;
 }
 </style>

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { BOX, clip, rowTexts } from '../../core/diagram/box.ts'
+import { computed, inject } from 'vue'
+import { BOX, clip, rowTexts, textWidth } from '../../core/diagram/box.ts'
+import { SIGNS, tagOf } from '../../core/diagram/fates.ts'
 import type { Detail } from '../../core/diagram/labels.ts'
 import { MARK, type Mark } from '../../core/diagram/mark.ts'
 import { outline, type SceneTable } from '../../core/diagram/scene.ts'
+import { HOW, PLAIN } from './how.ts'
 import SceneMark from './SceneMark.vue'
 
 /** One table of the scene, as much of it as can be read. */
@@ -19,7 +21,21 @@ const {
 }>()
 
 const nameX = computed(() => table.x + BOX.pad + table.marks.length * (MARK.width + 4) + 4)
-const rows = computed(() => table.rows.map((row) => ({ row, ...rowTexts(row, table.width) })))
+const how = inject(HOW, PLAIN)
+const fate = computed(() => how.value.fates?.get(table.id))
+const rows = computed(() =>
+  table.rows.map((row) => {
+    const { name, type } = rowTexts(row, table.width)
+    const own = how.value.fates?.get(row.id)
+    const room = table.width - BOX.pad * 2 - BOX.markColumn - textWidth(name, 12.5, true) - 8
+    return {
+      row,
+      name,
+      fate: own?.fate,
+      type: own?.was === undefined ? type : clip(`was ${own.was}`, room, 12, true)
+    }
+  })
+)
 interface PlacedMark {
   mark: Mark
   x: number
@@ -40,22 +56,29 @@ const marks = computed((): PlacedMark[] => [
 
 <template>
   <g class="table">
-    <path class="paper" :class="{ external: table.external }" :d="outline(table, BOX.cut)" />
+    <path
+      class="paper"
+      :class="[fate?.fate, { external: table.external, slim: table.slim }]"
+      :d="outline(table, BOX.cut)" />
     <path
       v-if="table.rule > BOX.head && detail !== 'outlines'"
       class="rule"
       :d="`M${table.x} ${table.y + table.rule}H${table.x + table.width}`" />
     <template v-if="detail === 'columns'">
-      <text :x="nameX" :y="table.y + 20" class="name"
+      <text :x="nameX" :y="table.y + 20" class="name" :class="{ gone: fate?.fate === 'removed' }"
         >{{ clip(table.name, table.width - (nameX - table.x) - BOX.pad, 14)
         }}<title>{{ table.name }}</title></text
       >
-      <template v-for="{ row, name, type } in rows" :key="row.id">
+      <text v-if="fate" :x="table.x" :y="table.y - 6" class="tag" :class="fate.fate">{{ tagOf(fate) }}</text>
+      <template v-for="{ row, name, type, fate: own } in rows" :key="row.id">
+        <text v-if="own" :x="table.x + 5" :y="table.y + row.middle + 4" class="sign" :class="own">{{
+          SIGNS[own]
+        }}</text>
         <text
           :x="table.x + BOX.pad + BOX.markColumn"
           :y="table.y + row.middle + 4"
           class="column"
-          :class="{ open: !row.required }"
+          :class="[own, { open: !row.required }]"
           >{{ name }}</text
         >
         <text :x="table.x + table.width - BOX.pad" :y="table.y + row.middle + 4" class="type">{{
@@ -86,6 +109,49 @@ const marks = computed((): PlacedMark[] => [
 .paper.external {
   stroke-width: 1.5;
   stroke-dasharray: 1.5 2.5;
+}
+.paper.slim {
+  stroke: var(--quiet);
+  stroke-dasharray: 5 3;
+}
+.paper.added,
+.paper.removed,
+.paper.renamed,
+.paper.changed {
+  stroke: var(--became);
+  stroke-width: 2;
+}
+.paper.removed {
+  stroke-dasharray: 8 4;
+}
+.added {
+  --became: var(--added);
+}
+.removed {
+  --became: var(--deleted);
+}
+.renamed {
+  --became: var(--refused);
+}
+.changed {
+  --became: var(--emptied);
+}
+text.added,
+text.removed,
+text.renamed,
+text.changed {
+  fill: var(--became);
+}
+.column.removed,
+.gone {
+  text-decoration: line-through;
+}
+.sign,
+.tag {
+  font: 700 12px var(--sans);
+}
+.sign {
+  text-anchor: middle;
 }
 .rule {
   stroke: var(--ink);

@@ -1,6 +1,13 @@
 <script setup lang="ts">
 import type { Detail, Label } from '../../core/diagram/labels.ts'
-import type { SceneLine as Line, SceneStub as Stub, SceneTable as Placed } from '../../core/diagram/scene.ts'
+import { clip } from '../../core/diagram/box.ts'
+import { regionSize } from '../../core/diagram/regions.ts'
+import type {
+  SceneLine as Line,
+  SceneRegion as Region,
+  SceneStub as Stub,
+  SceneTable as Placed
+} from '../../core/diagram/scene.ts'
 import SceneLine from './SceneLine.vue'
 import SceneStub from './SceneStub.vue'
 import SceneTable from './SceneTable.vue'
@@ -10,6 +17,7 @@ defineProps<{
   tables: readonly Placed[]
   lines: readonly Line[]
   stubs: readonly Stub[]
+  regions: readonly Region[]
   detail: Detail
   labels: readonly Label[]
   size: number
@@ -24,11 +32,23 @@ const emit = defineEmits<{
   press: [event: PointerEvent, table: Placed]
   open: [table: Placed]
   key: [event: KeyboardEvent, table: Placed]
+  /** Goes to what a line beside a table leads to. */
+  follow: [table: string]
 }>()
 </script>
 
 <template>
   <g>
+    <g v-for="region in regions" :key="region.id" class="region">
+      <rect v-bind="{ x: region.x, y: region.y, width: region.width, height: region.height }" />
+      <text
+        v-if="detail !== 'outlines'"
+        :x="region.x + 14"
+        :y="region.y + region.head * 0.6"
+        :font-size="regionSize(region.head)"
+        >{{ clip(region.name, region.width - 28, regionSize(region.head)) }}</text
+      >
+    </g>
     <SceneLine
       v-for="line in lines"
       :key="line.id"
@@ -36,7 +56,12 @@ const emit = defineEmits<{
       :line="line"
       :plain="detail === 'outlines'" />
     <template v-if="detail !== 'outlines'">
-      <SceneStub v-for="stub in stubs" :key="stub.id" :class="{ away: stub.child === away }" :stub="stub" />
+      <SceneStub
+        v-for="stub in stubs"
+        :key="stub.id"
+        :class="{ away: stub.child === away }"
+        :stub="stub"
+        @follow="emit('follow', stub.parent)" />
     </template>
     <g
       v-for="table in tables"
@@ -62,6 +87,7 @@ const emit = defineEmits<{
       v-for="label in labels"
       :key="label.table"
       class="label"
+      :class="{ of: label.isRegion }"
       :x="label.x"
       :y="label.y"
       :font-size="label.size"
@@ -72,6 +98,16 @@ const emit = defineEmits<{
 </template>
 
 <style scoped>
+.region rect {
+  fill: var(--region);
+  stroke: var(--line);
+  vector-effect: non-scaling-stroke;
+}
+.region text {
+  font-family: var(--sans);
+  font-weight: 700;
+  fill: var(--quiet);
+}
 .place {
   cursor: default;
   outline: none;
@@ -92,6 +128,11 @@ const emit = defineEmits<{
 .lit :deep(.paper) {
   stroke: var(--chosen);
   stroke-width: 2.5;
+}
+.label.of {
+  fill: var(--quiet);
+  stroke: var(--region);
+  letter-spacing: 0.02em;
 }
 .label {
   font-family: var(--sans);

@@ -6,6 +6,8 @@ import type { Scene } from '../../core/diagram/scene.ts'
 /** Of more tables than this only those in view are drawn. */
 const ALL = 60
 
+const NOTHING = { tables: [], lines: [], stubs: [], regions: [] }
+
 /** What of a scene is in view, and how much of it can be read: the same value as long as that is the same. */
 export function useInView(
   scene: Ref<Scene | undefined>,
@@ -15,7 +17,7 @@ export function useInView(
   lit: Ref<ReadonlySet<string>>
 ): {
   detail: ComputedRef<Detail>
-  inView: Ref<Pick<Scene, 'tables' | 'lines' | 'stubs'>>
+  inView: Ref<Pick<Scene, 'tables' | 'lines' | 'stubs' | 'regions'>>
   labels: ComputedRef<readonly Label[]>
   /** How large the names of tables are. */
   size: ComputedRef<number>
@@ -26,10 +28,10 @@ export function useInView(
   /** The part of the sheet that is drawn, in whole windows: it stays until what is seen reaches beyond it. */
   const across = computed(() => Math.floor(-view.value.x / window.value.width) - 1)
   const down = computed(() => Math.floor(-view.value.y / window.value.height) - 1)
-  const inView = shallowRef<Pick<Scene, 'tables' | 'lines' | 'stubs'>>({ tables: [], lines: [], stubs: [] })
+  const inView = shallowRef<Pick<Scene, 'tables' | 'lines' | 'stubs' | 'regions'>>(NOTHING)
   watchEffect(() => {
     const now = scene.value
-    if (!now) return void (inView.value = { tables: [], lines: [], stubs: [] })
+    if (!now) return void (inView.value = NOTHING)
     if (now.tables.length <= ALL || detail.value === 'outlines') return void (inView.value = now)
     const [width, height] = [window.value.width / scale.value, window.value.height / scale.value]
     const [left, top] = [across.value * width, down.value * height]
@@ -39,6 +41,7 @@ export function useInView(
     const tables = now.tables.filter(({ x, y, width: wide, height: high }) => isIn(x, y, wide, high))
     const shown = new Set(tables.map(({ id }) => id))
     inView.value = {
+      regions: now.regions.filter(({ x, y, width: wide, height: high }) => isIn(x, y, wide, high)),
       tables,
       lines: now.lines.filter(({ points }) => {
         const [xs, ys] = [points.map(([x]) => x), points.map(([, y]) => y)]
@@ -61,7 +64,9 @@ export function useInView(
   /** Names are placed anew by steps of the scale, not with each bit of it. */
   const step = computed(() => Math.pow(1.15, Math.floor(Math.log(scale.value) / Math.log(1.15))))
   const labels = computed(() =>
-    scene.value && detail.value === 'outlines' ? labelsAt(scene.value.tables, step.value, weights.value) : []
+    scene.value && detail.value === 'outlines'
+      ? labelsAt(scene.value.tables, step.value, weights.value, scene.value.regions)
+      : []
   )
   return { detail, inView, labels, size: computed(() => nameSize(step.value)) }
 }

@@ -1,13 +1,15 @@
 import { onBeforeUnmount, shallowRef, watch, type Ref } from 'vue'
 import type { Design } from '../../core/design/model.ts'
-import type { Extent, Rows } from '../../core/diagram/box.ts'
+import type { Asked } from '../../core/diagram/drawing.ts'
 import type { Scene } from '../../core/diagram/scene.ts'
 import type { SceneQuestion } from '../workers/scene.worker.ts'
+
+/** How much of a design is drawn: all, unless something else is said. */
+type Extent = Asked['extent'] | Pick<Asked['extent'], 'rows'>
 
 /**
  * The scene of a design, made anew off the main thread whenever the design changes; an older answer that
  * comes late is passed over.
- * @param extent how much of it is drawn: all, unless something else is said.
  */
 export function useScene(
   design: Ref<Design | undefined>,
@@ -24,7 +26,7 @@ export function useScene(
   const worker = new Worker(new URL('../workers/scene.worker.ts', import.meta.url), { type: 'module' })
   let asked = 0
   /** What was sent last: it is not sent again where only places have changed. */
-  let sent: { design: Design; rows: Rows } | undefined
+  let sent: { design: Design; extent: string } | undefined
 
   worker.onmessage = ({ data }: MessageEvent<{ number: number; scene: Scene }>) => {
     if (data.number !== asked) return
@@ -38,27 +40,40 @@ export function useScene(
   function draw(): void {
     const wanted = design.value
     if (!wanted) return void (scene.value = undefined)
-    const { rows, whole } = extent?.value ?? { rows: 'all' }
-    const isSame =
-      sent?.design.tables === wanted.tables &&
-      sent.design.enums === wanted.enums &&
-      sent.design.schemas === wanted.schemas &&
-      sent.rows === rows
+    const now = extent?.value ?? { rows: 'all' }
+    const name = nameOf(now)
+    const isSame = sent?.extent === name && isSameDrawing(sent.design, wanted)
+    const whole = 'whole' in now ? now.whole : undefined
+    const isPart = whole !== undefined && whole.tables !== wanted.tables
     const question: SceneQuestion = {
       number: ++asked,
       design: isSame ? undefined : withoutRows(wanted),
-      extent: isSame || !whole || whole === wanted ? { rows } : { rows, whole: withoutRows(whole) },
+      extent: { ...now, whole: !isSame && isPart ? withoutRows(whole) : undefined },
       positions: wanted.positions
     }
-    sent = { design: wanted, rows }
+    sent = { design: wanted, extent: name }
     isOld.value = true
     worker.postMessage(question)
   }
 
-  watch([design, () => extent?.value.rows], draw, { immediate: true })
+  watch([design, () => extent && nameOf(extent.value)], draw, { immediate: true })
   onBeforeUnmount(() => worker.terminate())
   return { scene, isOld, failure }
 }
+
+/** An extent as a text: two that draw alike are the same. */
+const nameOf = (extent: Extent): string => {
+  const plain = (_: string, value: unknown): unknown =>
+    value instanceof Set || value instanceof Map ? [...value] : value
+  return JSON.stringify({ ...extent, whole: undefined }, plain)
+}
+
+const isSameDrawing = (one: Design, other: Design): boolean =>
+  one.tables === other.tables &&
+  one.enums === other.enums &&
+  one.schemas === other.schemas &&
+  one.subjects === other.subjects &&
+  one.policy === other.policy
 
 /** Rows are not drawn, and need not be sent. */
 const withoutRows = (design: Design): Design => ({

@@ -97,7 +97,11 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
     screens: ['diagram'],
     keys: [
       ['arrows', 'the nearest table that way; with Alt they move the table'],
-      ['Enter', 'takes it to the bench']
+      ['Enter', 'takes it to the bench'],
+      ['1, 2, 0', 'what is near it, one or two references far; all again'],
+      ['D', 'lights up what deleting from it can touch'],
+      ['W', 'and W at another: lights up the shortest ways between'],
+      [', .', 'the change before or after, where two states are compared']
     ]
   }
 ]

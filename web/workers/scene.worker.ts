@@ -1,7 +1,9 @@
 import type { Design, Position } from '../../core/design/model.ts'
-import type { Extent } from '../../core/diagram/box.ts'
+import type { Asked } from '../../core/diagram/drawing.ts'
 import { layout } from '../../core/diagram/layout.ts'
 import { makeScene } from '../../core/diagram/scene.ts'
+
+export type SceneExtent = Pick<Asked['extent'], 'rows'> & Partial<Asked['extent']>
 
 /** Lays a design out and draws it; the answer carries the number of the question. */
 export interface SceneQuestion {
@@ -9,12 +11,12 @@ export interface SceneQuestion {
   /** Nothing where its tables are those that were asked for before. */
   design: Design | undefined
   /** How much of it is drawn. */
-  extent: Extent
+  extent: SceneExtent
   /** Where tables were put by hand. */
   positions: Record<string, Position>
 }
 
-let last: { design: Design; extent: Extent; own: ReadonlyMap<string, Position> } | undefined
+let last: { design: Design; extent: SceneExtent; own: ReadonlyMap<string, Position> } | undefined
 
 self.onmessage = ({ data: { number, design, extent, positions } }: MessageEvent<SceneQuestion>) => {
   if (design) last = { design, extent, own: layout({ ...design, positions: {} }, extent) }
