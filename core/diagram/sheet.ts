@@ -30,8 +30,7 @@ export function sheetOf(
   how: Paint
 ): { shapes: Shape[]; bounds: Scene['bounds'] } {
   const { x, y, width: own, height } = scene.bounds
-  if (!words.framed)
-    return { shapes: [...drawn], bounds: { x, y, width: Math.max(own, 1), height: Math.max(height, 1) } }
+  if (!words.framed) return { shapes: [...drawn], bounds: inWhole({ x, y, width: own, height }) }
   const painter = new Painter(how)
   const { ink, quiet } = painter.colours
   const left = x + MARGIN
@@ -61,7 +60,18 @@ export function sheetOf(
     at += wide
   }
   const bottom = line + LEGEND.line + MARGIN / 2
-  return { shapes, bounds: { x, y: top, width, height: bottom - top } }
+  return { shapes, bounds: inWhole({ x, y: top, width, height: bottom - top }) }
+}
+
+/** What is drawn, in whole pixels, of which there is one at least. */
+function inWhole({ x, y, width, height }: Scene['bounds']): Scene['bounds'] {
+  const [left, top] = [Math.floor(x), Math.floor(y)]
+  return {
+    x: left,
+    y: top,
+    width: Math.max(1, Math.ceil(x + width) - left),
+    height: Math.max(1, Math.ceil(y + height) - top)
+  }
 }
 
 interface Entry {

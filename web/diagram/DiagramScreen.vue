@@ -13,6 +13,7 @@ import { api } from '../api/client.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import { useDesign } from '../stores/design.ts'
 import { useTheme } from '../stores/theme.ts'
+import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
 import ChangesCard from './ChangesCard.vue'
 import DiagramAsks from './DiagramAsks.vue'
 import { HOW } from './how.ts'
@@ -22,7 +23,7 @@ import SubjectsCard from './SubjectsCard.vue'
 import { useInView } from './useInView.ts'
 import { useLit } from './useLit.ts'
 import { useMoving } from './useMoving.ts'
-import { SAVED, useSaving } from './useSaving.ts'
+import { useSaving, type Saved } from './useSaving.ts'
 import { useScene } from './useScene.ts'
 import { useShown } from './useShown.ts'
 import ViewCard from './ViewCard.vue'
@@ -89,11 +90,15 @@ const { save, isEmpty, isSaving } = useSaving(
     fates: compared.value?.fates
   }))
 )
-function saveAs(list: HTMLSelectElement): void {
-  const chosen = SAVED.find((each) => each === list.value)
-  list.value = ''
-  if (chosen) void save(chosen)
-}
+type SaveOption = Option<Saved | ''>
+const SAVED: SaveOption[] = [
+  { value: 'svg', words: 'SVG', term: 'with its fonts' },
+  { value: 'png', words: 'PNG', term: 'at twice the size' },
+  { value: 'pdf', words: 'PDF', term: 'on one page' },
+  { value: 'a4', words: 'PDF', term: 'pages of A4' },
+  { value: 'a3', words: 'PDF', term: 'pages of A3' }
+]
+const NOTHING_TO_SAVE = SAVED.map((each): SaveOption => ({ ...each, why: 'nothing is drawn' }))
 /** What is put together on a card. */
 const card = ref<'subjects' | 'view'>()
 
@@ -328,19 +333,14 @@ onBeforeUnmount(() => observer.disconnect())
         @click="letGo">
         Place all anew
       </button>
-      <select
-        class="choice save"
-        aria-label="Save as"
-        :disabled="isEmpty || isSaving"
-        value=""
-        @change="saveAs($event.target as HTMLSelectElement)">
-        <option value="">{{ isSaving ? 'saving…' : 'save as…' }}</option>
-        <option value="svg">SVG</option>
-        <option value="png">PNG</option>
-        <option value="pdf">PDF, one page</option>
-        <option value="a4">PDF, pages of A4</option>
-        <option value="a3">PDF, pages of A3</option>
-      </select>
+      <span class="button">
+        <ChoiceMenu
+          value=""
+          :words="isSaving ? 'saving…' : 'save as…'"
+          :options="isEmpty ? NOTHING_TO_SAVE : SAVED"
+          label="Save the diagram"
+          @choose="(as) => as !== '' && save(as)" />
+      </span>
     </div>
     <p class="legend quiet">
       <span
@@ -397,9 +397,6 @@ onBeforeUnmount(() => observer.disconnect())
 }
 .diagram > svg {
   user-select: none;
-}
-.save {
-  width: 104px;
 }
 .tools {
   position: absolute;

@@ -10,8 +10,7 @@ import { useDesign } from '../stores/design.ts'
 import type { PdfAnswer, PdfQuestion } from '../workers/pdf.worker.ts'
 
 /** What a diagram can be saved as. */
-export const SAVED = ['svg', 'png', 'pdf', 'a4', 'a3'] as const
-export type Saved = (typeof SAVED)[number]
+export type Saved = 'svg' | 'png' | 'pdf' | 'a4' | 'a3'
 
 /** Pixels for each of the drawing's own, in a picture that is to be printed or shown. */
 const SHARP = 2
