@@ -1,8 +1,8 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { apply } from '../core/edit/apply.ts'
+import { proposeSubjects } from '../core/diagram/propose-subjects.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { lifelike } from '../demo/lifelike.ts'
-import { wide } from '../demo/wide.ts'
 import { App } from './app.ts'
 import { Browser, By, Key } from './browser.ts'
 
@@ -73,9 +73,13 @@ try {
     await browser.type(Key.ARROW_DOWN, Key.ARROW_DOWN, 'q')
     await browser.see('.strip .cm-line')
   })
-  await take('wide', `${await app.put(wide(40))}/bench/t_round`, (browser) => browser.see('.wires path'))
   await take('diagram', `${demo}/diagram`, (browser) => browser.see('.place'))
-  await take('diagram-large', `${await app.put(lifelike(170))}/diagram`, (browser) => browser.see('.label'))
+  const large = lifelike(170)
+  const subjects = proposeSubjects(large).map((each, at) => ({ id: `b_${at}`, ...each }))
+  await take('diagram-large', `${await app.put({ ...large, subjects })}/diagram`, (browser) =>
+    browser.see('.label')
+  )
+  await take('diagram-since', `${demo}/diagram?since=2`, (browser) => browser.see('.paper.added'))
   const inRows = async (browser: Browser): Promise<void> =>
     browser.until('the rows have the keyboard', async () => (await browser.focused()).startsWith('Rows of'))
   await take('rows', `${demo}/rows/t_volunteer`, async (browser) => {

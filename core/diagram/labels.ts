@@ -1,4 +1,4 @@
-import { textWidth } from './box.ts'
+import { clip, textWidth } from './box.ts'
 import type { SceneRegion, SceneTable } from './scene.ts'
 
 /** How much of each table is drawn: all its columns, its name and the marks of its keys, or its outline alone. */
@@ -32,6 +32,9 @@ export interface Label {
 
 /** How large names are on the screen (pixels): the more hangs on a table the larger, and smaller to stay within it. */
 const SIZES = { most: 15, least: 11, small: 9, region: 17 }
+/** How wide a name may be on the screen beyond its table, and of how many letters a region's is left at least. */
+const WIDEST = 130
+const LEAST_LEFT = 4
 /** Lines of a name are so much higher than its letters. */
 const LEADING = 1.15
 
@@ -60,7 +63,8 @@ export function labelsAt(
       // Where it can be read within its table, it stays there.
       const fitting = (table.width * 0.94) / textWidth(table.name, 1)
       const size = fitting * scale >= SIZES.small ? Math.min(wanted, fitting) : wanted
-      const wide = textWidth(table.name, size) * 1.06
+      const text = clip(table.name, Math.max(table.width, WIDEST / scale), size)
+      const wide = textWidth(text, size) * 1.06
       const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size * 2)]
       const own = {
         left: x - wide / 2,
@@ -74,7 +78,7 @@ export function labelsAt(
       )
       if (isTaken) return []
       taken.push(own)
-      return [{ table: table.id, text: table.name, x, y, size }]
+      return [{ table: table.id, text, x, y, size }]
     })
   ]
 }
@@ -85,10 +89,11 @@ function headLabel(
   scale: number,
   taken: { left: number; right: number; top: number; bottom: number }[]
 ): Label[] {
-  const size = Math.min(SIZES.region / scale, head * 0.8, (width * 0.94) / textWidth(name, 1))
-  if (size * scale < SIZES.small) return []
-  const half = (textWidth(name, size) * 1.06) / 2
+  const size = Math.max(SIZES.small / scale, Math.min(SIZES.region / scale, head * 0.8))
+  const text = clip(name, width * 0.94, size)
+  if (text.length < LEAST_LEFT) return []
+  const half = (textWidth(text, size) * 1.06) / 2
   const [middle, line] = [x + width / 2, y + head / 2]
   taken.push({ left: middle - half, right: middle + half, top: line - size * 0.6, bottom: line + size * 0.6 })
-  return [{ table: id, text: name, x: middle, y: line, size, isRegion: true }]
+  return [{ table: id, text, x: middle, y: line, size, isRegion: true }]
 }

@@ -56,9 +56,15 @@ const compared = computed(() =>
 )
 const whole = computed(() => compared.value?.design ?? store.design)
 const drawing = computed(() => (whole.value ? askedOf(whole.value, shown.value) : undefined))
+/** How often all tables were placed anew by the designer. */
+const anew = ref(0)
+const picture = computed(() =>
+  JSON.stringify([store.id, shown.value, before.value?.id, since.value, anew.value])
+)
 const { scene, isOld, failure } = useScene(
   computed(() => drawing.value?.part.design),
-  computed(() => drawing.value?.extent ?? { rows: 'all' })
+  computed(() => drawing.value?.extent ?? { rows: 'all' }),
+  picture
 )
 provide(
   HOW,
@@ -177,6 +183,12 @@ watch(
   },
   { flush: 'post' }
 )
+
+function placeAnew(): void {
+  if (pinned.value > 0 && isMovable.value) letGo()
+  anew.value++
+  fitted = false
+}
 
 const STEP = 20
 const ARROWS: Record<string, [number, number]> = {
@@ -328,12 +340,12 @@ onBeforeUnmount(() => observer.disconnect())
       <button
         type="button"
         class="button"
-        :disabled="pinned === 0 || !isMovable"
-        :title="pinned === 0 ? 'No table was moved by hand' : `${pinned} moved by hand`"
-        @click="letGo">
+        :disabled="isEmpty"
+        :title="pinned === 0 ? 'As it would be drawn by itself' : `${pinned} moved by hand`"
+        @click="placeAnew">
         Place all anew
       </button>
-      <span class="button">
+      <span class="save">
         <ChoiceMenu
           value=""
           :words="isSaving ? 'saving…' : 'save as…'"
@@ -397,6 +409,15 @@ onBeforeUnmount(() => observer.disconnect())
 }
 .diagram > svg {
   user-select: none;
+}
+.save :deep(.choice) {
+  display: inline-block;
+  height: 100%;
+  border: 1px solid var(--line);
+  border-radius: 2px;
+  padding: 4px 11px;
+  line-height: 1.5;
+  color: var(--ink);
 }
 .tools {
   position: absolute;

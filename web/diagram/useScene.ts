@@ -13,7 +13,9 @@ type Extent = Asked['extent'] | Pick<Asked['extent'], 'rows'>
  */
 export function useScene(
   design: Ref<Design | undefined>,
-  extent?: Ref<Extent>
+  extent?: Ref<Extent>,
+  /** Which picture it is: as long as it is the same, tables stay where they stand when the design changes a little. */
+  picture?: Ref<string>
 ): {
   scene: Ref<Scene | undefined>
   /** Whether a newer one is being made. */
@@ -26,7 +28,7 @@ export function useScene(
   const worker = new Worker(new URL('../workers/scene.worker.ts', import.meta.url), { type: 'module' })
   let asked = 0
   /** What was sent last: it is not sent again where only places have changed. */
-  let sent: { design: Design; extent: string } | undefined
+  let sent: { design: Design; extent: string; picture: string | undefined } | undefined
 
   worker.onmessage = ({ data }: MessageEvent<{ number: number; scene: Scene }>) => {
     if (data.number !== asked) return
@@ -42,21 +44,24 @@ export function useScene(
     if (!wanted) return void (scene.value = undefined)
     const now = extent?.value ?? { rows: 'all' }
     const name = nameOf(now)
-    const isSame = sent?.extent === name && isSameDrawing(sent.design, wanted)
+    const isSamePicture = picture !== undefined && sent?.picture === picture.value
+    const isSame =
+      sent?.extent === name && sent.picture === picture?.value && isSameDrawing(sent.design, wanted)
     const whole = 'whole' in now ? now.whole : undefined
     const isPart = whole !== undefined && whole.tables !== wanted.tables
     const question: SceneQuestion = {
       number: ++asked,
       design: isSame ? undefined : withoutRows(wanted),
       extent: { ...now, whole: !isSame && isPart ? withoutRows(whole) : undefined },
-      positions: wanted.positions
+      positions: wanted.positions,
+      isSamePicture
     }
-    sent = { design: wanted, extent: name }
+    sent = { design: wanted, extent: name, picture: picture?.value }
     isOld.value = true
     worker.postMessage(question)
   }
 
-  watch([design, () => extent && nameOf(extent.value)], draw, { immediate: true })
+  watch([design, () => extent && nameOf(extent.value), () => picture?.value], draw, { immediate: true })
   onBeforeUnmount(() => worker.terminate())
   return { scene, isOld, failure }
 }

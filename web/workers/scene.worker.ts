@@ -1,6 +1,7 @@
 import type { Design, Position } from '../../core/design/model.ts'
 import type { Asked } from '../../core/diagram/drawing.ts'
 import { layout } from '../../core/diagram/layout.ts'
+import { settle } from '../../core/diagram/settle.ts'
 import { makeScene } from '../../core/diagram/scene.ts'
 
 export type SceneExtent = Pick<Asked['extent'], 'rows'> & Partial<Asked['extent']>
@@ -14,12 +15,20 @@ export interface SceneQuestion {
   extent: SceneExtent
   /** Where tables were put by hand. */
   positions: Record<string, Position>
+  /** Whether tables stay where they stand, as far as they can. */
+  isSamePicture: boolean
 }
 
 let last: { design: Design; extent: SceneExtent; own: ReadonlyMap<string, Position> } | undefined
 
-self.onmessage = ({ data: { number, design, extent, positions } }: MessageEvent<SceneQuestion>) => {
-  if (design) last = { design, extent, own: layout({ ...design, positions: {} }, extent) }
+self.onmessage = ({
+  data: { number, design, extent, positions, isSamePicture }
+}: MessageEvent<SceneQuestion>) => {
+  if (design) {
+    const drawn = { ...design, positions: {} }
+    const settled = isSamePicture && last ? settle(drawn, extent, last.own) : undefined
+    last = { design, extent, own: settled ?? layout(drawn, extent) }
+  }
   if (!last) return
   const byHand = Object.entries(positions).filter(([id]) => last?.own.has(id))
   self.postMessage({ number, scene: makeScene(last.design, new Map([...last.own, ...byHand]), last.extent) })
