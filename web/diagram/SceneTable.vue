@@ -23,6 +23,8 @@ const {
 const nameX = computed(() => table.x + BOX.pad + table.marks.length * (MARK.width + 4) + 4)
 const how = inject(HOW, PLAIN)
 const fate = computed(() => how.value.fates?.get(table.id))
+/** Where there is no room for more, what became of it is a sign before its name. */
+const signed = computed(() => (fate.value ? `${SIGNS[fate.value.fate]} ${table.name}` : table.name))
 const rows = computed(() =>
   table.rows.map((row) => {
     const { name, type } = rowTexts(row, table.width)
@@ -91,8 +93,9 @@ const marks = computed((): PlacedMark[] => [
       :x="table.x + BOX.pad"
       :y="table.y + BOX.head / 2"
       class="name large"
+      :class="fate?.fate"
       :style="{ fontSize: `${size}px` }"
-      >{{ clip(table.name, table.width - BOX.pad * 2, size) }}</text
+      >{{ clip(signed, table.width - BOX.pad * 2, size) }}</text
     >
     <template v-if="detail !== 'outlines'">
       <SceneMark v-for="(placed, at) in marks" :key="at" v-bind="placed" />

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { inject } from 'vue'
+import { SIGNS } from '../../core/diagram/fates.ts'
 import type { Detail, Label } from '../../core/diagram/labels.ts'
 import { clip } from '../../core/diagram/box.ts'
 import { regionSize } from '../../core/diagram/regions.ts'
@@ -8,6 +10,7 @@ import type {
   SceneStub as Stub,
   SceneTable as Placed
 } from '../../core/diagram/scene.ts'
+import { HOW, PLAIN } from './how.ts'
 import SceneLine from './SceneLine.vue'
 import SceneStub from './SceneStub.vue'
 import SceneTable from './SceneTable.vue'
@@ -28,6 +31,12 @@ defineProps<{
   /** A table that is shown elsewhere meanwhile. */
   away?: string
 }>()
+const how = inject(HOW, PLAIN)
+/** What became of a table whose name stands over the drawing. */
+function signOf({ table }: Label): string {
+  const fate = how.value.fates?.get(table)?.fate
+  return fate ? `${SIGNS[fate]} ` : ''
+}
 const emit = defineEmits<{
   press: [event: PointerEvent, table: Placed]
   open: [table: Placed]
@@ -92,7 +101,7 @@ const emit = defineEmits<{
       :y="label.y"
       :font-size="label.size"
       :stroke-width="label.size * 0.28"
-      >{{ label.text }}</text
+      >{{ signOf(label) }}{{ label.text }}</text
     >
   </g>
 </template>
