@@ -248,12 +248,11 @@ describe('on the demo', () => {
       'a neighbour has the keyboard',
       async () => !(await browser.focused()).startsWith('reason,')
     )
-    const neighbour = (await browser.focused()).split(',')[0] as string
-    await browser.chord(Key.ALT, Key.ARROW_DOWN)
-    await browser.until(
-      'its place is kept',
-      async () => (await stored()).positions[`t_${neighbour}`] !== undefined
+    const neighbour = await browser.driver.executeScript<string>(
+      'return document.activeElement.dataset.table'
     )
+    await browser.chord(Key.ALT, Key.ARROW_DOWN)
+    await browser.until('its place is kept', async () => (await stored()).positions[neighbour] !== undefined)
     await browser.click('button', 'Place all anew')
     await browser.until('no place is kept', async () => Object.keys((await stored()).positions).length === 0)
     await browser.driver.executeScript('arguments[0].focus()', await browser.named('*[@data-table]', 'dose,'))

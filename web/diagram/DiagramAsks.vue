@@ -11,8 +11,8 @@ const props = defineProps<{
   asked: ReturnType<typeof useShown>
   wanted: string
   by: LitBy
-  /** How many are lit up, and by what where it is not by names. */
-  litCount: number
+  /** What is lit up, and by what where it is not by names. */
+  lit: ReadonlySet<string>
   says: string
   /** How many of the tables that it names are gone. */
   gone: number
@@ -36,20 +36,32 @@ const WORD_WORDS = { none: 'no words', verbs: 'verbs', roles: 'roles' }
 const part = computed(() => {
   const { shows } = shown.value
   if (shows.kind === 'near') return 'near'
+  if (shows.kind === 'tables' && !view.value) return 'tables'
   if (view.value) return `view ${view.value.id}`
   return shows.kind === 'subject' ? `subject ${shows.subject}` : ''
 })
 function choose(wanted: string): void {
   const [kind, id] = wanted.split(' ')
-  if (kind === 'near') return
+  if (kind === 'near' || kind === 'tables') return
   props.asked.show(kind === 'view' ? { view: id } : kind === 'subject' ? { subject: id } : {})
 }
 const near = computed(() => {
   const { shows } = shown.value
   return shows.kind === 'near' && store.design
-    ? { steps: shows.steps, name: tableOf(store.design, shows.table)?.name ?? 'a table that is gone' }
+    ? {
+        table: shows.table,
+        steps: shows.steps,
+        name: tableOf(store.design, shows.table)?.name ?? 'a table that is gone'
+      }
     : undefined
 })
+/** What is lit up is drawn by itself, with what is beside it. */
+function alone(): void {
+  const tables = [...props.lit].join(',')
+  emit('update:wanted', '')
+  emit('update:by', { kind: 'names' })
+  props.asked.show({ tables })
+}
 const isHow = ref(false)
 </script>
 
@@ -63,6 +75,7 @@ const isHow = ref(false)
         @change="choose(($event.target as HTMLSelectElement).value)">
         <option value="">all {{ store.design?.tables.length }} tables</option>
         <option v-if="near" value="near">near {{ near.name }}</option>
+        <option v-if="part === 'tables'" value="tables">some tables</option>
         <optgroup v-if="store.design?.subjects" label="subjects">
           <option v-for="each in store.design.subjects" :key="each.id" :value="`subject ${each.id}`">
             {{ each.name }}
@@ -81,7 +94,7 @@ const isHow = ref(false)
           type="button"
           class="link"
           :aria-pressed="near.steps === steps"
-          @click="asked.ask({ steps: String(steps) })">
+          @click="asked.ask({ near: near.table, steps: String(steps) })">
           {{ steps === 1 ? '1 step' : '2 steps' }}
         </button>
         <button type="button" class="link" @click="asked.show({})">
@@ -98,8 +111,9 @@ const isHow = ref(false)
         @keydown.enter.prevent="emit('visit')"
         @keydown.esc="emit('update:wanted', '')" />
       <span v-if="wanted.trim() !== '' || says !== ''" class="quiet" role="status">
-        {{ says }} {{ litCount === 0 ? 'none' : litCount }}
-        <kbd v-if="litCount > 0 && says === ''">Enter</kbd>
+        {{ says }} {{ lit.size === 0 ? 'none' : lit.size }}
+        <kbd v-if="lit.size > 0 && says === ''">Enter</kbd>
+        <button v-if="lit.size > 0" type="button" class="link" @click="alone">alone</button>
         <button v-if="says !== ''" type="button" class="link" @click="emit('update:by', { kind: 'names' })">
           no more
         </button>

@@ -11,6 +11,7 @@ import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
 import type { SheetWords } from '../../core/diagram/sheet.ts'
 import { api } from '../api/client.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
+import { useKeyLight } from '../parts/keyLight.ts'
 import { useDesign } from '../stores/design.ts'
 import { useTheme } from '../stores/theme.ts'
 import ChoiceMenu, { type Option } from '../parts/ChoiceMenu.vue'
@@ -32,6 +33,8 @@ import ViewCard from './ViewCard.vue'
 const store = useDesign()
 const router = useRouter()
 const theme = useTheme()
+const light = useKeyLight()
+onBeforeUnmount(light.leave)
 const asked = useShown()
 const { shown, view: kept, since, ask, show } = asked
 
@@ -211,9 +214,17 @@ function tableKey(event: KeyboardEvent, table: PlacedTable): void {
   else if (arrow) nearest(table, arrow)
   else if (letter === 'd') by.value = { kind: 'reach', table: table.id }
   else if (letter === 'w') askWays(table.id)
+  else if (letter === 'k') lightKey(table.id)
   else return
   event.preventDefault()
   event.stopPropagation()
+}
+/** Lights up, or no more, every place that the key of a table reaches. */
+function lightKey(id: string): void {
+  const key = store.design && tableOf(store.design, id)?.primaryKey?.id
+  if (!key) return
+  if (light.key === key) light.leave()
+  else light.point(key)
 }
 /** The first table is where ways begin, the next where they end. */
 function askWays(table: string): void {
@@ -310,7 +321,7 @@ onBeforeUnmount(() => observer.disconnect())
       v-model:wanted="wanted"
       v-model:by="by"
       :asked="asked"
-      :lit-count="lit.size"
+      :lit="lit"
       :says="says"
       :gone="drawing?.part.gone ?? 0"
       @visit="visit"

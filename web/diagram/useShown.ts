@@ -17,6 +17,7 @@ export const ASKED = [
   'view',
   'subject',
   'near',
+  'tables',
   'steps',
   'rows',
   'types',
@@ -50,6 +51,8 @@ export function useShown(): {
     const [subject, near] = [said('subject'), said('near')]
     if (subject !== undefined) return { kind: 'subject', subject }
     if (near !== undefined) return { kind: 'near', table: near, steps: said('steps') === '2' ? 2 : 1 }
+    const tables = said('tables')
+    if (tables !== undefined) return { kind: 'tables', tables: tables.split(',').filter((id) => id !== '') }
     return view.value?.shows ?? { kind: 'all' }
   })
   const look = computed((): Look => {

@@ -100,6 +100,7 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
       ['Enter', 'takes it to the bench'],
       ['1, 2, 0', 'what is near it, one or two references far; all again'],
       ['D', 'lights up what deleting from it can touch'],
+      ['K', 'lights up every place that its key reaches'],
       ['W', 'and W at another: lights up the shortest ways between'],
       [', .', 'the change before or after, where two states are compared']
     ]
