@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { ENDS, LINE_WORDS, ROWS } from '../../core/design/model.ts'
+import { counted } from '../../core/naming/words.ts'
 import { useDesign } from '../stores/design.ts'
 import type { LitBy } from './useLit.ts'
 import type { useShown } from './useShown.ts'
@@ -73,7 +74,7 @@ const isHow = ref(false)
         :value="part"
         aria-label="What is drawn"
         @change="choose(($event.target as HTMLSelectElement).value)">
-        <option value="">all {{ store.design?.tables.length }} tables</option>
+        <option value="">all {{ counted(store.design?.tables.length ?? 0, 'table') }}</option>
         <option v-if="near" value="near">near {{ near.name }}</option>
         <option v-if="part === 'tables'" value="tables">some tables</option>
         <optgroup v-if="store.design?.subjects" label="subjects">
@@ -98,7 +99,7 @@ const isHow = ref(false)
           {{ steps === 1 ? '1 step' : '2 steps' }}
         </button>
         <button type="button" class="link" @click="asked.show({})">
-          all {{ store.design?.tables.length }} tables
+          all {{ counted(store.design?.tables.length ?? 0, 'table') }}
         </button>
       </span>
       <input
