@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { ENDS, LINE_WORDS, ROWS } from '../../core/design/model.ts'
 import { counted } from '../../core/naming/words.ts'
+import PickOne from '../parts/PickOne.vue'
 import { useDesign } from '../stores/design.ts'
 import type { LitBy } from './useLit.ts'
 import type { useShown } from './useShown.ts'
@@ -133,17 +134,12 @@ const isHow = ref(false)
       </button>
     </div>
     <div v-if="isHow" class="line how">
-      <span class="group" role="group" aria-label="What is drawn of each table">
-        <button
-          v-for="each in ROWS"
-          :key="each"
-          type="button"
-          class="link"
-          :aria-pressed="shown.look.rows === each"
-          @click="asked.ask({ rows: each })">
-          {{ ROW_WORDS[each] }}
-        </button>
-      </span>
+      <PickOne
+        label="What is drawn of each table"
+        :value="shown.look.rows"
+        :options="ROWS"
+        :words="ROW_WORDS"
+        @pick="(each) => asked.ask({ rows: each })" />
       <label
         ><input
           type="checkbox"
@@ -151,28 +147,18 @@ const isHow = ref(false)
           @change="asked.ask({ types: shown.look.types ? 'no' : 'yes' })" />
         types</label
       >
-      <span class="group" role="group" aria-label="The ends of lines">
-        <button
-          v-for="each in ENDS"
-          :key="each"
-          type="button"
-          class="link"
-          :aria-pressed="shown.look.ends === each"
-          @click="asked.ask({ ends: each })">
-          {{ END_WORDS[each] }}
-        </button>
-      </span>
-      <span class="group" role="group" aria-label="Words on lines">
-        <button
-          v-for="each in LINE_WORDS"
-          :key="each"
-          type="button"
-          class="link"
-          :aria-pressed="shown.look.words === each"
-          @click="asked.ask({ words: each })">
-          {{ WORD_WORDS[each] }}
-        </button>
-      </span>
+      <PickOne
+        label="The ends of lines"
+        :value="shown.look.ends"
+        :options="ENDS"
+        :words="END_WORDS"
+        @pick="(each) => asked.ask({ ends: each })" />
+      <PickOne
+        label="Words on lines"
+        :value="shown.look.words"
+        :options="LINE_WORDS"
+        :words="WORD_WORDS"
+        @pick="(each) => asked.ask({ words: each })" />
       <label v-if="store.design?.subjects"
         ><input
           type="checkbox"
