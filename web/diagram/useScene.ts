@@ -51,7 +51,7 @@ export function useScene(
     const isPart = whole !== undefined && whole.tables !== wanted.tables
     const question: SceneQuestion = {
       number: ++asked,
-      design: isSame ? undefined : withoutRows(wanted),
+      design: isSame ? undefined : withoutRows('words' in now ? wanted : withoutSubjects(wanted)),
       extent: { ...now, whole: !isSame && isPart ? withoutRows(whole) : undefined },
       positions: wanted.positions,
       isSamePicture
@@ -79,6 +79,9 @@ const isSameDrawing = (one: Design, other: Design): boolean =>
   one.schemas === other.schemas &&
   one.subjects === other.subjects &&
   one.policy === other.policy
+
+/** Only a diagram that is asked for regions stands in them. */
+const withoutSubjects = ({ subjects: _, ...design }: Design): Design => design
 
 /** Rows are not drawn, and need not be sent. */
 const withoutRows = (design: Design): Design => ({
