@@ -155,11 +155,10 @@ describe('on the demo', () => {
     await go('t_reason')
     await browser.type('/', 'rota', Key.ENTER)
     await browser.says('refers to rota')
-    await browser.until('the first line has the keyboard', async () =>
-      (await browser.focused()).startsWith('rota_id')
+    await browser.until('the line for a new column has the keyboard', async () =>
+      (await browser.focused()).startsWith('Name of the new column')
     )
     await browser.type(
-      'n',
       'ward_code',
       Key.TAB,
       'char(3)',
@@ -348,13 +347,17 @@ describe('on the demo', () => {
   it('makes a table in a schema that is made with it, and puts one elsewhere by its name', async () => {
     await browser.open(`${await app.put({ ...emptyDesign('Schemas'), id: 'd_schemas' })}/bench`)
     await browser.see('input[aria-label="Name of the first table"]')
+    const isNewLine = async (): Promise<boolean> =>
+      (await browser.focused()).startsWith('Name of the new column')
     await browser.type('/staff.person', Key.ENTER)
-    await browser.untilLineHasKeyboard()
+    await browser.until('a column can be written', isNewLine)
+    // The line is empty, so this finds a table.
     await browser.type('/')
     await browser.type('birds.person')
     await browser.says('make birds.person and the schema birds')
     await browser.type(Key.ENTER)
-    await browser.untilLineHasKeyboard()
+    await browser.says('refers to person')
+    await browser.until('a column of the other can be written', isNewLine)
     const stored = async (): Promise<string[]> => {
       const design = await app.design('d_schemas')
       return design.tables.map((table) => fullName(design, table))

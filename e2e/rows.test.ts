@@ -287,10 +287,15 @@ describe('rows', () => {
     await browser.until('a cell is written in', async () =>
       (await browser.focused()).startsWith('patient_id of row 16')
     )
-    await browser.says('nothing in patient_id, which is required')
     await browser.type('Dapp')
     await browser.says('Dapple', '.under')
+    // Nothing is said against a row as long as it is being written.
+    expect(await browser.text()).not.toContain('nothing in patient_id')
+    await browser.type(Key.ESCAPE, Key.ARROW_UP)
+    await browser.says('nothing in patient_id, which is required')
     await browser.says('take that row out', '.amiss')
+    await browser.type(Key.ARROW_DOWN, 'Dapp')
+    await browser.says('Dapple', '.under')
     await browser.type(Key.TAB)
     await browser.type(Key.TAB)
     await browser.until('the next cell is written in', async () =>

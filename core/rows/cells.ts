@@ -1,7 +1,7 @@
 import { columnOf, fold, tableOf } from '../design/directory.ts'
 import { evaluate } from '../design/evaluate.ts'
 import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
-import { shorten, type Parsed } from '../design/type.ts'
+import { shorten, type NamedValues, type Parsed } from '../design/type.ts'
 import { parseValue, typedValue, type Value } from '../design/value.ts'
 import { once } from '../once.ts'
 import { rowLabel } from '../relate/label.ts'
@@ -64,6 +64,26 @@ export function candidates(design: Design, key: ForeignKey, typed: string, most 
     if (list.length < most) list.push({ place, label, values })
   }
   return [...first, ...others].slice(0, most)
+}
+
+/** The words that a column's cells are one of: a list of values, or true and false. */
+function wordsOf({ type }: Column, enums: readonly NamedValues[]): readonly string[] {
+  if (type.kind === 'boolean') return ['true', 'false']
+  return type.kind === 'enum' ? (enums.find(({ id }) => id === type.enum)?.values ?? []) : []
+}
+
+/** The one word of a column's list that begins with what was typed; none where several do. */
+export function wordBegun(column: Column, typed: string, enums: readonly NamedValues[]): string | undefined {
+  const begun = wordsOf(column, enums).filter((word) => fold(word).startsWith(fold(typed.trim())))
+  return typed.trim() !== '' && begun.length === 1 ? begun[0] : undefined
+}
+
+/** Of the words that a cell may hold those that have what was typed in them, those that begin with it first. */
+export function wordsWith(column: Column, typed: string, enums: readonly NamedValues[]): string[] {
+  const wanted = fold(typed.trim())
+  const words = wordsOf(column, enums).filter((word) => fold(word).includes(wanted))
+  const begins = (word: string): boolean => fold(word).startsWith(wanted)
+  return [...words.filter(begins), ...words.filter((word) => !begins(word))]
 }
 
 /** What the rows of tables are called, and the only one of each name; worked out once for a design and a table. */

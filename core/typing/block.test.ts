@@ -5,8 +5,9 @@ import type { Table } from '../design/model.ts'
 import { typeText } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import { newTable } from '../relate/propose.ts'
-import { isBlock, linesOf, pasteLines } from './block.ts'
+import { isBlock, linesOf, pasteLines, takenApart } from './block.ts'
 import { duplicateTable } from './duplicate.ts'
+import { EMPTY_LINE } from './edits.ts'
 import { readRule, ruleText } from './rules.ts'
 
 const { design } = fernhollow()
@@ -100,6 +101,21 @@ describe('a pasted block', () => {
 
   it('is a block only with more than one line or cell', () =>
     expect(['weight_g', 'two words', 'a > b\n'].map(isBlock)).toEqual([false, false, false]))
+
+  it.each([
+    ['bought date', ['bought', 'date', false]],
+    ['call_name text(40) not null', ['call_name', 'text(40)', true]],
+    ['nurse > volunteer', ['nurse', '> volunteer', false]],
+    ['size one of small, large', ['size', 'one of small, large', false]],
+    ['"due date" date', ['due date', 'date', false]],
+    ['given name', ['given name', '', false]],
+    ['weight', ['weight', '', false]]
+  ])('of one name, %j, is taken apart where a type follows', (name, read) => {
+    const line = takenApart({ ...EMPTY_LINE, name }, [])
+    expect([line.name, line.type, line.required]).toEqual(read)
+    // What stands in the type's place is what was meant.
+    expect(takenApart({ ...EMPTY_LINE, name, type: 'text' }, []).name).toBe(name)
+  })
 
   it('comes as one step, each line behind those before it, and what cannot be taken stays as it was', () => {
     const pasted = pasteLines(

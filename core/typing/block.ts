@@ -4,7 +4,7 @@ import { freeName } from '../naming/names.ts'
 import type { Operation } from '../edit/operation.ts'
 import { referencesTo, tableOf } from '../design/directory.ts'
 import { newId, type Column, type Design, type Table } from '../design/model.ts'
-import { parseType } from '../design/type.ts'
+import { parseType, type NamedValues } from '../design/type.ts'
 import { countedType, ownDefault } from '../design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
 
@@ -123,6 +123,17 @@ function fromWords(line: string): PastedLine {
     note: comment?.replaceAll("''", "'") ?? note.trim(),
     ...(key.test(rest) && { key: true })
   })
+}
+
+/**
+ * A new line whose name goes on with what a name does not have, taken apart: `bought date`, `name text
+ * required`, `nurse > volunteer`. Names with a blank in them stay whole, where what follows is no type.
+ */
+export function takenApart(line: LineText, enums: readonly NamedValues[]): LineText {
+  if (line.type.trim() !== '' || !/\s/.test(line.name.trim())) return line
+  const { key: _, ...read } = fromWords(line.name.trim())
+  const isType = /^(?:>|one of\b)/i.test(read.type) || parseType(read.type, enums).ok
+  return isType ? { ...read, required: line.required || read.required, note: line.note || read.note } : line
 }
 
 /** The line in the design's words, where it is in an engine's. */

@@ -10,6 +10,7 @@ import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import RowsStrip from '../rows/RowsStrip.vue'
 import SqlStrip from '../sheet/SqlStrip.vue'
 import { useStrip } from '../sheet/strip.ts'
+import { NEW_LINE } from '../sheet/useLines.ts'
 import TableSheet from '../sheet/TableSheet.vue'
 import { useDesign } from '../stores/design.ts'
 import BenchWires from './BenchWires.vue'
@@ -46,16 +47,19 @@ const relating = ref<{ resolve?: ForeignKey }>()
 /** The changes of mind, open for the table in the middle, or for one of its relationships. */
 const minding = ref<{ about?: string | undefined }>()
 
-/** Brings the keyboard to the column that the address asks for; it asks once. */
+/** Brings the keyboard to the column that the address asks for, or to the line for a new one; it asks once. */
 function toColumn(): boolean {
   const column = String(route.query.column ?? '')
   if (column === '') return false
-  void sheet.value?.focusColumn(column)
+  if (column === NEW_LINE) void sheet.value?.write()
+  else void sheet.value?.focusColumn(column)
   void router.replace({ name: 'bench', params: route.params })
   return true
 }
 
 const first = useTemplateRef('first')
+/** Whether the table that comes to the middle was just made, as the first of all. */
+let isFirst = false
 watch(
   () => middle.value?.id,
   async (id) => {
@@ -70,6 +74,10 @@ watch(
     await nextTick()
     wires.value?.redraw()
     if (toColumn()) return
+    if (isFirst) {
+      isFirst = false
+      return void sheet.value?.write()
+    }
     const active = document.activeElement
     if (active === null || isFree() || bench.value?.contains(active)) void sheet.value?.focusLine(0)
   },
@@ -165,10 +173,10 @@ const firstName = ref('')
 function makeFirst(): void {
   const name = firstName.value.replace(/^\//, '').trim()
   if (name === '' || !store.design) return
-  const { table, operation } = tableCalled(store.design, name)
+  const { operation } = tableCalled(store.design, name)
   if (store.submit(operation)) return
   firstName.value = ''
-  walk(table.id)
+  isFirst = true
 }
 </script>
 

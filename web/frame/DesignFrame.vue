@@ -16,7 +16,7 @@ import LookingBar from './LookingBar.vue'
 import NoticeBar from './NoticeBar.vue'
 import OpenDesigns from './OpenDesigns.vue'
 import TableFinder from './TableFinder.vue'
-import { isTyping, useShortcuts } from './shortcuts.ts'
+import { isTyping, isUnbegun, useShortcuts } from './shortcuts.ts'
 
 const props = defineProps<{ design: string }>()
 const store = useDesign()
@@ -146,7 +146,7 @@ useShortcuts((event) => {
     again()
     return true
   }
-  if (event.key === '/' && !command && !isTyping(event)) {
+  if (event.key === '/' && !command && (!isTyping(event) || isUnbegun(event))) {
     finder.value?.focus()
     return true
   }

@@ -6,6 +6,7 @@ import { fold, fullName, directory } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { tableCalled } from '../../core/relate/propose.ts'
 import KeyMark from '../parts/KeyMark.vue'
+import { NEW_LINE } from '../sheet/useLines.ts'
 import { useDesign } from '../stores/design.ts'
 
 const store = useDesign()
@@ -44,7 +45,7 @@ function go(table: string, column?: string): void {
 function make(): void {
   if (!store.design) return
   const { table, operation } = tableCalled(store.design, wanted.value)
-  if (!store.submit(operation)) go(table.id)
+  if (!store.submit(operation)) go(table.id, NEW_LINE)
 }
 
 function take(index: number): void {

@@ -24,3 +24,7 @@ export function isTyping(event: Event, which?: 'changed'): boolean {
   if (!field) return target.isContentEditable
   return which === 'changed' ? target.value !== (target.dataset.taken ?? target.defaultValue) : true
 }
+
+/** True in a field that waits for a new name, and has nothing in it yet: what finds a table is no name. */
+export const isUnbegun = ({ target }: Event): boolean =>
+  target instanceof HTMLInputElement && target.dataset.new !== undefined && target.value === ''

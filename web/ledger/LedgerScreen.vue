@@ -10,6 +10,7 @@ import { useTrail } from '../bench/trail.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import SqlStrip from '../sheet/SqlStrip.vue'
 import { useStrip } from '../sheet/strip.ts'
+import { NEW_LINE } from '../sheet/useLines.ts'
 import { useDesign } from '../stores/design.ts'
 import LedgerHead from './LedgerHead.vue'
 import LedgerSection from './LedgerSection.vue'
@@ -137,7 +138,8 @@ watch(
   async ([table, column], [before, asked]) => {
     if (!table || (table === before && asked && !column)) return
     await nextTick()
-    await go(String(table), column ? { column: String(column) } : {})
+    const where = column === NEW_LINE ? { last: true } : column ? { column: String(column) } : {}
+    await go(String(table), where)
     // It is asked for once: asked again, it is a way to go again.
     if (column) void router.replace({ name: 'ledger', params: { table } })
   },

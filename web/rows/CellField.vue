@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import type { Column, Table } from '../../core/design/model.ts'
-import { candidates, referenceAt, type Candidate } from '../../core/rows/cells.ts'
+import { candidates, referenceAt, wordBegun, wordsWith, type Candidate } from '../../core/rows/cells.ts'
 import { missingRow, type MissingRow } from '../../core/rows/make-referred.ts'
 import { moment } from '../parts/moment.ts'
 import { useDesign } from '../stores/design.ts'
@@ -9,7 +9,7 @@ import { useDesign } from '../stores/design.ts'
 /** What is to stand in a cell: as it was typed, as one of the rows offered, or as a row that is to be made first. */
 export type Taken = { text: string } | { offer: Candidate } | { missing: MissingRow }
 
-/** The field in which a cell is written, with what a reference may be to beneath it. */
+/** The field in which a cell is written, with what it may hold beneath it: rows to refer to, or words of a list. */
 const props = defineProps<{
   table: Table
   column: Column
@@ -29,6 +29,9 @@ const emit = defineEmits<{
 }>()
 const store = useDesign()
 
+/** How many words of a list are offered at once. */
+const MOST_WORDS = 12
+
 const text = ref(props.text)
 const field = ref<HTMLInputElement>()
 onMounted(() => {
@@ -38,10 +41,17 @@ onMounted(() => {
 
 const reference = computed(() => referenceAt(props.table, props.column))
 const isAsBegun = computed(() => text.value === props.begun)
-/** What a reference that is being written may be to. */
-const offers = computed((): Candidate[] => {
-  if (!reference.value || !store.design) return []
-  return candidates(store.design, reference.value, isAsBegun.value ? '' : text.value)
+/** What may be meant by what is being written. */
+const offers = computed((): { label: string; taken: Taken }[] => {
+  if (!store.design) return []
+  const typed = isAsBegun.value ? '' : text.value
+  if (reference.value)
+    return candidates(store.design, reference.value, typed).map((offer) => ({
+      label: offer.label,
+      taken: { offer }
+    }))
+  const words = wordsWith(props.column, typed, store.design.enums)
+  return words.slice(0, MOST_WORDS).map((word) => ({ label: word, taken: { text: word } }))
 })
 /** The row that is missing for what is being written, where it may be made on the spot. */
 const missing = computed(() => {
@@ -49,6 +59,9 @@ const missing = computed(() => {
   return missingRow(store.design, reference.value, text.value, moment())
 })
 const offered = ref(-1)
+/** A word of a list may be begun only. */
+const meant = (typed: string): string =>
+  (store.design && wordBegun(props.column, typed, store.design.enums)) ?? typed
 let isDone = false
 
 function take(): void {
@@ -56,9 +69,9 @@ function take(): void {
   isDone = true
   const offer = offers.value[offered.value]
   if (missing.value && offered.value === offers.value.length) emit('take', { missing: missing.value })
-  else if (offer) emit('take', { offer })
+  else if (offer) emit('take', offer.taken)
   else if (isAsBegun.value) emit('stop')
-  else emit('take', { text: text.value })
+  else emit('take', { text: meant(text.value) })
 }
 function takeOffer(index: number): void {
   offered.value = index
@@ -107,7 +120,7 @@ defineExpose({ take })
     :aria-label="`What ${column.name} may be`">
     <li
       v-for="(offer, index) in offers"
-      :key="offer.place"
+      :key="index"
       role="option"
       :aria-selected="index === offered"
       :class="{ on: index === offered }"

@@ -192,13 +192,15 @@ function ruled(): void {
 }
 
 const root = ref<HTMLElement>()
+/** Whether no button has the keyboard: one that was pressed may be gone with what it offered. */
+const isFree = (target: EventTarget | null): boolean => target === root.value || target === document.body
 onMounted(() => root.value?.focus())
 useShortcuts((event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return false
   if (event.key === 'Escape') putBack()
   else if (event.key === 'ArrowRight') step(1)
   else if (event.key === 'ArrowLeft') step(-1)
-  else if (event.key === 'Enter' && event.target === root.value) keep()
+  else if (event.key === 'Enter' && isFree(event.target)) keep()
   else return false
   return true
 })
@@ -228,9 +230,10 @@ useShortcuts((event) => {
           ]"
           :aria-pressed="outcome === rehearsal.shown"
           @click="rehearsal.chosen = outcome.name">
-          <span>{{ outcome.title }}</span>
+          <span
+            >{{ outcome.title }} <small v-if="!outcome.dialect.facts.runs">as its manual says</small></span
+          >
           <b>{{ verdict(outcome).words }}</b>
-          <small v-if="!outcome.dialect.facts.runs">as its manual says</small>
         </button>
         <p v-if="differs" class="differ">They do not agree.</p>
       </div>
@@ -349,13 +352,14 @@ useShortcuts((event) => {
 }
 header {
   display: flex;
-  gap: 24px;
+  flex-wrap: wrap;
+  gap: 8px 24px;
   align-items: start;
   padding: 6px 20px 12px;
 }
 .what {
   min-width: 0;
-  flex: 1 1 260px;
+  flex: 1 1 400px;
 }
 h1 {
   font-size: 16px;
@@ -367,6 +371,8 @@ h1 {
   flex-wrap: wrap;
   gap: 6px;
   align-items: center;
+  flex: 1 1 100%;
+  order: 1;
 }
 .engine {
   border: 1px solid var(--line);

@@ -35,6 +35,8 @@ const emit = defineEmits<{
   sort: [by: string]
   /** The rows are to be put together by a column, or no longer. */
   group: [by: string]
+  /** A row was just made and is still written in; nothing is said against it until the keyboard leaves it. */
+  begun: [place: number | undefined]
 }>()
 const store = useDesign()
 const unfinished = useUnfinished()
@@ -83,7 +85,8 @@ const wrong = computed(() => {
   const found = new Map<number, string>()
   for (const { table, rows, message } of props.violations)
     if (table === props.table.id)
-      for (const place of rows) found.set(place, [found.get(place), message].filter(Boolean).join(' '))
+      for (const place of rows.filter((each) => each !== begun.value))
+        found.set(place, [found.get(place), message].filter(Boolean).join(' '))
   for (const place of unfinished.rowsWaiting.get(props.table.id) ?? [])
     for (const { why } of Object.values(unfinished.cellsOf(props.table, props.table.rows[place] ?? {}) ?? {}))
       found.set(place, [found.get(place), why].filter(Boolean).join(' '))
@@ -96,6 +99,13 @@ function waitingIn(place: number, shown: Shown): WaitingCell | undefined {
   return row && unfinished.cellsOf(props.table, row)?.[shown.id]
 }
 const activePlace = computed(() => props.order[active.value.at])
+
+/** The place of the row that was just made, while the keyboard is in it. */
+const begun = ref<number>()
+watch(activePlace, (place) => {
+  if (place !== begun.value) begun.value = undefined
+})
+watch(begun, (place) => emit('begun', place), { flush: 'sync' })
 
 /** How many rows tell how wide a column is, and how wide a letter (pixels). */
 const MEASURED = 40
@@ -263,6 +273,7 @@ async function add(): Promise<void> {
   const at = props.table.rows.length
   const row = writing.add()
   if (!row) return
+  begun.value = at
   early.value = ''
   await new Promise((resolve) => setTimeout(resolve))
   const line = props.order.indexOf(at)

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { tableOf } from '../../core/design/directory.ts'
-import type { Row } from '../../core/design/model.ts'
+import { columnOf, referencesTo, tableOf } from '../../core/design/directory.ts'
+import type { ForeignKey, Row, Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { repairsOf } from '../../core/edit/mend-rows.ts'
 import { counted } from '../../core/naming/words.ts'
@@ -23,6 +23,7 @@ import RehearsalView from './RehearsalView.vue'
 import RowGrid from './RowGrid.vue'
 import RowsTabs from './RowsTabs.vue'
 import SideCard from './SideCard.vue'
+import TableStops from './TableStops.vue'
 import type { Work } from './work.ts'
 import WorkCards from './WorkCards.vue'
 import { useOrder } from './useOrder.ts'
@@ -54,8 +55,33 @@ const ones = computed(() =>
 const manys = computed(() =>
   store.design && middle.value && row.value ? manysOf(store.design, middle.value, row.value) : []
 )
+/** The tables beside this one, each once, for where no row is chosen. */
+const referred = computed(() => tablesOf(middle.value?.foreignKeys.map(({ table }) => table) ?? []))
+const referring = computed(() =>
+  tablesOf(
+    store.design && middle.value
+      ? referencesTo(store.design, middle.value.id).map(({ table }) => table.id)
+      : []
+  )
+)
+const tablesOf = (ids: readonly string[]): Table[] =>
+  [...new Set(ids)].flatMap((id) => (store.design && tableOf(store.design, id)) ?? [])
+/** The tables that have no row yet, where each row of this one needs one. */
+const needed = computed(() => {
+  const here = middle.value
+  const isNeeded = ({ pairs, table }: ForeignKey): boolean =>
+    table !== here?.id && pairs.every(({ column }) => here && columnOf(here, column)?.required)
+  const tables = tablesOf(here?.foreignKeys.filter(isNeeded).map(({ table }) => table) ?? [])
+  return tables.filter(({ rows, external }) => rows.length === 0 && !external)
+})
 const violations = useViolations()
-const amiss = computed(() => violations.value.filter(({ table }) => table === middle.value?.id))
+/** The place of a row that was just made, and is still written in. */
+const begun = ref<number>()
+const amiss = computed(() =>
+  violations.value.filter(
+    ({ table, rows }) => table === middle.value?.id && rows.some((place) => place !== begun.value)
+  )
+)
 /** Of more rows than this no repair is worked out beforehand. */
 const MOST_REPAIRED = 20_000
 /** What puts the first of them right. */
@@ -97,6 +123,7 @@ watch(
     if (!id) return
     trail.step(id)
     filter.value = ''
+    begun.value = undefined
     if (route.params.table !== id)
       void router.replace({ name: 'rows', params: { ...route.params, table: id } })
     await nextTick()
@@ -206,7 +233,8 @@ useShortcuts((event) => {
           :note="one.others > 0 ? `as ${counted(one.others, `other ${middle.name}`)}` : ''"
           side="one"
           @walk="walk" />
-        <p v-if="ones.length === 0" class="none">nothing</p>
+        <TableStops v-if="!row" :tables="referred" @walk="walk" />
+        <p v-else-if="ones.length === 0" class="none">nothing</p>
       </div>
       <section class="sheet" :aria-label="`Rows of ${middle.name}`">
         <header>
@@ -255,6 +283,16 @@ useShortcuts((event) => {
           <span class="effect-deleted">{{ waiting }}</span> Kept as it was typed, and its row is left out of
           what is tried.
         </p>
+        <p v-if="middle.rows.length === 0 && !middle.external" class="amiss">
+          <span>No rows yet: <kbd>Insert</kbd> writes one.</span>
+          <span v-if="needed.length > 0"
+            >Each needs a row of
+            <template v-for="(table, at) in needed" :key="table.id"
+              >{{ at === 0 ? '' : at === needed.length - 1 ? ' and ' : ', ' }}
+              <button type="button" class="link" @click="walk(table.id)">{{ table.name }}</button></template
+            >, which {{ needed.length === 1 ? 'has' : 'have' }} none either.</span
+          >
+        </p>
         <p v-if="middle.external" class="quiet none">
           {{ middle.name }} is another system’s: what rows it has is not known here.
         </p>
@@ -274,10 +312,8 @@ useShortcuts((event) => {
           @rekey="rekey"
           @sort="sortBy"
           @group="groupBy"
+          @begun="(at) => (begun = at)"
           @out="out" />
-        <p v-if="middle.rows.length === 0 && !middle.external" class="none">
-          {{ middle.name }} has no rows yet. Press <kbd>Insert</kbd> to write one.
-        </p>
         <footer>
           <div>
             <button type="button" class="link" @click="work = { kind: 'columns' }">columns, groups</button>
@@ -336,7 +372,8 @@ useShortcuts((event) => {
           @fill="work = { kind: 'pairs', junction: many.table.id, place }"
           @figure="work = { kind: 'figure', over: many.foreignKey.id }"
           @ask="work = { kind: 'ask', over: many.foreignKey.id }" />
-        <p v-if="manys.length === 0" class="none">nothing</p>
+        <TableStops v-if="!row" :tables="referring" @walk="walk" />
+        <p v-else-if="manys.length === 0" class="none">nothing</p>
       </div>
     </div>
     <WorkCards

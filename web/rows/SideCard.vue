@@ -42,6 +42,7 @@ const shown = computed(() =>
 const more = computed(() => props.places.length - shown.value.length)
 const count = computed(() => {
   if (props.side === 'one') return props.note ?? ''
+  if (props.places.length === 0) return counted(0, props.table.name)
   const far = (props.far ?? []).map(({ table, places }) => counted(places.length, table.name))
   return [
     counted(props.places.length, props.table.name),
@@ -179,6 +180,7 @@ h3 {
 }
 .by {
   margin-left: auto;
+  flex-shrink: 8;
   font-size: 11px;
   color: var(--quiet);
   overflow: hidden;

@@ -66,6 +66,10 @@ const looked = computed((): Section[] => {
 const isPart = computed(() => looked.value !== sections.value)
 /** What takes the usual in those that are shown. */
 const others = computed(() => relationsOf(looked.value).flatMap((each) => takingUsual(each) ?? []))
+const takes = computed(() => {
+  if (others.value.length === 1) return 'take the usual in the one that is otherwise'
+  return `take the usual in ${isPart.value ? 'these' : 'all'} ${others.value.length} that are otherwise`
+})
 function takeAll(): void {
   const label = isPart.value
     ? `take ${counted(others.value.length, 'usual rule')}`
@@ -76,7 +80,7 @@ const said = computed(() => {
   const left = relationsOf(looked.value).length
   const count =
     left < total.value ? `${left} of ${counted(total.value, 'reference')}` : counted(left, 'reference')
-  return `${count}: what becomes of a row when the one that it refers to goes or gets another key`
+  return `${count}: what becomes of what refers to a row`
 })
 /** Whether it is being said what is usual. */
 const saying = ref(false)
@@ -98,7 +102,7 @@ const walk = (table: string): void => void router.push({ name: 'bench', params: 
       </label>
       <button type="button" class="link" @click="saying = true">what is usual here</button>
       <button v-if="others.length > 0" type="button" class="link" @click="takeAll">
-        take the usual in {{ isPart ? 'these' : 'all' }} {{ others.length }} that are otherwise
+        {{ takes }}
       </button>
     </div>
     <UsualCard v-if="saying" @close="saying = false" />

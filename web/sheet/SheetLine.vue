@@ -7,6 +7,8 @@ import type { Mark } from '../../core/diagram/mark.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import type { Finding } from '../../core/check/finding.ts'
+import { takenApart } from '../../core/typing/block.ts'
+import { isUnbegun } from '../frame/shortcuts.ts'
 import FindingLine from './FindingLine.vue'
 import {
   addLine,
@@ -136,6 +138,7 @@ function take(cell: Cell): boolean {
 function add(): boolean {
   if (props.column || !store.design || !dirty.value || adding) return !dirty.value
   adding = true
+  Object.assign(text, takenApart({ ...text }, store.design.enums))
   const taken = addLine(store.design, table.value, { ...text }, props.at)
   const waits = taken.ok && asks(taken, text.type)
   const refusal = taken.ok && taken.operation && !waits ? store.submit(taken.operation) : undefined
@@ -201,7 +204,7 @@ function cellKey(event: KeyboardEvent, cell: Cell): void {
   } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
     stop()
     if (finish(cell) || !dirty.value) emit('leave', event.key === 'ArrowDown' ? 'below' : 'above')
-  } else event.stopPropagation()
+  } else if (event.key !== '/' || !isUnbegun(event)) event.stopPropagation()
 }
 
 function lineKey(event: KeyboardEvent): void {
@@ -266,6 +269,7 @@ defineExpose({ focusLine: () => line.value?.focus(), focusCell, row: () => props
         v-model="text.name"
         class="cell"
         data-cell="name"
+        :data-new="column ? undefined : ''"
         :data-taken="taken.name"
         tabindex="-1"
         :aria-label="column ? `Name of ${column.name}` : 'Name of the new column'"

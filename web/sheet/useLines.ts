@@ -4,6 +4,9 @@ import type { LineText } from '../../core/typing/edits.ts'
 import type { WaitingLine } from '../stores/unfinished.ts'
 import type SheetLine from './SheetLine.vue'
 
+/** The id of the line for a new column, also where an address asks for it. */
+export const NEW_LINE = 'new'
+
 /** A line of a sheet: a column, the line for a new one, or one that was pasted and waits. */
 export interface Row {
   id: string
@@ -71,7 +74,7 @@ export function useLines(
   const rows = computed(() => {
     const all: Row[] = columns.value.map((column, at) => ({ id: column.id, column, at }))
     const at = writingAt.value ?? columns.value.length
-    all.splice(at, 0, { id: 'new', column: undefined, at })
+    all.splice(at, 0, { id: NEW_LINE, column: undefined, at })
     return [
       ...all,
       ...waiting.value.map(({ id, text }): Row => ({
@@ -140,7 +143,7 @@ export function useLines(
       await nextTick()
       return write(below(index))
     }
-    if (rows.value[index]?.id === 'new') writingAt.value = undefined
+    if (rows.value[index]?.id === NEW_LINE) writingAt.value = undefined
     return focusLine(where === 'line' ? index : where === 'below' ? index + 1 : index - 1)
   }
 
@@ -197,7 +200,7 @@ export function useLines(
   }
 
   function unfinished(row: Row, text: LineText): void {
-    if (row.id === 'new') return wait([text])
+    if (row.id === NEW_LINE) return wait([text])
     // One that was taken, or left out, is no longer among them.
     waiting.value = waiting.value.map((each) => (`waiting ${each.id}` === row.id ? { ...each, text } : each))
   }
