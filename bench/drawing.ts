@@ -57,6 +57,8 @@ export async function benchDrawing(): Promise<DrawingBench> {
         `| ${count.toLocaleString('en-GB')} | ${own.crossings} | ${plain.crossings} | ${alike.crossings} | ${(own.area / plain.area).toPrecision(2)} | ${(own.area / alike.area).toPrecision(2)} | ${percent(own.tables)} | ${percent(plain.tables)} | ${faults} |`
     ),
     '',
+    await smallOnes(),
+    '',
     afterEdits(),
     '',
     await dragging()
@@ -77,6 +79,20 @@ async function beside(count: number, design: Design): Promise<Beside> {
     faults: counted(scene)
   }
 }
+
+/** The area of small designs, which differ from each other more than large ones do. */
+async function smallOnes(): Promise<string> {
+  const ratios: number[] = []
+  for (let seed = 1; seed <= SEEDS; seed++) {
+    const design = lifelike(30, seed)
+    ratios.push(measuresOf(draw(design)).area / measuresOf(await plainLayers(design)).area)
+  }
+  const [least, most] = [Math.min(...ratios), Math.max(...ratios)]
+  const halves = ratios.filter((ratio) => ratio <= 0.5).length
+  const [low, median, high] = [least, spread(ratios).median, most].map((ratio) => ratio.toPrecision(2))
+  return `Of ${SEEDS} designs of 30 tables the area is ${median} of the plain one at the median, from ${low} to ${high}, and at most half in ${halves}.`
+}
+const SEEDS = 16
 
 /** How much of a picture moves when a design is changed a little: kept as it is here, and placed anew. */
 function afterEdits(): string {
@@ -120,25 +136,52 @@ function movedShare(before: ReadonlyMap<string, Position>, after: ReadonlyMap<st
 
 const percent = (share: number): string => `${Math.round(share * 100)} %`
 
+/**
+ * In the page: how long each frame comes after the one before, and, of each move, how long its frame is worked on: from
+ * the move, which is handed on as a frame begins, to the first task after the frame has been laid out and painted.
+ */
 const FRAMES = `
-  window.frames = [];
+  window.frames = { intervals: [], work: [] };
   let last = performance.now();
   const tick = () => {
     const now = performance.now();
-    window.frames.push(now - last);
+    window.frames.intervals.push(now - last);
     last = now;
     if (!window.enough) requestAnimationFrame(tick);
   };
-  requestAnimationFrame(tick)`
+  requestAnimationFrame(tick);
+  let begun;
+  const painted = new MessageChannel();
+  painted.port1.onmessage = () => {
+    window.frames.work.push(performance.now() - begun);
+    begun = undefined;
+  };
+  window.addEventListener('pointermove', () => {
+    if (begun !== undefined) return;
+    begun = performance.now();
+    requestAnimationFrame(() => painted.port2.postMessage(0));
+  }, { capture: true })`
+interface Frames {
+  intervals: number[]
+  work: number[]
+}
 
-/** A table is dragged across a thousand: its lines are pulled along, and their ways looked for when it is dropped. */
+/**
+ * A table is dragged across a thousand, the one with the most lines: these are pulled along, and their ways looked for
+ * when it is dropped.
+ */
 async function dragging(): Promise<string> {
+  const design = lifelike(1000)
+  const lines = new Map<string, number>()
+  for (const { parent, child } of draw(design).lines)
+    for (const id of [parent, child]) lines.set(id, (lines.get(id) ?? 0) + 1)
+  const [id, count] = [...lines].sort(([, one], [, other]) => other - one)[0] ?? ['', 0]
   const app = await new App().start()
   const browser = await new Browser().start()
   try {
-    await browser.open(`${await app.put(lifelike(1000))}/diagram`)
+    await browser.open(`${await app.put(design)}/diagram`)
     const table = await browser.driver.wait(
-      async () => (await browser.driver.findElements(By.css('[data-table]')))[0],
+      async () => (await browser.driver.findElements(By.css(`[data-table="${id}"]`)))[0],
       60_000
     )
     if (!table) throw new Error('The diagram has no tables.')
@@ -147,10 +190,11 @@ async function dragging(): Promise<string> {
     for (let step = 0; step < 100; step++) act.move({ origin: Origin.POINTER, x: 3, y: 2, duration: 16 })
     await browser.driver.executeScript(FRAMES)
     await act.perform()
-    const frames = await browser.driver.executeScript<number[]>('window.enough = true; return window.frames')
+    const frames = await browser.driver.executeScript<Frames>('window.enough = true; return window.frames')
     await browser.driver.actions().release().perform()
-    const { median, p95 } = spread(frames.slice(3))
-    return `Dragging a table among 1,000: a frame takes ${median.toFixed(1)} ms at the median and ${p95.toFixed(1)} ms at the 95th percentile (${frames.length} frames on a screen of 60 in a second; the ways of its lines are looked for when it is dropped, and until then they are drawn dotted).`
+    const [work, interval] = [spread(frames.work.slice(3)), spread(frames.intervals.slice(3))]
+    const ms = (time: number): string => `${time.toFixed(1)} ms`
+    return `Dragging a table with ${count} lines among 1,000: a frame is worked on for ${ms(work.median)} at the median and ${ms(work.p95)} at the 95th percentile, from the move until it is painted (${frames.work.length} frames in which it moved), and comes ${ms(interval.median)} and ${ms(interval.p95)} after the one before on a screen of 60 in a second. The ways of its lines are looked for when it is dropped, and until then they are drawn dotted.`
   } finally {
     await browser.stop()
     await app.stop()

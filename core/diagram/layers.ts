@@ -1,4 +1,5 @@
 import { randomFrom, type Random } from '../rows/random.ts'
+import type { Rectangle, Spot } from './pack.ts'
 
 /** A table as the layers see it: its size, with what stands beside it, in pixels. */
 export interface Node {
@@ -18,8 +19,8 @@ export interface Edge {
 }
 
 /** Room between layers, which grows with the keys whose lines run there, and between what stands in a layer (pixels). */
-const CHANNEL = { least: 60, line: 6, most: 150 }
-const GAP = { tables: 34, lines: 16 }
+const CHANNEL = { least: 54, line: 6, most: 150 }
+const GAP = { tables: 26, lines: 14 }
 /** How high a line is that passes through a layer between its tables. */
 const LINE = 4
 /** How often the layers are gone through, to and fro: for their order, and then for where each stands. */
@@ -56,21 +57,26 @@ const STARTS = { tables: 160, most: 6 }
 /** With more tables than this only one shape is tried. */
 const LARGE = 80
 
-/** Where each table stands, by its top left corner; the least of them 0, 0. */
-type Spots = Map<string, { x: number; y: number }>
+/** Tables in layers, the least of their top left corners 0, 0. */
+export interface Layered {
+  /** Where each stands, by its top left corner. */
+  spots: Map<string, Spot>
+  /** What tables and the lines between them take, with the room around it: the rest of the sheet is free. */
+  solids: Rectangle[]
+}
 
 /**
  * Places tables that hang together in layers from left to right, ones left of manys except where they run in a circle:
  * about in the shape that is asked for, so that no layer is much longer than the others, and so that few lines cross.
  * @param aspect width for each unit of height.
  */
-export function placeInLayers(nodes: readonly Node[], edges: readonly Edge[], aspect: number): Spots {
+export function placeInLayers(nodes: readonly Node[], edges: readonly Edge[], aspect: number): Layered {
   const area = nodes.reduce(
     (sum, { width, height }) => sum + (width + CHANNEL.least) * (height + GAP.tables),
     0
   )
   const tallest = nodes.reduce((most, { height }) => Math.max(most, height), 0)
-  let best: { spots: Spots; cost: number } | undefined
+  let best: { layered: Layered; cost: number } | undefined
   for (const share of nodes.length > 2 && nodes.length <= LARGE ? SHAPES : [0.1]) {
     const height = Math.max(tallest, Math.sqrt(area / (aspect * share)))
     const layers = withLines(inLayers(connect(nodes, edges), height))
@@ -78,15 +84,19 @@ export function placeInLayers(nodes: readonly Node[], edges: readonly Edge[], as
     const most = Math.max(...layers.map(heightOf))
     for (let sweep = 0; sweep < SWEEPS.place; sweep++)
       for (const layer of sweep % 2 === 0 ? layers : [...layers].reverse()) settle(layer, most)
-    const spots = spotsOf(layers)
-    const cost = (sizeOf(layers, spots, aspect) / area) * (1 + CROSSING * crossings)
-    if (!best || cost < best.cost) best = { spots, cost }
+    const layered = layeredOf(layers)
+    const cost = (sizeOf(layers, layered.spots, aspect) / area) * (1 + CROSSING * crossings)
+    if (!best || cost < best.cost) best = { layered, cost }
   }
-  return best?.spots ?? new Map()
+  return best?.layered ?? { spots: new Map(), solids: [] }
 }
 
 /** The area of a sheet of the wanted shape that holds the layers. */
-function sizeOf(layers: readonly (readonly Placed[])[], spots: Spots, aspect: number): number {
+function sizeOf(
+  layers: readonly (readonly Placed[])[],
+  spots: ReadonlyMap<string, Spot>,
+  aspect: number
+): number {
   const tables = layers.flat().filter(({ isLine }) => !isLine)
   const right = Math.max(...tables.map(({ id, width }) => (spots.get(id)?.x ?? 0) + width))
   const bottom = Math.max(...tables.map(({ id, height }) => (spots.get(id)?.y ?? 0) + height))
@@ -415,15 +425,30 @@ function keepWithin(layer: readonly Placed[], most: number): void {
   }
 }
 
-function spotsOf(layers: readonly (readonly Placed[])[]): Map<string, { x: number; y: number }> {
+function layeredOf(layers: readonly (readonly Placed[])[]): Layered {
   const top = layers.flat().reduce((least, { y, isLine }) => (isLine ? least : Math.min(least, y)), Infinity)
-  const spots = new Map<string, { x: number; y: number }>()
+  const spots = new Map<string, Spot>()
+  const solids: Rectangle[] = []
   let x = 0
   for (const layer of layers) {
     for (const { id, y, isLine } of layer) if (!isLine) spots.set(id, { x, y: y - top })
+    const width = Math.max(...layer.map((each) => each.width))
     const lines = new Set(layer.flatMap(({ behind }) => behind.map(({ bundle }) => bundle))).size
-    x += Math.max(...layer.map(({ width }) => width))
-    x += Math.min(CHANNEL.most, CHANNEL.least + CHANNEL.line * lines)
+    const channel = Math.min(CHANNEL.most, CHANNEL.least + CHANNEL.line * lines)
+    const ends = layer.flatMap(({ y, behind }) =>
+      behind.flatMap(({ node, own, its }) => [y + own, node.y + its])
+    )
+    const stretches: [x: number, width: number, of: [from: number, to: number][], around: number][] = [
+      [x, width + GAP.tables, layer.map(({ y, height }) => [y, y + height]), GAP.tables],
+      [x + width, channel, ends.map((y) => [y, y]), GAP.lines]
+    ]
+    for (const [left, wide, of, around] of stretches) {
+      if (of.length === 0) continue
+      const from = Math.max(0, Math.min(...of.map(([y]) => y)) - top - GAP.lines)
+      const to = Math.max(...of.map(([, y]) => y)) - top + around
+      solids.push({ x: left, y: from, width: wide, height: to - from })
+    }
+    x += width + channel
   }
-  return spots
+  return { spots, solids }
 }

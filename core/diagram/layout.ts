@@ -9,8 +9,8 @@ import { STUB } from './stub.ts'
 
 /** Width for each unit of height: of the whole, which is seen on a screen or a page, and of its parts. */
 const ASPECT = { whole: 1.5, part: 1.5 }
-/** Room between parts, and beside and below each table that stands alone (pixels). */
-const GAP = 56
+/** Room between parts, and beside and below each table that stands alone; more where regions are drawn (pixels). */
+const GAP = { parts: 28, regions: 52 }
 
 /** A line longer than this nobody follows (pixels); in a large design one that leaves its region crosses much else. */
 const FAR = { inside: 2600, outside: 1300 }
@@ -45,39 +45,45 @@ const far = (one: Position, other: Position): number => Math.abs(one.x - other.x
 
 /**
  * A place for every table, as its top left corner in whole pixels: what hangs together stands in layers, ones left of
- * manys, and such parts, hubs and tables that stand alone are packed to the shape of a screen. A table that was put
+ * manys, and such parts and tables that stand alone are packed to the shape of a screen. A table that was put
  * somewhere by hand is there.
  */
 export function layout(design: Design, extent?: Extent): Map<TableId, Position> {
-  // What is far away, and told beside its table, is known when all have a place; then there is room for that.
   const boxes = boxesOf(design, extent)
   const known = new Map<string, PlacedPart>()
-  const ask = { design, boxes, extent }
-  const positions = arrange(ask, arrange(ask, new Map(), known), known)
+  const roomIn = (positions: ReadonlyMap<TableId, Position>): Map<TableId, number> =>
+    new Map(
+      design.tables.map((table) => [table.id, isBeside(design, table, positions, extent) ? STUB.length : 0])
+    )
+  // What is far away, and told beside its table, is known when all have a place; then there is room for that.
+  const first = roomIn(new Map())
+  let positions = arrange(design, boxes, first, known)
+  const second = roomIn(positions)
+  const isSame = [...second].every(([id, room]) => first.get(id) === room)
+  if (!isSame) positions = arrange(design, boxes, second, known)
   for (const [id, position] of Object.entries(design.positions))
     if (positions.has(id)) positions.set(id, position)
   return positions
 }
 
 /**
- * @param before about where the tables will stand.
+ * @param room how much is kept free to the left of each table, for what is told beside it.
  * @param known parts that were placed already, by their tables and how much room these have beside them.
  */
 function arrange(
-  { design, boxes, extent }: { design: Design; boxes: ReadonlyMap<TableId, Box>; extent: Extent | undefined },
-  before: ReadonlyMap<TableId, Position>,
+  design: Design,
+  boxes: ReadonlyMap<TableId, Box>,
+  room: ReadonlyMap<TableId, number>,
   known: Map<string, PlacedPart>
 ): Map<TableId, Position> {
-  const room = new Map(
-    design.tables.map((table) => [table.id, isBeside(design, table, before, extent) ? STUB.length : 0])
-  )
   const parts = partsOf(design).map((part): PlacedPart => {
     const name = part.map(({ id }) => `${id} ${room.get(id) ?? 0}`).join()
     const placed = known.get(name) ?? place(design, part, boxes, room)
     known.set(name, placed)
     return placed
   })
-  const { spots } = packed(design, inRegions(design, parts))
+  const all = inRegions(design, parts)
+  const { spots } = packed(all, all.length < parts.length ? GAP.regions : GAP.parts)
   return new Map([...spots].map(([id, { x, y }]) => [id, { x: Math.round(x), y: Math.round(y) }]))
 }
 
@@ -88,7 +94,7 @@ function inRegions(design: Design, parts: readonly PlacedPart[]): PlacedPart[] {
   return [...new Set(parts.map(subjectOf))].flatMap((subject) => {
     const own = parts.filter((part) => subjectOf(part) === subject)
     if (!subject) return own
-    const { ids, spots, width, height } = packed(design, own)
+    const { ids, spots, width, height } = packed(own, GAP.parts)
     return {
       ids,
       spots: new Map([...spots].map(([id, { x, y }]) => [id, { x: x + REGION.around, y: y + above }])),
@@ -98,25 +104,19 @@ function inRegions(design: Design, parts: readonly PlacedPart[]): PlacedPart[] {
   })
 }
 
-/** Parts packed to the shape of a screen: hubs first, then the tallest, so that what is small fills what they leave. */
-function packed(design: Design, parts: readonly PlacedPart[]): PlacedPart {
-  const hubs = hubsOf(design)
-  const isHub = ({ ids }: PlacedPart): boolean => ids.length === 1 && ids.every((id) => hubs.has(id))
-  const order = [...parts].sort(
-    (one, other) =>
-      Number(isHub(other)) - Number(isHub(one)) || other.height - one.height || other.width - one.width
-  )
-  const places = pack(order, GAP, ASPECT.whole)
+/** Parts packed to the shape of a screen: what is small fills what large ones leave free. */
+function packed(parts: readonly PlacedPart[], gap: number): PlacedPart {
+  const places = pack(parts, gap, ASPECT.whole)
   const spots = new Map<TableId, Spot>()
-  for (const [at, { spots: own }] of order.entries()) {
+  for (const [at, { spots: own }] of parts.entries()) {
     const place = places[at] as Spot
     for (const [id, { x, y }] of own) spots.set(id, { x: place.x + x, y: place.y + y })
   }
   return {
-    ids: order.flatMap(({ ids }) => ids),
+    ids: parts.flatMap(({ ids }) => ids),
     spots,
-    width: Math.max(0, ...order.map(({ width }, at) => (places[at] as Spot).x + width)),
-    height: Math.max(0, ...order.map(({ height }, at) => (places[at] as Spot).y + height))
+    width: Math.max(0, ...parts.map(({ width }, at) => (places[at] as Spot).x + width)),
+    height: Math.max(0, ...parts.map(({ height }, at) => (places[at] as Spot).y + height))
   }
 }
 
@@ -173,12 +173,13 @@ function place(
     })
   )
   const spots = new Map<TableId, Spot>()
-  for (const [id, { x, y }] of placeInLayers(nodes, edges, ASPECT.part))
-    spots.set(id, { x: x + (room.get(id) ?? 0), y })
+  const layered = placeInLayers(nodes, edges, ASPECT.part)
+  for (const [id, { x, y }] of layered.spots) spots.set(id, { x: x + (room.get(id) ?? 0), y })
   const boxed = ids.map((id) => ({ ...(boxes.get(id) as Box), ...(spots.get(id) as Spot) }))
   return {
     ids,
     spots,
+    ...(ids.length > 1 && { solids: layered.solids }),
     width: Math.max(...boxed.map(({ x, width }) => x + width)),
     height: Math.max(...boxed.map(({ y, height }) => y + height))
   }

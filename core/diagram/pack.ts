@@ -1,7 +1,14 @@
-/** Something with a width and a height that is to get a place, in pixels. */
-export interface Parcel {
+import { randomFrom } from '../rows/random.ts'
+
+interface Size {
   width: number
   height: number
+}
+
+/** Something with a width and a height that is to get a place, in pixels. */
+export interface Parcel extends Size {
+  /** Where in it something stands, each with the room around it; all of it where nothing is said. */
+  solids?: readonly Rectangle[]
 }
 
 /** Where a parcel's top left corner comes to stand. */
@@ -10,64 +17,175 @@ export interface Spot {
   y: number
 }
 
-/** How much wider than a square's side the sheet may be made to see what fits best. */
+export interface Rectangle extends Spot, Size {}
+
+/** How much wider than a square's side the sheet may be made to see what fits best; of many parcels fewer are tried. */
 const TRIED = [0.84, 0.9, 0.96, 1.02, 1.08, 1.14, 1.2, 1.28, 1.36, 1.46]
+const TRIED_OF_MANY = [1, 1.2, 1.45, 1.75]
+const MANY = 40
+/**
+ * How much more a sheet counts that is not of the wanted shape; 1 is for what it is once it is filled up to that. Of few
+ * parcels one sees enough in any shape that is not far off.
+ */
+const SHAPE = { few: 0.25, many: 0.6, farOff: 1.7 }
+/** Of so many parcels, times orders, as are tried in all; and how far chance makes one larger than it is. */
+const ORDERS = { parcels: 200, most: 8, chance: 0.3 }
+
+/** Parcels on a sheet. */
+interface Sheet {
+  spots: Spot[]
+  width: number
+  height: number
+}
 
 /**
- * Places for parcels on a sheet of about the wanted shape, none on another: in the order given, each as high up as it
- * goes and then as far left. Of several widths the one is taken whose sheet, filled up to the wanted shape, is smallest.
+ * Places for parcels on a sheet of about the wanted shape, none on another: each as high up as it goes and then as far
+ * left, also in what a larger one leaves free; large ones before small ones. Of several widths and orders the one is
+ * taken whose sheet is smallest. The same for the same parcels.
  * @param gap room to the right of each parcel and below it.
  * @param aspect width of the sheet for each unit of its height.
  */
 export function pack(parcels: readonly Parcel[], gap: number, aspect: number): Spot[] {
   const widest = parcels.reduce((most, { width }) => Math.max(most, width + gap), 0)
-  const area = parcels.reduce((sum, { width, height }) => sum + (width + gap) * (height + gap), 0)
-  let best: { spots: Spot[]; size: number } | undefined
-  for (const share of TRIED) {
-    const width = Math.max(widest, Math.sqrt(area * aspect) * share)
-    const spots = packInto(parcels, gap, width)
-    const right = Math.max(0, ...spots.map(({ x }, at) => x + (parcels[at] as Parcel).width))
-    const bottom = Math.max(0, ...spots.map(({ y }, at) => y + (parcels[at] as Parcel).height))
-    const size = Math.max(right / aspect, bottom)
-    if (!best || size < best.size) best = { spots, size }
-  }
-  return best?.spots ?? []
+  const area = parcels.reduce((sum, parcel) => sum + areaOf(parcel, gap), 0)
+  let spots: Spot[] = []
+  let least = Infinity
+  for (const order of ordersOf(parcels))
+    for (const share of parcels.length > MANY ? TRIED_OF_MANY : TRIED) {
+      const width = Math.max(widest, Math.sqrt(area * aspect) * share)
+      const sheet = packInto(parcels, order, gap, width, (so) => so.width * so.height >= least)
+      const size = sheet ? sizeOf(sheet, aspect) : Infinity
+      if (sheet && size < least) [spots, least] = [sheet.spots, size]
+    }
+  return spots
 }
 
-/** A stretch of the lower edge of what is placed: from a place to the next stretch's. */
-interface Stretch {
-  x: number
-  y: number
+/** The area of a sheet, and more where it is not of the wanted shape. */
+function sizeOf({ spots, width, height }: Sheet, aspect: number): number {
+  const off = Math.max(width / (height * aspect), (height * aspect) / width)
+  const counts = spots.length > MANY ? SHAPE.many : SHAPE.few
+  return width * height * off ** counts * Math.max(1, off / SHAPE.farOff)
 }
 
-function packInto(parcels: readonly Parcel[], gap: number, width: number): Spot[] {
-  const edge: Stretch[] = [{ x: 0, y: 0 }]
-  return parcels.map((parcel) => {
-    const wide = parcel.width + gap
-    const spot = highest(edge, wide, width)
-    lower(edge, spot, wide, spot.y + parcel.height + gap)
-    return spot
+/** Orders in which parcels are put down, as their places: the tallest first, and others by chance near to that. */
+function ordersOf(parcels: readonly Parcel[]): number[][] {
+  const random = randomFrom(1)
+  const count = Math.max(1, Math.min(ORDERS.most, Math.floor(ORDERS.parcels / parcels.length)))
+  return Array.from({ length: count }, (_, run) => {
+    const factor = (): number => (run === 0 ? 1 : 1 + random.next() * ORDERS.chance)
+    const sizes = parcels.map(
+      ({ width, height }) => (run % 2 === 0 ? height : Math.sqrt(width * height)) * factor()
+    )
+    const places = parcels.map((_, at) => at)
+    return places.sort((one, other) => (sizes[other] as number) - (sizes[one] as number))
   })
 }
 
-/** The highest place where something so wide fits under the edge; the leftmost of several. */
-function highest(edge: readonly Stretch[], wide: number, width: number): Spot {
-  let best: Spot = { x: 0, y: Infinity }
-  for (const [at, { x }] of edge.entries()) {
-    if (x + wide > width && x > 0) break
-    let y = 0
-    for (let next = at; next < edge.length && (edge[next] as Stretch).x < x + wide; next++)
-      y = Math.max(y, (edge[next] as Stretch).y)
-    if (y < best.y) best = { x, y }
+const solidsOf = ({ solids, width, height }: Parcel, gap: number): readonly Rectangle[] =>
+  solids ?? [{ x: 0, y: 0, width: width + gap, height: height + gap }]
+
+const areaOf = (parcel: Parcel, gap: number): number =>
+  solidsOf(parcel, gap).reduce((sum, { width, height }) => sum + width * height, 0)
+
+/**
+ * What is free is known as the largest rectangles that fit in it, which lie over each other.
+ * @param isTooLarge of a sheet on which not all is yet: then it is given up.
+ */
+function packInto(
+  parcels: readonly Parcel[],
+  order: readonly number[],
+  gap: number,
+  width: number,
+  isTooLarge: (sheet: Sheet) => boolean
+): Sheet | undefined {
+  // What holds not even the smallest need not be known.
+  const least = {
+    width: Math.min(...parcels.map((each) => each.width)),
+    height: Math.min(...parcels.map((each) => each.height))
   }
+  let free: Rectangle[] = [{ x: 0, y: 0, width, height: Infinity }]
+  const sheet: Sheet = { spots: [], width: 0, height: 0 }
+  for (const at of order) {
+    const parcel = parcels[at] as Parcel
+    const solids = solidsOf(parcel, gap)
+    const spot = highest(free, solids, width - parcel.width)
+    sheet.spots[at] = spot
+    sheet.width = Math.max(sheet.width, spot.x + parcel.width)
+    sheet.height = Math.max(sheet.height, spot.y + parcel.height)
+    if (isTooLarge(sheet)) return undefined
+    for (const { x, y, ...size } of solids)
+      free = without(free, { x: spot.x + x, y: spot.y + y, ...size }, least)
+  }
+  return sheet
+}
+
+/** Where a parcel itself begins. */
+const WHOLE: Spot = { x: 0, y: 0 }
+
+/** The highest place where something fits; the leftmost of several. */
+function highest(free: readonly Rectangle[], solids: readonly Rectangle[], right: number): Spot {
+  let best: Spot = { x: 0, y: Infinity }
+  for (const corner of free)
+    for (const solid of [WHOLE, ...solids]) {
+      const spot = { x: corner.x - solid.x, y: corner.y - solid.y }
+      const isOn = spot.x >= 0 && spot.y >= 0 && spot.x <= right
+      const isBetter = spot.y < best.y || (spot.y === best.y && spot.x < best.x)
+      if (isOn && isBetter && fits(solids, spot, free)) best = spot
+    }
   return best
 }
 
-/** Lets the edge run along the foot of what was placed. */
-function lower(edge: Stretch[], { x }: Spot, wide: number, foot: number): void {
-  const first = edge.findIndex((each) => each.x >= x)
-  let [end, behind] = [first, 0]
-  while (end < edge.length && (edge[end] as Stretch).x < x + wide) behind = (edge[end++] as Stretch).y
-  const rest = end < edge.length && (edge[end] as Stretch).x === x + wide ? [] : [{ x: x + wide, y: behind }]
-  edge.splice(first, end - first, { x, y: foot }, ...rest)
+/** Whether all that is solid is free there: what is free is within one of the largest free rectangles. */
+function fits(solids: readonly Rectangle[], { x, y }: Spot, free: readonly Rectangle[]): boolean {
+  return solids.every((solid) => {
+    const [left, top] = [x + solid.x, y + solid.y]
+    const [right, bottom] = [left + solid.width, top + solid.height]
+    return free.some(
+      (each) =>
+        left >= each.x && top >= each.y && right <= each.x + each.width && bottom <= each.y + each.height
+    )
+  })
 }
+
+/** The largest free rectangles after something was put down. */
+function without(free: readonly Rectangle[], taken: Rectangle, least: Size): Rectangle[] {
+  const kept: Rectangle[] = []
+  const cut: Rectangle[] = []
+  for (const each of free) {
+    if (isApart(each, taken)) kept.push(each)
+    else
+      cut.push(
+        ...besides(each, taken).filter(({ width, height }) => width >= least.width && height >= least.height)
+      )
+  }
+  const isNew = (each: Rectangle, at: number): boolean =>
+    !kept.some((other) => isWithin(each, other)) &&
+    !cut.some(
+      (other, place) => place !== at && isWithin(each, other) && !(isWithin(other, each) && place > at)
+    )
+  return [...kept, ...cut.filter(isNew)]
+}
+
+/** What of a free rectangle is left of something, right of it, above it and below it. */
+function besides(free: Rectangle, taken: Rectangle): Rectangle[] {
+  const [right, bottom] = [free.x + free.width, free.y + free.height]
+  const [takenRight, takenBottom] = [taken.x + taken.width, taken.y + taken.height]
+  return [
+    { ...free, width: taken.x - free.x },
+    { ...free, x: takenRight, width: right - takenRight },
+    { ...free, height: taken.y - free.y },
+    { ...free, y: takenBottom, height: bottom - takenBottom }
+  ]
+}
+
+const isApart = (one: Rectangle, other: Rectangle): boolean =>
+  one.x + one.width <= other.x ||
+  other.x + other.width <= one.x ||
+  one.y + one.height <= other.y ||
+  other.y + other.height <= one.y
+
+const isWithin = (one: Rectangle, other: Rectangle): boolean =>
+  one.x >= other.x &&
+  one.y >= other.y &&
+  one.x + one.width <= other.x + other.width &&
+  one.y + one.height <= other.y + other.height
