@@ -28,11 +28,11 @@ describe('what is drawn from how far', () => {
     const weights = new Map(tables.map(({ id }, at) => [id, at % 7 === 0 ? 40 : at % 3]))
     const counts = [0.05, 0.1, 0.2, 0.35].map((scale) => {
       const labels = labelsAt(tables, scale, weights)
-      const boxes = labels.map(({ text, x, y, size }) => ({
+      const boxes = labels.map(({ lines, x, y, size }) => ({
         x,
         y,
-        wide: textWidth(text, size),
-        high: size
+        wide: Math.max(...lines.map((line) => textWidth(line, size))),
+        high: size * lines.length
       }))
       for (const [at, one] of boxes.entries())
         for (const other of boxes.slice(at + 1)) {
@@ -40,7 +40,7 @@ describe('what is drawn from how far', () => {
           const isAbove = Math.abs(one.y - other.y) >= (one.high + other.high) / 2
           expect(isBeside || isAbove).toBe(true)
         }
-      for (const { size } of labels) expect(size * scale).toBeGreaterThanOrEqual(9)
+      for (const { size } of labels) expect(size * scale).toBeGreaterThanOrEqual(8)
       const heavy = [...weights].filter(([, weight]) => weight === 40).map(([id]) => id)
       const shown = new Set(labels.map(({ table }) => table))
       const share = (ids: readonly string[]): number => ids.filter((id) => shown.has(id)).length / ids.length
@@ -49,5 +49,20 @@ describe('what is drawn from how far', () => {
     })
     expect(counts).toEqual([...counts].sort((one, other) => one - other))
     expect(counts.at(-1)).toBeGreaterThan(100)
+  })
+
+  it('has names in as many lines as make them stay within their tables, where that can be read', () => {
+    const design = lifelike(170)
+    const { tables } = makeScene(design, layout(design))
+    const byId = new Map(tables.map((table) => [table.id, table]))
+    const labels = labelsAt(tables, 0.2, new Map())
+    const inLines = labels.filter(({ lines }) => lines.length > 1)
+    expect(inLines.length).toBeGreaterThan(20)
+    for (const { table, lines, size } of inLines) {
+      const { name, width, height } = byId.get(table) ?? expect.fail()
+      expect(lines.join('')).toBe(name)
+      expect(Math.max(...lines.map((line) => textWidth(line, size)))).toBeLessThanOrEqual(width * 1.1)
+      expect(size * lines.length).toBeLessThanOrEqual(height)
+    }
   })
 })

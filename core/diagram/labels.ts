@@ -22,7 +22,8 @@ export const nameSize = (scale: number): number => Math.min(28, 11 / scale)
 /** A name over the drawing: its middle, and its size, in the drawing's own pixels. */
 export interface Label {
   table: string
-  text: string
+  /** One below the other. */
+  lines: readonly string[]
   x: number
   y: number
   size: number
@@ -31,12 +32,12 @@ export interface Label {
 }
 
 /** How large names are on the screen (pixels): the more hangs on a table the larger, and smaller to stay within it. */
-const SIZES = { most: 15, least: 11, small: 9, region: 17 }
+const SIZES = { most: 15, least: 11, small: 8, region: 17 }
 /** How wide a name may be on the screen beyond its table, and of how many letters a region's is left at least. */
 const WIDEST = 130
 const LEAST_LEFT = 4
 /** Lines of a name are so much higher than its letters. */
-const LEADING = 1.15
+export const LEADING = 1.15
 
 /**
  * The names that there is room for where tables are drawn without: those of the tables that most hangs on first, each
@@ -60,27 +61,52 @@ export function labelsAt(
     ...regions.flatMap((region) => headLabel(region, scale, taken)),
     ...order.flatMap((table): Label[] => {
       const wanted = (SIZES.least + (SIZES.most - SIZES.least) * Math.sqrt(weight(table) / most)) / scale
-      // Where it can be read within its table, it stays there.
-      const fitting = (table.width * 0.94) / textWidth(table.name, 1)
-      const size = fitting * scale >= SIZES.small ? Math.min(wanted, fitting) : wanted
-      const text = clip(table.name, Math.max(table.width, WIDEST / scale), size)
-      const wide = textWidth(text, size) * 1.06
-      const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size * 2)]
-      const own = {
-        left: x - wide / 2,
-        right: x + wide / 2,
-        top: y - (size * LEADING) / 2,
-        bottom: y + (size * LEADING) / 2
+      const { lines, size } = within(table, scale, wanted) ?? {
+        lines: [clip(table.name, Math.max(table.width, WIDEST / scale), wanted)],
+        size: wanted
       }
+      const wide = widest(lines) * size * 1.06
+      const high = size * LEADING * lines.length
+      const [x, y] = [table.x + table.width / 2, table.y + Math.min(table.height / 2, size + high / 2)]
+      const own = { left: x - wide / 2, right: x + wide / 2, top: y - high / 2, bottom: y + high / 2 }
       const isTaken = taken.some(
         (each) =>
           each.left < own.right && each.right > own.left && each.top < own.bottom && each.bottom > own.top
       )
       if (isTaken) return []
       taken.push(own)
-      return [{ table: table.id, text, x, y, size }]
+      return [{ table: table.id, lines, x, y, size }]
     })
   ]
+}
+
+/** The widest line of a name, for each unit of its size. */
+const widest = (lines: readonly string[]): number => Math.max(...lines.map((line) => textWidth(line, 1)))
+
+/** A name that can be read within its table: whole, or else at its joints below each other; none that has no room. */
+function within(
+  { name, width, height }: SceneTable,
+  scale: number,
+  wanted: number
+): { lines: string[]; size: number } | undefined {
+  for (const lines of [[name], inTwo(name), name.split(JOINT)]) {
+    const most = Math.min((width * OVER) / widest(lines), (height * 0.94) / (lines.length * LEADING))
+    if (most * scale >= SIZES.small) return { lines, size: Math.min(wanted, most) }
+  }
+  return undefined
+}
+
+/** How much wider than its table a name is that still looks to be in it. */
+const OVER = 1.08
+
+/** Behind what a name can go on in the next line. */
+const JOINT = /(?<=[_.\- ])(?=.)/
+
+/** A name in two lines, of which the longer is as short as can be. */
+function inTwo(name: string): string[] {
+  const parts = name.split(JOINT)
+  const cuts = parts.slice(1).map((_, at) => [parts.slice(0, at + 1).join(''), parts.slice(at + 1).join('')])
+  return cuts.sort((one, other) => widest(one) - widest(other))[0] ?? [name]
 }
 
 /** The name of a region in its head, as large as it has room there. */
@@ -95,5 +121,5 @@ function headLabel(
   const half = (textWidth(text, size) * 1.06) / 2
   const [middle, line] = [x + width / 2, y + head / 2]
   taken.push({ left: middle - half, right: middle + half, top: line - size * 0.6, bottom: line + size * 0.6 })
-  return [{ table: id, text, x: middle, y: line, size, isRegion: true }]
+  return [{ table: id, lines: [text], x: middle, y: line, size, isRegion: true }]
 }

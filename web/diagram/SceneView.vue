@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { inject } from 'vue'
 import { SIGNS } from '../../core/diagram/fates.ts'
-import type { Detail, Label } from '../../core/diagram/labels.ts'
+import { LEADING, type Detail, type Label } from '../../core/diagram/labels.ts'
 import { clip } from '../../core/diagram/box.ts'
 import { regionSize } from '../../core/diagram/regions.ts'
 import type {
@@ -100,9 +100,15 @@ const emit = defineEmits<{
       :x="label.x"
       :y="label.y"
       :font-size="label.size"
-      :stroke-width="label.size * 0.28"
-      >{{ signOf(label) }}{{ label.text }}</text
-    >
+      :stroke-width="label.size * 0.28">
+      <tspan
+        v-for="(line, at) in label.lines"
+        :key="at"
+        :x="label.x"
+        :dy="(at === 0 ? (1 - label.lines.length) / 2 : 1) * LEADING * label.size"
+        >{{ at === 0 ? signOf(label) : '' }}{{ line }}</tspan
+      >
+    </text>
   </g>
 </template>
 
