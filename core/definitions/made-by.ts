@@ -1,0 +1,12 @@
+/** What every file for an application begins with: that it is made, and from what. The same design says the same. */
+export const madeBy = (design: string): string[] => [
+  `Made by Patient Key from the design ${oneLine(design)}.`,
+  'Change the design and write it anew: what is changed here is lost then.'
+]
+
+/** A text as one line that cannot end a comment. */
+export const oneLine = (text: string): string =>
+  text
+    .replaceAll(/[\p{Cc}\u2028\u2029]+/gu, ' ')
+    .replaceAll('*/', '* /')
+    .trim()
