@@ -29,7 +29,7 @@ const MANY = 40
  */
 const SHAPE = { few: 0.25, many: 0.6, farOff: 1.7 }
 /** Of so many parcels, times orders, as are tried in all; and how far chance makes one larger than it is. */
-const ORDERS = { parcels: 200, most: 8, chance: 0.3 }
+const ORDERS = { parcels: 120, most: 8, chance: 0.3 }
 
 /** Parcels on a sheet. */
 interface Sheet {
@@ -125,12 +125,13 @@ const WHOLE: Spot = { x: 0, y: 0 }
 /** The highest place where something fits; the leftmost of several. */
 function highest(free: readonly Rectangle[], solids: readonly Rectangle[], right: number): Spot {
   let best: Spot = { x: 0, y: Infinity }
+  const begins = [WHOLE, ...solids]
   for (const corner of free)
-    for (const solid of [WHOLE, ...solids]) {
-      const spot = { x: corner.x - solid.x, y: corner.y - solid.y }
-      const isOn = spot.x >= 0 && spot.y >= 0 && spot.x <= right
-      const isBetter = spot.y < best.y || (spot.y === best.y && spot.x < best.x)
-      if (isOn && isBetter && fits(solids, spot, free)) best = spot
+    for (const begin of begins) {
+      const [x, y] = [corner.x - begin.x, corner.y - begin.y]
+      const isBetter = y < best.y || (y === best.y && x < best.x)
+      if (!isBetter || x < 0 || y < 0 || x > right) continue
+      if (fits(solids, { x, y }, free)) best = { x, y }
     }
   return best
 }
@@ -147,34 +148,39 @@ function fits(solids: readonly Rectangle[], { x, y }: Spot, free: readonly Recta
   })
 }
 
-/** The largest free rectangles after something was put down. */
+/** The largest free rectangles after something was put down, as far as they hold the least. */
 function without(free: readonly Rectangle[], taken: Rectangle, least: Size): Rectangle[] {
   const kept: Rectangle[] = []
   const cut: Rectangle[] = []
   for (const each of free) {
     if (isApart(each, taken)) kept.push(each)
-    else
-      cut.push(
-        ...besides(each, taken).filter(({ width, height }) => width >= least.width && height >= least.height)
-      )
+    else for (const rest of besides(each, taken)) if (holds(rest, least)) cut.push(rest)
   }
-  const isNew = (each: Rectangle, at: number): boolean =>
-    !kept.some((other) => isWithin(each, other)) &&
-    !cut.some(
-      (other, place) => place !== at && isWithin(each, other) && !(isWithin(other, each) && place > at)
-    )
-  return [...kept, ...cut.filter(isNew)]
+  const left = kept.length
+  for (const [at, each] of cut.entries()) {
+    const isPart = (other: Rectangle, place: number): boolean =>
+      place !== at && isWithin(each, other) && (place < at || !isWithin(other, each))
+    if (!cut.some(isPart) && !isWithinAny(each, kept, left)) kept.push(each)
+  }
+  return kept
+}
+
+const holds = ({ width, height }: Size, least: Size): boolean =>
+  width >= least.width && height >= least.height
+
+function isWithinAny(one: Rectangle, others: readonly Rectangle[], count: number): boolean {
+  for (let at = 0; at < count; at++) if (isWithin(one, others[at] as Rectangle)) return true
+  return false
 }
 
 /** What of a free rectangle is left of something, right of it, above it and below it. */
-function besides(free: Rectangle, taken: Rectangle): Rectangle[] {
-  const [right, bottom] = [free.x + free.width, free.y + free.height]
-  const [takenRight, takenBottom] = [taken.x + taken.width, taken.y + taken.height]
+function besides({ x, y, width, height }: Rectangle, taken: Rectangle): Rectangle[] {
+  const [right, bottom] = [taken.x + taken.width, taken.y + taken.height]
   return [
-    { ...free, width: taken.x - free.x },
-    { ...free, x: takenRight, width: right - takenRight },
-    { ...free, height: taken.y - free.y },
-    { ...free, y: takenBottom, height: bottom - takenBottom }
+    { x, y, width: taken.x - x, height },
+    { x: right, y, width: x + width - right, height },
+    { x, y, width, height: taken.y - y },
+    { x, y: bottom, width, height: y + height - bottom }
   ]
 }
 
