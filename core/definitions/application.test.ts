@@ -1,8 +1,10 @@
 import { Ajv2020 } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import fc from 'fast-check'
+import { buildSchema, parse, validate, validateSchema } from 'graphql'
 import { describe, expect, it } from 'vitest'
 import { z } from 'zod'
+import page from '../../docs/shape.schema.json?raw'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { lifelike } from '../../demo/lifelike.ts'
 import { choices, grow } from '../../tests/designs.ts'
@@ -11,6 +13,7 @@ import { compileErrors, runModule } from '../../tests/typescript.ts'
 import { tableOf } from '../design/directory.ts'
 import type { Design, Row } from '../design/model.ts'
 import { withSampleRows } from '../rows/sample.ts'
+import { toGraphql } from './graphql.ts'
 import { toJsonSchema } from './json-schema.ts'
 import { shapeOf, shapeSchema, type Entity, type Shape } from './shape.ts'
 import { toTypescript } from './typescript.ts'
@@ -119,6 +122,18 @@ describe('the shape of a design', () => {
         }
       }
     }
+  })
+
+  it('is as its own schema in the documents has it', () => {
+    expect(JSON.parse(page)).toEqual(JSON.parse(JSON.stringify(z.toJSONSchema(shapeSchema))))
+    const ajv = new Ajv2020({ strict: false })
+    const validate = ajv.compile(JSON.parse(page) as object)
+    for (const design of [demo, ...grown.slice(0, 40)])
+      expect(
+        validate(JSON.parse(JSON.stringify(shapeOf(design, TYPESCRIPT)))),
+        ajv.errorsText(validate.errors)
+      ).toBe(true)
+    expect(validate({ ...shape, entities: [{ ...shape.entities[0], many: 3 }] })).toBe(false)
   })
 
   it('leads across a junction, with columns of its own and without, to a table itself and through three sides', () => {
@@ -234,5 +249,40 @@ describe('JSON Schema', () => {
     )
     for (const [what, count] of seen) expect(count, what).toBeGreaterThan(5)
     expect(seen.size).toBe(7)
+  })
+})
+
+describe('a schema for GraphQL', () => {
+  it('is one, whatever the design and its names, and can be asked for every table', () => {
+    let asked = 0
+    for (const design of [demo, lifelike(60), ...grown]) {
+      const schema = buildSchema(toGraphql(design))
+      expect(validateSchema(schema)).toEqual([])
+      const fields = Object.keys(schema.getQueryType()?.getFields() ?? {})
+      const all = fields.filter((name) =>
+        String(schema.getQueryType()?.getFields()[name]?.type).startsWith('[')
+      )
+      expect(all).toHaveLength(design.tables.length)
+      asked += all.length
+    }
+    expect(asked).toBeGreaterThan(DESIGNS * 3)
+  })
+
+  it('leads along both ends, across junctions and to itself, and says what stands in a list', () => {
+    const schema = buildSchema(toGraphql(demo))
+    const question = (text: string): string[] => validate(schema, parse(text)).map(({ message }) => message)
+    expect(
+      question(`{
+        admission(admissionId: 1) {
+          patient { wardName species { commonName otherSpecies { latinName } } }
+          medicinesByDose { name doses { quantity } }
+          carerNotes { words carerNotesByAnswers { words } }
+          release { releasedOn }
+        }
+        wards { housing }
+      }`)
+    ).toEqual([])
+    expect(question('{ admission(admissionId: "one") { patient { nothing } } }')).toHaveLength(2)
+    expect(toGraphql(demo)).toContain('  "Stands for: aviary"\n  AVIARY')
   })
 })

@@ -27,7 +27,7 @@ function letters(name: string, { plainLetters }: Tongue): string {
  */
 export function identifier(
   name: string,
-  letterCase: Tongue['types'] | Tongue['fields'],
+  letterCase: Tongue['types'] | Tongue['fields'] | 'UPPER_SNAKE',
   tongue: Tongue,
   instead: string
 ): string {

@@ -7,17 +7,30 @@ import { writeViews } from './figure-views.ts'
 import { dictionaryToCsv } from './dictionary-csv.ts'
 import { dictionaryToMarkdown } from './dictionary-markdown.ts'
 import { writePage } from './page.ts'
+import { toGraphql } from './graphql.ts'
+import { toJsonSchema } from './json-schema.ts'
+import { toSequelize } from './sequelize.ts'
+import { shapeOf } from './shape.ts'
+import { toTypescript } from './typescript.ts'
+import { TYPESCRIPT } from './typescript-names.ts'
+import { toZod } from './zod.ts'
 import { ALL_SHOWN, sceneOf, type Shown } from '../diagram/drawing.ts'
 import type { Theme } from '../diagram/paint.ts'
 import type { SheetWords } from '../diagram/sheet.ts'
 import { sceneToSvg } from '../diagram/svg.ts'
+
+/** Whom outputs are for: a database, people who read, an application, or this program again. */
+export const OUTPUT_GROUPS = ['databases', 'people', 'applications', 'the design'] as const
+export type OutputGroup = (typeof OUTPUT_GROUPS)[number]
 
 /** What a design is given out as. */
 export interface Output {
   name: string
   title: string
   file: string
-  kind: 'sql' | 'svg' | 'page' | 'text' | 'json'
+  kind: 'sql' | 'svg' | 'page' | 'text' | 'code' | 'json'
+  /** Whom it is for. */
+  group: OutputGroup
   write(design: Design, options?: OutputOptions): string
 }
 
@@ -61,6 +74,7 @@ export const OUTPUTS: readonly Output[] = [
     title: dialect.title,
     file: `${dialect.name}.sql`,
     kind: 'sql',
+    group: 'databases',
     write: (design, options) =>
       options?.views ? writeViews(design, dialect) : writeSql(design, dialect, options)
   })),
@@ -69,6 +83,7 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Diagram (SVG)',
     file: 'diagram.svg',
     kind: 'svg',
+    group: 'people',
     write: (design, { picture = {}, fonts } = {}) => {
       const { shown = ALL_SHOWN, words, theme } = picture
       const how = { theme, ends: shown.look.ends }
@@ -80,6 +95,7 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Page (HTML)',
     file: 'design.html',
     kind: 'page',
+    group: 'people',
     write: (design, { fonts = '' } = {}) =>
       writePage(design, sceneToSvg(sceneOf(design, ALL_SHOWN), { title: design.name }), fonts)
   },
@@ -88,6 +104,7 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Dictionary (Markdown)',
     file: 'dictionary.md',
     kind: 'text',
+    group: 'people',
     write: dictionaryToMarkdown
   },
   {
@@ -95,13 +112,63 @@ export const OUTPUTS: readonly Output[] = [
     title: 'Columns (CSV)',
     file: 'columns.csv',
     kind: 'text',
+    group: 'people',
     write: dictionaryToCsv
+  },
+  {
+    name: 'typescript',
+    title: 'TypeScript',
+    file: 'rows.ts',
+    kind: 'code',
+    group: 'applications',
+    write: toTypescript
+  },
+  {
+    name: 'zod',
+    title: 'Zod',
+    file: 'schemas.ts',
+    kind: 'code',
+    group: 'applications',
+    write: toZod
+  },
+  {
+    name: 'sequelize',
+    title: 'Sequelize',
+    file: 'models.js',
+    kind: 'code',
+    group: 'applications',
+    write: toSequelize
+  },
+  {
+    name: 'json-schema',
+    title: 'JSON Schema',
+    file: 'rows.schema.json',
+    kind: 'code',
+    group: 'applications',
+    write: toJsonSchema
+  },
+  {
+    name: 'graphql',
+    title: 'GraphQL',
+    file: 'schema.graphql',
+    kind: 'code',
+    group: 'applications',
+    write: toGraphql
+  },
+  {
+    name: 'shape',
+    title: 'Shape (JSON)',
+    file: 'shape.json',
+    kind: 'code',
+    group: 'applications',
+    write: (design) => `${JSON.stringify(shapeOf(design, TYPESCRIPT), null, 2)}\n`
   },
   {
     name: 'design',
     title: 'Design file',
     file: 'design.json',
     kind: 'json',
+    group: 'the design',
     write: (design) => writeDesignFile(design)
   }
 ]

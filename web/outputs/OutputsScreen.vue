@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { isDialect, DIALECTS } from '../../core/dialect/index.ts'
-import { OUTPUTS } from '../../core/definitions/outputs.ts'
+import { OUTPUT_GROUPS, OUTPUTS } from '../../core/definitions/outputs.ts'
 import { writeDesignFile } from '../../core/design/file.ts'
 import { api } from '../api/client.ts'
 import { FONTS } from '../parts/picture.ts'
@@ -44,6 +44,7 @@ const TYPES = {
   svg: 'image/svg+xml',
   page: 'text/html',
   text: 'text/plain',
+  code: 'text/plain',
   json: 'application/json'
 } as const
 async function save(): Promise<void> {
@@ -66,13 +67,16 @@ async function save(): Promise<void> {
   <div class="outputs">
     <div class="bar">
       <nav aria-label="Outputs">
-        <RouterLink
-          v-for="each in OUTPUTS"
-          :key="each.name"
-          :to="{ name: 'outputs', params: { output: each.name } }"
-          :class="{ on: each.name === output.name }"
-          >{{ each.title }}</RouterLink
-        >
+        <div v-for="group in OUTPUT_GROUPS" :key="group" role="group" :aria-label="`For ${group}`">
+          <span class="quiet">{{ group }}</span>
+          <RouterLink
+            v-for="each in OUTPUTS.filter((one) => one.group === group)"
+            :key="each.name"
+            :to="{ name: 'outputs', params: { output: each.name } }"
+            :class="{ on: each.name === output.name }"
+            >{{ each.title }}</RouterLink
+          >
+        </div>
       </nav>
       <div class="controls">
         <label v-if="output.kind === 'sql'"
@@ -130,7 +134,7 @@ async function save(): Promise<void> {
 .bar {
   display: flex;
   flex-wrap: wrap;
-  align-items: center;
+  align-items: end;
   gap: 10px;
 }
 .controls {
@@ -151,17 +155,23 @@ async function save(): Promise<void> {
 .bar nav {
   display: flex;
   flex-wrap: wrap;
-  margin-right: auto;
-  border: 1px solid var(--line);
-  background: var(--sheet);
+  gap: 4px 16px;
+  flex: 1 1 560px;
+  min-width: 0;
+}
+.bar nav > div {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+}
+.bar nav .quiet {
+  font-size: 12px;
+  margin-right: 4px;
 }
 .bar nav a {
-  padding: 4px 13px;
+  padding: 3px 6px;
   color: var(--quiet);
   text-decoration: none;
-}
-.bar nav a + a {
-  border-left: 1px solid var(--line);
 }
 .bar nav a.on {
   color: var(--ink);
