@@ -2,6 +2,7 @@ import { homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, CommanderError } from 'commander'
 import { backup, restore } from './backups.ts'
+import { writeTree } from './tree.ts'
 import { check, demo, listOutputs, plan, planChain, prove, write } from './commands.ts'
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
@@ -80,6 +81,10 @@ program
   .argument('[design]', 'a design file')
   .option('--as <output>', 'which one')
   .option('-o, --output <path>', 'where to; standard output when left out')
+  .option(
+    '--check',
+    'with -o DIR and no --as: only say what of all that the design gives is out of step there'
+  )
   .option('--rows', 'with the rows that the design has, where it is SQL')
   .option('--views', 'only the views of its figures, where it is SQL')
   .option('--view <name>', 'a diagram: as a view that is kept with the design shows it')
@@ -106,6 +111,7 @@ program
         output?: string
         rows?: boolean
         views?: boolean
+        check?: boolean
         list?: boolean
         json?: boolean
       } & DrawOptions
@@ -114,9 +120,14 @@ program
         if (options.list) return listOutputs()
         if (design === undefined)
           throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
+        if (options.as === undefined && options.output !== undefined)
+          return writeTree(design, options.output, options)
         if (options.as === undefined)
-          throw new CannotDo('Say what to write it as: --as OUTPUT. --list names the outputs.')
-        const { as, list: _, json: __, ...more } = options
+          throw new CannotDo(
+            'Say what to write it as: --as OUTPUT (--list names the outputs), or -o DIR for all that it gives an application.'
+          )
+        if (options.check) throw new CannotDo('--check is for a whole tree: leave --as out, and say -o DIR.')
+        const { as, list: _, json: __, check: ___, ...more } = options
         return write(design, { as, ...more })
       })
   )

@@ -31,6 +31,8 @@ export const BOUNDS = {
   subjects: 500,
   views: 500,
   versions: 10_000,
+  /** The name of a file with the folders that it stands in. */
+  place: 200,
 
   note: 2000,
   /** A text in a row or a default. */

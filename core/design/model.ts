@@ -477,6 +477,21 @@ export const setAsideSchema = z.strictObject({
 })
 export type SetAside = z.infer<typeof setAsideSchema>
 
+/** Why a text is no place for a file in a tree: it would stand outside it, or not on every machine. */
+export function placeFlaw(place: string): string | undefined {
+  if (place.length > BOUNDS.place) return `it is longer than ${BOUNDS.place} characters`
+  const parts = place.split('/')
+  if (parts.some((part) => part === '' || part === '.' || part === '..'))
+    return 'it is to be names with a / between them, such as src/data/rows.ts'
+  const odd = /[\p{Cc}\\:*?"<>|]/u.exec(place)?.[0]
+  if (odd !== undefined) return `${JSON.stringify(odd)} cannot stand in the name of a file everywhere`
+  return parts.some((part) => /[. ]$/.test(part)) ? 'a name may not end with a dot or a space' : undefined
+}
+export const placeSchema = z.string().refine((place) => placeFlaw(place) === undefined, {
+  error: 'is no place for a file'
+})
+export const outputNameSchema = z.string().regex(/^[a-z][a-z-]{0,29}$/)
+
 export const designSchema = z.strictObject({
   id: idSchema,
   name: nameSchema,
@@ -505,6 +520,8 @@ export const designSchema = z.strictObject({
   rulings: z.array(rulingSchema).max(BOUNDS.rules).optional(),
   subjects: z.array(subjectSchema).max(BOUNDS.subjects).optional(),
   views: z.array(viewSchema).max(BOUNDS.views).optional(),
+  /** The outputs that an application is given, by name, and where each is written in its tree. */
+  outputs: z.record(outputNameSchema, placeSchema).optional(),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>

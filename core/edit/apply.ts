@@ -78,6 +78,7 @@ import {
   setLabel,
   setRows
 } from './tables.ts'
+import { setOutput } from './wanted.ts'
 
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
@@ -86,6 +87,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.setUsual': setUsual,
   'design.setDialects': setDialects,
   'design.setOldest': setOldest,
+  'design.setOutput': setOutput,
   'finding.setAside': setAside,
   'schema.add': addSchema,
   'schema.rename': renameSchema,

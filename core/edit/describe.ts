@@ -28,6 +28,10 @@ export function describe(design: Design, operation: Operation): string {
       return 'change what the design is written for'
     case 'design.setOldest':
       return `change which version of ${operation.dialect} the design is to run on`
+    case 'design.setOutput':
+      return operation.to === null
+        ? `leave ${operation.output} out of what the application is given`
+        : `give the application ${operation.output} as ${shorten(operation.to)}`
     case 'finding.setAside':
       return operation.reason === null
         ? `take up a finding on ${table(operation.table)} again`

@@ -17,6 +17,8 @@ import {
   renewedSchema,
   nameSchema,
   natureSchema,
+  outputNameSchema,
+  placeSchema,
   policySchema,
   positionSchema,
   ROW_SECURITY,
@@ -91,6 +93,13 @@ const single = [
     kind: z.literal('design.setOldest'),
     dialect: z.string().regex(/^[a-z]{1,20}$/),
     version: versionOfEngine.nullable()
+  }),
+
+  /** Where an output is written in an application's tree; null: it is not wanted. */
+  z.strictObject({
+    kind: z.literal('design.setOutput'),
+    output: outputNameSchema,
+    to: placeSchema.nullable()
   }),
 
   /** Lets a finding stand, with the reason; null: it is told of again. */

@@ -1,13 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { isDialect, DIALECTS } from '../../core/dialect/index.ts'
 import { OUTPUT_GROUPS, OUTPUTS } from '../../core/definitions/outputs.ts'
+import { counted } from '../../core/naming/words.ts'
 import { writeDesignFile } from '../../core/design/file.ts'
 import { api } from '../api/client.ts'
 import { FONTS } from '../parts/picture.ts'
 import { download } from '../parts/files.ts'
 import CopyButton from '../parts/CopyButton.vue'
+import DraftField from '../parts/DraftField.vue'
 import SqlText from '../parts/SqlText.vue'
 import { useDesign } from '../stores/design.ts'
 import { useWritten } from './useWritten.ts'
@@ -28,7 +30,7 @@ const remarks = computed(() =>
 const rows = ref(false)
 /** Whether the views of figures are written instead of the tables. */
 const views = ref(false)
-const { text, failure, isOld } = useWritten(
+const { text, failure, isOld, packAll } = useWritten(
   computed(() => store.design),
   computed(() => output.value.name),
   computed(() => ({ rows: rows.value, views: views.value, fonts: FONTS }))
@@ -38,6 +40,22 @@ const picture = computed(() =>
   output.value.kind === 'svg' && text.value ? `data:image/svg+xml;utf8,${encodeURIComponent(text.value)}` : ''
 )
 const version = computed(() => (store.looking ? `version ${store.looking.number}` : undefined))
+
+/** Where the output is written in an application's tree, where that is given it. */
+const place = computed(() => store.design?.outputs?.[output.value.name])
+const givenCount = computed(() => Object.keys(store.design?.outputs ?? {}).length)
+function give(to: string | null): boolean {
+  const refusal = store.submit({ kind: 'design.setOutput', output: output.value.name, to })
+  return refusal === undefined
+}
+/** Takes a place over; one that cannot be stays as it was typed, to be put right. */
+function moveTo(typed: string, field: HTMLInputElement): void {
+  if (!give(typed.trim() === '' ? null : typed.trim())) void nextTick(() => field.focus())
+}
+async function saveAll(): Promise<void> {
+  const folder = await packAll()
+  if (folder) download(`${store.design?.name ?? 'design'} for the application.zip`, folder, 'application/zip')
+}
 
 const TYPES = {
   sql: 'text/plain',
@@ -74,7 +92,13 @@ async function save(): Promise<void> {
             :key="each.name"
             :to="{ name: 'outputs', params: { output: each.name } }"
             :class="{ on: each.name === output.name }"
-            >{{ each.title }}</RouterLink
+            >{{ each.title
+            }}<span
+              v-if="store.design?.outputs?.[each.name]"
+              class="is-given"
+              title="The application is given it">
+              ✓</span
+            ></RouterLink
           >
         </div>
       </nav>
@@ -91,6 +115,30 @@ async function save(): Promise<void> {
         <CopyButton class="button" :text="text">Copy</CopyButton>
         <button type="button" class="button" :disabled="text === ''" @click="save">Download</button>
       </div>
+    </div>
+    <div v-if="output.kind !== 'json'" class="given">
+      <label
+        ><input
+          type="checkbox"
+          :checked="place !== undefined"
+          @change="give(place === undefined ? output.file : null)" />
+        the application is given this<template v-if="place !== undefined">, as</template></label
+      >
+      <DraftField
+        v-if="place !== undefined"
+        :key="output.name"
+        class="lined mono"
+        :value="place"
+        :aria-label="`Where ${output.title} is written in the application’s tree`"
+        spellcheck="false"
+        @take="moveTo" />
+      <template v-if="givenCount > 0">
+        <span class="quiet"
+          >{{ counted(givenCount, 'file') }} in all;
+          <span class="mono">patient-key write DESIGN -o DIR</span> keeps them in step</span
+        >
+        <button type="button" class="link" @click="saveAll">all as a folder (zip)</button>
+      </template>
     </div>
     <ul
       v-if="remarks.length > 0"
@@ -143,6 +191,18 @@ async function save(): Promise<void> {
   gap: 10px;
   margin-left: auto;
 }
+.given {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 4px 10px;
+}
+.given .lined {
+  width: 230px;
+}
+.given .quiet {
+  margin-left: auto;
+}
 .alone .quiet {
   margin-left: 8px;
 }
@@ -172,6 +232,9 @@ async function save(): Promise<void> {
   padding: 3px 6px;
   color: var(--quiet);
   text-decoration: none;
+}
+.is-given {
+  color: var(--act);
 }
 .bar nav a.on {
   color: var(--ink);

@@ -3,12 +3,21 @@ import type { Design } from '../../core/design/model.ts'
 import type { OutputOptions } from '../../core/definitions/outputs.ts'
 import type { OutputAnswer, OutputQuestion } from '../workers/output.worker.ts'
 
+/** The number of a question for all at once; those for one begin at 1. */
+const PACKING = 0
+
 /** What a design comes to as an output, written off the main thread whenever one of them changes. */
 export function useWritten(
   design: Ref<Design | undefined>,
   output: Ref<string>,
   options: Ref<OutputOptions>
-): { text: Ref<string>; failure: Ref<string>; isOld: Ref<boolean> } {
+): {
+  text: Ref<string>
+  failure: Ref<string>
+  isOld: Ref<boolean>
+  /** All that the design gives an application, as one packed folder. */
+  packAll: () => Promise<Uint8Array<ArrayBuffer> | undefined>
+} {
   const text = shallowRef('')
   const failure = shallowRef('')
   /** Whether a newer one is being written. */
@@ -16,7 +25,13 @@ export function useWritten(
   const worker = new Worker(new URL('../workers/output.worker.ts', import.meta.url), { type: 'module' })
   let asked = 0
 
+  let packed: ((folder: Uint8Array<ArrayBuffer> | undefined) => void) | undefined
   worker.onmessage = ({ data }: MessageEvent<OutputAnswer>) => {
+    if (data.number === PACKING) {
+      packed?.('packed' in data ? data.packed : undefined)
+      if ('failure' in data) failure.value = data.failure
+      return
+    }
     if (data.number !== asked) return
     isOld.value = false
     text.value = 'text' in data ? data.text : ''
@@ -39,9 +54,23 @@ export function useWritten(
     worker.postMessage(question)
   }
 
+  function packAll(): Promise<Uint8Array<ArrayBuffer> | undefined> {
+    if (!design.value) return Promise.resolve(undefined)
+    const question: OutputQuestion = {
+      number: PACKING,
+      output: { all: true },
+      design: toRaw(design.value),
+      options: options.value
+    }
+    worker.postMessage(question)
+    return new Promise((resolve) => {
+      packed = resolve
+    })
+  }
+
   // What was written as another output is not shown as this one.
   watch(output, () => (text.value = ''), { flush: 'sync' })
   watch([design, output, options], write, { immediate: true })
   onBeforeUnmount(() => worker.terminate())
-  return { text, failure, isOld }
+  return { text, failure, isOld, packAll }
 }

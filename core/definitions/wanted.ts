@@ -1,0 +1,24 @@
+import type { Design } from '../design/model.ts'
+import { OUTPUTS } from './outputs.ts'
+
+/** A file of an application's tree: where it stands there, and what is in it. */
+export interface WantedFile {
+  path: string
+  text: string
+}
+
+/**
+ * The files that an application is given of a design, as it says itself, in the order of their places.
+ * @param fonts the rules that bring their fonts along to what is looked at.
+ */
+export function wantedFiles(design: Design, fonts: string): WantedFile[] {
+  const wanted = Object.entries(design.outputs ?? {}).flatMap(([name, path]): WantedFile[] => {
+    const output = OUTPUTS.find((each) => each.name === name)
+    return output ? [{ path, text: output.write(design, { fonts }) }] : []
+  })
+  return wanted.sort((one, other) => (one.path < other.path ? -1 : 1))
+}
+
+/** What a design wants and this program does not know: it was made with a later one. */
+export const unknownOutputs = ({ outputs = {} }: Design): string[] =>
+  Object.keys(outputs).filter((name) => !OUTPUTS.some((each) => each.name === name))
