@@ -8,6 +8,8 @@ export interface Tongue {
   plainLetters: boolean
   /** Names that cannot be given, in any letter case that is written here. */
   reserved: ReadonlySet<string>
+  /** Those that it keeps for itself in what has no key. */
+  reservedWithoutKey?: ReadonlySet<string>
 }
 
 /** Letters and digits alone, without marks over them where they are plain: what else stands in a name parts its words. */

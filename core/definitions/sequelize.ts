@@ -13,7 +13,9 @@ const OWN =
 
 const SEQUELIZE: Tongue = {
   ...TYPESCRIPT,
-  reserved: new Set([...TYPESCRIPT.reserved, 'DataTypes', 'Sequelize', ...OWN.split(' ')])
+  reserved: new Set([...TYPESCRIPT.reserved, 'DataTypes', 'Sequelize', ...OWN.split(' ')]),
+  // It gives what has no key one of its own, and is not talked out of that where something else is called so.
+  reservedWithoutKey: new Set(['id'])
 }
 
 /**
@@ -62,14 +64,17 @@ function attribute(design: Design, shape: Shape, entity: Entity, field: Field): 
   const column = tableOf(design, entity.id)
   const begins = column && columnOf(column, field.id)?.default
   const isKey = entity.key.includes(field.name)
-  const isGiven = field.given !== undefined && field.given !== 'copied' && field.given !== 'generated'
+  // It counts one field of a model that has a key; what else the database counts is left to that.
+  const isCounted =
+    entity.key.length > 0 && entity.fields.find(({ given }) => given === 'generated') === field
+  const isGiven = field.given !== undefined && field.given !== 'copied' && !isCounted
   return [
     `field: ${quoted(field.column)}`,
     `type: ${typeOf(shape, field)}`,
     // What the database gives may be left out, so that it is not asked for beforehand.
     `allowNull: ${field.optional || isGiven}`,
     ...(isKey ? ['primaryKey: true'] : []),
-    ...(field.given === 'generated' ? ['autoIncrement: true'] : []),
+    ...(isCounted ? ['autoIncrement: true'] : []),
     ...(begins?.kind === 'value' && typeof begins.value !== 'string' ? [`defaultValue: ${begins.value}`] : [])
   ]
 }

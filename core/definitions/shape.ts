@@ -9,10 +9,6 @@ import { isJunction, junctionSides } from '../relate/junction.ts'
 import { cardinalitySentences, isSingle, readingOf } from '../relate/reading.ts'
 import { FreeNames, identifier, saysSame, type Tongue } from './code-names.ts'
 
-/**
- * What an application has to know of a design, with every name as it is called in code: what all definitions for
- * applications are written from. `docs/shape.schema.json` is made from this schema.
- */
 const text = z.string()
 
 /** What sets a field where the application says nothing: the engine counts it, fills it or works it out. */
@@ -93,6 +89,10 @@ export type Entity = z.infer<typeof entitySchema>
 const listSchema = z.strictObject({ id: text, type: text, name: text, values: z.array(text) })
 export type List = z.infer<typeof listSchema>
 
+/**
+ * What an application has to know of a design, with every name as it is called in code: what all definitions for
+ * applications are written from. `docs/shape.schema.json` is made from this schema.
+ */
 export const shapeSchema = z.strictObject({
   design: text,
   entities: z.array(entitySchema),
@@ -171,9 +171,10 @@ function namesIn(design: Design, tongue: Tongue): Names {
 function membersOf(
   design: Design,
   table: Table,
-  tongue: Tongue,
+  anyTongue: Tongue,
   remark: (of: string, name: string) => void
 ): Pick<TableNames, 'fields' | 'ends'> {
+  const tongue = table.primaryKey ? anyTongue : withoutKey(anyTongue)
   const free = new FreeNames()
   const call = (name: string, instead: string): string =>
     free.give(identifier(name, tongue.fields, tongue, instead))
@@ -201,6 +202,11 @@ function membersOf(
   }
   return { fields, ends }
 }
+
+const withoutKey = (tongue: Tongue): Tongue => ({
+  ...tongue,
+  reserved: new Set([...tongue.reserved, ...(tongue.reservedWithoutKey ?? [])])
+})
 
 /** From a table through each junction to each of its other sides. */
 function waysAcross(design: Design, table: Table): { junction: Table; near: ForeignKey; far: ForeignKey }[] {

@@ -7,7 +7,7 @@ import sqlite3 from 'sqlite3'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeSql } from '../../core/definitions/create-script.ts'
 import { toSequelize } from '../../core/definitions/sequelize.ts'
-import type { Design, Table } from '../../core/design/model.ts'
+import { emptyDesign, emptyTable, type Design, type Table } from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { choices, grow } from '../../tests/designs.ts'
@@ -112,6 +112,16 @@ describe('models for Sequelize', () => {
     const row = plain(await of('Finder').findByPk(plain(made).finderId as number))
     expect(row).toMatchObject({ name: 'Wren Halloway', telephone: null })
     await expect(of('Finder').create({ telephone: '0300 5550' })).rejects.toThrow(/name/)
+  })
+
+  it('say nothing of a key where there is none, also where a column is called id', () => {
+    const keyless = {
+      ...emptyTable('note', 't_note'),
+      columns: [{ id: 'c_id', name: 'id', type: { kind: 'text' as const }, required: true }]
+    }
+    const { models: those } = defined({ ...emptyDesign('Notes'), tables: [keyless] })
+    expect(those.Note?.getAttributes()).toMatchObject({ id_: { field: 'id' } })
+    expect(those.Note?.primaryKeyAttributes).toEqual([])
   })
 
   it('are taken by Sequelize whatever the design and its names', () => {
