@@ -84,7 +84,10 @@ describe('the command line', () => {
     expect(done.status).toBe(0)
     expect(JSON.parse(done.out)).toMatchObject({
       proof: { good: true },
-      changes: expect.arrayContaining([expect.objectContaining({ kind: 'renamed' })]) as unknown
+      changes: expect.arrayContaining([expect.objectContaining({ kind: 'renamed' })]) as unknown,
+      applications: expect.arrayContaining([
+        { breaks: true, says: 'Patient.ring is called Patient.ringNo now.' }
+      ]) as unknown
     })
     for (const name of ['up.sql', 'down.sql', 'plan.json']) expect(existsSync(at(`plan/${name}`))).toBe(true)
     expect(readFileSync(at('plan/up.sql'), 'utf8')).toContain('INSERT OR ROLLBACK INTO dose')

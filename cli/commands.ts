@@ -7,6 +7,9 @@ import type { Dialect } from '../core/dialect/dialect.ts'
 import { draw, DRAW_OPTIONS, isPicture, PICTURES, type DrawOptions } from './draw.ts'
 import { fonts } from './picture.ts'
 import { OUTPUTS } from '../core/definitions/outputs.ts'
+import { shapeChanges } from '../core/definitions/shape-changes.ts'
+import { shapeOf } from '../core/definitions/shape.ts'
+import { TYPESCRIPT } from '../core/definitions/typescript-names.ts'
 import type { Design } from '../core/design/model.ts'
 import { violations } from '../core/design/violations.ts'
 import { sayEfforts } from '../core/dialect/effort.ts'
@@ -208,9 +211,11 @@ export async function plan(
     made[way].length === 0 ? [] : sayEfforts(effortsIn(made, way), dialect.effort)
   const { moves, input } = made.ways.up
   const stopsAt = hindrances(before.design, after.design, moves, input.to)
+  const applications = shapeChanges(shapeOf(before.design, TYPESCRIPT), shapeOf(after.design, TYPESCRIPT))
   const json = {
     dialect: dialect.name,
     changes,
+    applications,
     warnings: made.warnings,
     keepsakes: {
       up: made.keepsakes.up.map((each) => each.name),
@@ -229,6 +234,9 @@ export async function plan(
     ...sayWarnings(made),
     ...stopsAt.map(({ message }) => `  of the rows of ${before.called}, up stops at: ${message}`),
     ...costsOf('up').map((sentence) => `  while up runs: ${sentence}`),
+    ...applications.map(
+      ({ breaks, says }) => `  ${breaks ? 'breaks applications' : 'for applications'}: ${says}`
+    ),
     ...sayAside(made, before.design, after.design)
   ]
   if (!provable) return { status: 0, json, words }

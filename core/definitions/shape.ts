@@ -27,6 +27,8 @@ const fieldSchema = z.strictObject({
   given: givenSchema.optional(),
   /** The entity whose key it holds a part of, and which field of that. */
   refersTo: z.strictObject({ entity: text, field: text }).optional(),
+  /** Whose key's values it holds, its own or, along the references, that of another in the end. */
+  keyOf: z.strictObject({ entity: text, field: text }).optional(),
   note: text.optional()
 })
 export type Field = z.infer<typeof fieldSchema>
@@ -56,7 +58,10 @@ const acrossSchema = z.strictObject({
   through: text,
   /** The end here that leads to the junction's rows, and the junction's end that leads on. */
   by: text,
-  on: text
+  on: text,
+  /** The two references. */
+  near: text,
+  far: text
 })
 export type Across = z.infer<typeof acrossSchema>
 
@@ -108,7 +113,7 @@ export const BESIDE_TYPE = ['New', 'Change', 'Links', 'With', 'Key', 'Id'] as co
 /** The shape of a design, its names as they are written in a language's code. */
 export function shapeOf(design: Design, tongue: Tongue): Shape {
   const names = namesIn(design, tongue)
-  const entities = design.tables.map((table) => entityOf(design, table, names))
+  const entities = withKeys(design.tables.map((table) => entityOf(design, table, names)))
   const lists = design.enums.map(({ id, name, values }): List => ({
     id,
     type: names.lists.get(id) ?? '',
@@ -241,7 +246,9 @@ function entityOf(design: Design, table: Table, names: Names): Entity {
       to: names.tables.get(far.table)?.type ?? '',
       through: names.tables.get(junction.id)?.type ?? '',
       by: own.ends.get(`parent ${near.id}`) ?? '',
-      on: names.tables.get(junction.id)?.ends.get(`child ${far.id}`) ?? ''
+      on: names.tables.get(junction.id)?.ends.get(`child ${far.id}`) ?? '',
+      near: near.id,
+      far: far.id
     })),
     figures: figuresOf(design, table).map(({ figure, of, type }) => ({
       name: own.ends.get(`figure ${figure.id}`) ?? '',
@@ -330,6 +337,46 @@ function endsOf(design: Design, table: Table, names: Names): End[] {
   })
   return [...ones, ...manys]
 }
+
+/**
+ * The entities with each field told of whose key's values it holds, its own or another's: a key is of one field, or one
+ * that something refers to.
+ */
+function withKeys(entities: readonly Entity[]): Entity[] {
+  const fields = new Map(
+    entities.flatMap((entity) =>
+      entity.fields.map((field) => [placeOf(entity.type, field.name), { entity, field }])
+    )
+  )
+  const keys = new Set(
+    entities.flatMap(({ type, key, fields: own }) => [
+      ...(key.length === 1 ? key.map((name) => placeOf(type, name)) : []),
+      ...own.flatMap(({ refersTo }) => (refersTo ? [placeOf(refersTo.entity, refersTo.field)] : []))
+    ])
+  )
+  /** Where a field's values come from in the end; one that leads in a circle stops where it comes round. */
+  const endOf = (place: string): string => {
+    const seen = new Set<string>()
+    let at = place
+    for (;;) {
+      const to = fields.get(at)?.field.refersTo
+      const next = to && placeOf(to.entity, to.field)
+      if (next === undefined || !fields.has(next) || seen.has(at)) return at
+      seen.add(at)
+      at = next
+    }
+  }
+  return entities.map((entity) => ({
+    ...entity,
+    fields: entity.fields.map((field) => {
+      const end = endOf(placeOf(entity.type, field.name))
+      const found = keys.has(end) ? fields.get(end) : undefined
+      return found ? { ...field, keyOf: { entity: found.entity.type, field: found.field.name } } : field
+    })
+  }))
+}
+
+const placeOf = (entity: string, field: string): string => `${entity}.${field}`
 
 /** Whether values of a type come as texts of digits, so that none of them is lost. */
 export const isDigits = (type: Type): boolean =>

@@ -1,7 +1,7 @@
 import type { Design } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { madeBy, oneLine } from './made-by.ts'
-import { isDigits, shapeOf, type Entity, type Field, type Shape } from './shape.ts'
+import { isDigits, shapeOf, type Entity, type Field } from './shape.ts'
 import { TYPESCRIPT } from './typescript-names.ts'
 
 /**
@@ -10,7 +10,6 @@ import { TYPESCRIPT } from './typescript-names.ts'
  */
 export function toTypescript(design: Design): string {
   const shape = shapeOf(design, TYPESCRIPT)
-  const keys = new Keys(shape)
   const lines = [
     ...madeBy(shape.design).map((line) => `// ${line}`),
     ...shape.remarks.map((line) => `// ${oneLine(line)}`),
@@ -22,7 +21,7 @@ export function toTypescript(design: Design): string {
       `export const ${type} = [${values.map(quoted).join(', ')}] as const`,
       `export type ${type} = (typeof ${type})[number]`
     ]),
-    ...shape.entities.flatMap((entity) => ['', ...entityLines(entity, keys)])
+    ...shape.entities.flatMap((entity) => ['', ...entityLines(entity)])
   ]
   return `${lines.join('\n')}\n`
 }
@@ -42,7 +41,7 @@ export const quoted = (text: string): string =>
     .replaceAll(/[\u2028\u2029]/g, (c) => `\\u${c.charCodeAt(0).toString(16)}`)}'`
 
 /** What a value of a type is in TypeScript. Digits come as text, so that none is lost; dates and times as the standard writes them. */
-function plainType({ type, list }: Pick<Field, 'type' | 'list'>): string {
+export function plainType({ type, list }: Pick<Field, 'type' | 'list'>): string {
   if (list !== undefined) return list
   if (isDigits(type)) return 'string'
   return PLAIN[type.kind]
@@ -66,52 +65,22 @@ const PLAIN: Record<Type['kind'], string> = {
   native: 'unknown'
 }
 
-/** Which fields hold a key's values, and of which table these are in the end. */
-class Keys {
-  private readonly byType: ReadonlyMap<string, Entity>
-  private readonly referredTo = new Set<string>()
-
-  constructor({ entities }: Shape) {
-    this.byType = new Map(entities.map((entity) => [entity.type, entity]))
-    for (const entity of entities)
-      for (const { name, refersTo } of entity.fields) {
-        if (refersTo) this.referredTo.add(`${refersTo.entity}.${refersTo.field}`)
-        if (entity.key.length === 1 && entity.key.includes(name))
-          this.referredTo.add(`${entity.type}.${name}`)
-      }
-  }
-
-  /** A field's type: of a key, what leads there says so too. */
-  typeOf(entity: Entity, field: Field): string {
-    const plain = plainType(field)
-    const place = this.placeOf(entity, field)
-    return plain === 'unknown' || !this.referredTo.has(place) ? plain : `Key<${quoted(place)}, ${plain}>`
-  }
-
-  /** Where the values of a field come from in the end, along the references. */
-  private placeOf(entity: Entity, field: Field): string {
-    const seen = new Set<string>()
-    let [at, from] = [entity, field]
-    for (;;) {
-      const place = `${at.type}.${from.name}`
-      const next = from.refersTo && this.byType.get(from.refersTo.entity)
-      const its = next?.fields.find(({ name }) => name === from.refersTo?.field)
-      if (!next || !its || seen.has(place)) return place
-      seen.add(place)
-      ;[at, from] = [next, its]
-    }
-  }
+/** A field's type: of a key, what leads there says so too. */
+function typeOf(field: Field): string {
+  const plain = plainType(field)
+  const { keyOf } = field
+  return plain === 'unknown' || !keyOf ? plain : `Key<${quoted(`${keyOf.entity}.${keyOf.field}`)}, ${plain}>`
 }
 
-function entityLines(entity: Entity, keys: Keys): string[] {
+function entityLines(entity: Entity): string[] {
   const { type, fields, key } = entity
-  const typeOf = (field: Field): string => keys.typeOf(entity, field) + (field.optional ? ' | null' : '')
+  const held = (field: Field): string => typeOf(field) + (field.optional ? ' | null' : '')
   const writable = fields.filter(({ given }) => given !== 'computed')
   const mayBeLeft = (field: Field): boolean => field.optional || field.given !== undefined
   return [
     ...comment([`A row of ${entity.table}, as it is read.`, entity.note]),
     `export interface ${type} {`,
-    ...fields.flatMap((field) => [...comment([field.note], '  '), `  ${field.name}: ${typeOf(field)}`]),
+    ...fields.flatMap((field) => [...comment([field.note], '  '), `  ${field.name}: ${held(field)}`]),
     ...entity.figures.flatMap(({ name, says, type: figure }) => [
       ...comment([`${says}; where it is asked for.`], '  '),
       `  ${name}?: ${plainType({ type: figure })} | null`
@@ -119,7 +88,7 @@ function entityLines(entity: Entity, keys: Keys): string[] {
     '}',
     `/** A row of ${oneLine(entity.table)} that is to be put in: what may be empty, or is given, may be left out. */`,
     `export interface New${type} {`,
-    ...writable.map((field) => `  ${field.name}${mayBeLeft(field) ? '?' : ''}: ${typeOf(field)}`),
+    ...writable.map((field) => `  ${field.name}${mayBeLeft(field) ? '?' : ''}: ${held(field)}`),
     '}',
     `/** What of a row is to become another. */`,
     `export type ${type}Change = Partial<New${type}>`,

@@ -27,6 +27,7 @@ import ChangeList from './ChangeList.vue'
 import { chosenDialect } from './chosenDialect.ts'
 import { comparedIn } from './compared.ts'
 import FillAsk from './FillAsk.vue'
+import ForApplications from './ForApplications.vue'
 import ProofView from './ProofView.vue'
 import SaveVersion from './SaveVersion.vue'
 import { useProof } from './useProof.ts'
@@ -246,6 +247,7 @@ function takeDrop(): void {
           :chosen="isChoosing ? some.chosen.value : undefined"
           :along="some.along.value"
           @take="some.take" />
+        <ForApplications :before="before" :after="after" />
         <template v-for="{ way, said } in costs" :key="way">
           <h2>while {{ way }} runs</h2>
           <ul class="warnings">
