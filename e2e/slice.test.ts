@@ -206,7 +206,9 @@ describe('a newcomer', () => {
       'medicine.name is renamed to trade_name',
       'medicine.controlled is new: boolean, required, default false',
       'medicine.code is removed',
-      'ward is new'
+      'ward is new',
+      'Medicine.name is called Medicine.tradeName now.',
+      'Medicine.controlled is new.'
     ])
       await browser.says(sentence, '.words')
     await browser.says('keepsake_medicine', '.words')

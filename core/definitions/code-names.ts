@@ -1,4 +1,4 @@
-import { inCase, wordsOf } from '../naming/names.ts'
+import { inCase } from '../naming/names.ts'
 
 /** How names are written in a language's code, and which it keeps for itself. */
 export interface Tongue {
@@ -14,6 +14,7 @@ export interface Tongue {
 
 /** Letters and digits alone, without marks over them where they are plain: what else stands in a name parts its words. */
 function letters(name: string, { plainLetters }: Tongue): string {
+  if (/^[A-Za-z0-9]+$/.test(name)) return name
   if (!plainLetters)
     return name
       .normalize('NFC')
@@ -61,6 +62,8 @@ export class FreeNames {
 const numbered = (name: string, n: number): string =>
   name.includes('_') || /\d$/.test(name) ? `${name}_${n}` : `${name}${n}`
 
-/** Whether a name in code says the same words as the one that it stands for, and no more. */
+/** Whether a name in code says the same letters as the one that it stands for, and no more. */
 export const saysSame = (name: string, of: string): boolean =>
-  !name.endsWith('_') && wordsOf(name).join(' ').toLowerCase() === wordsOf(of).join(' ').toLowerCase()
+  !name.endsWith('_') && lettersOf(name) === lettersOf(of)
+
+const lettersOf = (name: string): string => name.replaceAll(/[_\s-]/g, '').toLowerCase()

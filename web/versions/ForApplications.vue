@@ -1,16 +1,27 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { shapeOf } from '../../core/definitions/shape.ts'
-import { shapeChanges } from '../../core/definitions/shape-changes.ts'
-import { TYPESCRIPT } from '../../core/definitions/typescript-names.ts'
+import { computed, onBeforeUnmount, shallowRef, toRaw, watch } from 'vue'
+import type { ShapeChange } from '../../core/definitions/shape-changes.ts'
 import type { Design } from '../../core/design/model.ts'
+import type { ApplicationsAnswer, ApplicationsQuestion } from '../workers/applications.worker.ts'
 
-/** What a change of a design changes for the applications that use it. */
+/** What a change of a design changes for the applications that use it, worked out off the main thread. */
 const props = defineProps<{ before: Design; after: Design }>()
 
-const changes = computed(() =>
-  shapeChanges(shapeOf(props.before, TYPESCRIPT), shapeOf(props.after, TYPESCRIPT))
+const changes = shallowRef<readonly ShapeChange[]>([])
+const worker = new Worker(new URL('../workers/applications.worker.ts', import.meta.url), { type: 'module' })
+let asked = 0
+worker.onmessage = ({ data }: MessageEvent<ApplicationsAnswer>) => {
+  if (data.number === asked) changes.value = data.changes
+}
+watch(
+  () => [props.before, props.after] as const,
+  ([before, after]) => {
+    const question: ApplicationsQuestion = { number: ++asked, before: toRaw(before), after: toRaw(after) }
+    worker.postMessage(question)
+  },
+  { immediate: true }
 )
+onBeforeUnmount(() => worker.terminate())
 const kinds = computed(() => [
   { title: 'code that is written may no longer fit', those: changes.value.filter(({ breaks }) => breaks) },
   { title: 'code that is written goes on as it is', those: changes.value.filter(({ breaks }) => !breaks) }
