@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { columnOf, fullName, referencesTo, tableOf } from '../design/directory.ts'
+import { fullName, referencesTo, tableOf } from '../design/directory.ts'
 import { figuresOf } from '../design/figure.ts'
 import type { Column, Design, ForeignKey, Table } from '../design/model.ts'
 import { typeSchema, type Type } from '../design/type.ts'
@@ -293,49 +293,36 @@ function givenTo(column: Column): Field['given'] {
 }
 
 function endsOf(design: Design, table: Table, names: Names): End[] {
-  const own = names.tables.get(table.id) as TableNames
-  const on = (other: TableNames, pairs: ForeignKey['pairs'], holds: boolean): End['on'] =>
-    pairs.map(({ column, refersTo }) => ({
-      own: own.fields.get(holds ? column : refersTo) ?? '',
-      its: other.fields.get(holds ? refersTo : column) ?? ''
-    }))
-  const ones = table.foreignKeys.flatMap((key): End[] => {
-    const [parent, other] = [tableOf(design, key.table), names.tables.get(key.table)]
-    if (!parent || !other) return []
-    const reading = readingOf(table, key)
-    const { before, choice, after } = cardinalitySentences(table, parent, reading).child
-    return [
-      {
-        reference: key.id,
-        name: own.ends.get(`child ${key.id}`) ?? '',
-        to: other.type,
-        holds: true,
-        many: false,
-        optional: !key.pairs.every(({ column }) => columnOf(table, column)?.required),
-        on: on(other, key.pairs, true),
-        says: `${before} ${choice} ${after}`
-      }
-    ]
+  const ones = table.foreignKeys.flatMap((key) => {
+    const parent = tableOf(design, key.table)
+    return parent ? [endOf('child', table, parent, key, names)] : []
   })
-  const manys = referencesTo(design, table.id).flatMap(({ table: child, foreignKey: key }): End[] => {
-    const other = names.tables.get(child.id)
-    if (!other) return []
-    const reading = readingOf(child, key)
-    const { before, choice, after } = cardinalitySentences(child, table, reading).parent
-    return [
-      {
-        reference: key.id,
-        name: own.ends.get(`parent ${key.id}`) ?? '',
-        to: other.type,
-        holds: false,
-        many: !isSingle(reading),
-        optional: reading.ofParent !== 'exactly one',
-        on: on(other, key.pairs, false),
-        says: `${before} ${choice} ${after}`
-      }
-    ]
-  })
+  const manys = referencesTo(design, table.id).map(({ table: child, foreignKey }) =>
+    endOf('parent', child, table, foreignKey, names)
+  )
   return [...ones, ...manys]
+}
+
+/** The end of a relationship that one of its sides sees. */
+function endOf(side: 'child' | 'parent', child: Table, parent: Table, key: ForeignKey, names: Names): End {
+  const holds = side === 'child'
+  const [here, there] = holds ? [child, parent] : [parent, child]
+  const [own, other] = [names.tables.get(here.id), names.tables.get(there.id)]
+  const reading = readingOf(child, key)
+  const { before, choice, after } = cardinalitySentences(child, parent, reading)[side]
+  return {
+    reference: key.id,
+    name: own?.ends.get(`${side} ${key.id}`) ?? '',
+    to: other?.type ?? '',
+    holds,
+    many: !holds && !isSingle(reading),
+    optional: choice !== 'exactly one',
+    on: key.pairs.map(({ column, refersTo }) => ({
+      own: own?.fields.get(holds ? column : refersTo) ?? '',
+      its: other?.fields.get(holds ? refersTo : column) ?? ''
+    })),
+    says: `${before} ${choice} ${after}`
+  }
 }
 
 /**
