@@ -6,10 +6,13 @@ import { canonicalValue } from './same.ts'
 /** What a column holds in a row, in one spelling: of the column's own type, or compared as another's. */
 export function valueIn(table: Table, row: Row, id: ColumnId, as?: Column): string | null {
   const column = columnOf(table, id)
-  if (!column) return null
-  const value = column.computed === undefined ? row[id] : evaluate(column.computed, table, row)
+  return column ? valueOf(table, row, column, as ?? column) : null
+}
+
+function valueOf(table: Table, row: Row, column: Column, as: Column): string | null {
+  const value = column.computed === undefined ? row[column.id] : evaluate(column.computed, table, row)
   if (value === null || value === undefined) return null
-  return canonicalValue(value, (as ?? column).type)
+  return canonicalValue(value, as.type)
 }
 
 /** Values as one text; none where one is empty. */
@@ -29,4 +32,17 @@ export function textOfKey(
   as: readonly Column[] = []
 ): string | undefined {
   return textOfValues(ids.map((id, at) => valueIn(table, row, id, as[at])))
+}
+
+/** The same for many rows of a table. */
+export function keyTexts(
+  table: Table,
+  ids: readonly ColumnId[],
+  as: readonly Column[] = []
+): (row: Row) => string | undefined {
+  const [only] = ids
+  const column = only === undefined || ids.length > 1 ? undefined : columnOf(table, only)
+  if (!column) return (row) => textOfKey(table, ids, row, as)
+  const like = as[0] ?? column
+  return (row) => valueOf(table, row, column, like) ?? undefined
 }

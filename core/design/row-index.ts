@@ -1,4 +1,4 @@
-import { textOfKey } from './key-text.ts'
+import { keyTexts, textOfKey } from './key-text.ts'
 import type { Column, ColumnId, Row, Table } from './model.ts'
 import { finish, STRETCH, type Paused } from './paused.ts'
 import { Successive, type RowsDelta } from './successive.ts'
@@ -90,10 +90,12 @@ export class RowIndex {
   }
 }
 
-const textIn =
-  (table: Table, way: Way) =>
-  (row: Row): string | undefined =>
-    textOfKey(table, way.columns, row, way.as)
+/** What a row holds by a way. */
+export const textBy = (table: Table, way: Way, row: Row): string | undefined =>
+  textOfKey(table, way.columns, row, way.as)
+
+const textIn = (table: Table, way: Way): ((row: Row) => string | undefined) =>
+  keyTexts(table, way.columns, way.as)
 
 /** By ways that find the same rows; a way that nobody has asked for lately is forgotten. */
 const byWay = new Map<string, Successive<RowIndex>>()

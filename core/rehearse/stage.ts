@@ -1,78 +1,78 @@
 import { columnsIn } from '../design/directory.ts'
-import { rowIndex, wayBy, type Way } from '../design/row-index.ts'
+import { rowIndex, textBy, wayBy, type Way } from '../design/row-index.ts'
 import { textOfKey } from '../design/key-text.ts'
 import { tidyRow, type Column, type ColumnId, type Design, type Row, type TableId } from '../design/model.ts'
 import type { Table } from '../design/model.ts'
 
-const NONE: readonly number[] = []
+const NONE: readonly never[] = []
 
 /** What has become of one table's rows so far. */
 class Changed {
-  /** By place: what a row is now, or that it is gone. */
-  readonly rows = new Map<number, Row | undefined>()
-  /** By way and text: the changed rows that hold it. */
+  /** By place: what a row is now, nothing where it is gone; made when the first is put. */
+  private now: (Row | undefined)[] | undefined
+  /** How many places hold another row than in the beginning, or none. */
+  private others = 0
+  /** By the name of a way: where other rows than in the beginning hold a text. */
   private readonly ways = new Map<string, { way: Way; places: Map<string, Set<number>> }>()
-  /** How many rows there are, those that are gone counted as well. */
-  length: number
 
-  constructor(readonly table: Table) {
-    this.length = table.rows.length
+  constructor(readonly table: Table) {}
+
+  /** How many rows there are, those that are gone counted as well. */
+  get length(): number {
+    return (this.now ?? this.table.rows).length
   }
 
   row(place: number): Row | undefined {
-    return this.rows.has(place) ? this.rows.get(place) : this.table.rows[place]
+    return (this.now ?? this.table.rows)[place]
   }
 
   put(place: number, row: Row | undefined): void {
-    const before = this.rows.get(place)
+    const [before, wasOther] = [this.row(place), this.isOther(place)]
+    this.now ??= [...this.table.rows]
+    this.now[place] = row
+    const isOther = this.isOther(place)
+    this.others += Number(isOther) - Number(wasOther)
     for (const { way, places } of this.ways.values()) {
-      const was = before && textOfKey(this.table, way.columns, before, way.as)
-      if (was !== undefined) places.get(was)?.delete(place)
-      hold(places, row && textOfKey(this.table, way.columns, row, way.as), place)
+      if (wasOther && before) drop(places, textBy(this.table, way, before), place)
+      if (isOther && row) hold(places, textBy(this.table, way, row), place)
     }
-    this.rows.set(place, row)
-    this.length = Math.max(this.length, place + 1)
   }
 
   /** Whether any row is another than in the beginning. */
-  isOther(): boolean {
-    for (const [place, row] of this.rows) if (row !== this.table.rows[place]) return true
-    return false
+  isAnyOther(): boolean {
+    return this.others > 0
+  }
+
+  private isOther(place: number): boolean {
+    return this.row(place) !== this.table.rows[place]
   }
 
   /** All rows as they are now, without those that are gone. */
   all(): Row[] {
-    const before = this.table.rows
     const all: Row[] = []
-    let from = 0
-    for (const place of [...this.rows.keys()].sort((a, b) => a - b)) {
-      for (; from < Math.min(place, before.length); from++) all.push(before[from] as Row)
-      const row = this.rows.get(place)
-      if (row) all.push(tidyRow(row))
-      from = place + 1
-    }
-    for (; from < before.length; from++) all.push(before[from] as Row)
+    for (const [place, row] of (this.now ?? this.table.rows).entries())
+      if (row) all.push(this.isOther(place) ? tidyRow(row) : row)
     return all
   }
 
   find(text: string, way: Way): readonly number[] {
-    const first = rowIndex(this.table, way).get(text) ?? NONE
-    if (this.rows.size === 0) return first
-    const { places } = this.changedBy(way)
-    const kept = first.filter((place) => !this.rows.has(place))
-    const changed = places.get(text)
+    const first = rowIndex(this.table, way).get(text)
+    if (this.others === 0) return first
+    const kept = first.some((place) => this.isOther(place))
+      ? first.filter((place) => !this.isOther(place))
+      : first
+    const changed = this.placesBy(way).get(text)
     return changed && changed.size > 0 ? [...kept, ...changed].sort((a, b) => a - b) : kept
   }
 
-  private changedBy(way: Way): { places: Map<string, Set<number>> } {
+  private placesBy(way: Way): ReadonlyMap<string, ReadonlySet<number>> {
     const known = this.ways.get(way.name)
-    if (known) return known
+    if (known) return known.places
     const places = new Map<string, Set<number>>()
-    for (const [place, row] of this.rows)
-      hold(places, row && textOfKey(this.table, way.columns, row, way.as), place)
-    const made = { way, places }
-    this.ways.set(way.name, made)
-    return made
+    for (const [place, row] of (this.now ?? NONE).entries())
+      if (row && this.isOther(place)) hold(places, textBy(this.table, way, row), place)
+    this.ways.set(way.name, { way, places })
+    return places
   }
 }
 
@@ -81,6 +81,10 @@ function hold(places: Map<string, Set<number>>, text: string | undefined, place:
   const held = places.get(text)
   if (held) held.add(place)
   else places.set(text, new Set([place]))
+}
+
+function drop(places: Map<string, Set<number>>, text: string | undefined, place: number): void {
+  if (text !== undefined) places.get(text)?.delete(place)
 }
 
 /** The rows that a trial works on: those of a design, with what has become of them so far. */
@@ -102,9 +106,7 @@ export class Stage {
 
   /** Makes a row another, or with nothing takes it away. */
   put(table: TableId, place: number, row: Row | undefined): void {
-    const changed = this.tables.get(table)
-    if (!changed) return
-    changed.put(place, row)
+    this.tables.get(table)?.put(place, row)
   }
 
   /** Where a new row of the table stands. */
@@ -116,8 +118,7 @@ export class Stage {
   changedTables(): ReadonlyMap<TableId, readonly Row[]> {
     const result = new Map<TableId, readonly Row[]>()
     for (const [id, changed] of this.tables) {
-      if (!changed.isOther()) continue
-      result.set(id, changed.all())
+      if (changed.isAnyOther()) result.set(id, changed.all())
     }
     return result
   }
