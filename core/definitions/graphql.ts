@@ -33,8 +33,8 @@ export const GRAPHQL: Tongue = {
  * The schema of a GraphQL service over a design (SDL): of each table its rows with both ends of their relationships, and
  * what is to be put in; each row can be asked for by its key, and all of a table.
  */
-export function toGraphql(design: Design): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, GRAPHQL)
+export function toGraphql(design: Design, tongue: Tongue = GRAPHQL): string {
+  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
   const isUsed = new Set(entities.flatMap(({ fields, figures }) => [...fields, ...figures].map(scalarOf)))
   const blocks = [
     [...madeBy(name), ...remarks].map((line) => `# ${oneLine(line)}`),

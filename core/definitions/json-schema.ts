@@ -1,4 +1,5 @@
 import type { Design } from '../design/model.ts'
+import type { Tongue } from './code-names.ts'
 import { madeBy } from './made-by.ts'
 import { shapeOf, type Entity, type Field } from './shape.ts'
 import { TYPESCRIPT } from './typescript-names.ts'
@@ -9,8 +10,8 @@ type Schema = Record<string, unknown>
  * JSON Schema of the rows (draft 2020-12): of each table a row as it is read and one that is to be put in, by the names
  * that these have in code. Digits of decimals and long numbers are texts; bytes are texts in base 64.
  */
-export function toJsonSchema(design: Design): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, TYPESCRIPT)
+export function toJsonSchema(design: Design, tongue: Tongue = TYPESCRIPT): string {
+  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
   const definitions = [
     ...lists.map(({ type, values }): [string, Schema] => [type, { enum: values }]),
     ...entities.flatMap((entity): [string, Schema][] => [

@@ -1,18 +1,21 @@
 import { writeDesignFile } from '../design/file.ts'
 import type { Design } from '../design/model.ts'
-import { DIALECTS } from '../dialect/index.ts'
+import { DIALECTS, PROVABLE, type Provable } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
 import { writeViews } from './figure-views.ts'
 import { dictionaryToCsv } from './dictionary-csv.ts'
 import { dictionaryToMarkdown } from './dictionary-markdown.ts'
 import { writePage } from './page.ts'
-import { toGraphql } from './graphql.ts'
+import type { Tongue } from './code-names.ts'
+import { toDataAccess } from './data-access.ts'
+import { GRAPHQL, toGraphql } from './graphql.ts'
 import { toJsonSchema } from './json-schema.ts'
-import { toSequelize } from './sequelize.ts'
+import { SEQUELIZE, toSequelize } from './sequelize.ts'
 import { shapeOf } from './shape.ts'
-import { toTypescript } from './typescript.ts'
-import { TYPESCRIPT } from './typescript-names.ts'
+import { chosen, DATABASE, inNames, KEYS, NAMES, type Setting } from './settings.ts'
+import { toTypescript, type TypescriptStyle } from './typescript.ts'
+import { DATA_ACCESS, TYPESCRIPT } from './typescript-names.ts'
 import { toZod } from './zod.ts'
 import { ALL_SHOWN, sceneOf, type Shown } from '../diagram/drawing.ts'
 import type { Theme } from '../diagram/paint.ts'
@@ -31,6 +34,8 @@ export interface Output {
   kind: 'sql' | 'svg' | 'page' | 'text' | 'code' | 'json'
   /** Whom it is for. */
   group: OutputGroup
+  /** What can be chosen of it. */
+  settings?: readonly Setting[]
   write(design: Design, options?: OutputOptions): string
 }
 
@@ -66,6 +71,28 @@ export function tableSql(design: Design, table: string, anyVersion: Dialect): st
     .map((each) => (each === own ? own : { ...each, external: true }))
   return script(dialect.create({ schemas: [], enums: lists, tables }))
 }
+
+const styleOf = (design: Design, output: string, tongue: Tongue): TypescriptStyle => ({
+  tongue: inNames(tongue, chosen(design, output, NAMES)),
+  keysApart: chosen(design, output, KEYS) === 'apart'
+})
+
+/** Code in which nothing but the names can be chosen. */
+const coded = (
+  name: string,
+  title: string,
+  file: string,
+  tongue: Tongue,
+  write: (design: Design, tongue: Tongue) => string
+): Output => ({
+  name,
+  title,
+  file,
+  kind: 'code',
+  group: 'applications',
+  settings: [NAMES],
+  write: (design) => write(design, inNames(tongue, chosen(design, name, NAMES)))
+})
 
 /** Every output, by the name that the command line knows it by. */
 export const OUTPUTS: readonly Output[] = [
@@ -121,48 +148,33 @@ export const OUTPUTS: readonly Output[] = [
     file: 'rows.ts',
     kind: 'code',
     group: 'applications',
-    write: toTypescript
+    settings: [NAMES, KEYS],
+    write: (design) => toTypescript(design, styleOf(design, 'typescript', TYPESCRIPT))
   },
   {
-    name: 'zod',
-    title: 'Zod',
-    file: 'schemas.ts',
+    name: 'data-access',
+    title: 'TypeScript with data access',
+    file: 'data-access.ts',
     kind: 'code',
     group: 'applications',
-    write: toZod
+    settings: [DATABASE, NAMES, KEYS],
+    write: (design) => {
+      const name = chosen(design, 'data-access', DATABASE)
+      const dialect = PROVABLE.find((each) => each.name === name) as Provable
+      return toDataAccess(design, dialect, styleOf(design, 'data-access', DATA_ACCESS))
+    }
   },
-  {
-    name: 'sequelize',
-    title: 'Sequelize',
-    file: 'models.js',
-    kind: 'code',
-    group: 'applications',
-    write: toSequelize
-  },
-  {
-    name: 'json-schema',
-    title: 'JSON Schema',
-    file: 'rows.schema.json',
-    kind: 'code',
-    group: 'applications',
-    write: toJsonSchema
-  },
-  {
-    name: 'graphql',
-    title: 'GraphQL',
-    file: 'schema.graphql',
-    kind: 'code',
-    group: 'applications',
-    write: toGraphql
-  },
-  {
-    name: 'shape',
-    title: 'Shape (JSON)',
-    file: 'shape.json',
-    kind: 'code',
-    group: 'applications',
-    write: (design) => `${JSON.stringify(shapeOf(design, TYPESCRIPT), null, 2)}\n`
-  },
+  coded('zod', 'Zod', 'schemas.ts', TYPESCRIPT, toZod),
+  coded('sequelize', 'Sequelize', 'models.js', SEQUELIZE, toSequelize),
+  coded('json-schema', 'JSON Schema', 'rows.schema.json', TYPESCRIPT, toJsonSchema),
+  coded('graphql', 'GraphQL', 'schema.graphql', GRAPHQL, toGraphql),
+  coded(
+    'shape',
+    'Shape (JSON)',
+    'shape.json',
+    TYPESCRIPT,
+    (design, tongue) => `${JSON.stringify(shapeOf(design, tongue), null, 2)}\n`
+  ),
   {
     name: 'design',
     title: 'Design file',

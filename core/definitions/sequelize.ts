@@ -11,7 +11,7 @@ import type { Tongue } from './code-names.ts'
 const OWN =
   'Model addHook attributes changed count create dataValues decrement destroy equals findAll get getDataValue hasMany increment init isNewRecord isSoftDeleted previous rawAttributes reload restore save sequelize set setAttributes setDataValue toJSON update validate where'
 
-const SEQUELIZE: Tongue = {
+export const SEQUELIZE: Tongue = {
   ...TYPESCRIPT,
   reserved: new Set([...TYPESCRIPT.reserved, 'DataTypes', 'Sequelize', ...OWN.split(' ')]),
   // It gives what has no key one of its own, and is not talked out of that where something else is called so.
@@ -23,8 +23,8 @@ const SEQUELIZE: Tongue = {
  * both ways with the names of their ends, many-to-many through junctions, keys and referential actions. It makes no
  * table: those come from the SQL. References by several columns are left to the query, since it knows none.
  */
-export function toSequelize(design: Design): string {
-  const shape = shapeOf(design, SEQUELIZE)
+export function toSequelize(design: Design, tongue: Tongue = SEQUELIZE): string {
+  const shape = shapeOf(design, tongue)
   const lines = [
     ...[...madeBy(shape.design), ...shape.remarks].map((line) => `// ${oneLine(line)}`),
     "import { DataTypes } from 'sequelize'",

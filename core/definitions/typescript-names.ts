@@ -15,3 +15,12 @@ export const TYPESCRIPT: Tongue = {
   plainLetters: false,
   reserved: new Set([...WORDS.split(' '), ...TYPES.split(' ')])
 }
+
+/** What data access declares besides. */
+const OF_ACCESS = 'AS AT_ONCE Access Bound Column Held Layout Lean NO_VALUES Query TABLES TakenAlong ZONE'
+
+/** How they are written where data access stands in the same file. */
+export const DATA_ACCESS: Tongue = {
+  ...TYPESCRIPT,
+  reserved: new Set([...TYPESCRIPT.reserved, ...OF_ACCESS.split(' ')])
+}

@@ -2,26 +2,36 @@ import type { Design } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { madeBy, oneLine } from './made-by.ts'
 import { isDigits, shapeOf, type Entity, type Field } from './shape.ts'
+import type { Tongue } from './code-names.ts'
 import { TYPESCRIPT } from './typescript-names.ts'
+
+/** How names are written, and whether the keys of tables are told apart. */
+export interface TypescriptStyle {
+  tongue?: Tongue
+  keysApart?: boolean
+}
 
 /**
  * Types for TypeScript: of each table a row as it is read, as it is put in, and as it is changed; both ends of every
  * relationship; and keys that are not taken for those of another table.
  */
-export function toTypescript(design: Design): string {
-  const shape = shapeOf(design, TYPESCRIPT)
+export function toTypescript(
+  design: Design,
+  { tongue = TYPESCRIPT, keysApart = true }: TypescriptStyle = {}
+): string {
+  const shape = shapeOf(design, tongue)
   const lines = [
     ...madeBy(shape.design).map((line) => `// ${line}`),
     ...shape.remarks.map((line) => `// ${oneLine(line)}`),
     '',
-    ...HEAD,
+    ...(keysApart ? HEAD : []),
     ...shape.lists.flatMap(({ type, name, values }) => [
       '',
       `/** The list of values ${oneLine(name)}. */`,
       `export const ${type} = [${values.map(quoted).join(', ')}] as const`,
       `export type ${type} = (typeof ${type})[number]`
     ]),
-    ...shape.entities.flatMap((entity) => ['', ...entityLines(entity)])
+    ...shape.entities.flatMap((entity) => ['', ...entityLines(entity, keysApart)])
   ]
   return `${lines.join('\n')}\n`
 }
@@ -72,9 +82,10 @@ function typeOf(field: Field): string {
   return plain === 'unknown' || !keyOf ? plain : `Key<${quoted(`${keyOf.entity}.${keyOf.field}`)}, ${plain}>`
 }
 
-function entityLines(entity: Entity): string[] {
+function entityLines(entity: Entity, keysApart: boolean): string[] {
   const { type, fields, key } = entity
-  const held = (field: Field): string => typeOf(field) + (field.optional ? ' | null' : '')
+  const held = (field: Field): string =>
+    (keysApart ? typeOf(field) : plainType(field)) + (field.optional ? ' | null' : '')
   const writable = fields.filter(({ given }) => given !== 'computed')
   const mayBeLeft = (field: Field): boolean => field.optional || field.given !== undefined
   return [

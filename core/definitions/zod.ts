@@ -1,4 +1,5 @@
 import type { Design } from '../design/model.ts'
+import type { Tongue } from './code-names.ts'
 import { madeBy, oneLine } from './made-by.ts'
 import { shapeOf, type Entity, type Field } from './shape.ts'
 import { quoted } from './typescript.ts'
@@ -8,8 +9,8 @@ import { TYPESCRIPT } from './typescript-names.ts'
 const TIME = String.raw`([01]\d|2[0-3]):[0-5]\d(:[0-5]\d(\.\d+)?)?`
 
 /** Schemas for Zod: of each table a row as it is read, as it is put in, and as it is changed, with the limits of its types. */
-export function toZod(design: Design): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, TYPESCRIPT)
+export function toZod(design: Design, tongue: Tongue = TYPESCRIPT): string {
+  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
   const schemas = entities.flatMap((entity) => ['', ...schemasOf(entity)])
   const isUsed = (helper: string): boolean => schemas.some((line) => new RegExp(`\\b${helper}\\b`).test(line))
   const lines = [

@@ -491,6 +491,8 @@ export const placeSchema = z.string().refine((place) => placeFlaw(place) === und
   error: 'is no place for a file'
 })
 export const outputNameSchema = z.string().regex(/^[a-z][a-z-]{0,29}$/)
+/** What is chosen of an output, by the name of the setting. */
+const outputSettingsSchema = z.record(outputNameSchema, z.string().min(1).max(BOUNDS.place))
 
 export const designSchema = z.strictObject({
   id: idSchema,
@@ -522,6 +524,8 @@ export const designSchema = z.strictObject({
   views: z.array(viewSchema).max(BOUNDS.views).optional(),
   /** The outputs that an application is given, by name, and where each is written in its tree. */
   outputs: z.record(outputNameSchema, placeSchema).optional(),
+  /** What is chosen of an output otherwise than as usual. */
+  outputSettings: z.record(outputNameSchema, outputSettingsSchema).optional(),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>

@@ -161,6 +161,30 @@ export interface EngineSide {
   refusal(error: unknown): EngineRefusal | undefined
   /** A column of a row as text (or null) whatever its type, for comparing values. */
   selectText(column: string, type: Type): string
+  /** What data access written for it says in the engine's own way. */
+  code: CodeWords
+}
+
+/** What of a statement with bound values differs between engines, and between what their drivers take. */
+export interface CodeWords {
+  /** How the value that is bound at a place, counted from nothing, is said in SQL. */
+  place(at: number): string
+  /** The same, and how true and false are bound, as functions in TypeScript. */
+  placeAt: string
+  truth: string
+  /** What stands behind a moment of the world's time that is said in that of UTC. */
+  zone: string
+  /** What stands behind INSERT INTO a table where no value is given. */
+  noValues: string
+}
+
+/** Places without numbers, as several engines have them. */
+export const PLAIN_CODE: CodeWords = {
+  place: () => '?',
+  placeAt: "(_at: number): string => '?'",
+  truth: '(value: unknown): unknown => Number(value)',
+  zone: '',
+  noValues: ' DEFAULT VALUES'
 }
 
 /** A refusal as an engine says it: by what kind of constraint, and its name, where it says one. */

@@ -78,7 +78,7 @@ import {
   setLabel,
   setRows
 } from './tables.ts'
-import { setOutput } from './wanted.ts'
+import { setOutput, setOutputSetting } from './wanted.ts'
 
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
@@ -88,6 +88,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.setDialects': setDialects,
   'design.setOldest': setOldest,
   'design.setOutput': setOutput,
+  'design.setOutputSetting': setOutputSetting,
   'finding.setAside': setAside,
   'schema.add': addSchema,
   'schema.rename': renameSchema,

@@ -32,6 +32,8 @@ export function describe(design: Design, operation: Operation): string {
       return operation.to === null
         ? `leave ${operation.output} out of what the application is given`
         : `give the application ${operation.output} as ${shorten(operation.to)}`
+    case 'design.setOutputSetting':
+      return `write ${operation.output} with ${operation.setting} ${shorten(operation.to ?? 'as usual')}`
     case 'finding.setAside':
       return operation.reason === null
         ? `take up a finding on ${table(operation.table)} again`

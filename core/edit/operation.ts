@@ -101,6 +101,13 @@ const single = [
     output: outputNameSchema,
     to: placeSchema.nullable()
   }),
+  /** What is chosen of an output; null: as usual. */
+  z.strictObject({
+    kind: z.literal('design.setOutputSetting'),
+    output: outputNameSchema,
+    setting: outputNameSchema,
+    to: z.string().trim().min(1).max(BOUNDS.place).nullable()
+  }),
 
   /** Lets a finding stand, with the reason; null: it is told of again. */
   z.strictObject({

@@ -21,9 +21,27 @@ export const setOutput: Handler<'design.setOutput'> = (design, { output, to }) =
   }
 }
 
+/** What is chosen of an output, by the name of a setting. */
+export const setOutputSetting: Handler<'design.setOutputSetting'> = (design, { output, setting, to }) => {
+  const before = design.outputSettings?.[output]?.[setting] ?? null
+  const { [setting]: _, ...others } = design.outputSettings?.[output] ?? {}
+  const now = to === null ? others : sorted({ ...others, [setting]: to })
+  const { [output]: __, ...rest } = design.outputSettings ?? {}
+  const all = Object.keys(now).length === 0 ? rest : sorted({ ...rest, [output]: now })
+  const { outputSettings: ___, ...bare } = design
+  return {
+    design: Object.keys(all).length === 0 ? bare : { ...bare, outputSettings: all },
+    inverse: { kind: 'design.setOutputSetting', output, setting, to: before },
+    touched: []
+  }
+}
+
+/** By their names, whatever was chosen first. */
+const sorted = <Value>(all: Record<string, Value>): Record<string, Value> =>
+  Object.fromEntries(Object.entries(all).sort(([one], [other]) => (one < other ? -1 : 1)))
+
 /** In the order of their names, whichever was wanted first; left out where none is. */
 function withOutputs({ outputs: _, ...bare }: Design, all: [string, string][]): Design {
   if (all.length === 0) return bare
-  const sorted = all.sort(([one], [other]) => (one < other ? -1 : 1))
-  return { ...bare, outputs: Object.fromEntries(sorted) }
+  return { ...bare, outputs: sorted(Object.fromEntries(all)) }
 }

@@ -101,7 +101,7 @@ const tieBreakers = ({ primaryKey, columns }: Table): Column[] =>
   columns.filter(({ id }) => primaryKey?.columns.includes(id))
 
 /** What rows of a table that goes by an alias say by a figure, as SQL that stands where a value does. */
-function figureSql(sql: InSql, standing: StandingFigure, its: string): string {
+export function figureSql(sql: InSql, standing: StandingFigure, its: string): string {
   const { figure, table, of, by, far, column, order } = standing
   const conditions = [
     sql.joined(['near', of], [its, table], by),

@@ -1,11 +1,12 @@
-import type { DialectName, Query } from '../../core/dialect/dialect.ts'
+import type { DialectName } from '../../core/dialect/dialect.ts'
 
 /** A real engine with a database of its own to try things on. */
 export interface Engine {
   dialect: DialectName
   /** What is running, for a person: name and version. */
   title: string
-  query: Query
+  /** Runs one statement, with values bound at its places, and gives its rows. */
+  query(sql: string, values?: readonly unknown[]): Promise<Record<string, unknown>[]>
   close(): Promise<void>
 }
 

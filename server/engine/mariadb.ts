@@ -3,7 +3,7 @@ import { chownSync, mkdtempSync, rmSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { createConnection, type Connection, type ConnectionOptions } from 'mysql2/promise'
+import { createConnection, type Connection, type ConnectionOptions, type ExecuteValues } from 'mysql2/promise'
 import { addressIn } from './address.ts'
 import type { Engine } from './engine.ts'
 import { CannotOpen } from './engine.ts'
@@ -152,8 +152,10 @@ export const engineOf = (connection: Connection): Promise<Engine> =>
   engine(connection, '', () => Promise.resolve())
 
 async function engine(connection: Connection, where: string, after: () => Promise<void>): Promise<Engine> {
-  const query = async (sql: string): Promise<Record<string, unknown>[]> => {
-    const [rows] = await connection.query(sql)
+  const query: Engine['query'] = async (sql, values) => {
+    const [rows] = await (values
+      ? connection.execute(sql, [...values] as ExecuteValues)
+      : connection.query(sql))
     return Array.isArray(rows) ? (rows as Record<string, unknown>[]) : []
   }
   const [version] = await query('SELECT VERSION() AS version')

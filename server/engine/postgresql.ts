@@ -6,8 +6,8 @@ import { CannotOpen, type Engine } from './engine.ts'
 /** An embedded PostgreSQL with an empty database; starting one takes some seconds. */
 export async function openPostgresql(): Promise<Engine> {
   const database = await PGlite.create()
-  const query = async (sql: string): Promise<Record<string, unknown>[]> =>
-    (await database.query<Record<string, unknown>>(sql)).rows
+  const query: Engine['query'] = async (sql, values = []) =>
+    (await database.query<Record<string, unknown>>(sql, [...values])).rows
   return { ...(await engine(query, ', embedded')), close: () => database.close() }
 }
 
@@ -41,8 +41,8 @@ export async function onServer(where: ClientConfig, says = ''): Promise<Engine> 
   // A connection that is lost is told of by the next query.
   client.on('error', () => undefined)
   await client.connect()
-  const query = async (sql: string): Promise<Record<string, unknown>[]> =>
-    (await client.query<Record<string, unknown>>(sql)).rows
+  const query: Engine['query'] = async (sql, values) =>
+    (await client.query<Record<string, unknown>>(sql, values && [...values])).rows
   return { ...(await engine(query, says)), close: () => client.end() }
 }
 

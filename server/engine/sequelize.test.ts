@@ -7,10 +7,11 @@ import sqlite3 from 'sqlite3'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeSql } from '../../core/definitions/create-script.ts'
 import { toSequelize } from '../../core/definitions/sequelize.ts'
-import { emptyDesign, emptyTable, type Design, type Table } from '../../core/design/model.ts'
+import { emptyDesign, emptyTable, type Design } from '../../core/design/model.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { choices, grow } from '../../tests/designs.ts'
+import { owned } from '../../tests/owned.ts'
 import { times } from '../../tests/times.ts'
 import { runModule } from '../../tests/typescript.ts'
 
@@ -24,29 +25,8 @@ function defined(design: Design, storage = ':memory:'): { connection: sequelize.
   return { connection, models: define(connection) }
 }
 
-/** The rows of the people whom other rows name, who are another system's. */
-function withPeople({ tables }: Design, { id, name, columns }: Table): Partial<Table> {
-  if (name !== 'person') return {}
-  const keys = tables.flatMap((table) => table.foreignKeys.map((key) => ({ table, key })))
-  const named = keys.flatMap(({ table, key }) =>
-    key.table === id ? table.rows.map((row) => row[key.pairs[0]?.column ?? '']) : []
-  )
-  const [number, text] = columns.map((column) => column.id)
-  if (number === undefined || text === undefined) return {}
-  const people = [...new Set(named.filter((each) => each !== undefined && each !== null))]
-  return { rows: people.map((person) => ({ [number]: person, [text]: `Person ${String(person)}` })) }
-}
-
 describe('models for Sequelize', () => {
-  // With what another system has as a table of its own, so that it is made too.
-  const demo = fernhollow().design
-  const design: Design = {
-    ...demo,
-    tables: demo.tables.map(({ external: _, schema: __, ...table }) => ({
-      ...table,
-      ...withPeople(demo, table)
-    }))
-  }
+  const design = owned(fernhollow().design)
   const folder = mkdtempSync(join(tmpdir(), 'patient-key-sequelize-'))
   const file = join(folder, 'fernhollow.sqlite')
   let models: Models

@@ -6,9 +6,11 @@ export async function openSqlite(file = ':memory:'): Promise<Engine> {
   const database = await new Promise<sqlite3.Database>((resolve, reject) => {
     const opened = new sqlite3.Database(file, (error) => (error ? reject(error) : resolve(opened)))
   })
-  const query = (sql: string): Promise<Record<string, unknown>[]> =>
+  const query: Engine['query'] = (sql, values = []) =>
     new Promise((resolve, reject) =>
-      database.all(sql, (error, rows) => (error ? reject(error) : resolve(rows as Record<string, unknown>[])))
+      database.all(sql, values, (error, rows) =>
+        error ? reject(error) : resolve(rows as Record<string, unknown>[])
+      )
     )
   const [version] = await query('SELECT sqlite_version() AS version')
   return {

@@ -1,5 +1,5 @@
 import { dialectOf } from '../make.ts'
-import { PLAIN_CLIENT, PLAIN_INSERTS, type Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_CODE, PLAIN_INSERTS, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, isBefore, type Versions } from '../versions.ts'
 import { sayTriggerRead } from './trigger.ts'
@@ -141,7 +141,8 @@ export const mariadb = byVersion<Provable>('mariadb', VERSIONS, (version) => {
           ? `lower(hex(${quote(column)}))`
           : type.kind === 'float'
             ? quote(column)
-            : `CAST(${quote(column)} AS CHAR CHARACTER SET utf8mb4)`
+            : `CAST(${quote(column)} AS CHAR CHARACTER SET utf8mb4)`,
+      code: { ...PLAIN_CODE, noValues: ' () VALUES ()' }
     }
   }
 })

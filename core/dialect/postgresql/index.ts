@@ -146,7 +146,14 @@ export const postgresql = byVersion<Provable>('postgresql', VERSIONS, (version) 
       reset,
       read,
       selectText: (column, type) =>
-        type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`
+        type.kind === 'binary' ? `encode(${quote(column)}, 'hex')` : `${quote(column)}::text`,
+      code: {
+        place: (at) => `$${at + 1}`,
+        placeAt: "(at: number): string => '$' + (at + 1)",
+        truth: '(value: unknown): unknown => value',
+        zone: 'Z',
+        noValues: ' DEFAULT VALUES'
+      }
     }
   }
 })

@@ -1,7 +1,7 @@
 import type { Speech } from '../speech.ts'
 import { asFormat } from '../date-text.ts'
 import { dialectOf } from '../make.ts'
-import { PLAIN_CLIENT, PLAIN_INSERTS, type Provable } from '../dialect.ts'
+import { PLAIN_CLIENT, PLAIN_CODE, PLAIN_INSERTS, type Provable } from '../dialect.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, type Versions } from '../versions.ts'
 import { quoteText } from '../quote.ts'
@@ -197,7 +197,8 @@ export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
           ? `CASE WHEN ${quote(column)} IS NOT NULL THEN lower(hex(${quote(column)})) END`
           : type.kind === 'float'
             ? quote(column)
-            : `CAST(${quote(column)} AS TEXT)`
+            : `CAST(${quote(column)} AS TEXT)`,
+      code: PLAIN_CODE
     }
   }
 })
