@@ -3,11 +3,15 @@ import { inCase } from '../naming/names.ts'
 /** How names are written in a language's code, and which it keeps for itself. */
 export interface Tongue {
   types: 'UpperCamel'
-  fields: 'lowerCamel' | 'lower_snake'
+  fields: 'lowerCamel' | 'lower_snake' | 'UpperCamel'
   /** Whether names are of letters from A to Z alone. */
   plainLetters: boolean
   /** Names that cannot be given, in any letter case that is written here. */
   reserved: ReadonlySet<string>
+  /** Whether types whose names differ in nothing but small and large letters are the same. */
+  foldsTypes?: true
+  /** Whether nothing of a type may be called as the type is. */
+  membersNotAsType?: true
   /** Those that it keeps for itself in what has no key. */
   reservedWithoutKey?: ReadonlySet<string>
 }
@@ -44,17 +48,23 @@ export function identifier(
 export class FreeNames {
   private readonly taken = new Set<string>()
 
+  /** @param folds whether names that differ in nothing but small and large letters are the same. */
+  constructor(private readonly folds = false) {}
+
   has(name: string): boolean {
-    return this.taken.has(name)
+    return this.taken.has(this.folded(name))
   }
 
   /** @param also other names that go with it and must be free as well. */
   give(wanted: string, also: (name: string) => readonly string[] = () => []): string {
     let name = wanted
-    for (let n = 2; [name, ...also(name)].some((each) => this.taken.has(each)); n++)
-      name = numbered(wanted, n)
-    for (const each of [name, ...also(name)]) this.taken.add(each)
+    for (let n = 2; [name, ...also(name)].some((each) => this.has(each)); n++) name = numbered(wanted, n)
+    for (const each of [name, ...also(name)]) this.taken.add(this.folded(each))
     return name
+  }
+
+  private folded(name: string): string {
+    return this.folds ? name.toLowerCase() : name
   }
 }
 

@@ -1,3 +1,9 @@
+/** A file of an output that comes as several, by its place in the folder of all. */
+export interface CodeFile {
+  path: string
+  text: string
+}
+
 /** What every file for an application begins with: that it is made, and from what. The same design says the same. */
 export const madeBy = (design: string): string[] => [
   `Made by Patient Key from the design ${oneLine(design)}.`,

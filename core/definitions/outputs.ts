@@ -8,12 +8,17 @@ import { dictionaryToCsv } from './dictionary-csv.ts'
 import { dictionaryToMarkdown } from './dictionary-markdown.ts'
 import { writePage } from './page.ts'
 import type { Tongue } from './code-names.ts'
+import { CSHARP_WORDS, toCsharp } from './csharp.ts'
 import { toDataAccess } from './data-access.ts'
 import { GRAPHQL, toGraphql } from './graphql.ts'
+import { JAVA_WORDS, toJakarta } from './jakarta.ts'
 import { toJsonSchema } from './json-schema.ts'
+import type { CodeFile } from './made-by.ts'
+import { PHP, PHP_WORDS, toPhp } from './php.ts'
+import { toPython } from './python.ts'
 import { SEQUELIZE, toSequelize } from './sequelize.ts'
 import { shapeOf } from './shape.ts'
-import { chosen, DATABASE, inNames, KEYS, NAMES, type Setting } from './settings.ts'
+import { chosen, DATABASE, inNames, KEYS, NAMES, packageOf, type Setting } from './settings.ts'
 import { toTypescript, type TypescriptStyle } from './typescript.ts'
 import { DATA_ACCESS, TYPESCRIPT } from './typescript-names.ts'
 import { toZod } from './zod.ts'
@@ -36,6 +41,8 @@ export interface Output {
   group: OutputGroup
   /** What can be chosen of it. */
   settings?: readonly Setting[]
+  /** The files, where it comes as a folder of several; what is written then is all of them, one after the other. */
+  files?(design: Design): CodeFile[]
   write(design: Design, options?: OutputOptions): string
 }
 
@@ -77,6 +84,27 @@ const styleOf = (design: Design, output: string, tongue: Tongue): TypescriptStyl
   keysApart: chosen(design, output, KEYS) === 'apart'
 })
 
+/** Code that comes as a folder of files. */
+const folder = (
+  name: string,
+  title: string,
+  file: string,
+  settings: readonly Setting[],
+  files: (design: Design) => CodeFile[]
+): Output => ({
+  name,
+  title,
+  file,
+  kind: 'code',
+  group: 'applications',
+  settings,
+  files,
+  write: (design) =>
+    files(design)
+      .map(({ path, text }) => `${path}:\n\n${text}`)
+      .join('\n\n')
+})
+
 /** Code in which nothing but the names can be chosen. */
 const coded = (
   name: string,
@@ -93,6 +121,10 @@ const coded = (
   settings: [NAMES],
   write: (design) => write(design, inNames(tongue, chosen(design, name, NAMES)))
 })
+
+const PHP_PACKAGE = packageOf('\\', 'App\\Data', PHP_WORDS)
+const CSHARP_PACKAGE = packageOf('.', 'App.Data', CSHARP_WORDS)
+const JAVA_PACKAGE = packageOf('.', 'app.data', JAVA_WORDS)
 
 /** Every output, by the name that the command line knows it by. */
 export const OUTPUTS: readonly Output[] = [
@@ -168,6 +200,29 @@ export const OUTPUTS: readonly Output[] = [
   coded('sequelize', 'Sequelize', 'models.js', SEQUELIZE, toSequelize),
   coded('json-schema', 'JSON Schema', 'rows.schema.json', TYPESCRIPT, toJsonSchema),
   coded('graphql', 'GraphQL', 'schema.graphql', GRAPHQL, toGraphql),
+  folder('php', 'PHP', 'src/Data', [PHP_PACKAGE, NAMES], (design) =>
+    toPhp(design, chosen(design, 'php', PHP_PACKAGE), inNames(PHP, chosen(design, 'php', NAMES)))
+  ),
+  {
+    name: 'python',
+    title: 'Python',
+    file: 'rows.py',
+    kind: 'code',
+    group: 'applications',
+    write: (design) => toPython(design)
+  },
+  {
+    name: 'csharp',
+    title: 'C#',
+    file: 'Rows.cs',
+    kind: 'code',
+    group: 'applications',
+    settings: [CSHARP_PACKAGE],
+    write: (design) => toCsharp(design, chosen(design, 'csharp', CSHARP_PACKAGE))
+  },
+  folder('jakarta', 'Jakarta Persistence', 'src/main/java/app/data', [JAVA_PACKAGE], (design) =>
+    toJakarta(design, chosen(design, 'jakarta', JAVA_PACKAGE))
+  ),
   coded(
     'shape',
     'Shape (JSON)',

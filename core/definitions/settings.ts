@@ -44,14 +44,20 @@ export const DATABASE: Setting = {
   choices: PROVABLE.map(({ name, title }) => ({ value: name, title }))
 }
 
-/** Where classes stand: a package or a namespace, its parts with a dot or a backslash between them. */
-export const packageOf = (between: '.' | '\\', usual: string): Setting => ({
+/**
+ * Where classes stand: a package or a namespace, its parts with a dot or a backslash between them.
+ * @param words that the language keeps for itself, in small letters.
+ */
+export const packageOf = (between: '.' | '\\', usual: string, words: ReadonlySet<string>): Setting => ({
   name: 'package',
   title: between === '.' ? 'package' : 'namespace',
   usual: () => usual,
   flaw: (text) => {
-    const isOne = text.split(between).every((part) => /^[A-Za-z][A-Za-z0-9_]{0,59}$/.test(part))
-    return isOne ? undefined : `it is to be names with a ${between} between them, such as ${usual}`
+    const isName = (part: string): boolean =>
+      /^[A-Za-z][A-Za-z0-9_]{0,59}$/.test(part) && !words.has(part.toLowerCase())
+    return text.split(between).every(isName)
+      ? undefined
+      : `it is to be names with a ${between} between them, such as ${usual}`
   }
 })
 

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { fullName, referencesTo, tableOf } from '../design/directory.ts'
-import { figuresOf } from '../design/figure.ts'
+import { figuresOf, type StandingFigure } from '../design/figure.ts'
 import type { Column, Design, ForeignKey, Table } from '../design/model.ts'
 import { typeSchema, type Type } from '../design/type.ts'
 import { plural, singular } from '../naming/words.ts'
@@ -139,7 +139,7 @@ interface Names {
 
 function namesIn(design: Design, tongue: Tongue): Names {
   const remarks: string[] = []
-  const types = new FreeNames()
+  const types = new FreeNames(tongue.foldsTypes)
   const beside = (name: string): string[] =>
     BESIDE_TYPE.flatMap((word) => [`${name}${word}`, `${word}${name}`])
   const [ones, manys] = [new FreeNames(), new FreeNames()]
@@ -155,7 +155,7 @@ function namesIn(design: Design, tongue: Tongue): Names {
           type,
           one: ones.give(identifier(one, tongue.fields, tongue, instead)),
           many: manys.give(identifier(plural(one), tongue.fields, tongue, `rows of ${instead}`)),
-          ...membersOf(design, table, tongue, (of, name) =>
+          ...membersOf(design, table, type, tongue, (of, name) =>
             remarks.push(`${of} of ${fullName(design, table)} is called ${name} in code.`)
           )
         }
@@ -176,11 +176,13 @@ function namesIn(design: Design, tongue: Tongue): Names {
 function membersOf(
   design: Design,
   table: Table,
+  type: string,
   anyTongue: Tongue,
   remark: (of: string, name: string) => void
 ): Pick<TableNames, 'fields' | 'ends'> {
   const tongue = table.primaryKey ? anyTongue : withoutKey(anyTongue)
   const free = new FreeNames()
+  if (tongue.membersNotAsType) free.give(type)
   const call = (name: string, instead: string): string =>
     free.give(identifier(name, tongue.fields, tongue, instead))
   const fields = new Map<string, string>()
@@ -250,11 +252,26 @@ function entityOf(design: Design, table: Table, names: Names): Entity {
       near: near.id,
       far: far.id
     })),
-    figures: figuresOf(design, table).map(({ figure, of, type }) => ({
-      name: own.ends.get(`figure ${figure.id}`) ?? '',
-      says: `${figure.measure} over ${of.name}`,
-      type
+    figures: figuresOf(design, table).map((standing) => ({
+      name: own.ends.get(`figure ${standing.figure.id}`) ?? '',
+      says: sayFigure(standing),
+      type: standing.type
     }))
+  }
+}
+
+function sayFigure({ figure: { measure, where, whereFar }, of, far, column }: StandingFigure): string {
+  const over = `its ${plural(of.name)}${where === undefined && whereFar === undefined ? '' : ' that meet a condition'}`
+  switch (measure) {
+    case 'count':
+      return `How many ${over.slice('its '.length)} it has`
+    case 'different':
+      return `How many different ${plural(far?.table.name ?? of.name)} ${over} lead to`
+    case 'sum':
+      return `The sum of ${column?.name ?? ''} over ${over}`
+    case 'first':
+    case 'last':
+      return `The ${measure} ${column?.name ?? ''} of ${over}`
   }
 }
 

@@ -14,6 +14,7 @@ export interface WantedFile {
 export function wantedFiles(design: Design, fonts: string): WantedFile[] {
   const wanted = Object.entries(design.outputs ?? {}).flatMap(([name, path]): WantedFile[] => {
     const output = OUTPUTS.find((each) => each.name === name)
+    if (output?.files) return output.files(design).map((each) => ({ ...each, path: `${path}/${each.path}` }))
     return output ? [{ path, text: output.write(design, { fonts }) }] : []
   })
   return wanted.sort((one, other) => (one.path < other.path ? -1 : 1))
