@@ -70,8 +70,9 @@ export async function write(
         .map(([name]) => name)
         .join(', ')}.`
     )
-  if (rows && found?.kind !== 'sql') throw new CannotDo(`${title} is written without rows: leave --rows out.`)
-  if (views && found?.kind !== 'sql')
+  const isTables = found !== undefined && isDialect(found.name)
+  if (rows && !isTables) throw new CannotDo(`${title} is written without rows: leave --rows out.`)
+  if (views && !isTables)
     throw new CannotDo(`${title} has no views of figures: leave --views out.`)
   if (views && rows) throw new CannotDo('Views have no rows of their own: say --rows or --views, not both.')
   if (isPicture(as)) return draw(path, as, output, drawn)

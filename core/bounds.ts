@@ -33,6 +33,9 @@ export const BOUNDS = {
   versions: 10_000,
   /** The name of a file with the folders that it stands in. */
   place: 200,
+  /** Templates of a team's own, and the text of one. */
+  templates: 50,
+  template: 100_000,
 
   note: 2000,
   /** A text in a row or a default. */

@@ -1,6 +1,6 @@
 import { writeDesignFile } from '../design/file.ts'
-import type { Design } from '../design/model.ts'
-import { DIALECTS, PROVABLE, type Provable } from '../dialect/index.ts'
+import { templateOutput, type Design, type Template } from '../design/model.ts'
+import { DIALECTS, isDialect, PROVABLE, type Provable } from '../dialect/index.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { writeSql } from './create-script.ts'
 import { writeViews } from './figure-views.ts'
@@ -18,7 +18,9 @@ import { PHP, PHP_WORDS, toPhp } from './php.ts'
 import { toPython } from './python.ts'
 import { SEQUELIZE, toSequelize } from './sequelize.ts'
 import { shapeOf } from './shape.ts'
-import { chosen, DATABASE, inNames, KEYS, NAMES, packageOf, type Setting } from './settings.ts'
+import { writeLabelViews } from './label-views.ts'
+import { chosen, DATABASE, DIALECT, inNames, KEYS, NAMES, packageOf, type Setting } from './settings.ts'
+import { writeTemplate, writeTemplateEach } from './template.ts'
 import { toTypescript, type TypescriptStyle } from './typescript.ts'
 import { DATA_ACCESS, TYPESCRIPT } from './typescript-names.ts'
 import { toZod } from './zod.ts'
@@ -138,6 +140,18 @@ export const OUTPUTS: readonly Output[] = [
       options?.views ? writeViews(design, dialect) : writeSql(design, dialect, options)
   })),
   {
+    name: 'label-views',
+    title: 'Junctions by labels',
+    file: 'junctions.sql',
+    kind: 'sql',
+    group: 'databases',
+    settings: [DIALECT],
+    write: (design) => {
+      const name = chosen(design, 'label-views', DIALECT)
+      return writeLabelViews(design, DIALECTS[isDialect(name) ? name : 'postgresql'])
+    }
+  },
+  {
     name: 'svg',
     title: 'Diagram (SVG)',
     file: 'diagram.svg',
@@ -238,4 +252,45 @@ export const OUTPUTS: readonly Output[] = [
     group: 'the design',
     write: (design) => writeDesignFile(design)
   }
+]
+
+/** Whether a template comes to one file, or to one for each table, and what such a file is called. */
+const FILES: Setting = {
+  name: 'files',
+  title: 'as',
+  usual: () => 'one',
+  choices: [
+    { value: 'one', title: 'one file' },
+    { value: 'each', title: 'a file for each table' }
+  ]
+}
+const FILE_NAME: Setting = {
+  name: 'file',
+  title: 'each called',
+  usual: () => '{{ entity.type }}.txt',
+  flaw: (text) =>
+    text.includes('{{') ? undefined : 'it is to say {{ entity.type }}, so that no two are the same'
+}
+
+/** The output that a template of a team's own comes to. */
+function fromTemplate(design: Design, template: Template): Output {
+  const name = templateOutput(template.name)
+  const tongue = inNames(TYPESCRIPT, chosen(design, name, NAMES))
+  const own = { name, title: template.name, kind: 'code' as const, group: 'applications' as const }
+  if (chosen(design, name, FILES) === 'one')
+    return {
+      ...own,
+      file: `${template.name}.txt`,
+      settings: [FILES, NAMES],
+      write: (of) => writeTemplate(of, template, tongue)
+    }
+  const files = (of: Design): CodeFile[] =>
+    writeTemplateEach(of, template, chosen(of, name, FILE_NAME), tongue)
+  return { ...folder(name, template.name, template.name, [FILES, FILE_NAME, NAMES], files), ...own }
+}
+
+/** Every output of a design, with those of its own templates. */
+export const outputsOf = (design: Design): readonly Output[] => [
+  ...OUTPUTS,
+  ...(design.templates ?? []).map((template) => fromTemplate(design, template))
 ]

@@ -1,5 +1,6 @@
 import type { Design } from '../design/model.ts'
-import { dialectsOf, isProvable, PROVABLE } from '../dialect/index.ts'
+import type { Dialect } from '../dialect/dialect.ts'
+import { DIALECTS, dialectsOf, isProvable, PROVABLE } from '../dialect/index.ts'
 import type { Tongue } from './code-names.ts'
 
 /** What can be chosen of an output: one of some values, or a text. */
@@ -42,6 +43,14 @@ export const DATABASE: Setting = {
   title: 'on',
   usual: (design) => (dialectsOf(design).find(isProvable) ?? PROVABLE[0])?.name ?? '',
   choices: PROVABLE.map(({ name, title }) => ({ value: name, title }))
+}
+
+/** For which engine SQL by itself is written. */
+export const DIALECT: Setting = {
+  name: 'dialect',
+  title: 'for',
+  usual: (design) => dialectsOf(design)[0]?.name ?? '',
+  choices: Object.values<Dialect>(DIALECTS).map(({ name, title }) => ({ value: name, title }))
 }
 
 /**

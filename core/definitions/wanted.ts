@@ -1,5 +1,5 @@
 import type { Design } from '../design/model.ts'
-import { OUTPUTS } from './outputs.ts'
+import { outputsOf } from './outputs.ts'
 
 /** A file of an application's tree: where it stands there, and what is in it. */
 export interface WantedFile {
@@ -12,8 +12,9 @@ export interface WantedFile {
  * @param fonts the rules that bring their fonts along to what is looked at.
  */
 export function wantedFiles(design: Design, fonts: string): WantedFile[] {
+  const all = outputsOf(design)
   const wanted = Object.entries(design.outputs ?? {}).flatMap(([name, path]): WantedFile[] => {
-    const output = OUTPUTS.find((each) => each.name === name)
+    const output = all.find((each) => each.name === name)
     if (output?.files) return output.files(design).map((each) => ({ ...each, path: `${path}/${each.path}` }))
     return output ? [{ path, text: output.write(design, { fonts }) }] : []
   })
@@ -21,5 +22,7 @@ export function wantedFiles(design: Design, fonts: string): WantedFile[] {
 }
 
 /** What a design wants and this program does not know: it was made with a later one. */
-export const unknownOutputs = ({ outputs = {} }: Design): string[] =>
-  Object.keys(outputs).filter((name) => !OUTPUTS.some((each) => each.name === name))
+export function unknownOutputs(design: Design): string[] {
+  const known = new Set(outputsOf(design).map(({ name }) => name))
+  return Object.keys(design.outputs ?? {}).filter((name) => !known.has(name))
+}

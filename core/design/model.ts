@@ -490,9 +490,18 @@ export function placeFlaw(place: string): string | undefined {
 export const placeSchema = z.string().refine((place) => placeFlaw(place) === undefined, {
   error: 'is no place for a file'
 })
-export const outputNameSchema = z.string().regex(/^[a-z][a-z-]{0,29}$/)
+export const outputNameSchema = z.string().regex(/^[a-z][a-z0-9-]{0,59}$/)
 /** What is chosen of an output, by the name of the setting. */
 const outputSettingsSchema = z.record(outputNameSchema, z.string().min(1).max(BOUNDS.place))
+
+/** A template of a team's own, over the shape that applications are given. */
+export const templateSchema = z.strictObject({
+  name: z.string().regex(/^[a-z][a-z0-9-]{0,39}$/),
+  text: z.string().max(BOUNDS.template)
+})
+export type Template = z.infer<typeof templateSchema>
+/** The output that a template comes to. */
+export const templateOutput = (name: string): string => `template-${name}`
 
 export const designSchema = z.strictObject({
   id: idSchema,
@@ -526,6 +535,7 @@ export const designSchema = z.strictObject({
   outputs: z.record(outputNameSchema, placeSchema).optional(),
   /** What is chosen of an output otherwise than as usual. */
   outputSettings: z.record(outputNameSchema, outputSettingsSchema).optional(),
+  templates: z.array(templateSchema).max(BOUNDS.templates).optional(),
   positions: z.record(idSchema, positionSchema)
 })
 export type Design = z.infer<typeof designSchema>

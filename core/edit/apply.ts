@@ -78,7 +78,7 @@ import {
   setLabel,
   setRows
 } from './tables.ts'
-import { setOutput, setOutputSetting } from './wanted.ts'
+import { setOutput, setOutputSetting, setTemplate } from './wanted.ts'
 
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
@@ -89,6 +89,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.setOldest': setOldest,
   'design.setOutput': setOutput,
   'design.setOutputSetting': setOutputSetting,
+  'template.set': setTemplate,
   'finding.setAside': setAside,
   'schema.add': addSchema,
   'schema.rename': renameSchema,

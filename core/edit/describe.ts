@@ -34,6 +34,8 @@ export function describe(design: Design, operation: Operation): string {
         : `give the application ${operation.output} as ${shorten(operation.to)}`
     case 'design.setOutputSetting':
       return `write ${operation.output} with ${operation.setting} ${shorten(operation.to ?? 'as usual')}`
+    case 'template.set':
+      return `${operation.text === null ? 'remove' : 'write'} the template ${operation.name}`
     case 'finding.setAside':
       return operation.reason === null
         ? `take up a finding on ${table(operation.table)} again`

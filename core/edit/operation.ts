@@ -18,6 +18,7 @@ import {
   nameSchema,
   natureSchema,
   outputNameSchema,
+  templateSchema,
   placeSchema,
   policySchema,
   positionSchema,
@@ -107,6 +108,13 @@ const single = [
     output: outputNameSchema,
     setting: outputNameSchema,
     to: z.string().trim().min(1).max(BOUNDS.place).nullable()
+  }),
+
+  /** Writes a template of a team's own; null: it is removed. */
+  z.strictObject({
+    kind: z.literal('template.set'),
+    name: templateSchema.shape.name,
+    text: templateSchema.shape.text.nullable()
   }),
 
   /** Lets a finding stand, with the reason; null: it is told of again. */

@@ -1,5 +1,6 @@
+import { BOUNDS } from '../bounds.ts'
 import { fold } from '../design/directory.ts'
-import { placeFlaw, type Design } from '../design/model.ts'
+import { placeFlaw, templateOutput, type Design } from '../design/model.ts'
 import { shorten } from '../design/type.ts'
 import type { Handler } from './handler.ts'
 import { Refused } from './refusal.ts'
@@ -32,6 +33,26 @@ export const setOutputSetting: Handler<'design.setOutputSetting'> = (design, { o
   return {
     design: Object.keys(all).length === 0 ? bare : { ...bare, outputSettings: all },
     inverse: { kind: 'design.setOutputSetting', output, setting, to: before },
+    touched: []
+  }
+}
+
+/** Templates stand in the order of their names. One that the application is given cannot be removed. */
+export const setTemplate: Handler<'template.set'> = (design, { name, text }) => {
+  const { templates = [], ...bare } = design
+  const before = templates.find((each) => each.name === name)
+  const place = design.outputs?.[templateOutput(name)]
+  if (text === null && place !== undefined)
+    throw new Refused('in-use', `The application is given it as ${shorten(place)}: leave it out there first.`)
+  if (!before && text === null) throw new Refused('missing', `There is no template called ${name}.`)
+  if (!before && templates.length >= BOUNDS.templates)
+    throw new Refused('invalid', `There are ${BOUNDS.templates} templates already, and no more are kept.`)
+  const others = templates.filter((each) => each.name !== name)
+  const now = text === null ? others : [...others, { name, text }]
+  now.sort((one, other) => (one.name < other.name ? -1 : 1))
+  return {
+    design: now.length === 0 ? bare : { ...bare, templates: now },
+    inverse: { kind: 'template.set', name, text: before?.text ?? null },
     touched: []
   }
 }

@@ -1,11 +1,12 @@
 import { columnOf, columnsIn, referencesTo, tableOf } from '../design/directory.ts'
 import { filledRow } from '../design/filled.ts'
-import type { Column, Design, ForeignKey, Row, Table } from '../design/model.ts'
+import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { plural } from '../naming/words.ts'
-import { proposeLabel, rowLabel } from '../relate/label.ts'
+import { rowLabel } from '../relate/label.ts'
+import { Called } from './called.ts'
 import { inSql, type InSql } from './in-sql.ts'
 import { referredPlace, referringPlaces } from './sides.ts'
 
@@ -131,52 +132,6 @@ export function sayQuestion(design: Design, path: Path, question: Question, { ro
       return `Whether ${from.name} ${label(from, row)} has ${to.name} ${label(to, other)}`
     case 'all and whether':
       return `Every ${from.id === to.id ? 'other ' : ''}${to.name}, and whether ${label(from, row)} has it`
-  }
-}
-
-/** How deep a label goes along references, so that a row is read and not only told apart. */
-const DEEPEST = 2
-
-/** What is said of a table's rows: their key, and what they are called, with what has to be joined for that. */
-class Called {
-  readonly columns: string[] = []
-  readonly joins: string[] = []
-
-  constructor(
-    private readonly design: Design,
-    private readonly sql: InSql,
-    private readonly names: NameGiver
-  ) {}
-
-  add(table: Table, alias: string, depth = 0, prefix = ''): this {
-    const key = depth === 0 ? (table.primaryKey?.columns ?? table.columns.map(({ id }) => id)) : []
-    for (const column of columnsIn(table, key)) this.say(table, alias, column, prefix)
-    for (const column of columnsIn(table, table.label ?? proposeLabel(table))) {
-      const reference = table.foreignKeys.find(({ pairs }) => pairs[0]?.column === column.id)
-      const parent = reference && tableOf(this.design, reference.table)
-      if (!parent && !key.includes(column.id)) this.say(table, alias, column, prefix)
-      if (!reference || !parent || parent.external || depth === DEEPEST) continue
-      const beyond = `${alias}_${this.joins.length + 1}`
-      const on = this.sql.joined([alias, table], [beyond, parent], reference)
-      this.joins.push(`LEFT JOIN ${this.sql.table(parent)} ${beyond} ON ${on}`)
-      this.add(parent, beyond, depth + 1, `${prefix}${parent.name}_`)
-    }
-    return this
-  }
-
-  /** A junction's own facts, which belong to the pair. */
-  addFacts(junction: Table, alias: string): this {
-    const referring = new Set(junction.foreignKeys.flatMap(({ pairs }) => pairs.map(({ column }) => column)))
-    for (const column of junction.columns)
-      if (!referring.has(column.id)) this.say(junction, alias, column, '')
-    return this
-  }
-
-  private say(table: Table, alias: string, column: Column, prefix: string): void {
-    const name = this.names.give(`${prefix}${column.name}`)
-    const said = this.sql.column(alias, table, column.id)
-    const isCalledSo = said.endsWith(`.${this.sql.dialect.quote(name)}`)
-    this.columns.push(isCalledSo ? said : `${said} AS ${this.sql.dialect.quote(name)}`)
   }
 }
 

@@ -21,6 +21,7 @@ import { fernhollow } from '../../demo/fernhollow.ts'
 import { build } from '../../tests/built.ts'
 import { column } from '../../tests/columns.ts'
 import { choices, grow } from '../../tests/designs.ts'
+import { withJunctions } from '../../tests/junctions.ts'
 import { owned } from '../../tests/owned.ts'
 import { times } from '../../tests/times.ts'
 import { Draws, drawnDesign } from '../../tests/trials.ts'
@@ -124,9 +125,49 @@ function everyType(): Design {
   return { ...emptyDesign('Every type', 'd_every'), tables: [table] }
 }
 
+/** Takes a row's pairs away one by one and all at once, and puts them back: nothing is otherwise then. */
+async function takesJustThese(
+  its: Access,
+  across: string,
+  asked: Held,
+  between: Entity,
+  [near, far]: [End, End],
+  pairs: readonly Row[]
+): Promise<void> {
+  const { has = {}, attach = {}, detach = {}, set = {}, of = {} } = its
+  const known = new Set(near.on.map(({ its: field }) => field))
+  const all = pairs.map((pair) => called(between, pair))
+  const partOf = (pair: Held, is: (field: string) => boolean): Held =>
+    Object.fromEntries(Object.entries(pair).filter(([field]) => is(field)))
+  const texts = async (): Promise<string[]> =>
+    sorted(((await of[near.name]?.(asked)) as Held[]).map((pair) => inCode(between, pair)))
+  const before = await texts()
+  const [first] = all
+  if (first) {
+    const beyond = partOf(first, (field) => far.on.some(({ own }) => own === field) && !known.has(field))
+    expect(await has[across]?.(asked, beyond)).toBe(true)
+    await detach[across]?.(asked, beyond)
+    expect(await has[across]?.(asked, beyond)).toBe(false)
+    for (const pair of all)
+      await attach[across]?.(
+        asked,
+        partOf(pair, (field) => !known.has(field))
+      )
+    expect(await texts()).toEqual(before)
+  }
+  await set[across]?.(asked, [])
+  expect(await texts()).toEqual([])
+  await set[across]?.(
+    asked,
+    all.map((pair) => partOf(pair, (field) => !known.has(field)))
+  )
+  expect(await texts()).toEqual(before)
+}
+
 /** A random design for a dialect; one that its engine would refuse is passed over. */
 function drawnFor(drawn: readonly number[], dialect: Provable): Design {
-  const design = { ...drawnDesign(new Draws(drawn), dialect.facts), dialects: [dialect.name] }
+  const draws = new Draws(drawn)
+  const design = { ...withJunctions(draws, drawnDesign(draws, dialect.facts)), dialects: [dialect.name] }
   fc.pre([...findingsIn(design).values()].flat().every(({ severity }) => severity !== 'refused'))
   return design
 }
@@ -191,13 +232,18 @@ describe.each([
               )
               expect(await its.count?.[across]?.(asked)).toBe(theirs.size)
               count('across')
+              // What refers to a pair would go with it, and not come back.
+              if (between.ends.some(({ holds }) => !holds)) continue
+              await takesJustThese(its, across, asked, between, [near, far], pairs)
+              count('set')
             }
           }
         }
       }),
       { numRuns: times(often) }
     )
-    for (const what of ['up', 'down', 'to itself']) expect(seen.get(what), what).toBeGreaterThan(often / 3)
+    for (const what of ['up', 'down', 'to itself', 'across', 'set'])
+      expect(seen.get(what), what).toBeGreaterThan(often / 3)
   })
 
   it('says beforehand what a delete takes along, and what refuses it', async () => {

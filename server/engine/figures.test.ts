@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { createView, figureViews, writeViews } from '../../core/definitions/figure-views.ts'
+import { figureViews, writeViews } from '../../core/definitions/figure-views.ts'
+import { createView } from '../../core/definitions/view-script.ts'
 import { tableOf } from '../../core/design/directory.ts'
 import { readExpression } from '../../core/design/expressions.ts'
 import { figuresOf, standFigure, type StandingFigure } from '../../core/design/figure.ts'

@@ -1,0 +1,88 @@
+import { Liquid, LiquidError } from 'liquidjs'
+import { BOUNDS } from '../bounds.ts'
+import { placeFlaw, type Design, type Template } from '../design/model.ts'
+import { inCase } from '../naming/names.ts'
+import { plural, singular } from '../naming/words.ts'
+import type { Tongue } from './code-names.ts'
+import { madeBy, type CodeFile } from './made-by.ts'
+import { shapeOf, type Entity } from './shape.ts'
+
+/** Why a template gives nothing, in words for a person. */
+export class TemplateFlaw extends Error {}
+
+/** A word that nothing has is told of, but where it is only asked whether there is one. No file can be read, and no time wasted. */
+const engine = new Liquid({
+  strictVariables: true,
+  strictFilters: true,
+  lenientIf: true,
+  templates: {},
+  parseLimit: BOUNDS.template,
+  renderLimit: 5000,
+  memoryLimit: 200_000_000
+})
+const LETTER_CASES = ['lower_snake', 'UPPER_SNAKE', 'lowerCamel', 'UpperCamel'] as const
+for (const letterCase of LETTER_CASES)
+  engine.registerFilter(letterCase, (text: unknown) => inCase(String(text), letterCase))
+engine.registerFilter('plural', (text: unknown) => plural(String(text)))
+engine.registerFilter('singular', (text: unknown) => singular(String(text)))
+
+/** What a template is given: the shape of the design, and the lines that say what it was made from. */
+function givenTo(design: Design, tongue: Tongue): { entities: readonly Entity[] } {
+  const shape = shapeOf(design, tongue)
+  return { ...shape, made_by: madeBy(shape.design) } as { entities: readonly Entity[] }
+}
+
+/** @throws TemplateFlaw */
+function rendered(text: string, given: object): string {
+  try {
+    return String(engine.parseAndRenderSync(text, given))
+  } catch (error) {
+    if (!(error instanceof LiquidError)) throw error
+    throw new TemplateFlaw(`The template gives nothing: ${error.message.replace(/, file:\S*/, '')}.`)
+  }
+}
+
+/**
+ * What a template of a team's own comes to.
+ * @throws TemplateFlaw
+ */
+export const writeTemplate = (design: Design, { text }: Template, tongue: Tongue): string =>
+  rendered(text, givenTo(design, tongue))
+
+/**
+ * The same as a file for each table, `entity` being the one that it is for.
+ * @param name what a file is called, itself a template.
+ * @throws TemplateFlaw
+ */
+export function writeTemplateEach(
+  design: Design,
+  { text }: Template,
+  name: string,
+  tongue: Tongue
+): CodeFile[] {
+  const given = givenTo(design, tongue)
+  const known = new Set<string>()
+  return given.entities.map((entity) => {
+    const path = rendered(name, { ...given, entity }).trim()
+    const flaw = placeFlaw(path)
+    if (flaw !== undefined)
+      throw new TemplateFlaw(`“${path}” is no name of a file for ${entity.table}: ${flaw}.`)
+    if (known.has(path.toLowerCase()))
+      throw new TemplateFlaw(`Two files would be called ${path}: have the name say which table it is for.`)
+    known.add(path.toLowerCase())
+    return { path, text: rendered(text, { ...given, entity }) }
+  })
+}
+
+/** What a new template begins with: it shows what there is to write. */
+export const FIRST_TEMPLATE = `{% for line in made_by %}// {{ line }}
+{% endfor %}
+{%- for entity in entities %}
+{{ entity.type }} is a row of {{ entity.table }}, found by {{ entity.key | join: ", " }}
+{%- for field in entity.fields %}
+  {{ field.name }}: {{ field.type.kind }}{% if field.optional %}, or nothing{% endif %}
+{%- endfor %}
+{%- for end in entity.ends %}
+  {{ end.name }}: {% if end.many %}many {% endif %}{{ end.to }}
+{%- endfor %}
+{% endfor %}`
