@@ -6,7 +6,8 @@ import { DIALECTS, isDialect, isProvable, PROVABLE, type Provable } from '../cor
 import type { Dialect } from '../core/dialect/dialect.ts'
 import { draw, DRAW_OPTIONS, isPicture, PICTURES, type DrawOptions } from './draw.ts'
 import { fonts } from './picture.ts'
-import { OUTPUTS } from '../core/definitions/outputs.ts'
+import { OUTPUTS, outputsOf } from '../core/definitions/outputs.ts'
+import { stateWords } from '../core/definitions/state-words.ts'
 import { shapeChanges } from '../core/definitions/shape-changes.ts'
 import { shapeOf } from '../core/definitions/shape.ts'
 import { TYPESCRIPT } from '../core/definitions/typescript-names.ts'
@@ -29,6 +30,7 @@ import {
 import { fernhollow } from '../demo/fernhollow.ts'
 import { openDesign, openState, put } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
+import { inWords } from './tree.ts'
 import { passwordFor, type PasswordOptions } from './password.ts'
 
 /** Writes the demo, with its versions, or one of its versions as a design of its own. */
@@ -62,25 +64,34 @@ export async function write(
     ...drawn
   }: { as: string; output?: string; rows?: boolean; views?: boolean } & DrawOptions
 ): Promise<Outcome> {
-  const found = OUTPUTS.find((each) => each.name === as)
+  const { design, versions } = openDesign(path)
+  const found = outputsOf(design).find((each) => each.name === as)
   const title = isPicture(as) ? PICTURES[as] : found?.title
   if (title === undefined)
     throw new CannotDo(
-      `There is no output called “${as}”. There are: ${outputs()
+      `There is no output called “${as}”. There are: ${outputs(design)
         .map(([name]) => name)
         .join(', ')}.`
     )
   const isTables = found !== undefined && isDialect(found.name)
   if (rows && !isTables) throw new CannotDo(`${title} is written without rows: leave --rows out.`)
-  if (views && !isTables)
-    throw new CannotDo(`${title} has no views of figures: leave --views out.`)
+  if (views && !isTables) throw new CannotDo(`${title} has no views of figures: leave --views out.`)
   if (views && rows) throw new CannotDo('Views have no rows of their own: say --rows or --views, not both.')
   if (isPicture(as)) return draw(path, as, output, drawn)
   const drawing = DRAW_OPTIONS.find((option) => drawn[option] !== undefined)
   if (drawing) throw new CannotDo(`${title} is no diagram: leave --${drawing} out.`)
-  const { design } = openDesign(path)
-  const more = found?.kind === 'page' ? { fonts: fonts() } : {}
-  put(found?.write(design, { rows, views, ...more }) ?? '', output)
+  const version = stateWords(design, versions.at(-1))
+  const options = {
+    rows,
+    views,
+    ...(found?.kind === 'page' && { fonts: fonts() }),
+    ...(version !== undefined && { version })
+  }
+  inWords(path, () => {
+    if (found?.files && output !== undefined)
+      for (const file of found.files(design, options)) put(file.text, join(output, file.path))
+    else put(found?.write(design, options) ?? '', output)
+  })
   return {
     status: 0,
     json: { written: output ?? null, as },
@@ -89,20 +100,20 @@ export async function write(
 }
 
 /** The names and titles of all that a design can be written as. */
-function outputs(): [name: string, title: string][] {
-  const texts = OUTPUTS.filter(({ kind }) => kind !== 'svg').map(({ name, title }): [string, string] => [
-    name,
-    title
-  ])
+function outputs(design?: Design): [name: string, title: string][] {
+  const texts = (design ? outputsOf(design) : OUTPUTS)
+    .filter(({ kind }) => kind !== 'svg')
+    .map(({ name, title }): [string, string] => [name, title])
   return [...texts, ...Object.entries(PICTURES)]
 }
 
-/** The outputs that there are, by name. */
-export function listOutputs(): Outcome {
+/** The outputs that there are, by name; of a design with those of its own templates. */
+export function listOutputs(path?: string): Outcome {
+  const all = outputs(path === undefined ? undefined : openDesign(path).design)
   return {
     status: 0,
-    json: outputs().map(([name, title]) => ({ name, title })),
-    words: outputs().map(([name, title]) => `${name.padEnd(12)} ${title}`)
+    json: all.map(([name, title]) => ({ name, title })),
+    words: all.map(([name, title]) => `${name.padEnd(12)} ${title}`)
   }
 }
 

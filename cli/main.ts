@@ -117,7 +117,7 @@ program
       } & DrawOptions
     ) =>
       finish(options, () => {
-        if (options.list) return listOutputs()
+        if (options.list) return listOutputs(design)
         if (design === undefined)
           throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
         if (options.as === undefined && options.output !== undefined)

@@ -3,6 +3,8 @@ import { existsSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { z } from 'zod'
 import { BOUNDS } from '../core/bounds.ts'
+import { stateWords } from '../core/definitions/state-words.ts'
+import { TemplateFlaw } from '../core/definitions/template.ts'
 import { unknownOutputs, wantedFiles } from '../core/definitions/wanted.ts'
 import { placeSchema } from '../core/design/model.ts'
 import { openDesign, put, readText } from './files.ts'
@@ -26,11 +28,11 @@ type Became = 'new' | 'changed' | 'as it was' | 'no longer wanted' | 'changed by
  * tree is not as it would be.
  */
 export function writeTree(path: string, into: string, { check = false } = {}): Outcome {
-  const { design } = openDesign(path)
+  const { design, versions } = openDesign(path)
   const unknown = unknownOutputs(design)
   if (unknown.length > 0)
     throw new CannotDo(`${path}: this program knows no output called ${unknown.join(', ')}.`)
-  const files = wantedFiles(design, fonts())
+  const files = inWords(path, () => wantedFiles(design, fonts(), stateWords(design, versions.at(-1))))
   const before = writtenIn(into)
   const became = new Map<string, Became>()
   for (const { path: place, text } of files) {
@@ -64,6 +66,19 @@ export function writeTree(path: string, into: string, { check = false } = {}): O
         .map(([file, what]) => `${join(into, file)}: ${what}`),
       sum(design.name, files.length, otherwise.length, check)
     ]
+  }
+}
+
+/**
+ * What writing gives; a template that gives nothing is told of in its own words.
+ * @throws CannotDo
+ */
+export function inWords<T>(path: string, write: () => T): T {
+  try {
+    return write()
+  } catch (error) {
+    if (error instanceof TemplateFlaw) throw new CannotDo(`${path}: ${error.message}`)
+    throw error
   }
 }
 

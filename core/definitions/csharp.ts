@@ -25,10 +25,11 @@ export const CSHARP: Tongue = {
  * Plain classes for C#: typed properties, both ends of each relationship as one object or a list, and what a row is
  * found by. No framework knows of them. References may be null where it is said, which C# before 8 cannot say in types.
  */
-export function toCsharp(design: Design, namespace: string): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, CSHARP)
+export function toCsharp(design: Design, namespace: string, version?: string): string {
+  const shape = shapeOf(design, CSHARP, version)
+  const { entities, lists, remarks } = shape
   const lines = [
-    ...[...madeBy(name), ...remarks].map((line) => `// ${oneLine(line)}`),
+    ...[...madeBy(shape), ...remarks].map((line) => `// ${oneLine(line)}`),
     'using System;',
     'using System.Collections.Generic;',
     'using System.Runtime.Serialization;',

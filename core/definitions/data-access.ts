@@ -23,10 +23,10 @@ import { DATA_ACCESS } from './typescript-names.ts'
 export function toDataAccess(
   design: Design,
   anyVersion: Provable,
-  { tongue = DATA_ACCESS, keysApart = true }: TypescriptStyle = {}
+  { tongue = DATA_ACCESS, keysApart = true, version }: TypescriptStyle = {}
 ): string {
   const writer = new Writer(design, anyVersion, tongue)
-  return [toTypescript(design, { tongue, keysApart }), ...writer.lines(), ''].join('\n')
+  return [toTypescript(design, { tongue, keysApart, version }), ...writer.lines(), ''].join('\n')
 }
 
 type List = readonly string[]

@@ -33,11 +33,12 @@ export const GRAPHQL: Tongue = {
  * The schema of a GraphQL service over a design (SDL): of each table its rows with both ends of their relationships, and
  * what is to be put in; each row can be asked for by its key, and all of a table.
  */
-export function toGraphql(design: Design, tongue: Tongue = GRAPHQL): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
+export function toGraphql(design: Design, tongue: Tongue = GRAPHQL, version?: string): string {
+  const shape = shapeOf(design, tongue, version)
+  const { entities, lists, remarks } = shape
   const isUsed = new Set(entities.flatMap(({ fields, figures }) => [...fields, ...figures].map(scalarOf)))
   const blocks = [
-    [...madeBy(name), ...remarks].map((line) => `# ${oneLine(line)}`),
+    [...madeBy(shape), ...remarks].map((line) => `# ${oneLine(line)}`),
     ...Object.entries(SCALARS).flatMap(([scalar, says]) =>
       isUsed.has(scalar) ? [[...described(says), `scalar ${scalar}`]] : []
     ),

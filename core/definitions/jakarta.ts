@@ -26,10 +26,10 @@ export const JAVA: Tongue = {
  * many to many where a junction has nothing of its own. A reference is written by its object where its columns are in no
  * key and in no other reference; else by its fields, and the object is only read. A table without a key is no entity.
  */
-export function toJakarta(design: Design, packageName: string): CodeFile[] {
-  const shape = shapeOf(design, JAVA)
+export function toJakarta(design: Design, packageName: string, version?: string): CodeFile[] {
+  const shape = shapeOf(design, JAVA, version)
   const head = [
-    ...[...madeBy(shape.design), ...shape.remarks].map((line) => `// ${inComment(line)}`),
+    ...[...madeBy(shape), ...shape.remarks].map((line) => `// ${inComment(line)}`),
     `package ${packageName};`,
     ''
   ]

@@ -10,8 +10,9 @@ type Schema = Record<string, unknown>
  * JSON Schema of the rows (draft 2020-12): of each table a row as it is read and one that is to be put in, by the names
  * that these have in code. Digits of decimals and long numbers are texts; bytes are texts in base 64.
  */
-export function toJsonSchema(design: Design, tongue: Tongue = TYPESCRIPT): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
+export function toJsonSchema(design: Design, tongue: Tongue = TYPESCRIPT, version?: string): string {
+  const shape = shapeOf(design, tongue, version)
+  const { entities, lists, remarks } = shape
   const definitions = [
     ...lists.map(({ type, values }): [string, Schema] => [type, { enum: values }]),
     ...entities.flatMap((entity): [string, Schema][] => [
@@ -29,7 +30,7 @@ export function toJsonSchema(design: Design, tongue: Tongue = TYPESCRIPT): strin
   const schema = {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     title: name,
-    $comment: [...madeBy(name), ...remarks].join(' '),
+    $comment: [...madeBy(shape), ...remarks].join(' '),
     $defs: Object.fromEntries(definitions)
   }
   return `${JSON.stringify(schema, null, 2)}\n`

@@ -4,9 +4,15 @@ export interface CodeFile {
   text: string
 }
 
+/** A design by its name, and which state of it, where that is said. */
+export interface Made {
+  design: string
+  version?: string | undefined
+}
+
 /** What every file for an application begins with: that it is made, and from what. The same design says the same. */
-export const madeBy = (design: string): string[] => [
-  `Made by Patient Key from the design ${oneLine(design)}.`,
+export const madeBy = ({ design, version }: Made): string[] => [
+  `Made by Patient Key from the design ${oneLine(design)}${version === undefined ? '' : `, ${version}`}.`,
   'Change the design and write it anew: what is changed here is lost then.'
 ]
 

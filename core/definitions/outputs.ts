@@ -44,7 +44,7 @@ export interface Output {
   /** What can be chosen of it. */
   settings?: readonly Setting[]
   /** The files, where it comes as a folder of several; what is written then is all of them, one after the other. */
-  files?(design: Design): CodeFile[]
+  files?(design: Design, options?: OutputOptions): CodeFile[]
   write(design: Design, options?: OutputOptions): string
 }
 
@@ -57,6 +57,8 @@ export interface OutputOptions {
   views?: boolean
   picture?: PictureOptions
   fonts?: string
+  /** Which state of the design it is, in words, where it is code. */
+  version?: string
 }
 
 /** What a diagram shows and how, and what is written over and under it. */
@@ -81,7 +83,8 @@ export function tableSql(design: Design, table: string, anyVersion: Dialect): st
   return script(dialect.create({ schemas: [], enums: lists, tables }))
 }
 
-const styleOf = (design: Design, output: string, tongue: Tongue): TypescriptStyle => ({
+const styleOf = (design: Design, output: string, tongue: Tongue, version?: string): TypescriptStyle => ({
+  version,
   tongue: inNames(tongue, chosen(design, output, NAMES)),
   keysApart: chosen(design, output, KEYS) === 'apart'
 })
@@ -92,7 +95,7 @@ const folder = (
   title: string,
   file: string,
   settings: readonly Setting[],
-  files: (design: Design) => CodeFile[]
+  files: (design: Design, version?: string) => CodeFile[]
 ): Output => ({
   name,
   title,
@@ -100,9 +103,9 @@ const folder = (
   kind: 'code',
   group: 'applications',
   settings,
-  files,
-  write: (design) =>
-    files(design)
+  files: (design, { version } = {}) => files(design, version),
+  write: (design, { version } = {}) =>
+    files(design, version)
       .map(({ path, text }) => `${path}:\n\n${text}`)
       .join('\n\n')
 })
@@ -113,7 +116,7 @@ const coded = (
   title: string,
   file: string,
   tongue: Tongue,
-  write: (design: Design, tongue: Tongue) => string
+  write: (design: Design, tongue: Tongue, version?: string) => string
 ): Output => ({
   name,
   title,
@@ -121,7 +124,7 @@ const coded = (
   kind: 'code',
   group: 'applications',
   settings: [NAMES],
-  write: (design) => write(design, inNames(tongue, chosen(design, name, NAMES)))
+  write: (design, { version } = {}) => write(design, inNames(tongue, chosen(design, name, NAMES)), version)
 })
 
 const PHP_PACKAGE = packageOf('\\', 'App\\Data', PHP_WORDS)
@@ -195,7 +198,8 @@ export const OUTPUTS: readonly Output[] = [
     kind: 'code',
     group: 'applications',
     settings: [NAMES, KEYS],
-    write: (design) => toTypescript(design, styleOf(design, 'typescript', TYPESCRIPT))
+    write: (design, { version } = {}) =>
+      toTypescript(design, styleOf(design, 'typescript', TYPESCRIPT, version))
   },
   {
     name: 'data-access',
@@ -204,18 +208,18 @@ export const OUTPUTS: readonly Output[] = [
     kind: 'code',
     group: 'applications',
     settings: [DATABASE, NAMES, KEYS],
-    write: (design) => {
+    write: (design, { version } = {}) => {
       const name = chosen(design, 'data-access', DATABASE)
       const dialect = PROVABLE.find((each) => each.name === name) as Provable
-      return toDataAccess(design, dialect, styleOf(design, 'data-access', DATA_ACCESS))
+      return toDataAccess(design, dialect, styleOf(design, 'data-access', DATA_ACCESS, version))
     }
   },
   coded('zod', 'Zod', 'schemas.ts', TYPESCRIPT, toZod),
   coded('sequelize', 'Sequelize', 'models.js', SEQUELIZE, toSequelize),
   coded('json-schema', 'JSON Schema', 'rows.schema.json', TYPESCRIPT, toJsonSchema),
   coded('graphql', 'GraphQL', 'schema.graphql', GRAPHQL, toGraphql),
-  folder('php', 'PHP', 'src/Data', [PHP_PACKAGE, NAMES], (design) =>
-    toPhp(design, chosen(design, 'php', PHP_PACKAGE), inNames(PHP, chosen(design, 'php', NAMES)))
+  folder('php', 'PHP', 'src/Data', [PHP_PACKAGE, NAMES], (design, version) =>
+    toPhp(design, chosen(design, 'php', PHP_PACKAGE), inNames(PHP, chosen(design, 'php', NAMES)), version)
   ),
   {
     name: 'python',
@@ -223,7 +227,7 @@ export const OUTPUTS: readonly Output[] = [
     file: 'rows.py',
     kind: 'code',
     group: 'applications',
-    write: (design) => toPython(design)
+    write: (design, { version } = {}) => toPython(design, undefined, version)
   },
   {
     name: 'csharp',
@@ -232,17 +236,17 @@ export const OUTPUTS: readonly Output[] = [
     kind: 'code',
     group: 'applications',
     settings: [CSHARP_PACKAGE],
-    write: (design) => toCsharp(design, chosen(design, 'csharp', CSHARP_PACKAGE))
+    write: (design, { version } = {}) => toCsharp(design, chosen(design, 'csharp', CSHARP_PACKAGE), version)
   },
-  folder('jakarta', 'Jakarta Persistence', 'src/main/java/app/data', [JAVA_PACKAGE], (design) =>
-    toJakarta(design, chosen(design, 'jakarta', JAVA_PACKAGE))
+  folder('jakarta', 'Jakarta Persistence', 'src/main/java/app/data', [JAVA_PACKAGE], (design, version) =>
+    toJakarta(design, chosen(design, 'jakarta', JAVA_PACKAGE), version)
   ),
   coded(
     'shape',
     'Shape (JSON)',
     'shape.json',
     TYPESCRIPT,
-    (design, tongue) => `${JSON.stringify(shapeOf(design, tongue), null, 2)}\n`
+    (design, tongue, version) => `${JSON.stringify(shapeOf(design, tongue, version), null, 2)}\n`
   ),
   {
     name: 'design',
@@ -282,10 +286,10 @@ function fromTemplate(design: Design, template: Template): Output {
       ...own,
       file: `${template.name}.txt`,
       settings: [FILES, NAMES],
-      write: (of) => writeTemplate(of, template, tongue)
+      write: (of, { version } = {}) => writeTemplate(of, template, tongue, version)
     }
-  const files = (of: Design): CodeFile[] =>
-    writeTemplateEach(of, template, chosen(of, name, FILE_NAME), tongue)
+  const files = (of: Design, version?: string): CodeFile[] =>
+    writeTemplateEach(of, template, chosen(of, name, FILE_NAME), tongue, version)
   return { ...folder(name, template.name, template.name, [FILES, FILE_NAME, NAMES], files), ...own }
 }
 

@@ -23,11 +23,12 @@ export const PHP: Tongue = {
  * Plain classes for PHP 8.1 and later, a file for each: typed properties, both ends of each relationship as one object
  * or a list, and what a row is found by. No framework knows of them.
  */
-export function toPhp(design: Design, namespace: string, tongue: Tongue = PHP): CodeFile[] {
-  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
+export function toPhp(design: Design, namespace: string, tongue: Tongue = PHP, version?: string): CodeFile[] {
+  const shape = shapeOf(design, tongue, version)
+  const { entities, lists, remarks } = shape
   const head = [
     '<?php',
-    ...[...madeBy(name), ...remarks].map((line) => `// ${inComment(line)}`),
+    ...[...madeBy(shape), ...remarks].map((line) => `// ${inComment(line)}`),
     'declare(strict_types=1);',
     '',
     `namespace ${namespace};`,

@@ -21,10 +21,11 @@ export const PYTHON: Tongue = {
  * Data classes for Python 3.10 and later: typed fields, both ends of each relationship as one object or a list, and what
  * a row is found by. No framework knows of them.
  */
-export function toPython(design: Design, tongue: Tongue = PYTHON): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
+export function toPython(design: Design, tongue: Tongue = PYTHON, version?: string): string {
+  const shape = shapeOf(design, tongue, version)
+  const { entities, lists, remarks } = shape
   const lines = [
-    ...[...madeBy(name), ...remarks].map((line) => `# ${oneLine(line)}`),
+    ...[...madeBy(shape), ...remarks].map((line) => `# ${oneLine(line)}`),
     'from __future__ import annotations',
     '',
     'import dataclasses',

@@ -23,10 +23,10 @@ export const SEQUELIZE: Tongue = {
  * both ways with the names of their ends, many-to-many through junctions, keys and referential actions. It makes no
  * table: those come from the SQL. References by several columns are left to the query, since it knows none.
  */
-export function toSequelize(design: Design, tongue: Tongue = SEQUELIZE): string {
-  const shape = shapeOf(design, tongue)
+export function toSequelize(design: Design, tongue: Tongue = SEQUELIZE, version?: string): string {
+  const shape = shapeOf(design, tongue, version)
   const lines = [
-    ...[...madeBy(shape.design), ...shape.remarks].map((line) => `// ${oneLine(line)}`),
+    ...[...madeBy(shape), ...shape.remarks].map((line) => `// ${oneLine(line)}`),
     "import { DataTypes } from 'sequelize'",
     '',
     '/** Defines all models on a connection, and gives them by their names. */',

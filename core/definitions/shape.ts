@@ -100,6 +100,8 @@ export type List = z.infer<typeof listSchema>
  */
 export const shapeSchema = z.strictObject({
   design: text,
+  /** Which version of it: `version 3`, or `version 3 and what was changed since`. */
+  version: text.optional(),
   entities: z.array(entitySchema),
   lists: z.array(listSchema),
   /** What is called otherwise in code than in the database by more than its letter case, and why. */
@@ -110,8 +112,11 @@ export type Shape = z.infer<typeof shapeSchema>
 /** What stands behind a type's name for what else is declared of its entity; all of them are kept free. */
 export const BESIDE_TYPE = ['New', 'Change', 'Links', 'With', 'Key', 'Id'] as const
 
-/** The shape of a design, its names as they are written in a language's code. */
-export function shapeOf(design: Design, tongue: Tongue): Shape {
+/**
+ * The shape of a design, its names as they are written in a language's code.
+ * @param version which state of the design it is, in words.
+ */
+export function shapeOf(design: Design, tongue: Tongue, version?: string): Shape {
   const names = namesIn(design, tongue)
   const entities = withKeys(design.tables.map((table) => entityOf(design, table, names)))
   const lists = design.enums.map(({ id, name, values }): List => ({
@@ -120,7 +125,8 @@ export function shapeOf(design: Design, tongue: Tongue): Shape {
     name,
     values: [...values]
   }))
-  return { design: design.name, entities, lists, remarks: names.remarks }
+  const made = { design: design.name, ...(version !== undefined && { version }) }
+  return { ...made, entities, lists, remarks: names.remarks }
 }
 
 interface TableNames {

@@ -18,7 +18,7 @@ const engine = new Liquid({
   templates: {},
   parseLimit: BOUNDS.template,
   renderLimit: 5000,
-  memoryLimit: 200_000_000
+  memoryLimit: 20_000_000
 })
 const LETTER_CASES = ['lower_snake', 'UPPER_SNAKE', 'lowerCamel', 'UpperCamel'] as const
 for (const letterCase of LETTER_CASES)
@@ -27,9 +27,9 @@ engine.registerFilter('plural', (text: unknown) => plural(String(text)))
 engine.registerFilter('singular', (text: unknown) => singular(String(text)))
 
 /** What a template is given: the shape of the design, and the lines that say what it was made from. */
-function givenTo(design: Design, tongue: Tongue): { entities: readonly Entity[] } {
-  const shape = shapeOf(design, tongue)
-  return { ...shape, made_by: madeBy(shape.design) } as { entities: readonly Entity[] }
+function givenTo(design: Design, tongue: Tongue, version?: string): { entities: readonly Entity[] } {
+  const shape = shapeOf(design, tongue, version)
+  return { ...shape, made_by: madeBy(shape) } as { entities: readonly Entity[] }
 }
 
 /** @throws TemplateFlaw */
@@ -46,8 +46,8 @@ function rendered(text: string, given: object): string {
  * What a template of a team's own comes to.
  * @throws TemplateFlaw
  */
-export const writeTemplate = (design: Design, { text }: Template, tongue: Tongue): string =>
-  rendered(text, givenTo(design, tongue))
+export const writeTemplate = (design: Design, { text }: Template, tongue: Tongue, version?: string): string =>
+  rendered(text, givenTo(design, tongue, version))
 
 /**
  * The same as a file for each table, `entity` being the one that it is for.
@@ -58,9 +58,10 @@ export function writeTemplateEach(
   design: Design,
   { text }: Template,
   name: string,
-  tongue: Tongue
+  tongue: Tongue,
+  version?: string
 ): CodeFile[] {
-  const given = givenTo(design, tongue)
+  const given = givenTo(design, tongue, version)
   const known = new Set<string>()
   return given.entities.map((entity) => {
     const path = rendered(name, { ...given, entity }).trim()

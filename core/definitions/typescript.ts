@@ -9,6 +9,8 @@ import { TYPESCRIPT } from './typescript-names.ts'
 export interface TypescriptStyle {
   tongue?: Tongue
   keysApart?: boolean
+  /** Which state of the design it is, in words. */
+  version?: string | undefined
 }
 
 /**
@@ -17,11 +19,11 @@ export interface TypescriptStyle {
  */
 export function toTypescript(
   design: Design,
-  { tongue = TYPESCRIPT, keysApart = true }: TypescriptStyle = {}
+  { tongue = TYPESCRIPT, keysApart = true, version }: TypescriptStyle = {}
 ): string {
-  const shape = shapeOf(design, tongue)
+  const shape = shapeOf(design, tongue, version)
   const lines = [
-    ...madeBy(shape.design).map((line) => `// ${line}`),
+    ...madeBy(shape).map((line) => `// ${line}`),
     ...shape.remarks.map((line) => `// ${oneLine(line)}`),
     '',
     ...(keysApart ? HEAD : []),

@@ -10,13 +10,16 @@ export interface WantedFile {
 /**
  * The files that an application is given of a design, as it says itself, in the order of their places.
  * @param fonts the rules that bring their fonts along to what is looked at.
+ * @param version which state of the design it is, in words.
  */
-export function wantedFiles(design: Design, fonts: string): WantedFile[] {
+export function wantedFiles(design: Design, fonts: string, version?: string): WantedFile[] {
   const all = outputsOf(design)
+  const options = version === undefined ? {} : { version }
   const wanted = Object.entries(design.outputs ?? {}).flatMap(([name, path]): WantedFile[] => {
     const output = all.find((each) => each.name === name)
-    if (output?.files) return output.files(design).map((each) => ({ ...each, path: `${path}/${each.path}` }))
-    return output ? [{ path, text: output.write(design, { fonts }) }] : []
+    if (output?.files)
+      return output.files(design, options).map((each) => ({ ...each, path: `${path}/${each.path}` }))
+    return output ? [{ path, text: output.write(design, { fonts, ...options }) }] : []
   })
   return wanted.sort((one, other) => (one.path < other.path ? -1 : 1))
 }

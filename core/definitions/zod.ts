@@ -9,12 +9,13 @@ import { TYPESCRIPT } from './typescript-names.ts'
 const TIME = String.raw`([01]\d|2[0-3]):[0-5]\d(:[0-5]\d(\.\d+)?)?`
 
 /** Schemas for Zod: of each table a row as it is read, as it is put in, and as it is changed, with the limits of its types. */
-export function toZod(design: Design, tongue: Tongue = TYPESCRIPT): string {
-  const { design: name, entities, lists, remarks } = shapeOf(design, tongue)
+export function toZod(design: Design, tongue: Tongue = TYPESCRIPT, version?: string): string {
+  const shape = shapeOf(design, tongue, version)
+  const { entities, lists, remarks } = shape
   const schemas = entities.flatMap((entity) => ['', ...schemasOf(entity)])
   const isUsed = (helper: string): boolean => schemas.some((line) => new RegExp(`\\b${helper}\\b`).test(line))
   const lines = [
-    ...madeBy(name).map((line) => `// ${line}`),
+    ...madeBy(shape).map((line) => `// ${line}`),
     ...remarks.map((line) => `// ${oneLine(line)}`),
     "import { z } from 'zod'",
     ...Object.entries(SHARED).flatMap(([helper, written]) => (isUsed(helper) ? ['', ...written] : [])),

@@ -1,0 +1,112 @@
+import { describe, expect, it } from 'vitest'
+import { fernhollow } from '../../demo/fernhollow.ts'
+import type { Design } from '../design/model.ts'
+import { apply } from '../edit/apply.ts'
+import type { Operation } from '../edit/operation.ts'
+import { outputsOf } from './outputs.ts'
+import { FIRST_TEMPLATE } from './template.ts'
+import { wantedFiles } from './wanted.ts'
+
+const demo = fernhollow().design
+function after(design: Design, ...operations: Operation[]): Design {
+  return operations.reduce((now, operation) => {
+    const result = apply(now, operation)
+    return result.ok ? result.design : expect.fail(result.refusal.message)
+  }, design)
+}
+const withTemplate = (text: string, more: Operation[] = []): Design =>
+  after(demo, { kind: 'template.set', name: 'kinds', text }, ...more)
+const written = (design: Design): string =>
+  outputsOf(design)
+    .find(({ name }) => name === 'template-kinds')
+    ?.write(design) ?? expect.fail('no output')
+const choose = (setting: string, to: string): Operation => ({
+  kind: 'design.setOutputSetting',
+  output: 'template-kinds',
+  setting,
+  to
+})
+
+describe('a template of a team’s own', () => {
+  it('is over the shape, and begins with one that shows it', () => {
+    const text = written(withTemplate(FIRST_TEMPLATE))
+    for (const line of [
+      '// Made by Patient Key from the design Fernhollow Wildlife Hospital.',
+      'Stay is a row of stay, found by admissionId, startedAt',
+      '  weightG: integer, or nothing',
+      '  doses: many Dose',
+      '  patient: Patient'
+    ])
+      expect(text.split('\n')).toContain(line)
+  })
+
+  it('has names as they are chosen, in other letter cases, of one and of several', () => {
+    const text =
+      '{% for entity in entities %}{{ entity.one | plural | UPPER_SNAKE }} {{ entity.fields[0].name }};{% endfor %}'
+    expect(written(withTemplate(text))).toContain('CARER_NOTES carerNoteId;')
+    expect(written(withTemplate(text, [choose('names', 'lower_snake')]))).toContain(
+      'CARER_NOTES carer_note_id;'
+    )
+  })
+
+  it('comes to a file for each table where it is so chosen, each in its place', () => {
+    const design = withTemplate('record {{ entity.type }}', [
+      choose('files', 'each'),
+      choose('file', 'kinds/{{ entity.type }}.kind'),
+      { kind: 'design.setOutput', output: 'template-kinds', to: 'src' }
+    ])
+    const files = wantedFiles(design, '')
+    expect(files).toHaveLength(demo.tables.length)
+    expect(files).toContainEqual({ path: 'src/kinds/CarerNote.kind', text: 'record CarerNote' })
+  })
+
+  it.each([
+    ['{% for entity in entitys %}{% endfor %}', /undefined variable: entitys, line:1/],
+    ['{% for entity in entities %}', /not closed/],
+    ['{{ design | shout }}', /undefined filter: shout/],
+    ["{% render 'shape.json' %}", /shape.json/],
+    ['{{ entities.constructor.name }}', /undefined variable/],
+    ['{% for a in (1..100000000) %}{{ a }}{% endfor %}', /limit/]
+  ])('that cannot be written says why: %s', (text, why) => {
+    expect(() => written(withTemplate(text))).toThrow(why)
+  })
+
+  it('whose files would have one name, or none that can be, says for which', () => {
+    const each = (name: string): Design => withTemplate('', [choose('files', 'each'), choose('file', name)])
+    expect(() => written(each('{{ design }}.txt'))).toThrow(
+      'Two files would be called Fernhollow Wildlife Hospital.txt'
+    )
+    expect(() => written(each('../{{ entity.type }}'))).toThrow(
+      '“../Species” is no name of a file for species'
+    )
+  })
+
+  it('is taken back by its inverse, and not removed while the application is given it', () => {
+    const before = withTemplate('one')
+    const result = apply(before, { kind: 'template.set', name: 'kinds', text: 'two' })
+    expect(result.ok && apply(result.design, result.inverse)).toMatchObject({ design: before })
+    const given = after(before, { kind: 'design.setOutput', output: 'template-kinds', to: 'kinds.txt' })
+    expect(apply(given, { kind: 'template.set', name: 'kinds', text: null })).toMatchObject({
+      ok: false,
+      refusal: { code: 'in-use' }
+    })
+    expect(after(before, { kind: 'template.set', name: 'kinds', text: null })).toEqual(demo)
+  })
+})
+
+describe('what is chosen of an output', () => {
+  it('is kept with the design, taken back, and as usual where it cannot be', () => {
+    const setting = { kind: 'design.setOutputSetting', output: 'data-access', setting: 'database' } as const
+    const write = (design: Design): string =>
+      outputsOf(design)
+        .find(({ name }) => name === 'data-access')
+        ?.write(design) ?? ''
+    const onSqlite = after(demo, { ...setting, to: 'sqlite' })
+    expect(write(demo)).toContain('How PostgreSQL says')
+    expect(write(onSqlite)).toContain('How SQLite says')
+    expect(write(after(demo, { ...setting, to: 'something else' }))).toBe(write(demo))
+    const result = apply(demo, { ...setting, to: 'sqlite' })
+    expect(result.ok && apply(result.design, result.inverse)).toMatchObject({ ok: true, design: demo })
+    expect(after(onSqlite, { ...setting, to: null })).toEqual(demo)
+  })
+})
