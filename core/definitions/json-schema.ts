@@ -29,7 +29,7 @@ export function toJsonSchema(design: Design, tongue: Tongue = TYPESCRIPT, versio
   ]
   const schema = {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
-    title: name,
+    title: shape.design,
     $comment: [...madeBy(shape), ...remarks].join(' '),
     $defs: Object.fromEntries(definitions)
   }

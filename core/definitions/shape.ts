@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { fullName, referencesTo, tableOf } from '../design/directory.ts'
+import { fullName, nameInCode, referencesTo, tableOf } from '../design/directory.ts'
 import { figuresOf, type StandingFigure } from '../design/figure.ts'
 import type { Column, Design, ForeignKey, Table } from '../design/model.ts'
 import { typeSchema, type Type } from '../design/type.ts'
@@ -152,7 +152,7 @@ function namesIn(design: Design, tongue: Tongue): Names {
   const tables = new Map(
     design.tables.map((table, at): [string, TableNames] => {
       const instead = `table ${at + 1}`
-      const one = singular(table.name)
+      const one = singular(nameInCode(design, table))
       const type = types.give(identifier(one, tongue.types, tongue, instead), beside)
       if (!saysSame(type, one)) remarks.push(`${fullName(design, table)} is called ${type} in code.`)
       return [
@@ -192,9 +192,11 @@ function membersOf(
   const call = (name: string, instead: string): string =>
     free.give(identifier(name, tongue.fields, tongue, instead))
   const fields = new Map<string, string>()
-  for (const [at, { id, name }] of table.columns.entries()) {
+  for (const [at, column] of table.columns.entries()) {
+    const { id } = column
+    const name = nameInCode(design, column)
     const given = call(name, `column ${at + 1}`)
-    if (!saysSame(given, name)) remark(name, given)
+    if (!saysSame(given, name)) remark(column.name, given)
     fields.set(id, given)
   }
   const ends = new Map<string, string>()
@@ -210,7 +212,7 @@ function membersOf(
   for (const [at, { junction, near, far }] of waysAcross(design, table).entries()) {
     const beyond = plural(accessorNames(design, junction, far).child)
     const isTaken = free.has(identifier(beyond, tongue.fields, tongue, ''))
-    const name = isTaken ? `${beyond} by ${singular(junction.name)}` : beyond
+    const name = isTaken ? `${beyond} by ${singular(nameInCode(design, junction))}` : beyond
     ends.set(`across ${near.id} ${far.id}`, call(name, `others ${at + 1}`))
   }
   return { fields, ends }

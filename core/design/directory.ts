@@ -50,6 +50,12 @@ export function fullName(design: Pick<Design, 'schemas'>, table: Pick<Table, 'na
   return schema ? `${schema.name}.${table.name}` : table.name
 }
 
+/** What a table or column is called in code, before any language writes it in its own way. */
+export const nameInCode = (
+  { codeNames }: Pick<Design, 'codeNames'>,
+  { id, name }: { id: string; name: string }
+): string => codeNames?.[id] ?? name
+
 export function tableOf(design: Design, id: TableId): Table | undefined {
   return directory(design).tables.get(id)
 }

@@ -535,6 +535,8 @@ export const designSchema = z.strictObject({
   outputs: z.record(outputNameSchema, placeSchema).optional(),
   /** What is chosen of an output otherwise than as usual. */
   outputSettings: z.record(outputNameSchema, outputSettingsSchema).optional(),
+  /** What tables and columns are called in code, by their ids, where it is otherwise than in the database. */
+  codeNames: z.record(idSchema, nameSchema).optional(),
   templates: z.array(templateSchema).max(BOUNDS.templates).optional(),
   positions: z.record(idSchema, positionSchema)
 })

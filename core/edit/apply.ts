@@ -78,7 +78,7 @@ import {
   setLabel,
   setRows
 } from './tables.ts'
-import { setOutput, setOutputSetting, setTemplate } from './wanted.ts'
+import { setOutput, setCodeName, setOutputSetting, setTemplate } from './wanted.ts'
 
 const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.rename': renameDesign,
@@ -90,6 +90,7 @@ const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
   'design.setOutput': setOutput,
   'design.setOutputSetting': setOutputSetting,
   'template.set': setTemplate,
+  'code.setName': setCodeName,
   'finding.setAside': setAside,
   'schema.add': addSchema,
   'schema.rename': renameSchema,

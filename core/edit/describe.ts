@@ -36,6 +36,10 @@ export function describe(design: Design, operation: Operation): string {
       return `write ${operation.output} with ${operation.setting} ${shorten(operation.to ?? 'as usual')}`
     case 'template.set':
       return `${operation.text === null ? 'remove' : 'write'} the template ${operation.name}`
+    case 'code.setName':
+      return operation.name === null
+        ? 'call something in code as in the database'
+        : `call something ${shorten(operation.name)} in code`
     case 'finding.setAside':
       return operation.reason === null
         ? `take up a finding on ${table(operation.table)} again`

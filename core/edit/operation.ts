@@ -117,6 +117,9 @@ const single = [
     text: templateSchema.shape.text.nullable()
   }),
 
+  /** What a table or a column is called in code; null: as in the database. */
+  z.strictObject({ kind: z.literal('code.setName'), of: idSchema, name: nameSchema.nullable() }),
+
   /** Lets a finding stand, with the reason; null: it is told of again. */
   z.strictObject({
     kind: z.literal('finding.setAside'),

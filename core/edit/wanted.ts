@@ -57,6 +57,21 @@ export const setTemplate: Handler<'template.set'> = (design, { name, text }) => 
   }
 }
 
+/** What is not there, and what is of no table or column, is called nothing. */
+export const setCodeName: Handler<'code.setName'> = (design, { of, name }) => {
+  const isThere = design.tables.some(({ id, columns }) => id === of || columns.some((each) => each.id === of))
+  if (!isThere && name !== null)
+    throw new Refused('missing', 'There is no table or column of that kind any more.')
+  const { codeNames = {}, ...bare } = design
+  const { [of]: before, ...others } = codeNames
+  const now = name === null ? others : sorted({ ...others, [of]: name })
+  return {
+    design: Object.keys(now).length === 0 ? bare : { ...bare, codeNames: now },
+    inverse: { kind: 'code.setName', of, name: before ?? null },
+    touched: []
+  }
+}
+
 /** By their names, whatever was chosen first. */
 const sorted = <Value>(all: Record<string, Value>): Record<string, Value> =>
   Object.fromEntries(Object.entries(all).sort(([one], [other]) => (one < other ? -1 : 1)))

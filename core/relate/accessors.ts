@@ -1,4 +1,4 @@
-import { columnOf, fold, referencesTo, tableOf } from '../design/directory.ts'
+import { columnOf, fold, nameInCode, referencesTo, tableOf } from '../design/directory.ts'
 import type { Design, ForeignKey, Table } from '../design/model.ts'
 import { freeName, inCase, wordsOf } from '../naming/names.ts'
 import { plural, singular } from '../naming/words.ts'
@@ -14,8 +14,10 @@ export interface AccessorNames {
 }
 
 /** How a row of a table is called in code: `admission`. */
-export const rowName = ({ policy }: Pick<Design, 'policy'>, { name }: Pick<Table, 'name'>): string =>
-  inCase(singular(name), caseOf(policy))
+export const rowName = (
+  design: Pick<Design, 'policy' | 'codeNames'>,
+  table: Pick<Table, 'id' | 'name'>
+): string => inCase(singular(nameInCode(design, table)), caseOf(design.policy))
 
 /** As typed, names are whatever they are; code asks for one word. */
 const caseOf = ({ letterCase }: Design['policy']): Design['policy']['letterCase'] =>
@@ -75,7 +77,7 @@ const ENDS = new Set(['id', 'code', 'no', 'key', 'number', 'uuid'])
 /** `other_species_code` leads to the other species, `given_by` to the person whom it was given by. */
 function proposedOne(design: Design, child: Table, { table, pairs }: ForeignKey): string {
   const parent = tableOf(design, table)
-  const called = wordsOf(singular(parent?.name ?? ''))
+  const called = wordsOf(parent ? singular(nameInCode(design, parent)) : '')
   const [pair, ...more] = pairs
   const own = wordsOf((pair && columnOf(child, pair.column)?.name) ?? '')
   const its = wordsOf((pair && parent && columnOf(parent, pair.refersTo)?.name) ?? '')
@@ -91,7 +93,7 @@ function proposedOne(design: Design, child: Table, { table, pairs }: ForeignKey)
 
 /** Those of the child, in the number that there may be; several relationships are told apart by their roles. */
 function proposedMany(design: Design, child: Table, foreignKey: ForeignKey): string {
-  const one = singular(child.name)
+  const one = singular(nameInCode(design, child))
   const all = isSingle(readingOf(child, foreignKey)) ? one : plural(one)
   const alike = child.foreignKeys.filter(({ table }) => table === foreignKey.table)
   const isAlone = alike.length === 1 && foreignKey.table !== child.id

@@ -1,7 +1,11 @@
 import { onBeforeUnmount, shallowRef, toRaw, watch, type Ref } from 'vue'
-import type { Design } from '../../core/design/model.ts'
+import type { Design, Version } from '../../core/design/model.ts'
 import type { OutputOptions } from '../../core/definitions/outputs.ts'
-import type { OutputAnswer, OutputQuestion } from '../workers/output.worker.ts'
+import type { Changed, OutputAnswer, OutputQuestion } from '../workers/output.worker.ts'
+
+/** What a worker is sent is nothing that is watched. */
+const plain = <T extends object>(all: T): T =>
+  Object.fromEntries(Object.entries(all).map(([name, value]) => [name, toRaw(value) as unknown])) as T
 
 /** The number of a question for all at once; those for one begin at 1. */
 const PACKING = 0
@@ -10,16 +14,21 @@ const PACKING = 0
 export function useWritten(
   design: Ref<Design | undefined>,
   output: Ref<string>,
-  options: Ref<OutputOptions>
+  options: Ref<OutputOptions>,
+  /** The last version, by which is told which state it is, and what it is compared with. */
+  versions: Ref<{ last?: Pick<Version, 'number' | 'design'> | undefined; before?: Design | undefined }>
 ): {
   text: Ref<string>
   failure: Ref<string>
   isOld: Ref<boolean>
-  /** All that the design gives an application, as one packed folder. */
-  packAll: () => Promise<Uint8Array<ArrayBuffer> | undefined>
+  /** Where it is otherwise than before. */
+  changed: Ref<readonly Changed[]>
+  /** A folder of files, packed: all that the design gives an application, or those of one output. */
+  pack: (which: { all: true } | { folder: string }) => Promise<Uint8Array<ArrayBuffer> | undefined>
 } {
   const text = shallowRef('')
   const failure = shallowRef('')
+  const changed = shallowRef<readonly Changed[]>([])
   /** Whether a newer one is being written. */
   const isOld = shallowRef(false)
   const worker = new Worker(new URL('../workers/output.worker.ts', import.meta.url), { type: 'module' })
@@ -35,6 +44,7 @@ export function useWritten(
     if (data.number !== asked) return
     isOld.value = false
     text.value = 'text' in data ? data.text : ''
+    changed.value = 'changed' in data ? data.changed : []
     failure.value = 'failure' in data ? data.failure : ''
   }
   worker.onerror = () => {
@@ -48,19 +58,21 @@ export function useWritten(
       number: ++asked,
       output: output.value,
       design: toRaw(design.value),
-      options: options.value
+      options: options.value,
+      ...plain(versions.value)
     }
     isOld.value = true
     worker.postMessage(question)
   }
 
-  function packAll(): Promise<Uint8Array<ArrayBuffer> | undefined> {
+  function pack(which: { all: true } | { folder: string }): Promise<Uint8Array<ArrayBuffer> | undefined> {
     if (!design.value) return Promise.resolve(undefined)
     const question: OutputQuestion = {
       number: PACKING,
-      output: { all: true },
+      output: which,
       design: toRaw(design.value),
-      options: options.value
+      options: options.value,
+      ...plain(versions.value)
     }
     worker.postMessage(question)
     return new Promise((resolve) => {
@@ -70,7 +82,7 @@ export function useWritten(
 
   // What was written as another output is not shown as this one.
   watch(output, () => (text.value = ''), { flush: 'sync' })
-  watch([design, output, options], write, { immediate: true })
+  watch([design, output, options, versions], write, { immediate: true })
   onBeforeUnmount(() => worker.terminate())
-  return { text, failure, isOld, packAll }
+  return { text, failure, changed, isOld, pack }
 }

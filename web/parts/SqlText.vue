@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { SQLDialect, sql } from '@codemirror/lang-sql'
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
-import { EditorState } from '@codemirror/state'
-import { EditorView } from '@codemirror/view'
+import { EditorState, StateEffect, StateField, type Range } from '@codemirror/state'
+import { Decoration, EditorView, type DecorationSet } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
@@ -18,7 +18,13 @@ const WRITTEN = SQLDialect.define({
  * Text that is only read: SQL in a dialect's colours, or plain. Only what is in view is painted, so a
  * thousand tables are no burden.
  */
-const props = defineProps<{ text: string; highlight?: boolean; label: string }>()
+const props = defineProps<{
+  text: string
+  highlight?: boolean
+  label: string
+  /** Lines that are marked, counted from 0; those of no length mark what is missing before them. */
+  marked?: readonly { from: number; lines: number }[]
+}>()
 const place = ref<HTMLElement>()
 let editor: EditorView | undefined
 
@@ -34,8 +40,29 @@ const look = EditorView.theme({
   '&.cm-focused': { outline: 'none' },
   '.cm-scroller': { fontFamily: 'var(--mono)', lineHeight: '1.5', letterSpacing: '-0.01em' },
   '.cm-content': { padding: '8px 0', caretColor: 'transparent' },
-  '.cm-line': { padding: '0 14px' }
+  '.cm-line': { padding: '0 14px' },
+  '.is-marked': { background: 'var(--chosen-tint)', boxShadow: 'inset 3px 0 0 var(--chosen)' },
+  '.is-cut': { boxShadow: 'inset 0 2px 0 var(--chosen)' }
 })
+
+/** The marks at lines of the text, which they go along with until it is marked anew. */
+const setMarks = StateEffect.define<DecorationSet>()
+const marks = StateField.define<DecorationSet>({
+  create: (state) => marksIn(state),
+  update: (held, { changes, effects }) =>
+    effects.reduce((now, effect) => (effect.is(setMarks) ? effect.value : now), held.map(changes)),
+  provide: (field) => EditorView.decorations.from(field)
+})
+function marksIn({ doc }: EditorState): DecorationSet {
+  const at = (line: number, name: string): Range<Decoration>[] =>
+    line < doc.lines ? [Decoration.line({ class: name }).range(doc.line(line + 1).from)] : []
+  const all = (props.marked ?? []).flatMap(({ from, lines }) =>
+    lines === 0
+      ? at(from, 'is-cut')
+      : Array.from({ length: lines }, (_, n) => at(from + n, 'is-marked')).flat()
+  )
+  return Decoration.set(all, true)
+}
 
 function state(): EditorState {
   const language = props.highlight ? [sql({ dialect: WRITTEN }), syntaxHighlighting(colours)] : []
@@ -44,6 +71,7 @@ function state(): EditorState {
     extensions: [
       look,
       EditorView.lineWrapping,
+      marks,
       ...language,
       EditorState.readOnly.of(true),
       EditorView.contentAttributes.of({ 'aria-label': props.label, tabindex: '0' })
@@ -61,6 +89,23 @@ watch(
   () => props.text,
   (now, before) => editor?.dispatch({ changes: between(before, now) })
 )
+watch(
+  () => [props.text, props.marked],
+  () => editor?.dispatch({ effects: setMarks.of(marksIn(editor.state)) }),
+  { flush: 'post' }
+)
+/** Brings a line into view, and the keyboard to it. */
+function show(line: number): void {
+  if (!editor) return
+  const { doc } = editor.state
+  const { from } = doc.line(Math.min(line + 1, doc.lines))
+  editor.dispatch({
+    selection: { anchor: from },
+    effects: EditorView.scrollIntoView(from, { y: 'center' })
+  })
+  editor.focus()
+}
+defineExpose({ show })
 
 /** The one place in which two texts differ: most edits change a word in thousands of lines. */
 function between(before: string, now: string): { from: number; to: number; insert: string } {
