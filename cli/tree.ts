@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { z } from 'zod'
 import { BOUNDS } from '../core/bounds.ts'
 import { stateWords } from '../core/definitions/state-words.ts'
-import { TemplateFlaw } from '../core/definitions/template.ts'
+import { OutputFlaw } from '../core/definitions/made-by.ts'
 import { unknownOutputs, wantedFiles } from '../core/definitions/wanted.ts'
 import { placeSchema } from '../core/design/model.ts'
 import { openDesign, put, readText } from './files.ts'
@@ -70,14 +70,14 @@ export function writeTree(path: string, into: string, { check = false } = {}): O
 }
 
 /**
- * What writing gives; a template that gives nothing is told of in its own words.
+ * What writing gives; what cannot be written is told of in its own words.
  * @throws CannotDo
  */
 export function inWords<T>(path: string, write: () => T): T {
   try {
     return write()
   } catch (error) {
-    if (error instanceof TemplateFlaw) throw new CannotDo(`${path}: ${error.message}`)
+    if (error instanceof OutputFlaw) throw new CannotDo(`${path}: ${error.message}`)
     throw error
   }
 }

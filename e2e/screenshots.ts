@@ -113,7 +113,10 @@ try {
   await take('rulings', `${await app.put({ ...broken.design, id: 'd_broken' })}/rulings`, (browser) =>
     browser.says('1 ruling not kept to')
   )
-  await take('outputs', `${demo}/outputs/postgresql`, (browser) => browser.see('.cm-line'))
+  await take('outputs', `${demo}/outputs/data-access`, async (browser) => {
+    await browser.click('button', 'show the first')
+    await browser.see('.cm-line.is-marked')
+  })
   await take('versions', `${demo}/versions`, async (browser) => {
     await browser.see('.line')
     const [from] = await browser.driver.findElements(By.css('input[name=from]'))

@@ -1,38 +1,21 @@
-import { byId } from '../design/by-id.ts'
 import { tableOf } from '../design/directory.ts'
 import type { Design, Table } from '../design/model.ts'
 import type { Dialect } from '../dialect/dialect.ts'
-import { qualify, schemaOf } from '../dialect/qualified.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { inCase } from '../naming/names.ts'
 import { accessorNames } from '../relate/accessors.ts'
 import { isJunction } from '../relate/junction.ts'
 import { Called } from '../rows/called.ts'
 import { inSql } from '../rows/in-sql.ts'
-import { ownName } from './figure-views.ts'
-import { viewScript, type View } from './view-script.ts'
+import { viewScript, viewsOf, type View } from './view-script.ts'
 
 /** A view of each junction that is read by what people call the rows of its sides. */
 export function labelViews(design: Design, anyVersion: Dialect): View[] {
   const dialect = anyVersion.for(design)
-  const { catalog } = dialect.catalog(design)
-  const known = byId(catalog.tables)
-  const giver = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
-  for (const { name } of catalog.tables) giver.give(ownName(name), { schema: schemaOf(name) })
-  return design.tables.flatMap((table) => {
-    const target = known.get(table.id)
-    if (!isJunction(table) || table.external || !target) return []
-    const schema = schemaOf(target.name)
-    const called = giver.give(`${ownName(target.name)}_labels`, { schema })
+  return viewsOf(design, dialect, 'labels', (table) => {
+    if (!isJunction(table) || table.external) return undefined
     const says = `a view of ${table.name} by the labels of what it relates`
-    return [
-      {
-        table,
-        name: dialect.quoteTable(qualify(schema, called)),
-        select: selectOf(design, dialect, table),
-        says
-      }
-    ]
+    return { select: selectOf(design, dialect, table), says }
   })
 }
 

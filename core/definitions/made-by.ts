@@ -1,3 +1,6 @@
+/** Why something cannot be written, in words for a person. */
+export class OutputFlaw extends Error {}
+
 /** A file of an output that comes as several, by its place in the folder of all. */
 export interface CodeFile {
   path: string

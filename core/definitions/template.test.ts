@@ -60,6 +60,15 @@ describe('a template of a team’s own', () => {
     expect(files).toContainEqual({ path: 'src/kinds/CarerNote.kind', text: 'record CarerNote' })
   })
 
+  it('is told of where a file of it would take the place of another', () => {
+    const design = withTemplate('', [
+      choose('files', 'each'),
+      { kind: 'design.setOutput', output: 'template-kinds', to: 'src' },
+      { kind: 'design.setOutput', output: 'python', to: 'src/dose.txt' }
+    ])
+    expect(() => wantedFiles(design, '')).toThrow('Two outputs would be written to src/Dose.txt')
+  })
+
   it.each([
     ['{% for entity in entitys %}{% endfor %}', /undefined variable: entitys, line:1/],
     ['{% for entity in entities %}', /not closed/],

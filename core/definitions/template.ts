@@ -4,11 +4,8 @@ import { placeFlaw, type Design, type Template } from '../design/model.ts'
 import { inCase } from '../naming/names.ts'
 import { plural, singular } from '../naming/words.ts'
 import type { Tongue } from './code-names.ts'
-import { madeBy, type CodeFile } from './made-by.ts'
+import { madeBy, OutputFlaw, type CodeFile } from './made-by.ts'
 import { shapeOf, type Entity } from './shape.ts'
-
-/** Why a template gives nothing, in words for a person. */
-export class TemplateFlaw extends Error {}
 
 /** A word that nothing has is told of, but where it is only asked whether there is one. No file can be read, and no time wasted. */
 const engine = new Liquid({
@@ -32,19 +29,19 @@ function givenTo(design: Design, tongue: Tongue, version?: string): { entities: 
   return { ...shape, made_by: madeBy(shape) } as { entities: readonly Entity[] }
 }
 
-/** @throws TemplateFlaw */
+/** @throws OutputFlaw */
 function rendered(text: string, given: object): string {
   try {
     return String(engine.parseAndRenderSync(text, given))
   } catch (error) {
     if (!(error instanceof LiquidError)) throw error
-    throw new TemplateFlaw(`The template gives nothing: ${error.message.replace(/, file:\S*/, '')}.`)
+    throw new OutputFlaw(`The template gives nothing: ${error.message.replace(/, file:\S*/, '')}.`)
   }
 }
 
 /**
  * What a template of a team's own comes to.
- * @throws TemplateFlaw
+ * @throws OutputFlaw
  */
 export const writeTemplate = (design: Design, { text }: Template, tongue: Tongue, version?: string): string =>
   rendered(text, givenTo(design, tongue, version))
@@ -52,7 +49,7 @@ export const writeTemplate = (design: Design, { text }: Template, tongue: Tongue
 /**
  * The same as a file for each table, `entity` being the one that it is for.
  * @param name what a file is called, itself a template.
- * @throws TemplateFlaw
+ * @throws OutputFlaw
  */
 export function writeTemplateEach(
   design: Design,
@@ -67,9 +64,9 @@ export function writeTemplateEach(
     const path = rendered(name, { ...given, entity }).trim()
     const flaw = placeFlaw(path)
     if (flaw !== undefined)
-      throw new TemplateFlaw(`“${path}” is no name of a file for ${entity.table}: ${flaw}.`)
+      throw new OutputFlaw(`“${path}” is no name of a file for ${entity.table}: ${flaw}.`)
     if (known.has(path.toLowerCase()))
-      throw new TemplateFlaw(`Two files would be called ${path}: have the name say which table it is for.`)
+      throw new OutputFlaw(`Two files would be called ${path}: have the name say which table it is for.`)
     known.add(path.toLowerCase())
     return { path, text: rendered(text, { ...given, entity }) }
   })

@@ -1,6 +1,9 @@
-import type { Table } from '../design/model.ts'
+import { byId } from '../design/by-id.ts'
+import type { Design, Table } from '../design/model.ts'
 import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
+import { nameParts, qualify, schemaOf } from '../dialect/qualified.ts'
+import { NameGiver } from '../naming/fit.ts'
 import { comment, ended } from './create-script.ts'
 
 /** A view of a table's rows. */
@@ -12,6 +15,32 @@ export interface View {
   /** What it is, in a few words. */
   says: string
 }
+
+/**
+ * Views of a design's tables, each called as its table with a word behind it, and as nothing else is.
+ * @param viewOf what is selected for a table, and what that is in a few words; nothing where it has no view.
+ */
+export function viewsOf(
+  design: Design,
+  dialect: Dialect,
+  word: string,
+  viewOf: (table: Table) => Pick<View, 'select' | 'says'> | undefined
+): View[] {
+  const { catalog } = dialect.catalog(design)
+  const known = byId(catalog.tables)
+  const giver = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
+  for (const { name } of catalog.tables) giver.give(ownName(name), { schema: schemaOf(name) })
+  return design.tables.flatMap((table) => {
+    const target = known.get(table.id)
+    const view = target && viewOf(table)
+    if (!view) return []
+    const schema = schemaOf(target.name)
+    const called = giver.give(`${ownName(target.name)}_${word}`, { schema })
+    return [{ table, name: dialect.quoteTable(qualify(schema, called)), ...view }]
+  })
+}
+
+const ownName = (qualified: string): string => nameParts(qualified).at(-1) ?? qualified
 
 /** The statement that makes a view, which must not be there. */
 export const createView = ({ name, select, says }: View): Statement => ({

@@ -1,4 +1,6 @@
 import type { Design } from '../design/model.ts'
+import { fold } from '../design/directory.ts'
+import { OutputFlaw } from './made-by.ts'
 import { outputsOf } from './outputs.ts'
 
 /** A file of an application's tree: where it stands there, and what is in it. */
@@ -10,6 +12,7 @@ export interface WantedFile {
 /**
  * The files that an application is given of a design, as it says itself, in the order of their places.
  * @param fonts the rules that bring their fonts along to what is looked at.
+ * @throws OutputFlaw where one cannot be written, or two would be written to the same place.
  * @param version which state of the design it is, in words.
  */
 export function wantedFiles(design: Design, fonts: string, version?: string): WantedFile[] {
@@ -21,6 +24,12 @@ export function wantedFiles(design: Design, fonts: string, version?: string): Wa
       return output.files(design, options).map((each) => ({ ...each, path: `${path}/${each.path}` }))
     return output ? [{ path, text: output.write(design, { fonts, ...options }) }] : []
   })
+  const known = new Set<string>()
+  for (const { path } of wanted) {
+    if (known.has(fold(path)))
+      throw new OutputFlaw(`Two outputs would be written to ${path}: give one another place.`)
+    known.add(fold(path))
+  }
   return wanted.sort((one, other) => (one.path < other.path ? -1 : 1))
 }
 

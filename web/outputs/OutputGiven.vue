@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick } from 'vue'
-import type { Output } from '../../core/definitions/outputs.ts'
+import type { Output } from '../../core/definitions/output.ts'
 import { counted } from '../../core/naming/words.ts'
 import DraftField from '../parts/DraftField.vue'
 import { useDesign } from '../stores/design.ts'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { OUTPUT_GROUPS, type Output } from '../../core/definitions/outputs.ts'
+import { OUTPUT_GROUPS, type Output } from '../../core/definitions/output.ts'
 import { FIRST_TEMPLATE } from '../../core/definitions/template.ts'
 import { templateOutput } from '../../core/design/model.ts'
 import { inCase } from '../../core/naming/names.ts'

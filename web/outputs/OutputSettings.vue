@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
-import type { Output } from '../../core/definitions/outputs.ts'
+import type { Output } from '../../core/definitions/output.ts'
 import { chosen, type Setting } from '../../core/definitions/settings.ts'
 import DraftField from '../parts/DraftField.vue'
 import PickOne from '../parts/PickOne.vue'

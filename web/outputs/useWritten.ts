@@ -1,6 +1,6 @@
 import { onBeforeUnmount, shallowRef, toRaw, watch, type Ref } from 'vue'
 import type { Design, Version } from '../../core/design/model.ts'
-import type { OutputOptions } from '../../core/definitions/outputs.ts'
+import type { OutputOptions } from '../../core/definitions/output.ts'
 import type { Changed, OutputAnswer, OutputQuestion } from '../workers/output.worker.ts'
 
 /** What a worker is sent is nothing that is watched. */

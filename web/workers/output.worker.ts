@@ -1,6 +1,7 @@
 import { diffLines } from 'diff'
 import { strToU8, zipSync } from 'fflate'
-import { outputsOf, type OutputOptions } from '../../core/definitions/outputs.ts'
+import { outputsOf } from '../../core/definitions/outputs.ts'
+import { type OutputOptions } from '../../core/definitions/output.ts'
 import { stateWords } from '../../core/definitions/state-words.ts'
 import { wantedFiles } from '../../core/definitions/wanted.ts'
 import type { Design, Version } from '../../core/design/model.ts'
