@@ -26,33 +26,49 @@ function inUtc(value: unknown): string {
   const utc = hasZone(said) ? new Date(said).toISOString().replace(/(\.0+)?Z$/, '') : said
   return utc.replace('T', ' ') + ZONE
 }
-const text = { read: (value: unknown): unknown => String(value), bind: asIs }
 /** How values of a type are read from their text in the database, and bound. */
+interface Codec {
+  read(value: unknown, scale?: number): unknown
+  bind(value: unknown): unknown
+}
+const text: Codec = { read: (value) => String(value), bind: asIs }
 const AS = {
   text,
-  padded: { ...text, read: (value: unknown): unknown => String(value).replace(/ +$/, '') },
+  padded: { ...text, read: (value) => String(value).replace(/ +$/, '') },
+  digits: { ...text, read: (value, scale = 0) => padded(String(value), scale) },
   number: { ...text, read: Number },
-  truth: {
-    read: (value: unknown): unknown => ['true', 't', '1'].includes(String(value)),
-    bind: truth
-  },
-  moment: { read: iso, bind: (value: unknown): unknown => String(value).replace('T', ' ') },
-  instant: {
-    read: (value: unknown): unknown => iso(value) + (hasZone(iso(value)) ? '' : 'Z'),
-    bind: inUtc
-  },
-  json: { read: (value: unknown): unknown => JSON.parse(String(value)), bind: (value: unknown): unknown => JSON.stringify(value) },
+  truth: { read: (value) => ['true', 't', '1'].includes(String(value)), bind: truth },
+  moment: { read: iso, bind: (value) => String(value).replace('T', ' ') },
+  instant: { read: (value) => iso(value) + (hasZone(iso(value)) ? '' : 'Z'), bind: inUtc },
+  json: { read: (value) => JSON.parse(String(value)), bind: (value) => JSON.stringify(value) },
   bytes: {
-    read: (value: unknown): unknown => Uint8Array.from(String(value).match(/../g) ?? [], (pair) => parseInt(pair, 16)),
+    read: (value) => Uint8Array.from(String(value).match(/../g) ?? [], (pair) => parseInt(pair, 16)),
     bind: asIs
   }
+} satisfies Record<string, Codec>
+
+/** Digits with as many behind the point as the column has. */
+function padded(digits: string, scale: number): string {
+  if (scale === 0 || !/^-?\d+([.]\d*)?$/.test(digits)) return digits
+  const [whole = '', part = ''] = digits.split('.')
+  return whole + '.' + part.padEnd(scale, '0')
 }
+
+/** What a column's text, or nothing, is read as. */
+const readAs = ({ as, scale }: Column, value: unknown): unknown => {
+  const codec: Codec = AS[as]
+  return value === null || value === undefined ? null : codec.read(value, scale)
+}
+const boundAs = ({ as }: Column, value: unknown): unknown =>
+  value === null || value === undefined ? null : AS[as].bind(value)
 
 /** A column: its name in SQL, what gives its text, and what it is. */
 interface Column {
   name: string
   read: string
   as: keyof typeof AS
+  /** Of a decimal: how many digits stand behind its point. */
+  scale?: number
   /** Where it is copied: by which fields, and the SQL between their values; again: also when the row refers to another. */
   copies?: { by: readonly string[]; sql: readonly string[]; again: boolean }
   /** What it becomes with each change of its row. */
@@ -84,7 +100,7 @@ class Bound {
   readonly values: unknown[] = []
 
   place(column: Column, value: unknown): string {
-    this.values.push(value === null ? null : AS[column.as].bind(value))
+    this.values.push(boundAs(column, value))
     return placeAt(this.values.length - 1)
   }
 }
@@ -97,10 +113,7 @@ const columnOf = ({ called, columns }: Layout, field: string): Column => {
 
 /** What rows hold in fields, bound as the fields are; nothing where one of them is empty. */
 function held(of: Layout, row: object, fields: readonly string[]): unknown[] | undefined {
-  const bound = fields.map((field) => {
-    const value = (row as Held)[field] ?? null
-    return value === null ? null : AS[columnOf(of, field).as].bind(value)
-  })
+  const bound = fields.map((field) => boundAs(columnOf(of, field), (row as Held)[field]))
   return bound.includes(null) ? undefined : bound
 }
 
@@ -108,8 +121,8 @@ function held(of: Layout, row: object, fields: readonly string[]): unknown[] | u
 const sameBy = (of: Layout, row: object, fields: readonly string[]): string =>
   JSON.stringify(
     fields.map((field) => {
-      const value = (row as Held)[field] ?? null
-      return value === null ? null : String(AS[columnOf(of, field).as].read(value))
+      const value = readAs(columnOf(of, field), (row as Held)[field])
+      return value === null ? null : String(value)
     })
   )
 
@@ -129,10 +142,7 @@ class Access {
     const sql = 'SELECT ' + list + ' FROM ' + of.table + ' its' + (where && ' WHERE ' + where) + (by && ' ORDER BY ' + by)
     const found = await this.query(sql, values)
     return found.map((row) => {
-      const read = columns.map(([field, { as }], at): [string, unknown] => {
-        const value = row['c' + at] ?? null
-        return [field, value === null ? null : AS[as].read(value)]
-      })
+      const read = columns.map(([field, column], at): [string, unknown] => [field, readAs(column, row['c' + at])])
       return Object.fromEntries(read) as Row
     })
   }
@@ -175,7 +185,7 @@ class Access {
     const key = of.key.map((field, at) => columnOf(of, field).read + ' AS c' + at).join(', ')
     const [made] = await this.query('INSERT INTO ' + of.table + what + (key && ' RETURNING ' + key), bound.values)
     if (!made) return undefined
-    const read = of.key.map((field, at): [string, unknown] => [field, AS[columnOf(of, field).as].read(made['c' + at])])
+    const read = of.key.map((field, at): [string, unknown] => [field, readAs(columnOf(of, field), made['c' + at])])
     return this.byKey<Row>(of, Object.fromEntries(read))
   }
 
@@ -194,7 +204,7 @@ class Access {
       return copied === undefined ? [] : [column.name + ' = ' + copied]
     })
     const isIt = of.key.map((field) => columnOf(of, field).name + ' = ' + bound.place(columnOf(of, field), (key as Held)[field]))
-    if (Object.keys(change).length > 0)
+    if (Object.values(change).some((value) => value !== undefined))
       await this.query('UPDATE ' + of.table + ' SET ' + sets.join(', ') + ' WHERE ' + isIt.join(' AND '), bound.values)
     const moved = of.key.map((field): [string, unknown] => [field, (change as Held)[field] ?? (key as Held)[field]])
     return this.byKey<Row>(of, Object.fromEntries(moved))

@@ -38,6 +38,8 @@ function codecOf(type: Type): string {
   switch (type.kind) {
     case 'integer':
       return type.size === 'big' ? 'text' : 'number'
+    case 'decimal':
+      return 'digits'
     case 'float':
       return 'number'
     case 'boolean':
@@ -155,6 +157,7 @@ class Writer {
       `name: ${quoted(name)}`,
       `read: ${quoted(read)}`,
       `as: ${quoted(codecOf(field.type))}`,
+      ...(field.type.kind === 'decimal' ? [`scale: ${field.type.scale}`] : []),
       ...(copies === undefined ? [] : [`copies: ${copies}`]),
       ...(renewed === undefined ? [] : [`renewed: ${quoted(renewed)}`])
     ].join(', ')} }`

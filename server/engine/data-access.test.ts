@@ -172,6 +172,46 @@ function drawnFor(drawn: readonly number[], dialect: Provable): Design {
   return design
 }
 
+/** Doses that copy what their medicine costs, also when they are of another, and say when they were changed. */
+const changing: Design = {
+  ...emptyDesign('Changing', 'd_changing'),
+  tables: [
+    {
+      ...emptyTable('medicine', 't_medicine'),
+      columns: [column('medicine_no', 'integer', { required: true }), column('cost', 'decimal(6,2)')],
+      primaryKey: { id: 'k_medicine', columns: ['c_medicine_no'] },
+      rows: [
+        { c_medicine_no: 1, c_cost: '1.50' },
+        { c_medicine_no: 2, c_cost: '2.25' }
+      ]
+    },
+    {
+      ...emptyTable('dose', 't_dose'),
+      columns: [
+        column('dose_no', 'integer', { required: true }),
+        { ...column('medicine_no', 'integer', { required: true }), id: 'c_of' },
+        column('unit_cost', 'decimal(6,2)', {
+          copied: { foreignKey: 'f_dose', column: 'c_cost', again: true }
+        }),
+        column('note', 'text'),
+        column('changed_at', 'timestamp', { renewed: 'application' })
+      ],
+      primaryKey: { id: 'k_dose', columns: ['c_dose_no'] },
+      foreignKeys: [
+        {
+          id: 'f_dose',
+          table: 't_medicine',
+          key: 'k_medicine',
+          pairs: [{ column: 'c_of', refersTo: 'c_medicine_no' }],
+          onDelete: 'RESTRICT',
+          onUpdate: 'NO ACTION'
+        }
+      ],
+      rows: [{ c_dose_no: 1, c_of: 1, c_unit_cost: '1.50', c_changed_at: '2020-01-01 00:00:00' }]
+    }
+  ]
+}
+
 const numbers = fc.array(fc.nat(9999), { minLength: 400, maxLength: 400 })
 
 describe.each([
@@ -431,6 +471,33 @@ describe.each(['sqlite', 'postgresql', 'mariadb'] as const)(
         ...Object.keys(row ?? {}),
         ...figured.figures.map((each) => each.name)
       ])
+    })
+
+    it('changes a row, and what is copied and renewed with it, and its key', async () => {
+      const small = await accessTo({ ...changing, dialects: [name] }, DIALECTS[name], engine)
+      const [medicine, dose] = [small.medicine as Access, small.dose as Access]
+      const before = (await dose.byKey({ doseNo: 1 })) as Held
+      expect(before).toMatchObject({ medicineNo: 1, unitCost: '1.50', changedAt: '2020-01-01T00:00:00' })
+      expect(await dose.change({ doseNo: 1 }, {})).toEqual(before)
+      expect(await dose.change({ doseNo: 1 }, { note: undefined })).toEqual(before)
+      expect(await dose.change({ doseNo: 77 }, { note: 'none' })).toBeUndefined()
+      const noted = (await dose.change({ doseNo: 1 }, { note: "it's" })) as Held
+      expect(noted).toMatchObject({ note: "it's", unitCost: '1.50' })
+      expect(String(noted.changedAt) > '2026').toBe(true)
+      expect(await dose.change({ doseNo: 1 }, { medicineNo: 2 })).toMatchObject({ unitCost: '2.25' })
+      expect(await dose.change({ doseNo: 1 }, { medicineNo: 1, unitCost: '9' })).toMatchObject({
+        medicineNo: 1
+      })
+      expect(await dose.change({ doseNo: 1 }, { doseNo: 5, note: null })).toMatchObject({
+        doseNo: 5,
+        note: null
+      })
+      expect(await dose.byKey({ doseNo: 1 })).toBeUndefined()
+      expect(await dose.add({ doseNo: 6, medicineNo: 2 })).toMatchObject({ unitCost: '2.25', note: null })
+      expect(await medicine.takesAlong({ medicineNo: 2 })).toEqual([
+        { table: 'dose', rows: 1, does: 'refuses' }
+      ])
+      access = await accessTo(design, DIALECTS[name], engine)
     })
 
     it('refuses a field that there is none of, in plain words, before anything is written', async () => {
