@@ -34,6 +34,10 @@ const OPTIONAL = new Set<PropertyKey>([
   'rulings',
   'subjects',
   'views',
+  'outputs',
+  'outputSettings',
+  'templates',
+  'codeNames',
   'whereFar',
   'standing',
   'usual',
@@ -45,7 +49,7 @@ const OPTIONAL = new Set<PropertyKey>([
   'rowPolicies'
 ])
 /** Records whose members come and go by themselves. */
-const RECORDS = new Set<PropertyKey>(['positions'])
+const RECORDS = new Set<PropertyKey>(['positions', 'outputs', 'outputSettings', 'codeNames'])
 /**
  * Each round takes something out; a design of ten thousand tables in which each leans on the one before is
  * not worth more.
