@@ -110,10 +110,11 @@ function outputs(design?: Design): [name: string, title: string][] {
 /** The outputs that there are, by name; of a design with those of its own templates. */
 export function listOutputs(path?: string): Outcome {
   const all = outputs(path === undefined ? undefined : openDesign(path).design)
+  const width = Math.max(...all.map(([name]) => name.length))
   return {
     status: 0,
     json: all.map(([name, title]) => ({ name, title })),
-    words: all.map(([name, title]) => `${name.padEnd(12)} ${title}`)
+    words: all.map(([name, title]) => `${name.padEnd(width)} ${title}`)
   }
 }
 

@@ -73,7 +73,11 @@ function write(setting: Setting, typed: string, field: HTMLInputElement): void {
         spellcheck="false"
         @take="(text, field) => write(setting, text, field)" />
     </span>
-    <button v-if="output.group === 'applications'" type="button" class="link" @click="isNaming = true">
+    <button
+      v-if="output.group === 'applications' && (store.design?.tables.length ?? 0) > 0"
+      type="button"
+      class="link"
+      @click="isNaming = true">
       names in code…
     </button>
     <NamesInCode v-if="isNaming" @close="isNaming = false" />

@@ -58,6 +58,9 @@ self.onmessage = ({ data }: MessageEvent<OutputQuestion>) => {
   }
 }
 
+/** Milliseconds after which two texts that have little in common are compared no further, and nothing is told of. */
+const LONGEST = 2000
+
 function changedIn(before: string, now: string): Changed[] {
   const changed: Changed[] = []
   let [line, gone] = [0, 0]
@@ -65,7 +68,7 @@ function changedIn(before: string, now: string): Changed[] {
     if (lines > 0 || gone > 0) changed.push({ from: line, lines, gone })
     gone = 0
   }
-  for (const part of diffLines(before, now)) {
+  for (const part of diffLines(before, now, { timeout: LONGEST }) ?? []) {
     if (part.removed) gone = part.count
     else {
       close(part.added ? part.count : 0)
