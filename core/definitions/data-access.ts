@@ -57,6 +57,9 @@ function codecOf(type: Type): string {
   }
 }
 
+/** How many digits stand behind the point. */
+const scaleOf = (type: Type): string[] => (type.kind === 'decimal' ? [`scale: ${type.scale}`] : [])
+
 const DOES: Record<Action, string> = {
   CASCADE: 'goes',
   'SET NULL': 'is emptied',
@@ -157,7 +160,7 @@ class Writer {
       `name: ${quoted(name)}`,
       `read: ${quoted(read)}`,
       `as: ${quoted(codecOf(field.type))}`,
-      ...(field.type.kind === 'decimal' ? [`scale: ${field.type.scale}`] : []),
+      ...scaleOf(field.type),
       ...(copies === undefined ? [] : [`copies: ${copies}`]),
       ...(renewed === undefined ? [] : [`renewed: ${quoted(renewed)}`])
     ].join(', ')} }`
@@ -221,10 +224,15 @@ class Writer {
         `  table: ${quoted(`(SELECT its.*, ${said.join(', ')} FROM ${this.sql.table(table)} its)`)},`,
         '  columns: {',
         `    ...TABLES.${entity.one}.columns,`,
-        ...figures.map(
-          ({ field, type, column }) =>
-            `    ${field}: { name: ${quoted(this.dialect.quote(column))}, read: ${quoted(this.dialect.engine.selectText(column, type))}, as: ${quoted(codecOf(type))} },`
-        ),
+        ...figures.map(({ field, type, column }) => {
+          const parts = [
+            `name: ${quoted(this.dialect.quote(column))}`,
+            `read: ${quoted(this.dialect.engine.selectText(column, type))}`,
+            `as: ${quoted(codecOf(type))}`,
+            ...scaleOf(type)
+          ]
+          return `    ${field}: { ${parts.join(', ')} },`
+        }),
         '  }',
         '}'
       ]

@@ -17,7 +17,8 @@ export const TYPESCRIPT: Tongue = {
 }
 
 /** What data access declares besides. */
-const OF_ACCESS = 'AS AT_ONCE Access Bound Codec Column Held Layout Lean NO_VALUES Query TABLES TakenAlong ZONE'
+const OF_ACCESS =
+  'AS AT_ONCE Access Bound Codec Column Held Layout Lean NO_VALUES Query TABLES TakenAlong ZONE'
 
 /** How they are written where data access stands in the same file. */
 export const DATA_ACCESS: Tongue = {
