@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import type { Catalog, Statement } from '../dialect/catalog.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
+import { stateOf } from './made-by.ts'
 import { insertRows } from '../rows/statements.ts'
 
 /**
@@ -8,12 +9,16 @@ import { insertRows } from '../rows/statements.ts'
  * dialect cannot say at its head, then what the script depends on, then all of it, or nothing where the engine
  * can take definitions back. `rows`: with the design's own rows.
  */
-export function writeSql(design: Design, anyVersion: Dialect, { rows = false } = {}): string {
+export function writeSql(
+  design: Design,
+  anyVersion: Dialect,
+  { rows = false, version }: { rows?: boolean; version?: string } = {}
+): string {
   const dialect = anyVersion.for(design)
   const { catalog, remarks } = dialect.catalog(design)
   const { whole, remember, settings = [] } = dialect.client
   const head = [
-    `${design.name}, for ${dialect.title} ${dialect.facts.oldest} and later`,
+    `${stateOf({ design: design.name, version })}, for ${dialect.title} ${dialect.facts.oldest} and later`,
     'Makes everything anew: run where some of it is there already, it stops at the first that is.',
     ...(remember === undefined ? [] : [remember]),
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),

@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import { FreeNames, identifier, type Tongue } from './code-names.ts'
 import { madeBy, oneLine } from './made-by.ts'
+import { noteIn } from './nearest.ts'
 import { shapeOf, type Entity, type Field, type List } from './shape.ts'
 
 /** Keywords (ECMA-334, 6.4.4). */
@@ -97,6 +98,10 @@ function classLines({ type, table, note, key, fields, figures, ends, across }: E
   const maybe = (csharp: string): string => (REFERENCES.has(csharp) ? csharp : `${csharp}?`)
   const orNull = (words: string | undefined, csharp: string): string | undefined =>
     REFERENCES.has(csharp) ? [words, 'It may be null.'].filter(Boolean).join(' ') : words
+  const noted = (field: Field): string | undefined => {
+    const note = noteIn(field, typeOf(field) === 'string')
+    return field.optional ? orNull(note, typeOf(field)) : note
+  }
   return [
     ...summary([`A row of ${table}.`, note ?? ''].join(' ').trim()),
     `public class ${type}`,
@@ -106,7 +111,7 @@ function classLines({ type, table, note, key, fields, figures, ends, across }: E
     `    public static readonly string[] KeyNames = { ${key.map(quoted).join(', ')} };`,
     '',
     ...fields.flatMap((field) => [
-      ...summary(field.optional ? orNull(field.note, typeOf(field)) : field.note, '    '),
+      ...summary(noted(field), '    '),
       property(field.optional ? maybe(typeOf(field)) : typeOf(field), field.name)
     ]),
     ...figures.flatMap((figure) => [

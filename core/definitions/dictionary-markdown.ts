@@ -2,7 +2,7 @@ import { dictionaryOf, sayDictionary, type DictionaryTable, type Relation } from
 import type { Design } from '../design/model.ts'
 
 /** The data dictionary as Markdown (CommonMark, with tables as GFM has them). */
-export function dictionaryToMarkdown(design: Design): string {
+export function dictionaryToMarkdown(design: Design, version?: string): string {
   const dictionary = dictionaryOf(design)
   const lists = dictionary.lists.map(
     ({ name, values }) => `- **${plain(name)}**: ${values.map(plain).join(', ')}`
@@ -11,6 +11,7 @@ export function dictionaryToMarkdown(design: Design): string {
   return [
     `# ${plain(dictionary.name)}: data dictionary`,
     `${sayDictionary(dictionary)}.`,
+    ...(version === undefined ? [] : [plain(`It is of ${version}.`)]),
     ...dictionary.tables.map(tableToMarkdown),
     ...(lists.length > 0 ? [['## Lists of values', '', ...lists].join('\n')] : []),
     ...(index.length > 0 ? [['## Columns', '', ...index].join('\n')] : []),

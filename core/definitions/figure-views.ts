@@ -2,6 +2,7 @@ import { figuresOf } from '../design/figure.ts'
 import type { Design } from '../design/model.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { figuresSelect } from '../rows/figures.ts'
+import { stateOf } from './made-by.ts'
 import { viewScript, viewsOf, type View } from './view-script.ts'
 
 /** The views of a design's figures: one for each table that says any. */
@@ -18,8 +19,8 @@ export function figureViews(design: Design, anyVersion: Dialect): View[] {
  * A script that makes the views of a design's figures where its tables are there; run again, it makes them anew. They
  * are to be dropped before the tables change, and made again after.
  */
-export function writeViews(design: Design, anyVersion: Dialect): string {
+export function writeViews(design: Design, anyVersion: Dialect, version?: string): string {
   const dialect = anyVersion.for(design)
-  const what = `What rows of ${design.name} say over the rows that refer to them`
+  const what = `What rows of ${stateOf({ design: design.name, version })} say over the rows that refer to them`
   return viewScript(dialect, what, figureViews(design, dialect), 'No table says any figure yet.')
 }

@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import { FreeNames, identifier, type Tongue } from './code-names.ts'
 import { madeBy, oneLine, type CodeFile } from './made-by.ts'
+import { noteIn } from './nearest.ts'
 import { shapeOf, type Across, type End, type Entity, type Field, type List, type Shape } from './shape.ts'
 
 /** Keywords and literals (Java Language Specification 17, 3.9), and what the files themselves use. */
@@ -222,7 +223,7 @@ function entityLines(entity: Entity, roles: Roles): string[] {
 const inSql = (name: string): string => (/^[a-z_][a-z0-9_]*$/.test(name) ? quoted(name) : quoted(`"${name}"`))
 
 function fieldMember({ key }: Entity, field: Field): Member {
-  const { name, column, type, list, optional, given, note } = field
+  const { name, column, type, list, optional, given } = field
   const isKey = key.includes(name)
   const isWritten = given !== 'computed'
   const said = [
@@ -236,6 +237,7 @@ function fieldMember({ key }: Entity, field: Field): Member {
   ]
   // No converter may be on a key, which has the values as they stand in the database.
   const java = list !== undefined && isKey ? 'String' : typeOf(field)
+  const note = noteIn(field, java === 'String')
   return {
     name,
     type: java,

@@ -7,6 +7,7 @@ import { accessorNames } from '../relate/accessors.ts'
 import { isJunction } from '../relate/junction.ts'
 import { Called } from '../rows/called.ts'
 import { inSql } from '../rows/in-sql.ts'
+import { stateOf } from './made-by.ts'
 import { viewScript, viewsOf, type View } from './view-script.ts'
 
 /** A view of each junction that is read by what people call the rows of its sides. */
@@ -43,8 +44,8 @@ function selectOf(design: Design, dialect: Dialect, junction: Table): string {
 }
 
 /** A script that makes the views of a design's junctions by labels, where its tables are there. */
-export function writeLabelViews(design: Design, anyVersion: Dialect): string {
+export function writeLabelViews(design: Design, anyVersion: Dialect, version?: string): string {
   const dialect = anyVersion.for(design)
-  const what = `The junctions of ${design.name}, read by labels`
+  const what = `The junctions of ${stateOf({ design: design.name, version })}, read by labels`
   return viewScript(dialect, what, labelViews(design, dialect), 'There is no junction yet.')
 }

@@ -13,9 +13,13 @@ export interface Made {
   version?: string | undefined
 }
 
+/** A design's name, and which state of it, where that is said. */
+export const stateOf = ({ design, version }: Made): string =>
+  version === undefined ? design : `${design}, ${version}`
+
 /** What every file for an application begins with: that it is made, and from what. The same design says the same. */
-export const madeBy = ({ design, version }: Made): string[] => [
-  `Made by Patient Key from the design ${oneLine(design)}${version === undefined ? '' : `, ${version}`}.`,
+export const madeBy = (made: Made): string[] => [
+  `Made by Patient Key from the design ${oneLine(stateOf(made))}.`,
   'Change the design and write it anew: what is changed here is lost then.'
 ]
 

@@ -38,7 +38,7 @@ export const OUTPUTS: readonly Output[] = [
     kind: 'sql',
     group: 'databases',
     write: (design, options) =>
-      options?.views ? writeViews(design, dialect) : writeSql(design, dialect, options)
+      options?.views ? writeViews(design, dialect, options.version) : writeSql(design, dialect, options)
   })),
   {
     name: 'label-views',
@@ -47,9 +47,9 @@ export const OUTPUTS: readonly Output[] = [
     kind: 'sql',
     group: 'databases',
     settings: [DIALECT],
-    write: (design) => {
+    write: (design, { version } = {}) => {
       const name = chosen(design, 'label-views', DIALECT)
-      return writeLabelViews(design, DIALECTS[isDialect(name) ? name : 'postgresql'])
+      return writeLabelViews(design, DIALECTS[isDialect(name) ? name : 'postgresql'], version)
     }
   },
   {
@@ -79,7 +79,7 @@ export const OUTPUTS: readonly Output[] = [
     file: 'dictionary.md',
     kind: 'text',
     group: 'people',
-    write: dictionaryToMarkdown
+    write: (design, { version } = {}) => dictionaryToMarkdown(design, version)
   },
   {
     name: 'columns',

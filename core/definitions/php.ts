@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import { FreeNames, identifier, type Tongue } from './code-names.ts'
 import { madeBy, oneLine, type CodeFile } from './made-by.ts'
+import { noteIn } from './nearest.ts'
 import { shapeOf, type Entity, type Field, type List } from './shape.ts'
 
 /** What cannot be the name of a class, nor well that of anything else (PHP manual, “List of Keywords” and what follows). */
@@ -81,9 +82,13 @@ const KINDS: Record<Field['type']['kind'], string> = {
 
 function classLines({ type, table, note, key, fields, figures, ends, across }: Entity): string[] {
   const says = (words: string): string => `    /** ${inComment(words)} */`
+  const notes = (field: Field): string[] => {
+    const note = noteIn(field, typeOf(field) === 'string')
+    return note ? [says(note)] : []
+  }
   const maybe = (php: string): string => (php === 'mixed' ? 'mixed' : `?${php}`)
   const propertyOf = (field: Field): string[] => [
-    ...(field.note ? [says(field.note)] : []),
+    ...notes(field),
     field.optional
       ? `    public ${maybe(typeOf(field))} $${field.name} = null;`
       : `    public ${typeOf(field)} $${field.name};`

@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import { FreeNames, identifier, type Tongue } from './code-names.ts'
 import { madeBy, oneLine } from './made-by.ts'
+import { noteIn } from './nearest.ts'
 import { shapeOf, type Entity, type Field, type List } from './shape.ts'
 
 /** Keywords (Python language reference, 2.3.1), and what the file itself uses. */
@@ -90,7 +91,7 @@ function classLines({ type, table, note, key, fields, figures, ends, across }: E
     `    KEY: typing.ClassVar[tuple[str, ...]] = (${key.map((name) => `${quoted(name)},`).join(' ')})`,
     '',
     ...fields.flatMap((field) => [
-      ...says(field.note),
+      ...says(noteIn(field, typeOf(field) === 'str')),
       field.optional || field.given !== undefined
         ? empty(field.name, typeOf(field))
         : `    ${field.name}: ${typeOf(field)}`

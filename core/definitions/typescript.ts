@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { madeBy, oneLine } from './made-by.ts'
+import { noteIn } from './nearest.ts'
 import { isDigits, shapeOf, type Entity, type Field } from './shape.ts'
 import type { Tongue } from './code-names.ts'
 import { TYPESCRIPT } from './typescript-names.ts'
@@ -93,7 +94,10 @@ function entityLines(entity: Entity, keysApart: boolean): string[] {
   return [
     ...comment([`A row of ${entity.table}, as it is read.`, entity.note]),
     `export interface ${type} {`,
-    ...fields.flatMap((field) => [...comment([field.note], '  '), `  ${field.name}: ${held(field)}`]),
+    ...fields.flatMap((field) => [
+      ...comment([noteIn(field, plainType(field) === 'string')], '  '),
+      `  ${field.name}: ${held(field)}`
+    ]),
     ...entity.figures.flatMap(({ name, says, type: figure }) => [
       ...comment([`${says}; where it is asked for.`], '  '),
       `  ${name}?: ${plainType({ type: figure })} | null`
