@@ -49,9 +49,13 @@ class Changed {
 
   /** All rows as they are now, without those that are gone. */
   all(): Row[] {
+    const before = this.table.rows
+    const now = this.now ?? before
     const all: Row[] = []
-    for (const [place, row] of (this.now ?? this.table.rows).entries())
-      if (row) all.push(this.isOther(place) ? tidyRow(row) : row)
+    for (let place = 0; place < now.length; place++) {
+      const row = now[place]
+      if (row) all.push(row === before[place] ? row : tidyRow(row))
+    }
     return all
   }
 
