@@ -33,7 +33,16 @@ export function* rehearsePaused(design: Design, rules: Rulebook, trial: Trial): 
     if (refusal) refusals.push(refusal)
   }
   if (trial.together && refusals.length > 0) run.takeBack()
-  return { effects: run.effects, refusals, named: run.named, rows: run.rows() }
+  let rows: Rehearsed['rows'] | undefined
+  return {
+    effects: run.effects,
+    refusals,
+    named: run.named,
+    // Most ask what happens, and not for a hundred thousand rows that are as they were.
+    get rows() {
+      return (rows ??= run.rows())
+    }
+  }
 }
 
 type Where = Pick<Refusal, 'when' | 'statement'>
