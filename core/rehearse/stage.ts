@@ -12,6 +12,8 @@ class Changed {
   private now: (Row | undefined)[] | undefined
   /** How many places hold another row than in the beginning, or none. */
   private others = 0
+  /** Where another row was put, once or several times. */
+  private readonly touched: number[] = []
   /** By the name of a way: where other rows than in the beginning hold a text. */
   private readonly ways = new Map<string, { way: Way; places: Map<string, Set<number>> }>()
 
@@ -30,6 +32,7 @@ class Changed {
     const [before, wasOther] = [this.row(place), this.isOther(place)]
     this.now ??= [...this.table.rows]
     this.now[place] = row
+    if (!wasOther) this.touched.push(place)
     const isOther = this.isOther(place)
     this.others += Number(isOther) - Number(wasOther)
     for (const { way, places } of this.ways.values()) {
@@ -73,8 +76,10 @@ class Changed {
     const known = this.ways.get(way.name)
     if (known) return known.places
     const places = new Map<string, Set<number>>()
-    for (const [place, row] of (this.now ?? NONE).entries())
+    for (const place of this.touched) {
+      const row = this.row(place)
       if (row && this.isOther(place)) hold(places, textBy(this.table, way, row), place)
+    }
     this.ways.set(way.name, { way, places })
     return places
   }
