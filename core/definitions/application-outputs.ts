@@ -24,6 +24,9 @@ const styleOf = (design: Design, output: string, tongue: Tongue, version?: strin
   keysApart: chosen(design, output, KEYS) === 'apart'
 })
 
+/** What all of these are. */
+const CODE = { kind: 'code', group: 'applications' } as const
+
 /** Code that comes as a folder of files. */
 const folder = (
   name: string,
@@ -32,11 +35,10 @@ const folder = (
   settings: readonly Setting[],
   files: (design: Design, version?: string) => CodeFile[]
 ): Output => ({
+  ...CODE,
   name,
   title,
   file,
-  kind: 'code',
-  group: 'applications',
   settings,
   files: (design, { version } = {}) => files(design, version),
   write: (design, { version } = {}) =>
@@ -53,11 +55,10 @@ const coded = (
   tongue: Tongue,
   write: (design: Design, tongue: Tongue, version?: string) => string
 ): Output => ({
+  ...CODE,
   name,
   title,
   file,
-  kind: 'code',
-  group: 'applications',
   settings: [NAMES],
   write: (design, { version } = {}) => write(design, inNames(tongue, chosen(design, name, NAMES)), version)
 })
@@ -72,8 +73,7 @@ export const APPLICATION_OUTPUTS: readonly Output[] = [
     name: 'typescript',
     title: 'TypeScript',
     file: 'rows.ts',
-    kind: 'code',
-    group: 'applications',
+    ...CODE,
     settings: [NAMES, KEYS],
     write: (design, { version } = {}) =>
       toTypescript(design, styleOf(design, 'typescript', TYPESCRIPT, version))
@@ -82,8 +82,7 @@ export const APPLICATION_OUTPUTS: readonly Output[] = [
     name: 'data-access',
     title: 'TypeScript with data access',
     file: 'data-access.ts',
-    kind: 'code',
-    group: 'applications',
+    ...CODE,
     settings: [DATABASE, NAMES, KEYS],
     write: (design, { version } = {}) => {
       const name = chosen(design, 'data-access', DATABASE)
@@ -102,16 +101,14 @@ export const APPLICATION_OUTPUTS: readonly Output[] = [
     name: 'python',
     title: 'Python',
     file: 'rows.py',
-    kind: 'code',
-    group: 'applications',
+    ...CODE,
     write: (design, { version } = {}) => toPython(design, undefined, version)
   },
   {
     name: 'csharp',
     title: 'C#',
     file: 'Rows.cs',
-    kind: 'code',
-    group: 'applications',
+    ...CODE,
     settings: [CSHARP_PACKAGE],
     write: (design, { version } = {}) => toCsharp(design, chosen(design, 'csharp', CSHARP_PACKAGE), version)
   },
@@ -149,7 +146,7 @@ const FILE_NAME: Setting = {
 export function fromTemplate(design: Design, template: Template): Output {
   const name = templateOutput(template.name)
   const tongue = inNames(TYPESCRIPT, chosen(design, name, NAMES))
-  const own = { name, title: template.name, kind: 'code' as const, group: 'applications' as const }
+  const own = { ...CODE, name, title: template.name }
   if (chosen(design, name, FILES) === 'one')
     return {
       ...own,

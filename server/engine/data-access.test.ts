@@ -212,6 +212,12 @@ const changing: Design = {
   ]
 }
 
+/** How often what was seen. */
+function counter(): { seen: Map<string, number>; count: (what: string) => void } {
+  const seen = new Map<string, number>()
+  return { seen, count: (what) => void seen.set(what, (seen.get(what) ?? 0) + 1) }
+}
+
 const numbers = fc.array(fc.nat(9999), { minLength: 400, maxLength: 400 })
 
 describe.each([
@@ -227,8 +233,7 @@ describe.each([
   afterAll(() => engine.close())
 
   it(`gives what the design’s own rows give, both ways and across, over ${often} random designs`, async () => {
-    const seen = new Map<string, number>()
-    const count = (what: string): unknown => seen.set(what, (seen.get(what) ?? 0) + 1)
+    const { seen, count } = counter()
     await fc.assert(
       fc.asyncProperty(numbers, async (drawn) => {
         const design = drawnFor(drawn, dialect)
@@ -287,8 +292,7 @@ describe.each([
   })
 
   it('says beforehand what a delete takes along, and what refuses it', async () => {
-    const seen = new Map<string, number>()
-    const count = (what: string): unknown => seen.set(what, (seen.get(what) ?? 0) + 1)
+    const { seen, count } = counter()
     await fc.assert(
       fc.asyncProperty(numbers, async (drawn) => {
         const design = drawnFor(drawn, dialect)

@@ -171,7 +171,7 @@ async function save(): Promise<void> {
       :aria-label="`What ${output.title} cannot say`">
       <li v-for="message in remarks" :key="message">{{ message }}</li>
     </ul>
-    <p v-if="refused || failure" role="alert" class="remarks">{{ refused || failure }}</p>
+    <p v-if="refused || (failure && !template)" role="alert" class="remarks">{{ refused || failure }}</p>
     <div class="sheets" :class="{ two: template }">
       <div v-if="template" class="page">
         <p class="head">
@@ -188,6 +188,8 @@ async function save(): Promise<void> {
           @take="store.submit({ kind: 'template.set', name: template.name, text: $event })" />
       </div>
       <div class="page">
+        <!-- Where a template is typed nothing may move: what is amiss stands in the place of what it gives. -->
+        <p v-if="template && failure" role="alert" class="remarks">{{ failure }}</p>
         <img v-if="picture" :src="picture" :alt="`Diagram of ${store.design?.name ?? 'the design'}`" />
         <p v-else-if="isOld && text === ''" class="quiet" role="status">Being written…</p>
         <div v-else-if="output.kind === 'page'" class="alone">
