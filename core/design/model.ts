@@ -184,6 +184,14 @@ export function tidyRow(row: Row): Row {
   return said.length === values.length ? row : Object.fromEntries(said)
 }
 
+/** Whether two rows say the same, or neither is there. */
+export function isSameRow(one: Row | undefined, other: Row | undefined): boolean {
+  if (one === undefined || other === undefined || one === other) return one === other
+  const [tidy, wanted] = [tidyRow(one), tidyRow(other)]
+  const ids = Object.keys(tidy)
+  return ids.length === Object.keys(wanted).length && ids.every((id) => tidy[id] === wanted[id])
+}
+
 /** `forced`: also for the table's owner, whom an engine lets pass otherwise. */
 export const ROW_SECURITY = ['off', 'on', 'forced'] as const
 export type RowSecurity = (typeof ROW_SECURITY)[number]

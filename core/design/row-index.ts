@@ -73,7 +73,7 @@ export class RowIndex {
   private change(text: string | undefined, place: number, isThere: boolean): void {
     if (text === undefined) return
     const others = this.get(text).filter((each) => each !== place)
-    const places = isThere ? [...others, place].sort((a, b) => a - b) : others
+    const places = isThere ? inPlace(others, place) : others
     this.over.set(text, places)
     if (places.length > 1) this.shared.add(text)
     else this.shared.delete(text)
@@ -88,6 +88,12 @@ export class RowIndex {
     for (const [text, places] of this.over) if (places.length > 0) all.set(text, moved(places))
     return new RowIndex(all, new Map(), this.shared)
   }
+}
+
+/** Places in order, with one more among them. */
+function inPlace(places: readonly number[], place: number): readonly number[] {
+  const next = places.findIndex((each) => each > place)
+  return next < 0 ? [...places, place] : places.toSpliced(next, 0, place)
 }
 
 /** What a row holds by a way. */

@@ -7,8 +7,22 @@ export interface RowsDelta {
   after: number
 }
 
-/** Rows that are the same value in both states, at the beginning and at the end, are the same. */
+/** By the rows as they became: what they were, and where they differ, as it was told last. */
+const told = new WeakMap<readonly Row[], { before: readonly Row[]; delta: RowsDelta }>()
+
+/**
+ * Rows that are the same value in both states, at the beginning and at the end, are the same. Many ask it of the same
+ * two states, which then are gone through once.
+ */
 export function rowsDelta(before: readonly Row[], after: readonly Row[]): RowsDelta {
+  const last = told.get(after)
+  if (last?.before === before) return last.delta
+  const delta = deltaOf(before, after)
+  told.set(after, { before, delta })
+  return delta
+}
+
+function deltaOf(before: readonly Row[], after: readonly Row[]): RowsDelta {
   const most = Math.min(before.length, after.length)
   let head = 0
   while (head < most && before[head] === after[head]) head++

@@ -1,5 +1,5 @@
 import { BOUNDS } from '../bounds.ts'
-import { tidyRow, type Row, type Table } from '../design/model.ts'
+import { isSameRow, tidyRow, type Row, type Table } from '../design/model.ts'
 import { needTable, withTable, type Handler } from './handler.ts'
 import type { OperationOf } from './operation.ts'
 import { Refused } from './refusal.ts'
@@ -8,14 +8,6 @@ import { Refused } from './refusal.ts'
 export function addRows({ id, rows: there }: Table, rows: readonly Row[]): OperationOf<'rows.change'> {
   const come = rows.map((row, at) => ({ at: there.length + at, row }))
   return { kind: 'rows.change', table: id, changed: [], gone: [], come }
-}
-
-/** Whether two rows hold the same. */
-function isSameRow(one: Row | undefined, other: Row): boolean {
-  if (one === undefined || one === other) return one === other
-  const [tidy, wanted] = [tidyRow(one), tidyRow(other)]
-  const ids = Object.keys(tidy)
-  return ids.length === Object.keys(wanted).length && ids.every((id) => tidy[id] === wanted[id])
 }
 
 /**

@@ -1,8 +1,8 @@
 import { tableOf } from '../design/directory.ts'
-import type { Design, Row, TableId } from '../design/model.ts'
+import type { Design } from '../design/model.ts'
 import type { Operation, OperationOf } from '../edit/operation.ts'
 import { placeInWhole, type Sound } from './sound-rows.ts'
-import type { Effect, Rehearsed } from './trial.ts'
+import type { Rehearsed } from './trial.ts'
 
 /**
  * What keeps what was tried, as one step: the rows of every table as they are in the end. Nothing where nothing has
@@ -12,10 +12,10 @@ import type { Effect, Rehearsed } from './trial.ts'
 export function keepTrial(
   design: Design,
   sound: Sound,
-  rehearsed: Rehearsed,
+  { changed }: Pick<Rehearsed, 'changed'>,
   label: string
 ): Operation | undefined {
-  const operations = [...rehearsed.rows.keys()].flatMap((id): Operation[] => {
+  const operations = [...changed].flatMap(([id, ends]): Operation[] => {
     const table = tableOf(design, id)
     const before = tableOf(sound.design, id)
     if (!table || !before) return []
@@ -26,7 +26,6 @@ export function keepTrial(
       gone: [],
       come: []
     }
-    const ends = endsOf(id, rehearsed.effects, refusedOf(rehearsed))
     const isGone = [...ends].filter(([place, row]) => place < before.rows.length && row === undefined)
     let next = table.rows.length - isGone.length
     for (const [place, row] of ends) {
@@ -36,23 +35,7 @@ export function keepTrial(
       else if (was) change.gone.push({ at, row: was })
       else if (row) change.come.push({ at: next++, row })
     }
-    return change.changed.length + change.gone.length + change.come.length > 0 ? [change] : []
+    return [change]
   })
   return operations.length > 0 ? { kind: 'batch', label, operations } : undefined
-}
-
-/** The statements of which nothing was kept. */
-const refusedOf = ({ refusals }: Rehearsed): ReadonlySet<number> =>
-  new Set(refusals.map(({ statement }) => statement))
-
-/** What each row that anything happened to is in the end, by its place. */
-function endsOf(
-  table: TableId,
-  effects: readonly Effect[],
-  refused: ReadonlySet<number>
-): ReadonlyMap<number, Row | undefined> {
-  const ends = new Map<number, Row | undefined>()
-  for (const effect of effects)
-    if (effect.table === table && !refused.has(effect.statement)) ends.set(effect.place, effect.after)
-  return ends
 }

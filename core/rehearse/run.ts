@@ -4,6 +4,7 @@ import { textOfKey } from '../design/key-text.ts'
 import type { Action, Design, Row, Table } from '../design/model.ts'
 import { compareKeys, orderKey, type OrderKey } from '../design/order.ts'
 import { fits } from '../design/value.ts'
+import { sorted } from '../design/sorted.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
 import { finish, STRETCH, type Paused } from '../design/paused.ts'
 import type { Rule, Rulebook } from './rules.ts'
@@ -33,11 +34,15 @@ export function* rehearsePaused(design: Design, rules: Rulebook, trial: Trial): 
     if (refusal) refusals.push(refusal)
   }
   if (trial.together && refusals.length > 0) run.takeBack()
+  let changed: Rehearsed['changed'] | undefined
   let rows: Rehearsed['rows'] | undefined
   return {
     effects: run.effects,
     refusals,
     named: run.named,
+    get changed() {
+      return (changed ??= run.changed())
+    },
     // Most ask what happens, and not for a hundred thousand rows that are as they were.
     get rows() {
       return (rows ??= run.rows())
@@ -201,6 +206,10 @@ class Run {
     }
   }
 
+  changed(): Rehearsed['changed'] {
+    return this.stage.changed()
+  }
+
   rows(): Rehearsed['rows'] {
     return this.stage.changedTables()
   }
@@ -218,7 +227,7 @@ class Run {
   private *carryOut(statement: TrialStatement): Paused<void> {
     const table = tableOf(this.design, statement.table)
     if (!table) return
-    const tasks = this.tasksOf(statement, table)
+    const tasks = yield* this.tasksOf(statement, table)
     this.named.push(
       tasks.flatMap(({ what, place, values }): Row[] => {
         const row = what === 'inserted' ? values : this.stage.row(table.id, place)
@@ -230,13 +239,17 @@ class Run {
     yield* this.workOff()
   }
 
-  private tasksOf(statement: TrialStatement, table: Table): RowTask[] {
+  private *tasksOf(statement: TrialStatement, table: Table): Paused<RowTask[]> {
     const task = { kind: 'row' as const, table, values: undefined, cause: undefined, step: 0 }
     switch (statement.kind) {
       case 'delete':
-        return this.inOrder(table, statement.rows).map((place) => ({ ...task, what: 'deleted', place }))
+        return (yield* this.inOrder(table, statement.rows)).map((place) => ({
+          ...task,
+          what: 'deleted',
+          place
+        }))
       case 'update':
-        return this.inOrder(table, statement.rows).map((place) => ({
+        return (yield* this.inOrder(table, statement.rows)).map((place) => ({
           ...task,
           what: 'changed',
           place,
@@ -255,28 +268,30 @@ class Run {
   }
 
   /** The places of rows in the order in which the engine comes to them. */
-  private inOrder(table: Table, places: readonly number[]): readonly number[] {
+  private *inOrder(table: Table, places: readonly number[]): Paused<readonly number[]> {
     if (places.length < 2 || this.rules.acts.rows === 'as put in') return places
     const key = columnsIn(table, table.primaryKey?.columns ?? [])
-    const keyed = places.map((place) => {
+    const keyed: { place: number; keys: OrderKey[] }[] = []
+    for (const place of places) {
       const row = this.stage.row(table.id, place)
-      return { place, keys: key.map(({ id, type }) => orderKey(row?.[id] ?? null, type)) }
-    })
-    keyed.sort((one, other) => {
+      keyed.push({ place, keys: key.map(({ id, type }) => orderKey(row?.[id] ?? null, type)) })
+      if (keyed.length % STRETCH === 0) yield
+    }
+    const ordered = yield* sorted(keyed, (one, other) => {
       for (let at = 0; at < key.length; at++) {
         const difference = compareKeys(one.keys[at] as OrderKey, other.keys[at] as OrderKey)
         if (difference !== 0) return difference
       }
       return one.place - other.place
     })
-    return keyed.map(({ place }) => place)
+    return ordered.map(({ place }) => place)
   }
 
   private *workOff(): Paused<void> {
     let done = 0
     for (let task = this.agenda.take(); task; task = this.agenda.take()) {
       if (task.kind === 'row') this.change(task)
-      else if (task.kind === 'turn') this.turn(task)
+      else if (task.kind === 'turn') yield* this.turn(task)
       else if (task.kind === 'settle') this.settle(task)
       else this.look(task)
       if (++done % STRETCH === 0) yield
@@ -392,10 +407,10 @@ class Run {
     })
   }
 
-  private turn({ rule, on, before, after, effect, step }: TurnTask): void {
+  private *turn({ rule, on, before, after, effect, step }: TurnTask): Paused<void> {
     const text = textOfReferred(rule.link, before) as string
     const action = this.actionOf(rule, on)
-    const found = this.inOrder(rule.child, this.stage.find(rule.child.id, rule.link.toOwn, text))
+    const found = yield* this.inOrder(rule.child, this.stage.find(rule.child.id, rule.link.toOwn, text))
     const places = this.withThoseGoing(rule, action, found, text, effect)
     const { acts } = this.rules
     const look: LookTask = { kind: 'look', rule, text, effect, because: 'gone' }

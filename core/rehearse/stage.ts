@@ -1,8 +1,9 @@
 import { columnsIn } from '../design/directory.ts'
 import { rowIndex, textBy, wayBy, type Way } from '../design/row-index.ts'
 import { textOfKey } from '../design/key-text.ts'
-import { tidyRow, type Column, type ColumnId, type Design, type Row, type TableId } from '../design/model.ts'
-import type { Table } from '../design/model.ts'
+import { isSameRow, tidyRow, type Column, type ColumnId, type Design, type Row } from '../design/model.ts'
+import type { Table, TableId } from '../design/model.ts'
+import type { ChangedRows, Rehearsed } from './trial.ts'
 
 const NONE: readonly never[] = []
 
@@ -48,6 +49,16 @@ class Changed {
 
   private isOther(place: number): boolean {
     return this.row(place) !== this.table.rows[place]
+  }
+
+  /** Those that say another than in the beginning, by their places in order. */
+  changed(): ChangedRows {
+    const changed = new Map<number, Row | undefined>()
+    for (const place of this.touched.toSorted((one, other) => one - other)) {
+      const [row, before] = [this.row(place), this.table.rows[place]]
+      if (!isSameRow(row, before)) changed.set(place, row && tidyRow(row))
+    }
+    return changed
   }
 
   /** All rows as they are now, without those that are gone. */
@@ -123,7 +134,17 @@ export class Stage {
     return this.tables.get(table)?.length ?? 0
   }
 
-  /** The rows of the tables in which any has changed. */
+  /** What has become of the rows of the tables in which any says another. */
+  changed(): Rehearsed['changed'] {
+    const result = new Map<TableId, ChangedRows>()
+    for (const [id, table] of this.tables) {
+      const changed = table.isAnyOther() ? table.changed() : undefined
+      if (changed && changed.size > 0) result.set(id, changed)
+    }
+    return result
+  }
+
+  /** The rows of the tables in which any was put. */
   changedTables(): ReadonlyMap<TableId, readonly Row[]> {
     const result = new Map<TableId, readonly Row[]>()
     for (const [id, changed] of this.tables) {

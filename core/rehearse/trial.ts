@@ -75,6 +75,12 @@ export interface Refusal {
   effect?: number
 }
 
+/**
+ * What has become of a table's rows, by their places: what each is in the end that is another than before, or nothing
+ * where it is gone. Those that came have the places behind the others.
+ */
+export type ChangedRows = ReadonlyMap<number, Row | undefined>
+
 /** What a trial came to. */
 export interface Rehearsed {
   /** In the order in which they came; those of what was refused as well. */
@@ -83,6 +89,8 @@ export interface Rehearsed {
   refusals: readonly Refusal[]
   /** The rows that each statement named, as they were before it; for those that it makes, as it makes them. */
   named: readonly (readonly Row[])[]
-  /** Every table whose rows are others than before, with what they are in the end. */
+  /** Every table that says another than before in a row. */
+  changed: ReadonlyMap<TableId, ChangedRows>
+  /** Every table in which a row was put, with all of its rows as they are in the end. */
   rows: ReadonlyMap<TableId, readonly Row[]>
 }

@@ -192,5 +192,5 @@ const compareTexts = (one: Value, other: Value): number =>
 
 /** Those that floating point does not tell apart are compared exactly. */
 const compareNumbers = (one: Value, other: Value): number =>
-  Number(one) - Number(other) || compareValues(one, other, EXACT)
+  one === other ? 0 : Number(one) - Number(other) || compareValues(one, other, EXACT)
 const EXACT: Type = { kind: 'decimal', precision: 38, scale: 10 }

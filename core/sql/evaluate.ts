@@ -173,13 +173,10 @@ function compare(op: string, a: Worked, b: Worked): boolean | null {
 
 /** Texts in the order of their code points: below zero where the first comes first. */
 export function compareTexts(a: string, b: string): number {
-  if (a === b) return 0
-  const [left, right] = [[...a], [...b]]
-  for (let at = 0; at < Math.min(left.length, right.length); at++) {
-    const difference = (left[at]?.codePointAt(0) ?? 0) - (right[at]?.codePointAt(0) ?? 0)
-    if (difference !== 0) return difference
-  }
-  return left.length - right.length
+  const shorter = Math.min(a.length, b.length)
+  let at = 0
+  while (at < shorter && a.charCodeAt(at) === b.charCodeAt(at)) at++
+  return at < shorter ? (a.codePointAt(at) ?? 0) - (b.codePointAt(at) ?? 0) : a.length - b.length
 }
 
 const isLike = (op: BinaryOperator): boolean => op === 'like' || op === 'not like'

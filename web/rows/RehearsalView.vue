@@ -31,13 +31,11 @@ const NAMED = 7
 const design = computed(() => rehearsal.sound?.design)
 const effects = computed(() => rehearsal.shown?.rehearsed.effects ?? [])
 const refusals = computed(() => rehearsal.shown?.rehearsed.refusals ?? [])
-const last = computed(() =>
-  Math.max(
-    0,
-    ...effects.value.map(({ step }) => step),
-    ...(refusals.value.length > 0 ? [refusedStep.value] : [])
-  )
-)
+const last = computed(() => {
+  const steps = effects.value.map(({ step }) => step)
+  if (refusals.value.length > 0) steps.push(refusedStep.value)
+  return steps.reduce((most, step) => Math.max(most, step), 0)
+})
 /** The step at which it is refused, one further than what was refused. */
 const refusedStep = computed(() => {
   const [refusal] = refusals.value
@@ -54,25 +52,17 @@ interface Group {
   effects: Effect[]
 }
 
-const columns = computed(() =>
-  Array.from({ length: last.value + 1 }, (_, step) => {
-    const groups = new Map<string, Group>()
-    for (const effect of effects.value) {
-      if (effect.step !== step) continue
-      const key = `${effect.table} ${effect.kind} ${effect.cause?.foreignKey ?? ''}`
-      const group = groups.get(key) ?? {
-        key,
-        table: effect.table,
-        kind: effect.kind,
-        by: effect.cause?.foreignKey,
-        effects: []
-      }
-      group.effects.push(effect)
-      groups.set(key, group)
-    }
-    return [...groups.values()]
-  })
-)
+const columns = computed(() => {
+  const steps = Array.from({ length: last.value + 1 }, () => new Map<string, Group>())
+  for (const effect of effects.value) {
+    const { table, kind, cause, step } = effect
+    const key = `${table} ${kind} ${cause?.foreignKey ?? ''}`
+    const group = steps[step]?.get(key)
+    if (group) group.effects.push(effect)
+    else steps[step]?.set(key, { key, table, kind, by: cause?.foreignKey, effects: [effect] })
+  }
+  return steps.map((groups) => [...groups.values()])
+})
 
 const shown = ref(0)
 let timer: ReturnType<typeof setInterval> | undefined
@@ -105,17 +95,17 @@ const said = computed(() =>
 )
 const title = computed(() => said.value.map(({ text }) => text).join(', then '))
 
-function verdict({ rehearsed, orphans }: Outcome): { words: string; tone: string } {
+function verdict({ rehearsed, orphans, touched }: Outcome): { words: string; tone: string } {
   if (rehearsed.refusals.length > 0) return { words: 'refused', tone: 'refused' }
   const lost = orphans.reduce((sum, { rows }) => sum + rows.length, 0)
   if (lost > 0) return { words: `${counted(lost, 'row')} left astray`, tone: 'deleted' }
-  const touched = new Set(rehearsed.effects.map(({ table, place }) => `${table} ${place}`)).size
   return { words: counted(touched, 'row'), tone: '' }
 }
 /** Whether engines that the design is written for do different things. */
 const differs = computed(() => {
   const [first, ...others] = rehearsal.outcomes.filter(({ after }) => after === undefined)
-  return first !== undefined && others.some((each) => !isSameEnd(first.rehearsed, each.rehearsed))
+  const from = design.value
+  return from && first && others.some((each) => !isSameEnd(from, first.rehearsed, each.rehearsed))
 })
 
 const nameOf = (id: string): string => (design.value && tableOf(design.value, id)?.name) ?? ''
@@ -173,10 +163,12 @@ function putBack(): void {
   rehearsal.putBack()
   emit('done')
 }
-/** Whether it can be kept: it is not refused, and leaves nothing astray. */
-const isKept = computed(() => refusals.value.length === 0 && astray.value.length === 0)
+/** Whether it can be kept: it is worked out, not refused, and leaves nothing astray. */
+const mayKeep = computed(
+  () => !rehearsal.isWorking && refusals.value.length === 0 && astray.value.length === 0
+)
 function keep(): void {
-  if (!isKept.value) return
+  if (!mayKeep.value) return
   rehearsal.keep(title.value)
   emit('done')
 }
@@ -211,7 +203,8 @@ useShortcuts((event) => {
     <header>
       <div class="what">
         <h1>If you {{ title }}</h1>
-        <p v-if="refusals.length === 0" class="quiet" role="status">
+        <p v-if="rehearsal.isWorking" class="quiet" role="status">being worked out…</p>
+        <p v-else-if="refusals.length === 0" class="quiet" role="status">
           {{ counted(effects.length, 'effect') }} on {{ rehearsal.shown?.title }}; nothing is kept yet.
         </p>
         <p v-else class="effect-refused" role="status">
@@ -239,7 +232,7 @@ useShortcuts((event) => {
       </div>
       <div class="acts">
         <button type="button" class="button" @click="putBack">Put it back <kbd>Esc</kbd></button>
-        <button type="button" class="button main" :disabled="!isKept" @click="keep">
+        <button type="button" class="button main" :disabled="!mayKeep" @click="keep">
           Keep it <kbd>Enter</kbd>
         </button>
       </div>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import { isInPrimaryKey } from '../../core/design/directory.ts'
 import type { Row, Table } from '../../core/design/model.ts'
 import type { Violation } from '../../core/design/violations.ts'
@@ -42,10 +42,15 @@ const store = useDesign()
 const unfinished = useUnfinished()
 
 const HEIGHT = 26
+/** So many lines are drawn above and below those in view. */
 const AROUND = 4
 const scroller = ref<HTMLElement>()
 const top = ref(0)
 const height = ref(600)
+/** How long after a leap the lines around those in view are drawn (milliseconds). */
+const LANDING = 60
+/** How many are drawn around those in view just now: after a leap these come first. */
+const around = ref(AROUND)
 const active = ref({ at: 0, column: 0 })
 /** Where a choice of several rows began. */
 const anchor = ref(0)
@@ -70,12 +75,16 @@ const template = computed(() => `44px ${widths.value.map((width) => `${width}px`
 /** How many lines there are: rows, and the heads of their groups. */
 const lineCount = computed(() => props.order.length + groups.value.length)
 const lines = computed(() => {
-  const from = Math.max(0, Math.floor(top.value / HEIGHT) - AROUND)
-  const to = Math.min(lineCount.value, Math.ceil((top.value + height.value) / HEIGHT) + AROUND)
+  const from = Math.max(0, Math.floor(top.value / HEIGHT) - around.value)
+  const to = Math.min(lineCount.value, Math.ceil((top.value + height.value) / HEIGHT) + around.value)
   return linesBetween(groups.value, props.order.length, from, to)
 })
 const rows = computed(() =>
-  lines.value.flatMap((each) => ('at' in each ? [{ ...each, place: props.order[each.at] as number }] : []))
+  lines.value.flatMap((each) => {
+    if (!('at' in each)) return []
+    const place = props.order[each.at] as number
+    return [{ ...each, place, waits: waitingIn(place) }]
+  })
 )
 /** How many lines are drawn at most: those that leave on one side are drawn anew on the other. */
 const drawn = computed(() => Math.ceil(height.value / HEIGHT) + 2 * AROUND + 1)
@@ -93,10 +102,10 @@ const wrong = computed(() => {
   return found
 })
 const waiting = computed(() => unfinished.rowsWaiting.get(props.table.id))
-/** What waits in a cell, since it cannot stand there. */
-function waitingIn(place: number, shown: Shown): WaitingCell | undefined {
+/** What waits in a row's cells, since it cannot stand there. */
+function waitingIn(place: number): Readonly<Record<string, WaitingCell>> | undefined {
   const row = waiting.value?.has(place) ? props.table.rows[place] : undefined
-  return row && unfinished.cellsOf(props.table, row)?.[shown.id]
+  return row && unfinished.cellsOf(props.table, row)
 }
 const activePlace = computed(() => props.order[active.value.at])
 
@@ -121,8 +130,13 @@ function widthOf(each: Shown): number {
 
 const text = (shown: Shown, place: number): string =>
   store.design ? shownText(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
+/** What the widths depend on: the columns by their names, the rows that are measured, and the sign of the order. */
+const measured = computed(() => {
+  const named = columns.value.map(({ id, name }) => [id, name])
+  return JSON.stringify([named, props.order.slice(0, MEASURED), props.sort?.by])
+})
 watch(
-  [columns, () => props.order, () => props.sort?.by],
+  measured,
   () => {
     widths.value = columns.value.map(widthOf)
     void nextTick(measure)
@@ -131,6 +145,13 @@ watch(
 )
 const isKey = (shown: Shown): boolean => shown.kind === 'own' && isInPrimaryKey(props.table, shown.column.id)
 const isMade = (shown: Shown): boolean => shown.kind !== 'own' || shown.column.computed !== undefined
+/** How each column is set, by its place. */
+const kinds = computed(() =>
+  columns.value.map((each) => ({ number: isNumberShown(props.table, each), made: isMade(each) }))
+)
+const isActive = (at: number, column: number): boolean =>
+  at === active.value.at && column === active.value.column
+const activeId = computed(() => `cell-${active.value.at}-${active.value.column}`)
 /** What a column is, to whoever points at its name. */
 function said(shown: Shown): string {
   switch (shown.kind) {
@@ -191,9 +212,20 @@ const isCut = ref(false)
 function measure(): void {
   const view = scroller.value
   isCut.value = view ? view.scrollLeft + view.clientWidth < view.scrollWidth - 2 : false
-  top.value = scroller.value?.scrollTop ?? 0
-  height.value = scroller.value?.clientHeight ?? 600
+  const to = view?.scrollTop ?? 0
+  if (Math.abs(to - top.value) > height.value) leap()
+  top.value = to
+  height.value = view?.clientHeight ?? 600
 }
+
+let landing: ReturnType<typeof setTimeout> | undefined
+/** All lines are others: those around them are drawn in a task of their own. */
+function leap(): void {
+  clearTimeout(landing)
+  around.value = 0
+  landing = setTimeout(() => (around.value = AROUND), LANDING)
+}
+onBeforeUnmount(() => clearTimeout(landing))
 
 function edit(begin?: string): void {
   const [at, column] = [columns.value[active.value.column], own.value]
@@ -207,7 +239,7 @@ function edit(begin?: string): void {
     store.say(`${column.name} is computed, so nothing is written into it.`)
     return
   }
-  const waits = waitingIn(activePlace.value ?? -1, at)?.text
+  const waits = waitingIn(activePlace.value ?? -1)?.[at.id]?.text
   const now = referenceAt(props.table, column)
     ? cellText(store.design, props.table, column, row)
     : plainText(props.table, column, row)
@@ -230,9 +262,10 @@ function next(to: 'below' | 'right' | 'left'): void {
   void nextTick(() => edit())
 }
 
+/** The keyboard goes back to the lines as long as the field is there: afterwards all would be laid out for it first. */
 function stop(): void {
+  if (scroller.value?.contains(document.activeElement)) scroller.value.focus({ preventScroll: true })
   editing.value = undefined
-  void nextTick(() => scroller.value?.focus())
 }
 
 /** Writes a block over the cells from the one with the keyboard on. */
@@ -355,10 +388,24 @@ function key(event: KeyboardEvent): void {
   event.preventDefault()
 }
 
-function click(event: MouseEvent, at: number, column: number): void {
+/** The cell that something happened in, where it did in one; what happens in the field is the field's. */
+function cellOf({ target }: Event): { at: number; column: number } | undefined {
+  const from = target instanceof Element && !target.matches('input') ? target : undefined
+  const cell = from?.closest('[role=gridcell]')
+  const line = cell?.parentElement
+  const row = rows.value.find((each) => line?.ariaRowIndex === String(each.line + 2))
+  return cell && line && row ? { at: row.at, column: [...line.children].indexOf(cell) - 1 } : undefined
+}
+/** Listened for once and not in each cell: they are made anew while one scrolls. */
+function click(event: MouseEvent): void {
+  const to = cellOf(event)
+  if (!to) return
   field.value?.[0]?.take()
-  move({ at, column }, event.shiftKey)
+  move(to, event.shiftKey)
   scroller.value?.focus()
+}
+function doubleClick(event: MouseEvent): void {
+  if (cellOf(event)) edit()
 }
 
 defineExpose({
@@ -381,7 +428,7 @@ defineExpose({
     :aria-label="`Rows of ${table.name}`"
     :aria-rowcount="lineCount + 1"
     :aria-colcount="columns.length"
-    :aria-activedescendant="activePlace === undefined ? undefined : `cell-${active.at}-${active.column}`"
+    :aria-activedescendant="activePlace === undefined ? undefined : activeId"
     @scroll.passive="measure"
     @keydown="key"
     @paste="paste"
@@ -412,7 +459,9 @@ defineExpose({
     <div
       class="space"
       role="presentation"
-      :style="{ height: `${lineCount * HEIGHT}px`, width: `${total}px` }">
+      :style="{ height: `${lineCount * HEIGHT}px`, width: `${total}px`, '--columns': template }"
+      @click="click"
+      @dblclick="doubleClick">
       <div
         v-for="{ line, head } in heads"
         :key="`head-${head.at}`"
@@ -437,26 +486,19 @@ defineExpose({
           chosen: line.at >= chosen.from && line.at <= chosen.to,
           wrong: wrong.has(line.place)
         }"
-        :style="{ top: `${line.line * HEIGHT}px`, gridTemplateColumns: template }">
+        :style="{ top: `${line.line * HEIGHT}px` }">
         <span class="no" role="rowheader" :title="wrong.get(line.place)">{{
           wrong.has(line.place) ? '!' : line.place + 1
         }}</span>
         <span
           v-for="(column, at) in columns"
-          :id="`cell-${line.at}-${at}`"
+          :id="isActive(line.at, at) ? activeId : undefined"
           :key="column.id"
           role="gridcell"
           class="cell"
-          :class="{
-            at: line.at === active.at && at === active.column,
-            number: isNumberShown(table, column),
-            made: isMade(column),
-            unfit: waitingIn(line.place, column)
-          }"
-          :title="waitingIn(line.place, column)?.why"
-          @click="click($event, line.at, at)"
-          @dblclick="edit()"
-          ><template v-if="editing && line.at === active.at && at === active.column">
+          :class="[kinds[at], { at: isActive(line.at, at), unfit: line.waits?.[column.id] }]"
+          :title="line.waits?.[column.id]?.why"
+          ><template v-if="editing && isActive(line.at, at)">
             <CellField
               v-if="own"
               ref="field"
@@ -464,14 +506,12 @@ defineExpose({
               :table="table"
               :column="own"
               v-bind="editing"
-              :is-flawed="waitingIn(line.place, column) !== undefined"
+              :is-flawed="line.waits?.[column.id] !== undefined"
               :label="`${column.name} of row ${line.place + 1}`"
               @take="take"
               @stop="stop"
               @next="next" /></template
-          ><template v-else>{{
-            waitingIn(line.place, column)?.text ?? text(column, line.place)
-          }}</template></span
+          ><template v-else>{{ line.waits?.[column.id]?.text ?? text(column, line.place) }}</template></span
         >
       </div>
     </div>
@@ -520,6 +560,7 @@ defineExpose({
   left: 0;
   right: 0;
   display: grid;
+  grid-template-columns: var(--columns);
   height: 26px;
   border-bottom: 1px solid var(--hair);
   /* No line moves another. */

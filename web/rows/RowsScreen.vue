@@ -6,11 +6,9 @@ import type { ForeignKey, Row, Table } from '../../core/design/model.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { repairsOf } from '../../core/edit/mend-rows.ts'
 import { counted } from '../../core/naming/words.ts'
-import { rowLabel } from '../../core/relate/label.ts'
 import { writeCsv } from '../../core/rows/csv.ts'
 import { orphansOf } from '../../core/rows/orphans.ts'
 import { isJunction } from '../../core/relate/junction.ts'
-import { manysOf, onesOf } from '../../core/rows/sides.ts'
 import { useTrail } from '../bench/trail.ts'
 import { useMiddle } from '../bench/useMiddle.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
@@ -26,6 +24,7 @@ import SideCard from './SideCard.vue'
 import TableStops from './TableStops.vue'
 import type { Work } from './work.ts'
 import WorkCards from './WorkCards.vue'
+import { useBeside } from './useBeside.ts'
 import { useOrder } from './useOrder.ts'
 import { useRowsView } from './useRowsView.ts'
 import { useViolations } from './useViolations.ts'
@@ -46,15 +45,7 @@ const { order, groups } = useOrder(middle, filter, shown, view)
 const chosen = ref<number[]>([])
 const place = computed(() => chosen.value.at(-1))
 const row = computed(() => (place.value === undefined ? undefined : middle.value?.rows[place.value]))
-const label = computed(() =>
-  store.design && middle.value && row.value ? rowLabel(store.design, middle.value, row.value) : ''
-)
-const ones = computed(() =>
-  store.design && middle.value && row.value ? onesOf(store.design, middle.value, row.value) : []
-)
-const manys = computed(() =>
-  store.design && middle.value && row.value ? manysOf(store.design, middle.value, row.value) : []
-)
+const { label, ones, manys } = useBeside(middle, row)
 /** The tables beside this one, each once, for where no row is chosen. */
 const referred = computed(() => tablesOf(middle.value?.foreignKeys.map(({ table }) => table) ?? []))
 const referring = computed(() =>

@@ -1,10 +1,11 @@
 import { computed, onBeforeUnmount, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { fold } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
+import { sorted } from '../../core/design/sorted.ts'
 import { Gathering, groupsOf, type Group } from '../../core/rows/grouped.ts'
 import { mayGroup, orderBy, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
 import { useDesign } from '../stores/design.ts'
-import { slicer, sortInSlices } from './slices.ts'
+import { inSlices, slicer } from './slices.ts'
 
 /** With more rows than this one waits for what else is typed. */
 const MANY = 2000
@@ -56,9 +57,9 @@ export function useOrder(
         keys.push(keyed(place))
         if (!(await goOn())) return
       }
-      const sorted = await sortInSlices(keys, compare, goOn)
-      if (!sorted) return
-      places = sorted.map(({ place }) => place)
+      const keysInOrder = await inSlices(sorted(keys, compare), goOn)
+      if (!keysInOrder) return
+      places = keysInOrder.map(({ place }) => place)
     }
     if (!together) return void (found.value = { order: places, groups: [] })
     const gathering = new Gathering(design, now, together)
@@ -66,8 +67,8 @@ export function useOrder(
       gathering.add(place)
       if (!(await goOn())) return
     }
-    const sorted = await sortInSlices(gathering.all, gathering.compare, goOn)
-    if (sorted) found.value = groupsOf(sorted)
+    const all = await inSlices(sorted(gathering.all, gathering.compare), goOn)
+    if (all) found.value = groupsOf(all)
   }
 
   // A row that is written in stays where it is until something else is asked for.
@@ -77,7 +78,8 @@ export function useOrder(
   })
   watch([asks, () => shown.value.map(({ id }) => id).join(' ')], () => void look(), { immediate: true })
   onBeforeUnmount(() => asked++)
-  const all = computed(() => placesOf(table.value?.rows.length ?? 0))
+  const count = computed(() => table.value?.rows.length ?? 0)
+  const all = computed(() => placesOf(count.value))
   return {
     order: computed(() => found.value?.order ?? all.value),
     groups: computed(() => found.value?.groups ?? NONE)

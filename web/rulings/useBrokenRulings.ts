@@ -1,7 +1,7 @@
 import { onBeforeUnmount, ref, watch } from 'vue'
 import type { Design } from '../../core/design/model.ts'
 import { judgedSoon, judgePaused, sayBroken, type Judgement } from '../../core/rehearse/ruling.ts'
-import { slicer } from '../rows/slices.ts'
+import { inSlices, slicer } from '../rows/slices.ts'
 import { useDesign } from '../stores/design.ts'
 
 /** Counts up when rulings over many rows have been judged, which findings then tell of. */
@@ -22,17 +22,10 @@ export function useBrokenRulings(): void {
     const soon = judgedSoon(design)
     if (soon) return soon
     await new Promise((resolve) => setTimeout(resolve, PAUSE))
-    const goOn = slicer(() => number === asked)
-    const work = judgePaused(design)
-    for (;;) {
-      if (number !== asked) return undefined
-      const { done, value } = work.next()
-      if (done) {
-        judgedAt.value++
-        return value
-      }
-      if (!(await goOn())) return undefined
-    }
+    const isWanted = (): boolean => number === asked
+    const all = isWanted() ? await inSlices(judgePaused(design), slicer(isWanted)) : undefined
+    if (all) judgedAt.value++
+    return all
   }
 
   async function look(design: Design): Promise<void> {

@@ -3,12 +3,14 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import type { Dialect } from '../../core/dialect/dialect.ts'
 import type { Design, Row, TableId } from '../../core/design/model.ts'
+import type { Paused } from '../../core/design/paused.ts'
 import { keepTrial } from '../../core/rehearse/keep.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
-import { rehearse } from '../../core/rehearse/run.ts'
+import { rehearsePaused } from '../../core/rehearse/run.ts'
 import { placeInSound, soundRows, soundWithout } from '../../core/rehearse/sound-rows.ts'
 import { designAfter, orphansIn, type Orphans } from '../../core/rehearse/orphans.ts'
 import type { Rehearsed, Trial, TrialStatement } from '../../core/rehearse/trial.ts'
+import { soon } from '../rows/slices.ts'
 import { useDesign } from './design.ts'
 import { useUnfinished } from './unfinished.ts'
 
@@ -19,10 +21,62 @@ export interface Outcome {
   title: string
   dialect: Dialect
   rehearsed: Rehearsed
+  /** How many rows something becomes of. */
+  touched: number
   /** What is left that refers to nothing, on a connection that holds rows to no reference. */
   orphans: readonly Orphans[]
   /** The rows as they are left, where some refer to nothing. */
   after: Design | undefined
+}
+
+/** What a trial comes to on each engine, with stops. */
+function* outcomesOf(design: Design, dialects: readonly Dialect[], trial: Trial): Paused<readonly Outcome[]> {
+  const outcomes: Outcome[] = []
+  for (const dialect of dialects) {
+    const { name, title, facts } = dialect
+    const rules = rulebookOf(design, dialect)
+    yield
+    const rehearsed = yield* rehearsePaused(design, rules, trial)
+    outcomes.push({
+      name,
+      title,
+      dialect,
+      rehearsed,
+      touched: touchedIn(rehearsed),
+      orphans: [],
+      after: undefined
+    })
+    yield
+    if (facts.actions.heldOnRequest) outcomes.push(yield* unheld(design, dialect, trial))
+  }
+  return outcomes
+}
+
+/** The same on a connection that has not asked for references to be held. */
+function* unheld(design: Design, dialect: Dialect, trial: Trial): Paused<Outcome> {
+  const rehearsed = yield* rehearsePaused(design, rulebookOf(design, dialect, { enforced: false }), trial)
+  yield
+  const after = designAfter(design, rehearsed)
+  yield
+  return {
+    name: `${dialect.name}, not asked`,
+    title: `${dialect.title}, not asked to`,
+    dialect,
+    rehearsed,
+    touched: touchedIn(rehearsed),
+    orphans: orphansIn(after),
+    after
+  }
+}
+
+/** How many rows something becomes of, or would. */
+function touchedIn({ effects }: Rehearsed): number {
+  const byTable = new Map<TableId, Set<number>>()
+  for (const { table, place } of effects) {
+    const places = byTable.get(table) ?? new Set()
+    byTable.set(table, places.add(place))
+  }
+  return [...byTable.values()].reduce((sum, { size }) => sum + size, 0)
 }
 
 /** What is being tried on the rows of the open design, and what it comes to on each engine that it is written for. */
@@ -41,37 +95,29 @@ export const useRehearsal = defineStore('rehearsal', () => {
   })
   const isOpen = computed(() => statements.value.length > 0)
   const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
-  const outcomes = computed((): Outcome[] => {
-    const design = sound.value?.design
-    if (!design || !isOpen.value) return []
-    const trial = { statements: statements.value, together: together.value, deferring: deferring.value }
-    return dialects.value.flatMap((dialect): Outcome[] => {
-      const { name, title, facts } = dialect
-      const held: Outcome = {
-        name,
-        title,
-        dialect,
-        rehearsed: rehearse(design, rulebookOf(design, dialect), trial),
-        orphans: [],
-        after: undefined
-      }
-      return facts.actions.heldOnRequest ? [held, unheld(design, dialect, trial)] : [held]
-    })
-  })
+  const outcomes = shallowRef<readonly Outcome[]>([])
+  /** Whether what is tried is still being worked out: what stands in `outcomes` is of before. */
+  const isWorking = ref(false)
+  let asked = 0
 
-  /** The same on a connection that has not asked for references to be held. */
-  function unheld(design: Design, dialect: Dialect, trial: Trial): Outcome {
-    const rehearsed = rehearse(design, rulebookOf(design, dialect, { enforced: false }), trial)
-    const after = designAfter(design, rehearsed)
-    return {
-      name: `${dialect.name}, not asked`,
-      title: `${dialect.title}, not asked to`,
-      dialect,
-      rehearsed,
-      orphans: orphansIn(after),
-      after
-    }
+  function workOut(): void {
+    const number = ++asked
+    const design = sound.value?.design
+    isWorking.value = design !== undefined && isOpen.value
+    if (!design || !isOpen.value) return void (outcomes.value = [])
+    const trial = { statements: statements.value, together: together.value, deferring: deferring.value }
+    const isWanted = (): boolean => number === asked
+    soon(outcomesOf(design, dialects.value, trial), isWanted, (found) => {
+      outcomes.value = found
+      isWorking.value = false
+    })
   }
+  // Whether rows are sound is asked only where something is tried.
+  const tried = computed(() =>
+    isOpen.value ? [sound.value, statements.value, together.value, deferring.value] : undefined
+  )
+  watch(tried, workOut)
+
   /** The one that is shown: the one chosen, else the first that the design is written for. */
   const shown = computed(() => outcomes.value.find(({ name }) => name === chosen.value) ?? outcomes.value[0])
 
@@ -111,6 +157,7 @@ export const useRehearsal = defineStore('rehearsal', () => {
   /** Keeps what is shown, as one step that can be undone. */
   function keep(label: string): void {
     const [design, from, outcome] = [store.design, sound.value, shown.value]
+    if (isWorking.value) return
     const operation = design && from && outcome && keepTrial(design, from, outcome.rehearsed, label)
     statements.value = []
     if (operation) store.submit(operation, label)
@@ -125,6 +172,7 @@ export const useRehearsal = defineStore('rehearsal', () => {
     dialects,
     isOpen,
     outcomes,
+    isWorking,
     shown,
     tryDelete,
     tryChange,
