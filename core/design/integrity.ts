@@ -449,10 +449,10 @@ function flawsOfAllRows(design: Design, table: Table): readonly RowFlaw[] {
 function flawsOfNewRows(design: Design, was: Table, table: Table): RowFlaw[] {
   const { head, before, after } = rowsDelta(was.rows, table.rows)
   const flaws: RowFlaw[] = []
+  const there = new Set(after === 0 ? [] : was.rows.slice(head, head + before))
   for (let at = head; at < head + after; at++) {
     const row = table.rows[at] as Row
-    const isSame = before === after && was.rows[at] === row
-    if (!isSame) flaws.push(...judgeRow(design, table, row, at))
+    if (!there.has(row)) flaws.push(...judgeRow(design, table, row, at))
   }
   return flaws
 }

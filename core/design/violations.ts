@@ -25,9 +25,15 @@ export interface Violation {
 }
 
 /** Every violation of a design's rows. */
-export function violations(design: Design): Violation[] {
+export const violations = (design: Design): Violation[] => finish(violationsPaused(design))
+
+/** The same, with stops. */
+export function* violationsPaused(design: Design): Paused<Violation[]> {
   const all: Violation[] = []
-  for (const found of violationsByRule(design)) all.push(...(found ?? []))
+  for (const found of violationsByRule(design)) {
+    all.push(...(found ?? []))
+    yield
+  }
   return all
 }
 
@@ -44,10 +50,12 @@ export function* violationsByRule(design: Design): Generator<readonly Violation[
 }
 
 /** The references of a design's rows that lead nowhere. */
-export const lostReferences = (design: Design): readonly Violation[] =>
-  design.tables.flatMap((table) =>
-    table.foreignKeys.flatMap((key) => finish(referenceViolations(design, table, key)))
-  )
+export function* lostReferences(design: Design): Paused<readonly Violation[]> {
+  const all: Violation[] = []
+  for (const table of design.tables)
+    for (const key of table.foreignKeys) all.push(...(yield* referenceViolations(design, table, key)))
+  return all
+}
 
 /** Nothing of which anything is said. */
 const NOTHING: readonly Violation[] = []

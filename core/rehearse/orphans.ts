@@ -1,5 +1,6 @@
 import { tableOf } from '../design/directory.ts'
 import type { Design, TableId } from '../design/model.ts'
+import type { Paused } from '../design/paused.ts'
 import { lostReferences } from '../design/violations.ts'
 import type { Rehearsed } from './trial.ts'
 
@@ -12,8 +13,10 @@ export interface Orphans {
 }
 
 /** Every row of a design that refers to nothing. */
-export const orphansIn = (design: Design): Orphans[] =>
-  lostReferences(design).map(({ table, of, rows }) => ({ table, foreignKey: of, rows }))
+export function* orphansIn(design: Design): Paused<Orphans[]> {
+  const lost = yield* lostReferences(design)
+  return lost.map(({ table, of, rows }) => ({ table, foreignKey: of, rows }))
+}
 
 /** The design as a trial leaves it. */
 export function designAfter(design: Design, { rows }: Pick<Rehearsed, 'rows'>): Design {

@@ -11,7 +11,7 @@ import { once } from '../once.ts'
 import { counted } from '../naming/words.ts'
 import { rulebookOf } from './rules.ts'
 import { rehearsePaused } from './run.ts'
-import { soundRows } from './sound-rows.ts'
+import { soundRows, soundRowsPaused } from './sound-rows.ts'
 import type { Rehearsed, Trial, TrialStatement } from './trial.ts'
 import { sayRefusal, sayRow, sayTrial } from './words.ts'
 
@@ -138,7 +138,7 @@ const known = once((_: Ruling): { ground: unknown[]; judgement: Judgement | unde
 
 /** How a design stands to a ruling, in each dialect that it is written for; with a stop after each. */
 function* judge(whole: Design, ruling: Ruling): Paused<Judgement> {
-  const { design } = soundRows(whole)
+  const { design } = yield* soundRowsPaused(whole)
   const memory = known(ruling)
   const { enums, policy, oldest } = design
   const ground = [...groundOf(design, ruling), design.dialects.join(), enums, policy, oldest]

@@ -1,7 +1,7 @@
 import type { Design, TableId } from '../design/model.ts'
-import { once } from '../once.ts'
 import { tableOf } from '../design/directory.ts'
-import { laterOnes, violations, type Violation } from '../design/violations.ts'
+import { finish, type Paused } from '../design/paused.ts'
+import { laterOnes, violationsPaused, type Violation } from '../design/violations.ts'
 
 /** A design without the rows that break a rule, on which a trial can be worked out. */
 export interface Sound {
@@ -16,14 +16,26 @@ export interface Sound {
  * Leaves out rows that an engine would not have taken, and those that then refer to nothing. Of rows that are not apart
  * the first stays.
  */
-export const soundRows = once((design: Design): Sound => soundWithout(design, new Map()))
+export const soundRows = (design: Design): Sound => finish(soundRowsPaused(design))
+
+const known = new WeakMap<Design, Sound>()
+
+/** The same, with stops. */
+export function* soundRowsPaused(design: Design): Paused<Sound> {
+  const sound = known.get(design) ?? (yield* leftWithout(design, new Map()))
+  known.set(design, sound)
+  return sound
+}
 
 /** The same without rows of tables, by their places. */
-export function soundWithout(design: Design, unfit: ReadonlyMap<TableId, ReadonlySet<number>>): Sound {
-  const found = violations(design)
+export const soundWithout = (design: Design, unfit: ReadonlyMap<TableId, ReadonlySet<number>>): Sound =>
+  finish(leftWithout(design, unfit))
+
+function* leftWithout(design: Design, unfit: ReadonlyMap<TableId, ReadonlySet<number>>): Paused<Sound> {
+  const found = yield* violationsPaused(design)
   const places = new Map<TableId, readonly number[]>()
   let left = leaveOut(design, unfit, places)
-  for (let wrong = violations(left); wrong.length > 0; wrong = violations(left))
+  for (let wrong = yield* violationsPaused(left); wrong.length > 0; wrong = yield* violationsPaused(left))
     left = leaveOut(left, brokenBy(left, wrong), places)
   return { design: left, places, violations: found }
 }

@@ -1,13 +1,13 @@
 import { evaluate } from '../design/evaluate.ts'
 import type { StandingFigure } from '../design/figure.ts'
 import type { Column, Design, Row, Table } from '../design/model.ts'
-import { compareValues } from '../design/order.ts'
+import { compareKeys, compareValues, orderKey, type OrderKey } from '../design/order.ts'
 import type { Value } from '../design/value.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { exact, plainNumber } from '../sql/number.ts'
 import { inSql, type InSql } from './in-sql.ts'
-import { referredPlace, referringPlaces } from './sides.ts'
+import { referredPlaces, referringPlaces } from './sides.ts'
 
 /** A row that a figure is over, with the one beyond it where the figure looks there. */
 interface Pair {
@@ -15,11 +15,45 @@ interface Pair {
   far: Row | undefined
 }
 
+/** What a row says by a figure, and on what: it holds as long as that is the same. */
+interface Said {
+  on: readonly unknown[]
+  value: Value | undefined
+}
+
+/** What rows said last, by the ids of the figures. */
+const known = new WeakMap<Row, Map<string, Said>>()
+
 /**
  * What a row says by a figure: null where there is nothing to say; undefined where a condition cannot be told without
  * an engine.
  */
 export function figureValue(design: Design, standing: StandingFigure, row: Row): Value | undefined {
+  const last = knownValue(standing, row)
+  if (last) return last.value
+  const value = workedOut(design, standing, row)
+  const figures = known.get(row) ?? new Map<string, Said>()
+  known.set(row, figures.set(standing.figure.id, { on: groundOf(standing), value }))
+  return value
+}
+
+/** Whether it takes no work to tell what a row says by a figure. */
+export const isFigureKnown = (standing: StandingFigure, row: Row): boolean =>
+  knownValue(standing, row) !== undefined
+
+function knownValue(standing: StandingFigure, row: Row): Said | undefined {
+  const [last, ground] = [known.get(row)?.get(standing.figure.id), groundOf(standing)]
+  return last?.on.every((each, at) => each === ground[at]) ? last : undefined
+}
+
+const groundOf = ({ figure, table, of, far }: StandingFigure): readonly unknown[] => [
+  figure,
+  table.columns,
+  of,
+  far?.table
+]
+
+function workedOut(design: Design, standing: StandingFigure, row: Row): Value | undefined {
   const pairs = pairsUnder(design, standing, row)
   if (pairs === undefined) return undefined
   const { figure, of, far, column, order } = standing
@@ -44,12 +78,13 @@ export function figureValue(design: Design, standing: StandingFigure, row: Row):
 function pairsUnder(design: Design, standing: StandingFigure, row: Row): Pair[] | undefined {
   const { figure, table, of, by, far } = standing
   const pairs: Pair[] = []
+  const farPlace = far && referredPlaces(design, of, far.key)
   for (const place of referringPlaces(design, of, by, table, row)) {
     const near = of.rows[place] as Row
     const isNear = figure.where === undefined ? true : evaluate(figure.where, of, near)
     if (isNear === undefined) return undefined
     if (isNear !== true) continue
-    const at = far && referredPlace(design, of, far.key, near)
+    const at = farPlace?.(near)
     const beyond = at === undefined ? undefined : far?.table.rows[at]
     if (far && !beyond) continue
     const isFar =
@@ -79,21 +114,27 @@ function sumOf(pairs: readonly Pair[], table: Table, column: Column, isFar: bool
 /** The first by a column, or the last; of several the one with the first key. Those where it is empty are passed over. */
 function firstOf(pairs: readonly Pair[], of: Table, order: Column, isLast: boolean): Pair | undefined {
   const key = tieBreakers(of)
-  const isBefore = (one: Row, other: Row): boolean => {
-    const difference = compareValues(valueOf(of, order, one), valueOf(of, order, other), order.type)
-    if (difference !== 0) return isLast ? difference > 0 : difference < 0
+  const isBeforeByKey = (one: Row, other: Row): boolean => {
     for (const column of key) {
       const tie = compareValues(valueOf(of, column, one), valueOf(of, column, other), column.type)
       if (tie !== 0) return tie < 0
     }
     return false
   }
-  let found: Pair | undefined
-  for (const pair of pairs) {
-    if (valueOf(of, order, pair.near) === null) continue
-    if (!found || isBefore(pair.near, found.near)) found = pair
+  type Placed = { pair: Pair; by: OrderKey }
+  const isBefore = (one: Placed, other: Placed): boolean => {
+    const difference = compareKeys(one.by, other.by)
+    if (difference === 0) return isBeforeByKey(one.pair.near, other.pair.near)
+    return isLast ? difference > 0 : difference < 0
   }
-  return found
+  let found: Placed | undefined
+  for (const pair of pairs) {
+    const value = valueOf(of, order, pair.near)
+    if (value === null) continue
+    const placed = { pair, by: orderKey(value, order.type) }
+    if (!found || isBefore(placed, found)) found = placed
+  }
+  return found?.pair
 }
 
 /** By what rows that are the same in what orders them are told apart. */

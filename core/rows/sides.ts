@@ -1,7 +1,7 @@
 import { columnsIn, referencesTo, tableOf } from '../design/directory.ts'
-import { textOfKey } from '../design/key-text.ts'
+import { keyTexts, textOfKey } from '../design/key-text.ts'
 import type { Design, ForeignKey, Row, Table } from '../design/model.ts'
-import { placesBy, rowIndex, wayBy } from '../design/row-index.ts'
+import { rowIndex, wayBy } from '../design/row-index.ts'
 import { junctionSides } from '../relate/junction.ts'
 
 /** What a row refers to by one reference: a row, by its place, or nothing. */
@@ -65,12 +65,25 @@ function textOfReference(design: Design, child: Table, key: ForeignKey, row: Row
 }
 
 /** The place of the row that a row refers to; nothing where it refers to none, or to what is not there. */
-export function referredPlace(design: Design, child: Table, key: ForeignKey, row: Row): number | undefined {
+export const referredPlace = (design: Design, child: Table, key: ForeignKey, row: Row): number | undefined =>
+  referredPlaces(design, child, key)(row)
+
+/** The same of many rows. */
+export function referredPlaces(
+  design: Design,
+  child: Table,
+  key: ForeignKey
+): (row: Row) => number | undefined {
   const parent = tableOf(design, key.table)
-  const text = textOfReference(design, child, key, row)
-  if (!parent || text === undefined) return undefined
-  const columns = key.pairs.map(({ refersTo }) => refersTo)
-  return placesBy(parent, columns, text)[0]
+  if (!parent) return () => undefined
+  const its = key.pairs.map(({ refersTo }) => refersTo)
+  const own = key.pairs.map(({ column }) => column)
+  const textOf = keyTexts(child, own, columnsIn(parent, its))
+  const there = rowIndex(parent, wayBy(its))
+  return (row) => {
+    const text = textOf(row)
+    return text === undefined ? undefined : there.get(text)[0]
+  }
 }
 
 /** What a row refers to, by each reference of its table. */
@@ -107,9 +120,8 @@ export function manysOf(design: Design, table: Table, row: Row): ManySide[] {
     const far = (isSide ? sides : []).flatMap((side) => {
       const there = tableOf(design, side.table)
       if (side.id === foreignKey.id || !there) return []
-      const found = places.flatMap(
-        (place) => referredPlace(design, child, side, child.rows[place] as Row) ?? []
-      )
+      const farPlace = referredPlaces(design, child, side)
+      const found = places.flatMap((place) => farPlace(child.rows[place] as Row) ?? [])
       return [{ table: there, foreignKey: side, places: [...new Set(found)] }]
     })
     return { foreignKey, table: child, places, far }

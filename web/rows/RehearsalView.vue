@@ -3,7 +3,6 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { tableMarks } from '../../core/diagram/mark.ts'
 import { counted } from '../../core/naming/words.ts'
-import { isSameEnd } from '../../core/rehearse/same-end.ts'
 import { placeInWhole } from '../../core/rehearse/sound-rows.ts'
 import type { Effect, EffectKind } from '../../core/rehearse/trial.ts'
 import { labelBeside, rowLabel } from '../../core/relate/label.ts'
@@ -101,13 +100,6 @@ function verdict({ rehearsed, orphans, touched }: Outcome): { words: string; ton
   if (lost > 0) return { words: `${counted(lost, 'row')} left astray`, tone: 'deleted' }
   return { words: counted(touched, 'row'), tone: '' }
 }
-/** Whether engines that the design is written for do different things. */
-const differs = computed(() => {
-  const [first, ...others] = rehearsal.outcomes.filter(({ after }) => after === undefined)
-  const from = design.value
-  return from && first && others.some((each) => !isSameEnd(from, first.rehearsed, each.rehearsed))
-})
-
 const nameOf = (id: string): string => (design.value && tableOf(design.value, id)?.name) ?? ''
 const marksOf = (id: string): ReturnType<typeof tableMarks> => {
   const table = store.design && tableOf(store.design, id)
@@ -228,7 +220,7 @@ useShortcuts((event) => {
           >
           <b>{{ verdict(outcome).words }}</b>
         </button>
-        <p v-if="differs" class="differ">They do not agree.</p>
+        <p v-if="rehearsal.differs" class="differ">They do not agree.</p>
       </div>
       <div class="acts">
         <button type="button" class="button" @click="putBack">Put it back <kbd>Esc</kbd></button>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { isInPrimaryKey } from '../../core/design/directory.ts'
 import type { Row, Table } from '../../core/design/model.ts'
 import type { Violation } from '../../core/design/violations.ts'
@@ -10,6 +10,8 @@ import { counted } from '../../core/naming/words.ts'
 import { useDesign } from '../stores/design.ts'
 import { useUnfinished, type WaitingCell } from '../stores/unfinished.ts'
 import CellField, { type Taken } from './CellField.vue'
+import { useFigures } from './useFigures.ts'
+import { BEFORE, LINE, useInView } from './useInView.ts'
 import { useRowWriting } from './useRowWriting.ts'
 
 /** The rows of a table as lines that are written in: only those in view are there. */
@@ -41,16 +43,7 @@ const emit = defineEmits<{
 const store = useDesign()
 const unfinished = useUnfinished()
 
-const HEIGHT = 26
-/** So many lines are drawn above and below those in view. */
-const AROUND = 4
 const scroller = ref<HTMLElement>()
-const top = ref(0)
-const height = ref(600)
-/** How long after a leap the lines around those in view are drawn (milliseconds). */
-const LANDING = 60
-/** How many are drawn around those in view just now: after a leap these come first. */
-const around = ref(AROUND)
 const active = ref({ at: 0, column: 0 })
 /** Where a choice of several rows began. */
 const anchor = ref(0)
@@ -70,13 +63,25 @@ const own = computed(() => {
   const at = columns.value[active.value.column]
   return at?.kind === 'own' ? at.column : undefined
 })
-const total = computed(() => 44 + widths.value.reduce((sum, width) => sum + width, 0))
-const template = computed(() => `44px ${widths.value.map((width) => `${width}px`).join(' ')}`)
+const total = computed(() => BEFORE + widths.value.reduce((sum, width) => sum + width, 0))
 /** How many lines there are: rows, and the heads of their groups. */
 const lineCount = computed(() => props.order.length + groups.value.length)
+const inView = useInView(scroller, lineCount, widths, () => (editing.value ? active.value.column : undefined))
+const { isCut, measure } = inView
+const tracks = (some: readonly number[]): string => [BEFORE, ...some].map((width) => `${width}px`).join(' ')
+/** The columns that are drawn; the first stands as far off as those before it are wide. */
+const drawn = computed(() => {
+  const { from, to } = inView.columns.value
+  const skipped = widths.value.slice(0, from).reduce((sum, width) => sum + width, 0)
+  const [first = 0, ...more] = widths.value.slice(from, to)
+  const shown = columns.value.slice(from, to).map((column, index) => {
+    const kind = { number: isNumberShown(props.table, column), made: isMade(column) }
+    return { column, at: from + index, kind }
+  })
+  return { columns: shown, skipped, tracks: tracks([skipped + first, ...more]) }
+})
 const lines = computed(() => {
-  const from = Math.max(0, Math.floor(top.value / HEIGHT) - around.value)
-  const to = Math.min(lineCount.value, Math.ceil((top.value + height.value) / HEIGHT) + around.value)
+  const { from, to } = inView.lines.value
   return linesBetween(groups.value, props.order.length, from, to)
 })
 const rows = computed(() =>
@@ -86,8 +91,6 @@ const rows = computed(() =>
     return [{ ...each, place, waits: waitingIn(place) }]
   })
 )
-/** How many lines are drawn at most: those that leave on one side are drawn anew on the other. */
-const drawn = computed(() => Math.ceil(height.value / HEIGHT) + 2 * AROUND + 1)
 const heads = computed(() => lines.value.flatMap((each) => ('head' in each ? [each] : [])))
 /** What is wrong with a row, by its place. */
 const wrong = computed(() => {
@@ -128,12 +131,13 @@ function widthOf(each: Shown): number {
   return Math.round(Math.min(240, Math.max(64, named, longest * LETTER + 20)))
 }
 
+const figures = useFigures()
 const text = (shown: Shown, place: number): string =>
-  store.design ? shownText(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
-/** What the widths depend on: the columns by their names, the rows that are measured, and the sign of the order. */
+  store.design ? figures.text(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
+/** What the widths depend on: columns by their names, the rows that are measured, and what has become known of them. */
 const measured = computed(() => {
   const named = columns.value.map(({ id, name }) => [id, name])
-  return JSON.stringify([named, props.order.slice(0, MEASURED), props.sort?.by])
+  return JSON.stringify([named, props.order.slice(0, MEASURED), props.sort?.by, figures.told.value])
 })
 watch(
   measured,
@@ -145,10 +149,6 @@ watch(
 )
 const isKey = (shown: Shown): boolean => shown.kind === 'own' && isInPrimaryKey(props.table, shown.column.id)
 const isMade = (shown: Shown): boolean => shown.kind !== 'own' || shown.column.computed !== undefined
-/** How each column is set, by its place. */
-const kinds = computed(() =>
-  columns.value.map((each) => ({ number: isNumberShown(props.table, each), made: isMade(each) }))
-)
 const isActive = (at: number, column: number): boolean =>
   at === active.value.at && column === active.value.column
 const activeId = computed(() => `cell-${active.value.at}-${active.value.column}`)
@@ -193,39 +193,19 @@ function move(to: { at?: number; column?: number }, grows = false): void {
 function reveal(): void {
   const view = scroller.value
   if (!view) return
-  const y = lineOf(groups.value, active.value.at) * HEIGHT
+  const y = lineOf(groups.value, active.value.at) * LINE
   // The head of a group is shown with its first row.
   const isFirst = groups.value.some(({ at }) => at === active.value.at)
-  const above = isFirst ? y - HEIGHT : y
+  const above = isFirst ? y - LINE : y
   if (above < view.scrollTop) view.scrollTop = above
-  else if (y + 2 * HEIGHT > view.scrollTop + view.clientHeight)
-    view.scrollTop = y + 2 * HEIGHT - view.clientHeight
-  const x = widths.value.slice(0, active.value.column).reduce((sum, width) => sum + width, 44)
+  else if (y + 2 * LINE > view.scrollTop + view.clientHeight)
+    view.scrollTop = y + 2 * LINE - view.clientHeight
+  const x = widths.value.slice(0, active.value.column).reduce((sum, width) => sum + width, BEFORE)
   const width = widths.value[active.value.column] ?? 0
-  if (x < view.scrollLeft + 44) view.scrollLeft = x - 44
+  if (x < view.scrollLeft + BEFORE) view.scrollLeft = x - BEFORE
   else if (x + width > view.scrollLeft + view.clientWidth) view.scrollLeft = x + width - view.clientWidth
   measure()
 }
-
-/** Whether there are columns beyond the right edge. */
-const isCut = ref(false)
-function measure(): void {
-  const view = scroller.value
-  isCut.value = view ? view.scrollLeft + view.clientWidth < view.scrollWidth - 2 : false
-  const to = view?.scrollTop ?? 0
-  if (Math.abs(to - top.value) > height.value) leap()
-  top.value = to
-  height.value = view?.clientHeight ?? 600
-}
-
-let landing: ReturnType<typeof setTimeout> | undefined
-/** All lines are others: those around them are drawn in a task of their own. */
-function leap(): void {
-  clearTimeout(landing)
-  around.value = 0
-  landing = setTimeout(() => (around.value = AROUND), LANDING)
-}
-onBeforeUnmount(() => clearTimeout(landing))
 
 function edit(begin?: string): void {
   const [at, column] = [columns.value[active.value.column], own.value]
@@ -278,6 +258,10 @@ function paste(event: ClipboardEvent): void {
   writing.paste(props.order.slice(at), from, text)
 }
 
+/** What a cell says, worked out at once. */
+const wholeText = (shown: Shown, place: number): string =>
+  store.design ? shownText(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
+
 /** The chosen rows as lines with tabs, as other programs take them. */
 function copy(event: ClipboardEvent): void {
   if (editing.value) return
@@ -285,7 +269,7 @@ function copy(event: ClipboardEvent): void {
   const { from, to } = chosen.value
   const lines = props.order
     .slice(from, to + 1)
-    .map((place) => columns.value.map((each) => text(each, place)).join('\t'))
+    .map((place) => columns.value.map((each) => wholeText(each, place)).join('\t'))
   event.clipboardData?.setData('text/plain', lines.join('\n'))
 }
 
@@ -338,7 +322,7 @@ function key(event: KeyboardEvent): void {
     if (altKey(event.key, columns.value[column])) event.preventDefault()
     return
   }
-  const page = Math.max(1, Math.floor(height.value / HEIGHT) - 2)
+  const page = inView.page.value
   const command = event.ctrlKey || event.metaKey
   if (command && !['Home', 'End'].includes(event.key)) return
   switch (event.key) {
@@ -391,10 +375,10 @@ function key(event: KeyboardEvent): void {
 /** The cell that something happened in, where it did in one; what happens in the field is the field's. */
 function cellOf({ target }: Event): { at: number; column: number } | undefined {
   const from = target instanceof Element && !target.matches('input') ? target : undefined
-  const cell = from?.closest('[role=gridcell]')
+  const cell = from?.closest('[role=gridcell]') ?? undefined
   const line = cell?.parentElement
   const row = rows.value.find((each) => line?.ariaRowIndex === String(each.line + 2))
-  return cell && line && row ? { at: row.at, column: [...line.children].indexOf(cell) - 1 } : undefined
+  return cell && row && { at: row.at, column: Number(cell.ariaColIndex) - 2 }
 }
 /** Listened for once and not in each cell: they are made anew while one scrolls. */
 function click(event: MouseEvent): void {
@@ -427,7 +411,7 @@ defineExpose({
     role="grid"
     :aria-label="`Rows of ${table.name}`"
     :aria-rowcount="lineCount + 1"
-    :aria-colcount="columns.length"
+    :aria-colcount="columns.length + 1"
     :aria-activedescendant="activePlace === undefined ? undefined : activeId"
     @scroll.passive="measure"
     @keydown="key"
@@ -441,7 +425,7 @@ defineExpose({
       class="head"
       role="row"
       aria-rowindex="1"
-      :style="{ gridTemplateColumns: template, width: `${total}px` }">
+      :style="{ gridTemplateColumns: tracks(widths), width: `${total}px` }">
       <span class="no" role="columnheader"><span class="visually-hidden">row</span></span>
       <span
         v-for="column in columns"
@@ -459,7 +443,12 @@ defineExpose({
     <div
       class="space"
       role="presentation"
-      :style="{ height: `${lineCount * HEIGHT}px`, width: `${total}px`, '--columns': template }"
+      :style="{
+        height: `${lineCount * LINE}px`,
+        width: `${total}px`,
+        '--columns': drawn.tracks,
+        '--skipped': `${drawn.skipped}px`
+      }"
       @click="click"
       @dblclick="doubleClick">
       <div
@@ -468,7 +457,7 @@ defineExpose({
         class="group"
         role="row"
         :aria-rowindex="line + 2"
-        :style="{ top: `${line * HEIGHT}px` }">
+        :style="{ top: `${line * LINE}px` }">
         <span role="rowheader" :aria-colspan="columns.length + 1" :class="{ none: head.label === '' }">{{
           head.label || 'none'
         }}</span>
@@ -476,7 +465,7 @@ defineExpose({
       </div>
       <div
         v-for="line in rows"
-        :key="line.line % drawn"
+        :key="line.line % inView.most.value"
         class="line"
         role="row"
         :aria-rowindex="line.line + 2"
@@ -486,17 +475,18 @@ defineExpose({
           chosen: line.at >= chosen.from && line.at <= chosen.to,
           wrong: wrong.has(line.place)
         }"
-        :style="{ top: `${line.line * HEIGHT}px` }">
+        :style="{ top: `${line.line * LINE}px` }">
         <span class="no" role="rowheader" :title="wrong.get(line.place)">{{
           wrong.has(line.place) ? '!' : line.place + 1
         }}</span>
         <span
-          v-for="(column, at) in columns"
+          v-for="{ column, at, kind } in drawn.columns"
           :id="isActive(line.at, at) ? activeId : undefined"
           :key="column.id"
           role="gridcell"
+          :aria-colindex="at + 2"
           class="cell"
-          :class="[kinds[at], { at: isActive(line.at, at), unfit: line.waits?.[column.id] }]"
+          :class="[kind, { at: isActive(line.at, at), unfit: line.waits?.[column.id] }]"
           :title="line.waits?.[column.id]?.why"
           ><template v-if="editing && isActive(line.at, at)">
             <CellField
@@ -585,6 +575,9 @@ defineExpose({
 .line.here .no {
   color: var(--chosen);
   font-weight: 700;
+}
+.no + .cell {
+  margin-left: var(--skipped);
 }
 .cell {
   padding: 3px 8px;

@@ -6,6 +6,7 @@ import type { Design, Row, TableId } from '../../core/design/model.ts'
 import type { Paused } from '../../core/design/paused.ts'
 import { keepTrial } from '../../core/rehearse/keep.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
+import { isSameEnd } from '../../core/rehearse/same-end.ts'
 import { rehearsePaused } from '../../core/rehearse/run.ts'
 import { placeInSound, soundRows, soundWithout } from '../../core/rehearse/sound-rows.ts'
 import { designAfter, orphansIn, type Orphans } from '../../core/rehearse/orphans.ts'
@@ -30,7 +31,11 @@ export interface Outcome {
 }
 
 /** What a trial comes to on each engine, with stops. */
-function* outcomesOf(design: Design, dialects: readonly Dialect[], trial: Trial): Paused<readonly Outcome[]> {
+function* workOf(
+  design: Design,
+  dialects: readonly Dialect[],
+  trial: Trial
+): Paused<{ outcomes: Outcome[]; differs: boolean }> {
   const outcomes: Outcome[] = []
   for (const dialect of dialects) {
     const { name, title, facts } = dialect
@@ -49,7 +54,13 @@ function* outcomesOf(design: Design, dialects: readonly Dialect[], trial: Trial)
     yield
     if (facts.actions.heldOnRequest) outcomes.push(yield* unheld(design, dialect, trial))
   }
-  return outcomes
+  const [first, ...others] = outcomes.filter(({ after }) => after === undefined)
+  let differs = false
+  for (const { rehearsed } of others) {
+    differs ||= first !== undefined && !isSameEnd(design, first.rehearsed, rehearsed)
+    yield
+  }
+  return { outcomes, differs }
 }
 
 /** The same on a connection that has not asked for references to be held. */
@@ -64,7 +75,7 @@ function* unheld(design: Design, dialect: Dialect, trial: Trial): Paused<Outcome
     dialect,
     rehearsed,
     touched: touchedIn(rehearsed),
-    orphans: orphansIn(after),
+    orphans: yield* orphansIn(after),
     after
   }
 }
@@ -96,19 +107,22 @@ export const useRehearsal = defineStore('rehearsal', () => {
   const isOpen = computed(() => statements.value.length > 0)
   const dialects = computed(() => (store.design ? dialectsOf(store.design) : []))
   const outcomes = shallowRef<readonly Outcome[]>([])
+  /** Whether engines that the design is written for, as they are asked to be, do different things. */
+  const differs = ref(false)
   /** Whether what is tried is still being worked out: what stands in `outcomes` is of before. */
   const isWorking = ref(false)
   let asked = 0
 
   function workOut(): void {
     const number = ++asked
-    const design = sound.value?.design
-    isWorking.value = design !== undefined && isOpen.value
-    if (!design || !isOpen.value) return void (outcomes.value = [])
+    const design = isOpen.value ? sound.value?.design : undefined
+    isWorking.value = design !== undefined
+    if (!design) return void (outcomes.value = [])
     const trial = { statements: statements.value, together: together.value, deferring: deferring.value }
     const isWanted = (): boolean => number === asked
-    soon(outcomesOf(design, dialects.value, trial), isWanted, (found) => {
-      outcomes.value = found
+    soon(workOf(design, dialects.value, trial), isWanted, (found) => {
+      outcomes.value = found.outcomes
+      differs.value = found.differs
       isWorking.value = false
     })
   }
@@ -172,6 +186,7 @@ export const useRehearsal = defineStore('rehearsal', () => {
     dialects,
     isOpen,
     outcomes,
+    differs,
     isWorking,
     shown,
     tryDelete,
