@@ -280,6 +280,38 @@ describe('rows', () => {
     await browser.click('button', 'Undo')
   })
 
+  it('are written in the last of many columns, of which those out of view are not drawn', async () => {
+    const COLUMNS = 40
+    const columns = Array.from({ length: COLUMNS }, (_, at) => column(`reading_${at + 1}`, 'text(20)'))
+    const rows = [1, 2].map((row) =>
+      Object.fromEntries(columns.map(({ id, name }) => [id, `${name} of ${row}`]))
+    )
+    const wide: Design = {
+      ...emptyDesign('Readings', 'd_readings'),
+      tables: [{ ...emptyTable('reading', 't_reading'), columns, rows }]
+    }
+    const address = await app.put(wide)
+    await browser.open(`${address}/rows/t_reading`)
+    await browser.until('the rows have the keyboard', isInGrid)
+    const drawn = async (): Promise<string[]> => (await browser.text('.line.here')).split('\n')
+    expect((await drawn()).length).toBeLessThan(COLUMNS / 2)
+    await browser.type(Key.END)
+    await browser.says('reading_40 of 1', '.cell.at')
+    expect((await drawn()).length).toBeLessThan(COLUMNS / 2)
+    await browser.type(Key.ENTER, 'the last', Key.ENTER)
+    await browser.says('reading_40 of 2', '.cell.at')
+    await browser.until('it is kept', async () => {
+      const [reading] = (await app.design('d_readings')).tables
+      return reading?.rows[0]?.[columns.at(-1)?.id ?? ''] === 'the last'
+    })
+    // A click finds its column though others before it are not there.
+    const cells = await browser.driver.findElements(By.css('[aria-rowindex="2"] [role=gridcell]'))
+    await cells.at(-2)?.click()
+    await browser.says('reading_39 of 1', '.cell.at')
+    await browser.type(Key.HOME)
+    await browser.says('reading_1 of 1', '.cell.at')
+  })
+
   it('are written at the keyboard: a reference by its label; what breaks a rule is kept, and marked', async () => {
     await browser.open(`${demo()}/rows/t_admission`)
     await browser.until('the rows have the keyboard', isInGrid)

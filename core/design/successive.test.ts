@@ -4,7 +4,9 @@ import { apply } from '../edit/apply.ts'
 import { times } from '../../tests/times.ts'
 import { column } from '../../tests/columns.ts'
 import { sizeOf } from './size.ts'
-import { emptyDesign, emptyTable, type Design, type Row, type Table } from './model.ts'
+import { figureValue } from '../rows/figures.ts'
+import { standFigure, type StandingFigure } from './figure.ts'
+import { emptyDesign, emptyTable, type Design, type Figure, type Row, type Table } from './model.ts'
 import { rowIndex, wayBy } from './row-index.ts'
 import { violations } from './violations.ts'
 
@@ -41,6 +43,25 @@ const patient: Table = {
 }
 const begin: Design = { ...emptyDesign('Wards', 'd_wards'), tables: [ward, patient] }
 
+const figures: Figure[] = [
+  { id: 'g_count', name: 'patients', table: 't_ward', of: 't_patient', by: 'f_ward', measure: 'count' },
+  {
+    id: 'g_last',
+    name: 'last_ring',
+    table: 't_ward',
+    of: 't_patient',
+    by: 'f_ward',
+    measure: 'last',
+    column: 'c_ring',
+    order: 'c_no'
+  }
+]
+function standing(design: Design, figure: Figure): StandingFigure {
+  const stands = standFigure(design, figure)
+  if (!stands.ok) throw new Error(stands.message)
+  return stands.value
+}
+
 /** What may become of a table's rows in one step: some go, some change, some come. */
 const step = fc.record({
   table: fc.constantFrom('t_ward', 't_patient'),
@@ -49,11 +70,14 @@ const step = fc.record({
   come: fc.array(fc.tuple(fc.nat(ROWS), fc.nat(40)), { maxLength: 3 })
 })
 
+/** The number whose row holds what does not fit its column. */
+const UNFIT = 39
+
 /** A row by a small number, so that many are the same in something, refer to nothing or break a check. */
 function made(table: string, n: number): Row {
   if (table === 't_ward') return { c_ward_no: n, c_name: `ward ${n}` }
   return {
-    ...(n % 7 !== 0 && { c_no: n }),
+    ...(n % 7 !== 0 && { c_no: n === UNFIT ? 'none' : n }),
     ...(n % 3 === 0 && { c_ring: `ring ${n % 5}` }),
     c_in_ward: n % 4 === 0 ? 5000 + n : n
   }
@@ -63,8 +87,8 @@ function made(table: string, n: number): Row {
 const forgotten = (design: Design): Design => structuredClone(design)
 
 describe('what is followed through changes of rows', () => {
-  it('is what is found when all of them are looked at: violations, places by key, size', () => {
-    let [broken, compared] = [0, 0]
+  it('is what is found when all of them are looked at: violations, places by key, size, figures', () => {
+    let [broken, compared, refused, said] = [0, 0, 0, 0]
     fc.assert(
       fc.property(fc.array(step, { minLength: 1, maxLength: 8 }), (steps) => {
         let design = begin
@@ -89,6 +113,11 @@ describe('what is followed through changes of rows', () => {
             return [{ at, row: made(id, n) }]
           })
           const result = apply(design, { kind: 'rows.change', table: id, changed, gone, come })
+          const isUnfit = [...changed, ...come].some(({ row }) => row.c_no === 'none')
+          if (isUnfit) {
+            expect(result.ok).toBe(false)
+            refused++
+          }
           if (!result.ok) continue
           design = result.design
           const whole = forgotten(design)
@@ -106,6 +135,14 @@ describe('what is followed through changes of rows', () => {
                 rowIndex(other, wayBy(columns)).get(String(n))
               )
           }
+          for (const figure of figures) {
+            const [one, other] = [standing(design, figure), standing(whole, figure)]
+            for (let at = 0; at < 60; at++) {
+              const value = figureValue(design, one, one.table.rows[at] as Row)
+              expect(value).toEqual(figureValue(whole, other, other.table.rows[at] as Row))
+              if (value !== null && value !== 0) said++
+            }
+          }
           compared++
           if (found.length > 2) broken++
         }
@@ -114,5 +151,7 @@ describe('what is followed through changes of rows', () => {
     )
     expect(compared).toBeGreaterThan(100)
     expect(broken).toBeGreaterThan(20)
+    expect(refused).toBeGreaterThan(5)
+    expect(said).toBeGreaterThan(1000)
   })
 })
