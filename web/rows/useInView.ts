@@ -47,7 +47,8 @@ export function useInView(
 
   function measure(): void {
     const view = scroller.value
-    if (!view) return
+    // What is not shown keeps what it has drawn, and is there again at once.
+    if (!view || view.clientHeight === 0) return
     isCut.value = view.scrollLeft + view.clientWidth < view.scrollWidth - 2
     if (Math.abs(view.scrollTop - top.value) > height.value) leap()
     top.value = view.scrollTop
