@@ -348,6 +348,17 @@ describe('rows', () => {
       const row = tableOf(await app.design('d_fernhollow'), 't_admission')?.rows[15]
       return row?.c_admission_patient_id === 4 && row.c_admission_reason_code === 'OIL'
     })
+    // What is offered lies over the rows below, and is what one points at.
+    await browser.chord(Key.CONTROL, Key.HOME)
+    await browser.type(Key.ARROW_RIGHT, 'D')
+    await browser.see('.under [role=option]')
+    const pointedAt = await browser.driver.executeScript<string[]>(`
+      return [...document.querySelectorAll('.under [role=option]')].map((option) => {
+        const { left, top, width, height } = option.getBoundingClientRect()
+        return document.elementFromPoint(left + width / 2, top + height / 2).role
+      })`)
+    expect(new Set(pointedAt)).toEqual(new Set(['option']))
+    await browser.type(Key.ESCAPE)
   })
 
   it('are made on the spot where one is missing, and pasted as a block', async () => {

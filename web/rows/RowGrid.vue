@@ -572,6 +572,10 @@ defineExpose({
 .line.wrong {
   box-shadow: inset 3px 0 0 var(--deleted);
 }
+/* What is offered under its field lies over the lines below. */
+.line.here {
+  z-index: 1;
+}
 .line.here .no {
   color: var(--chosen);
   font-weight: 700;
