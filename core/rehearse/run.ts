@@ -8,7 +8,7 @@ import { sorted } from '../design/sorted.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
 import { finish, STRETCH, type Paused } from '../design/paused.ts'
 import type { Rule, Rulebook } from './rules.ts'
-import { Stage, textOfReference, textOfReferred } from './stage.ts'
+import { Stage, textOfReference, textOfReferred, type Link } from './stage.ts'
 import type { Cause, Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
 
 /**
@@ -445,8 +445,8 @@ class Run {
 
   /**
    * Rows on the way to this one that are neither here nor there yet: where the engine looks with the row, they are still
-   * found in the index of the reference, unless that is the one that the row itself is kept in. Those that are being
-   * deleted stand in nothing's way but RESTRICT's.
+   * found in the index of the reference, unless that is the one that the row itself is kept in and it is kept elsewhere
+   * from now on. Those that are being deleted stand in nothing's way but RESTRICT's.
    */
   private withThoseGoing(
     rule: Rule,
@@ -455,13 +455,15 @@ class Run {
     text: string,
     effect: number
   ): readonly number[] {
-    if (this.rules.acts.looks !== 'with the row' || this.isLookedAtByKey(rule)) return found
+    if (this.rules.acts.looks !== 'with the row') return found
     const { child, link } = rule
+    const isByKey = this.isLookedAtByKey(rule)
     const going: number[] = []
     for (let at: number | undefined = effect; at !== undefined; at = this.effects[at]?.cause?.effect) {
-      const { kind, table, place, before } = this.effects[at] as Effect
-      const isGoing =
-        table === child.id && before !== undefined && (kind !== 'deleted' || action === 'RESTRICT')
+      const { kind, table, place, before, after } = this.effects[at] as Effect
+      if (table !== child.id || before === undefined) continue
+      const isKeptElsewhere = isByKey && (after === undefined || isMoved(child, before, after))
+      const isGoing = !isKeptElsewhere && (kind !== 'deleted' || action === 'RESTRICT')
       if (isGoing && textOfReference(link, before) === text) going.push(place)
     }
     return [...found, ...going]
@@ -529,9 +531,11 @@ class Run {
     const { child, parent, link } = task.rule
     const places = this.stage.find(child.id, link.toOwn, task.text)
     const there = this.stage.find(parent.id, link.toIts, task.text)
-    // Where a row is kept by what it refers by, that is looked at before the row is there.
+    const own = this.effects[task.effect]
+    // Where a row is kept by what it refers by, that is looked at before the row is there, unless it was there as such.
     const isEarly = task.because === 'refers' && child === parent && this.isLookedAtByKey(task.rule)
-    const leads = isEarly ? there.filter((place) => place !== this.effects[task.effect]?.place) : there
+    const isFound = !isEarly || (own !== undefined && isReferredAsBefore(link, own))
+    const leads = isFound ? there : there.filter((place) => place !== own?.place)
     if (places.length > 0 && leads.length === 0) this.refuse(task, places)
   }
 
@@ -562,6 +566,10 @@ class Run {
     throw new Stopped({ kind: 'minimum', table: parent.id, rows, of: rule.id, effect })
   }
 }
+
+/** Whether a row was there before, and is referred to by a link as it was. */
+const isReferredAsBefore = (link: Link, { before, after }: Effect): boolean =>
+  before !== undefined && after !== undefined && textOfReferred(link, before) === textOfReferred(link, after)
 
 /** Whether a row has another primary key, by which some engines keep it: it is in all of their indexes anew. */
 const isMoved = (table: Table, before: Row, after: Row): boolean =>

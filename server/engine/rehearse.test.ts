@@ -1,7 +1,14 @@
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findingsIn } from '../../core/check/index.ts'
-import { emptyDesign, emptyTable, type Design, type ForeignKey, type Table } from '../../core/design/model.ts'
+import {
+  emptyDesign,
+  emptyTable,
+  type Design,
+  type ForeignKey,
+  type Row,
+  type Table
+} from '../../core/design/model.ts'
 import { DIALECTS, type Provable } from '../../core/dialect/index.ts'
 import { runOnEngine, type Run } from '../../core/rehearse/on-engine.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
@@ -113,7 +120,55 @@ describe.each([
       expect(rehearsed.refusals.map(({ kind }) => kind)).toEqual(length - 1 > deepest ? ['depth'] : [])
     }
   )
+
+  it('is the same for a row that refers to itself by what it is kept by, and is kept elsewhere', async () => {
+    const change = (values: Row): Trial['statements'] => [
+      { kind: 'update', table: 't_ward', rows: [0], values }
+    ]
+    const tries: Trial['statements'][] = [
+      change({ c_no: 20 }),
+      change({ c_id: 3 }),
+      change({ c_id: 3, c_code: 3 }),
+      change({ c_code: 9 }),
+      change({ c_no: 20, c_code: 9 }),
+      [{ kind: 'insert', table: 't_ward', rows: [{ c_id: 7, c_no: 0, c_code: 7 }] }]
+    ]
+    for (const statements of tries) {
+      const trial: Trial = { statements, together: true }
+      const design = { ...ownHeads, dialects: [dialect.name] }
+      const rehearsed = rehearse(design, rulebookOf(design, dialect), trial)
+      const run = await runOnEngine(design, dialect, engine.query, trial, rehearsed)
+      expect({ statements, differences: run.differences }).toEqual({ statements, differences: [] })
+    }
+  })
 })
+
+/** Wards of which each refers by the beginning of its primary key to one by its code: to itself at first. */
+const ownHeads: Design = {
+  ...emptyDesign('Wards', 'd_wards'),
+  tables: [
+    {
+      ...emptyTable('ward', 't_ward'),
+      columns: ['id', 'no', 'code'].map((name) => column(name, 'integer', { required: name !== 'code' })),
+      primaryKey: { id: 'k_ward', columns: ['c_id', 'c_no'] },
+      uniques: [{ id: 'k_code', columns: ['c_code'] }],
+      foreignKeys: [
+        {
+          id: 'f_head',
+          table: 't_ward',
+          key: 'k_code',
+          pairs: [{ column: 'c_id', refersTo: 'c_code' }],
+          onDelete: 'NO ACTION',
+          onUpdate: 'NO ACTION'
+        }
+      ],
+      rows: [
+        { c_id: 2, c_no: 0, c_code: 2 },
+        { c_id: 3, c_no: 0, c_code: 3 }
+      ]
+    }
+  ]
+}
 
 /** Notes that reply to each other in a row, and go with the one that they reply to. */
 function replies(length: number): Design {
