@@ -49,7 +49,7 @@ const notFrom = (...rooms) => ({
 })
 
 export default ts.config(
-  { ignores: ['dist/**', 'node_modules/**', 'data/**'] },
+  { ignores: ['built/**', 'dist/**', 'node_modules/**', 'data/**'] },
   js.configs.recommended,
   ...ts.configs.recommended,
   ...vue.configs['flat/essential'],

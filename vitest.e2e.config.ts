@@ -1,7 +1,7 @@
 import { defineConfig } from 'vitest/config'
 
 /**
- * Tests of the real interface in headless Chromium; they need the built pages. One at a time: each has a
+ * Tests of the real interface in headless Chromium; what they start is built first. One at a time: each has a
  * browser and a server of its own.
  */
 export default defineConfig({

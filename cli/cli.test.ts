@@ -1,9 +1,9 @@
-import { spawnSync } from 'node:child_process'
+import { spawnSync, type SpawnSyncReturns } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { afterAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { readDesignFile, writeDesignFile } from '../core/design/file.ts'
 import { fernhollow } from '../demo/fernhollow.ts'
 import { serve } from '../server/serve.ts'
@@ -15,11 +15,15 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 const at = (name: string): string => join(folder, name)
 function run(...words: string[]): { status: number | null; out: string; err: string } {
-  const done = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...words], {
-    cwd: ROOT,
-    encoding: 'utf8'
-  })
+  const done = spawnSync('bin/patient-key', words, { cwd: ROOT, encoding: 'utf8' })
   return { status: done.status, out: done.stdout, err: done.stderr }
+}
+
+// What is older than its sources is built first, which is said.
+beforeAll(() => void run('serve', '--port', 'door'))
+
+function inShell(line: string): SpawnSyncReturns<string> {
+  return spawnSync('sh', ['-c', line], { cwd: ROOT, encoding: 'utf8' })
 }
 
 describe('the command line', () => {
@@ -312,18 +316,12 @@ describe('the command line', () => {
   })
 
   it('says in one line what it cannot write, or reads no further', () => {
-    const full = spawnSync('sh', ['-c', `"${process.execPath}" --import tsx cli/main.ts demo > /dev/full`], {
-      cwd: ROOT,
-      encoding: 'utf8'
-    })
+    const full = inShell('bin/patient-key demo > /dev/full')
     expect([full.status, full.stderr]).toEqual([
       2,
       'Standard output cannot be written, since the disk is full.\n'
     ])
-    const head = spawnSync('sh', ['-c', `"${process.execPath}" --import tsx cli/main.ts demo | head -c 1`], {
-      cwd: ROOT,
-      encoding: 'utf8'
-    })
+    const head = inShell('bin/patient-key demo | head -c 1')
     expect([head.stdout, head.stderr]).toEqual(['{', ''])
     expect(run('check', '/dev/zero')).toMatchObject({
       status: 2,

@@ -3,7 +3,7 @@ import { ENDS, PLAIN_LOOK, type Design, type Look, type ShownPart } from '../cor
 import { bothIn } from '../core/diagram/compared.ts'
 import { askedOf, sceneOf, type Shown } from '../core/diagram/drawing.ts'
 import { THEMES, type Theme } from '../core/diagram/paint.ts'
-import { PAGES, sceneToPdf, type Pages } from '../core/diagram/pdf.ts'
+import type { Pages } from '../core/diagram/pdf.ts'
 import type { SheetWords } from '../core/diagram/sheet.ts'
 import { sceneToSvg } from '../core/diagram/svg.ts'
 import { sameNames } from '../core/version/same-names.ts'
@@ -81,17 +81,11 @@ export async function draw(
   const scene = sceneOf(design, shown)
   if (as === 'svg') put(sceneToSvg(scene, words, how, fonts()), output)
   else if (as === 'png') put(await svgToPng(sceneToSvg(scene, words, how), scaleOf(options.scale)), output)
-  else
-    put(
-      await sceneToPdf(
-        scene,
-        words,
-        fontFiles(),
-        how,
-        oneOf('pages', options.pages, PAGES) as Pages | undefined
-      ),
-      output
-    )
+  else {
+    const { PAGES, sceneToPdf } = await import('../core/diagram/pdf.ts')
+    const pages = oneOf('pages', options.pages, PAGES) as Pages | undefined
+    put(await sceneToPdf(scene, words, fontFiles(), how, pages), output)
+  }
   const gone =
     part.gone > 0
       ? [`${counted(part.gone, 'table')} of it ${part.gone === 1 ? 'is' : 'are'} gone from the design.`]

@@ -1,15 +1,17 @@
 import { homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, CommanderError } from 'commander'
-import { backup, restore } from './backups.ts'
-import { writeTree } from './tree.ts'
-import { check, demo, listOutputs, plan, planChain, prove, write } from './commands.ts'
 import { whyNot } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import type { DrawOptions } from './draw.ts'
-import { rehearse, type RehearseOptions } from './rehearsals.ts'
-import { exportRows, fillRows, importRows, makeRows, type RowsOptions } from './rows.ts'
+import type { RehearseOptions } from './rehearsals.ts'
+import type { RowsOptions } from './rows.ts'
 import { PASSWORD_VARIABLE, type PasswordOptions } from './password.ts'
+
+// What a command needs is loaded when it is called, so that each starts at once.
+const commands = () => import('./commands.ts')
+const rowWork = () => import('./rows.ts')
+const backups = () => import('./backups.ts')
 
 const DEFAULT_PORT = 4170
 
@@ -19,7 +21,7 @@ const program = new Command('patient-key')
   .configureOutput({ outputError: (text) => process.stderr.write(text) })
 
 /** Says what came of a command: words for people on standard error, JSON for programs on standard output. */
-async function finish(options: { json?: boolean }, work: () => Outcome | Promise<Outcome>): Promise<void> {
+async function finish(options: { json?: boolean }, work: () => Promise<Outcome>): Promise<void> {
   const outcome = await work()
   if (options.json) process.stdout.write(`${JSON.stringify(outcome.json, null, 2)}\n`)
   else for (const line of outcome.words) process.stderr.write(`${line}\n`)
@@ -72,7 +74,7 @@ program
   .option('--version <n>', 'one of its versions')
   .option(...JSON_OPTION)
   .action((options: { output?: string; version?: string; json?: boolean }) =>
-    finish(options, () => demo(options))
+    finish(options, async () => (await commands()).demo(options))
   )
 
 program
@@ -116,19 +118,19 @@ program
         json?: boolean
       } & DrawOptions
     ) =>
-      finish(options, () => {
-        if (options.list) return listOutputs(design)
+      finish(options, async () => {
+        if (options.list) return (await commands()).listOutputs(design)
         if (design === undefined)
           throw new CannotDo('Say which design file to write: patient-key write DESIGN --as OUTPUT.')
         if (options.as === undefined && options.output !== undefined)
-          return writeTree(design, options.output, options)
+          return (await import('./tree.ts')).writeTree(design, options.output, options)
         if (options.as === undefined)
           throw new CannotDo(
             'Say what to write it as: --as OUTPUT (--list names the outputs), or -o DIR for all that it gives an application.'
           )
         if (options.check) throw new CannotDo('--check is for a whole tree: leave --as out, and say -o DIR.')
         const { as, list: _, json: __, check: ___, ...more } = options
-        return write(design, { as, ...more })
+        return (await commands()).write(design, { as, ...more })
       })
   )
 
@@ -139,7 +141,7 @@ program
   .option('--as <dialect>', 'for one dialect; else for those that the design is written for')
   .option(...JSON_OPTION)
   .action((design: string, options: { as?: string; json?: boolean }) =>
-    finish(options, () => check(design, options))
+    finish(options, async () => (await commands()).check(design, options))
   )
 
 program
@@ -155,7 +157,7 @@ program
   .option('--ask-password', 'ask for the password')
   .option(...JSON_OPTION)
   .action((design: string, options: { on: string; json?: boolean } & PasswordOptions) =>
-    finish(options, () => prove(design, options))
+    finish(options, async () => (await commands()).prove(design, options))
   )
 
 program
@@ -178,7 +180,7 @@ program
   .option('--ask-password', 'ask for the password')
   .option(...JSON_OPTION)
   .action((design: string, options: RehearseOptions & { json?: boolean }) =>
-    finish(options, () => rehearse(design, options))
+    finish(options, async () => (await import('./rehearsals.ts')).rehearse(design, options))
   )
 
 const rows = program
@@ -196,7 +198,7 @@ rows
   .option('--labels', 'with a column for what each reference is called')
   .option(...JSON_OPTION)
   .action((design: string, options: RowsOptions & { json?: boolean }) =>
-    finish(options, () => exportRows(design, options))
+    finish(options, async () => (await rowWork()).exportRows(design, options))
   )
 
 rows
@@ -209,7 +211,7 @@ rows
   .option('--separator <character>', 'between fields; recognised when left out')
   .option(...JSON_OPTION)
   .action((design: string, file: string, options: RowsOptions & { json?: boolean }) =>
-    finish(options, () => importRows(design, { ...options, file }))
+    finish(options, async () => (await rowWork()).importRows(design, { ...options, file }))
   )
 
 rows
@@ -226,7 +228,7 @@ rows
   .option('-o, --output <file>', 'the file to write; the same design when left out')
   .option(...JSON_OPTION)
   .action((design: string, options: RowsOptions & { json?: boolean }) =>
-    finish(options, () => fillRows(design, options))
+    finish(options, async () => (await rowWork()).fillRows(design, options))
   )
 
 rows
@@ -239,7 +241,7 @@ rows
   .option('-o, --output <file>', 'the design file to write; the same when left out')
   .option(...JSON_OPTION)
   .action((design: string, options: RowsOptions & { json?: boolean }) =>
-    finish(options, () => makeRows(design, options))
+    finish(options, async () => (await rowWork()).makeRows(design, options))
   )
 
 program
@@ -261,15 +263,15 @@ program
       to: string | undefined,
       options: { as: string; output: string; prove?: boolean; chain?: boolean; json?: boolean }
     ) =>
-      finish(options, () => {
+      finish(options, async () => {
         if (options.chain && to !== undefined)
           throw new CannotDo('A chain has all versions of one design: name one file, or leave --chain out.')
         if (options.chain && options.prove)
           throw new CannotDo('A chain is not proven as a whole: prove one migration, without --chain.')
-        if (options.chain) return planChain(from, options)
+        if (options.chain) return (await commands()).planChain(from, options)
         if (to === undefined)
           throw new CannotDo('Say where to: patient-key plan FROM TO, or --chain for all versions of FROM.')
-        return plan(from, to, options)
+        return (await commands()).plan(from, to, options)
       })
   )
 
@@ -280,7 +282,7 @@ program
   .option(...DATA_OPTION)
   .option(...JSON_OPTION)
   .action((options: { output: string; data: string; json?: boolean }) =>
-    finish(options, () => backup(options))
+    finish(options, async () => (await backups()).backup(options))
   )
 
 program
@@ -290,7 +292,7 @@ program
   .option(...DATA_OPTION)
   .option(...JSON_OPTION)
   .action((file: string, options: { data: string; json?: boolean }) =>
-    finish(options, () => restore(file, options))
+    finish(options, async () => (await backups()).restore(file, options))
   )
 
 /**

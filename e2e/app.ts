@@ -43,21 +43,11 @@ export class App {
   }
 
   async run(): Promise<void> {
-    const started = spawn(
-      process.execPath,
-      [
-        '--import',
-        'tsx',
-        'cli/main.ts',
-        'serve',
-        '--port',
-        String(this.port),
-        '--data',
-        this.data,
-        ...(this.demo ? ['--demo'] : [])
-      ],
-      { cwd: ROOT, stdio: ['ignore', 'ignore', 'pipe'] }
-    )
+    const words = ['--port', String(this.port), '--data', this.data, ...(this.demo ? ['--demo'] : [])]
+    const started = spawn('bin/patient-key', ['serve', ...words], {
+      cwd: ROOT,
+      stdio: ['ignore', 'ignore', 'pipe']
+    })
     this.process = started
     let said = ''
     await new Promise<void>((resolve, reject) => {

@@ -1,11 +1,11 @@
 import { randomBytes } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { fileURLToPath } from 'node:url'
 import { pino } from 'pino'
 import type { DesignFile } from '../core/design/file.ts'
 import { isLoopback } from './api/guard.ts'
 import { makeApp } from './app.ts'
+import { PAGES } from './places.ts'
 import { InUse } from './store/lock.ts'
 import { openStore } from './store/open.ts'
 import type { Store } from './store/store.ts'
@@ -38,8 +38,7 @@ export async function serve({
   store.notices.forEach((notice) => log.warn(notice))
   if (demo && (await store.list()).length === 0) await store.create({ file: demo })
   const token = isLoopback(host) ? undefined : randomBytes(18).toString('base64url')
-  const pages = fileURLToPath(new URL('../dist/', import.meta.url))
-  const { app, close } = makeApp({ store, host, token, pages, log: (error) => log.error(error) })
+  const { app, close } = makeApp({ store, host, token, pages: PAGES, log: (error) => log.error(error) })
   // Whoever is let in is answered: nothing is listened for before everything is there.
   const server = createServer(app)
   try {

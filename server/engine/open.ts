@@ -1,19 +1,28 @@
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Provable } from '../../core/dialect/index.ts'
 import { CannotOpen, type Engine } from './engine.ts'
-import { connectMariadb, openMariadb } from './mariadb.ts'
-import { connectPostgresql, openPostgresql } from './postgresql.ts'
-import { openSqlite } from './sqlite.ts'
 
 export { CannotOpen }
 
-/** How each engine is had: by itself, on an empty database of its own, or on a server at an address. */
-const WAYS: Partial<
-  Record<DialectName, { start(): Promise<Engine>; connect?(url: string, password?: string): Promise<Engine> }>
-> = {
-  postgresql: { start: openPostgresql, connect: connectPostgresql },
-  mariadb: { start: openMariadb, connect: connectMariadb },
-  sqlite: { start: () => openSqlite() }
+/** How an engine is had: by itself, on an empty database of its own, or on a server at an address. */
+interface Way {
+  start(): Promise<Engine>
+  connect?(url: string, password?: string): Promise<Engine>
+}
+/** Each is loaded, with its driver, when it is wanted. */
+const WAYS: Partial<Record<DialectName, () => Promise<Way>>> = {
+  postgresql: async () => {
+    const { openPostgresql: start, connectPostgresql: connect } = await import('./postgresql.ts')
+    return { start, connect }
+  },
+  mariadb: async () => {
+    const { openMariadb: start, connectMariadb: connect } = await import('./mariadb.ts')
+    return { start, connect }
+  },
+  sqlite: async () => {
+    const { openSqlite } = await import('./sqlite.ts')
+    return { start: () => openSqlite() }
+  }
 }
 
 /**
@@ -23,7 +32,7 @@ const WAYS: Partial<
  * use.
  */
 export async function openEngine(dialect: Provable, url?: string, password?: string): Promise<Engine> {
-  const way = WAYS[dialect.name]
+  const way = await WAYS[dialect.name]?.()
   if (!way) throw new CannotOpen(`No ${dialect.title} runs here.`)
   if (url === undefined) return way.start()
   if (!way.connect) throw new CannotOpen(`${dialect.title} is run here by itself: leave --url out.`)

@@ -1,10 +1,9 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
-import { createRequire } from 'node:module'
-import { fileURLToPath, pathToFileURL } from 'node:url'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Run } from '../../core/rehearse/on-engine.ts'
 import type { Proof } from '../../core/version/proof.ts'
+import { program } from '../places.ts'
 import type { FromProcess, ProofTask, ToProcess } from './proof-process.ts'
 
 /** How a proof on one engine stands, as it is told to whoever asked for it. */
@@ -95,9 +94,9 @@ export class Proofs {
   private process(engine: DialectName): ChildProcess {
     const known = this.processes.get(engine)
     if (known) return known
-    const loader = pathToFileURL(createRequire(import.meta.url).resolve('tsx')).href
-    const started = fork(fileURLToPath(new URL('./proof-process.ts', import.meta.url)), {
-      execArgv: ['--import', loader],
+    const { module, execArgv } = program('proof-process', 'server/engine/proof-process.ts')
+    const started = fork(module, {
+      execArgv,
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
       serialization: 'advanced'
     })
