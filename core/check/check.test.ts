@@ -16,6 +16,7 @@ import { parseType } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Finding } from './finding.ts'
 import { findingsIn, findingsOn } from './index.ts'
+import { leavingOut } from './leaving-out.ts'
 import { times } from '../../tests/times.ts'
 
 function column(name: string, type: string, required = true): Column {
@@ -349,6 +350,28 @@ describe('what is found in any design', () => {
       }),
       { numRuns: times(150) }
     )
+  })
+
+  it('about some engines is found no more when nobody writes for these, which is offered until they are chosen', () => {
+    let offered = 0
+    fc.assert(
+      fc.property(choices(40), (taken) => {
+        const design = { ...grow(taken), dialects: [] }
+        for (const finding of found(design)) {
+          const way = leavingOut(design, finding)
+          expect(way !== undefined, finding.message).toBe((finding.dialects?.length ?? 6) < 6)
+          if (!way) continue
+          offered++
+          const left = apply(design, way.operation)
+          if (!left.ok) return expect.fail(left.refusal.message)
+          // What engines are left may have to say something of their own.
+          expect(found(left.design).map(known)).not.toContain(known(finding))
+          expect(found(left.design).flatMap((each) => leavingOut(left.design, each) ?? [])).toEqual([])
+        }
+      }),
+      { numRuns: times(60) }
+    )
+    expect(offered).toBeGreaterThan(50)
   })
 
   it('is the same whether it was looked for edit by edit or all at once', () => {

@@ -3,6 +3,7 @@ import { computed, nextTick, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { allFindings, openFindings, placeOfFinding, reasonFor } from '../../core/check/open.ts'
 import type { Finding, Severity } from '../../core/check/finding.ts'
+import { leavingOut } from '../../core/check/leaving-out.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { foreseenWords } from '../../core/version/foresight.ts'
 import { judgedAt } from '../rulings/useBrokenRulings.ts'
@@ -63,7 +64,10 @@ function setAside(finding: Finding, said: string | null): void {
   setting.value = undefined
 }
 
-function mend({ fix }: Finding): void {
+/** That the design is not written for what a finding is about, where nobody has said what it is written for. */
+const other = (finding: Finding): Finding['fix'] => store.design && leavingOut(store.design, finding)
+
+function mend({ fix }: Pick<Finding, 'fix'>): void {
   if (fix) store.submit(fix.operation, fix.label.charAt(0).toLowerCase() + fix.label.slice(1))
   seen.value = undefined
 }
@@ -98,6 +102,9 @@ function go({ table, column }: Finding): void {
               :aria-expanded="isSame(seen, finding)"
               @click="look(finding)">
               {{ finding.fix.label }}…
+            </button>
+            <button v-if="other(finding)" type="button" class="link" @click="mend({ fix: other(finding) })">
+              {{ other(finding)?.label }}
             </button>
             <button type="button" class="link quiet" @click="ask(finding)">let it stand…</button>
           </p>

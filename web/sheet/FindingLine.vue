@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Finding } from '../../core/check/finding.ts'
+import { leavingOut } from '../../core/check/leaving-out.ts'
 import { useDesign } from '../stores/design.ts'
 
 /** What a check found, beside the line concerned, with what would mend it. */
@@ -9,8 +11,9 @@ const store = useDesign()
 const MARK = { refused: '⊘', wrong: '!', doubtful: '?' }
 const WORD = { refused: 'an engine refuses this', wrong: 'this is wrong', doubtful: 'this is doubtful' }
 
-function mend(): void {
-  const { fix } = props.finding
+const other = computed(() => store.design && leavingOut(store.design, props.finding))
+
+function mend(fix: Finding['fix']): void {
   if (fix) store.submit(fix.operation, fix.label.charAt(0).toLowerCase() + fix.label.slice(1))
 }
 </script>
@@ -21,8 +24,11 @@ function mend(): void {
     <span class="visually-hidden">{{ WORD[finding.severity] }}: </span>
     <span class="words"
       >{{ finding.message }}
-      <button v-if="finding.fix" type="button" class="link" tabindex="-1" @click="mend">
+      <button v-if="finding.fix" type="button" class="link" tabindex="-1" @click="mend(finding.fix)">
         {{ finding.fix.label }} <kbd>F</kbd>
+      </button>
+      <button v-if="other" type="button" class="link other" tabindex="-1" @click="mend(other)">
+        {{ other.label }}
       </button></span
     >
   </p>
@@ -43,11 +49,14 @@ kbd {
   display: none;
 }
 :global(.line:focus .finding kbd),
-:global(.sheet:not(:has(.line:focus .finding .link)) .of-table .finding kbd) {
+:global(.sheet:not(:has(.line:focus .finding kbd)) .of-table .finding kbd) {
   display: inline;
 }
 .words {
   min-width: 0;
+}
+.link + .other {
+  margin-left: 10px;
 }
 .mark {
   flex: none;
