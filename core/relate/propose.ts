@@ -13,6 +13,7 @@ import {
 } from '../design/model.ts'
 import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
 import { pairRules, ruleFor } from './nature.ts'
+import { roleVerbs } from './role.ts'
 import { usualAction } from './rules.ts'
 import { standingColumns } from './standing.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from '../naming/names.ts'
@@ -154,12 +155,6 @@ function newRule(design: Design, parent: Table, { nature = 'listed', required }:
   const shape = nature === 'part' ? 'part' : required ? 'needed' : 'optional'
   return usualAction(design, parent.id, shape, required)?.onDelete ?? ruleFor(nature, required)
 }
-
-/** How a relationship reads in which one row is something to another of the same table. */
-export const roleVerbs = (role: string): Verbs => ({
-  child: `has as ${role}`.slice(0, 60),
-  parent: `is ${role} of`.slice(0, 60)
-})
 
 /**
  * A junction of two tables as it is first proposed: both keys, the pair as primary key, and its rows going with

@@ -48,6 +48,25 @@ describe('a line that is typed', () => {
     })
   })
 
+  it.each([
+    ['mentor', '> admission', { child: 'has as mentor', parent: 'is mentor of' }],
+    ['home_patient_id', '> patient', { child: 'has as home', parent: 'is home of' }],
+    ['other_id', '> patient', { child: 'has as other', parent: 'is other of' }],
+    ['seen_by', '> patient', { child: 'is seen by', parent: 'has' }],
+    ['patient_id', '> patient', undefined],
+    ['patientId', '> patient', undefined],
+    ['PATIENT', '> patient', undefined],
+    ['no', '> patient', undefined]
+  ])('%s %s reads as its name says, where that says more than the table', (name, type, verbs) => {
+    const typed = after(addLine(start, admission, { ...EMPTY_LINE, name, type }, 1))
+    expect(typed.tables[1]?.foreignKeys.map((key) => key.verbs)).toEqual([verbs])
+    const first = after(addLine(start, admission, { ...EMPTY_LINE, name, type: 'integer' }, 1))
+    const [, table] = first.tables
+    const column = table?.columns[1]
+    const later = table && column && after(changeCell(first, table, column, 'type', type), first)
+    expect(later?.tables[1]?.foreignKeys.map((key) => key.verbs)).toEqual([verbs])
+  })
+
   it('takes its values where it is a list of them, and today where it is a day', () => {
     const line = { ...EMPTY_LINE, name: 'temper', type: "enum('calm', 'wary')" }
     const design = after(addLine(start, admission, line, 1))

@@ -1,6 +1,6 @@
 import { showExpression } from '../design/expressions.ts'
-import { columnOf, fold, fullName, directory, referencesTo, tableOf } from '../design/directory.ts'
-import { newId, type Column, type Design, type Enum, type Table } from '../design/model.ts'
+import { columnOf, columnsIn, fold, fullName, directory, referencesTo, tableOf } from '../design/directory.ts'
+import { newId, type Column, type Design, type Enum, type Table, type Verbs } from '../design/model.ts'
 import { countedType } from '../design/spellings.ts'
 import { parseType, sameType, typeText, type Parsed, type Type } from '../design/type.ts'
 import { defaultText } from '../design/default.ts'
@@ -8,6 +8,7 @@ import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { columnName, freeName } from '../naming/names.ts'
 import { proposeRelationship, tableCalled } from '../relate/propose.ts'
+import { roleIn, roleVerbs } from '../relate/role.ts'
 import { readGiven, sayHow, sayRenewed, type Given } from './given.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
@@ -175,6 +176,13 @@ export function addLine(design: Design, table: Table, typed: LineText, at: numbe
   )
 }
 
+/** How a reference reads whose column says more than the name of what it refers to: `mentor > member`. */
+function verbsOf(column: string, parent: Table): Verbs | undefined {
+  const [key, ...more] = columnsIn(parent, parent.primaryKey?.columns ?? [])
+  const role = key && more.length === 0 ? roleIn(column, parent, key.name) : undefined
+  return role === undefined ? undefined : roleVerbs(role)
+}
+
 function addReference(design: Design, table: Table, line: LineText, at: number): Taken {
   const read = referred(design, line.type.trim())
   if (!read.ok) return slip('type', read.message)
@@ -185,6 +193,7 @@ function addReference(design: Design, table: Table, line: LineText, at: number):
     child: table.id,
     required: line.required,
     single: false,
+    verbs: verbsOf(name, parent),
     at
   })
   const [only] = proposed?.columns ?? []
@@ -285,6 +294,7 @@ function changeType(design: Design, table: Table, column: Column, text: string):
       child: table.id,
       required: column.required,
       single: false,
+      verbs: verbsOf(column.name, parent),
       column
     })
     return done(

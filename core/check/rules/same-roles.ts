@@ -1,8 +1,8 @@
-import { columnsIn, fold, tableOf } from '../../design/directory.ts'
+import { columnOf, tableOf } from '../../design/directory.ts'
 import type { ForeignKey, Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
-import { wordsOf } from '../../naming/names.ts'
 import { once } from '../../once.ts'
+import { roleIn, roleVerbs } from '../../relate/role.ts'
 import type { Rule } from '../finding.ts'
 
 /** Several relationships of the same two tables that read alike: nothing says which is which. */
@@ -46,30 +46,10 @@ const alike = once((table: Table): ForeignKey[][] => {
   return [...groups.values()].filter((keys) => keys.length > 1)
 })
 
-/** What a reference's columns say beside what they refer to: `other_species_code` is the other one. */
-function named(table: Table, other: Table, key: ForeignKey): Operation[] {
-  const referred = new Set(
-    [
-      other.name,
-      ...columnsIn(
-        other,
-        key.pairs.map(({ refersTo }) => refersTo)
-      ).map(({ name }) => name)
-    ].flatMap((name) => wordsOf(fold(name)))
-  )
-  const [column] = columnsIn(
-    table,
-    key.pairs.map(({ column: id }) => id)
-  )
-  const role = wordsOf(fold(column?.name ?? '')).filter((word) => !referred.has(word))
-  if (role.length === 0) return []
-  const said = role.join(' ')
-  return [
-    {
-      kind: 'foreignKey.setVerbs',
-      table: table.id,
-      foreignKey: key.id,
-      verbs: { child: `has as ${said}`.slice(0, 60), parent: `is ${said} of`.slice(0, 60) }
-    }
-  ]
+/** That a reference reads as its column says what is referred to: `other_species_code` is the other one. */
+function named(table: Table, other: Table, { id, pairs: [pair] }: ForeignKey): Operation[] {
+  const [column, referred] = [pair && columnOf(table, pair.column), pair && columnOf(other, pair.refersTo)]
+  const role = column && referred && roleIn(column.name, other, referred.name)
+  if (role === undefined) return []
+  return [{ kind: 'foreignKey.setVerbs', table: table.id, foreignKey: id, verbs: roleVerbs(role) }]
 }
