@@ -13,8 +13,10 @@ const TOWARDS = new Set(['by', 'to', 'from', 'at', 'in', 'on', 'for', 'of', 'wit
  * @param referred the name of the column that it refers to
  */
 export function roleIn(column: string, parent: Pick<Table, 'name'>, referred: string): string | undefined {
-  const known = new Set([parent.name, referred].flatMap((name) => wordsOf(fold(name))))
-  const words = wordsOf(fold(column)).filter((word) => !known.has(word))
+  const known = new Set([parent.name, referred].flatMap(wordsOf).map(fold))
+  const words = wordsOf(column)
+    .map(fold)
+    .filter((word) => !known.has(word))
   const role = words.filter((word, at) => at < words.length - 1 || !ENDS.has(word)).join(' ')
   return role === '' ? undefined : role
 }
