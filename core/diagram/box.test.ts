@@ -4,7 +4,8 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { NAMES } from '../../tests/designs.ts'
 import { BOX, boxesOf, clip, textWidth } from './box.ts'
-import { keyShape, markColour, markPath, tableMarks } from './mark.ts'
+import { keyShape } from '../design/key-shape.ts'
+import { markColour, markPath, tableMarks } from './mark.ts'
 import { endMarks, linePath, outline } from './scene.ts'
 
 const design = fernhollow().versions[1]?.design as Design

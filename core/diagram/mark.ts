@@ -1,15 +1,7 @@
 import { columnsIn, keyOf, referencesTo, tableOf } from '../design/directory.ts'
+import type { KeyShape } from '../design/key-shape.ts'
 import type { Design, Key, Table } from '../design/model.ts'
 import { isIdentifying, isJunction } from '../relate/junction.ts'
-
-/**
- * The notches and the hue of one key, both derived from the key's id: how deep each of five cuts is (0 to
- * 3), and degrees of hue.
- */
-export interface KeyShape {
-  cuts: readonly number[]
-  hue: number
-}
 
 /**
  * How a mark stands at a column: `own` the key itself, `fits` a reference to it, `open` a reference that
@@ -27,36 +19,6 @@ export interface Mark {
 /** Whether both look and say the same. */
 export const sameMark = (one: Mark, other: Mark): boolean =>
   one.key === other.key && one.style === other.style && one.table === other.table
-
-const shapes = new Map<string, KeyShape>()
-
-/** The shape of the key with the id. Two keys differ in their cuts, and nearly always in their hue. */
-export function keyShape(id: string): KeyShape {
-  let shape = shapes.get(id)
-  if (!shape) shapes.set(id, (shape = makeShape(id)))
-  return shape
-}
-
-function makeShape(id: string): KeyShape {
-  let h = 2166136261
-  for (const char of id) h = Math.imul(h ^ (char.codePointAt(0) ?? 0), 16777619) >>> 0
-  const [shape, colour] = [mix(h), mix(h + 0x9e3779b9)]
-  const cuts = [0, 1, 2, 3, 4].map((at) => (shape >>> (at * 4)) % 4)
-  // A strip with hardly a step in it would not read as a key.
-  if (new Set(cuts).size < 3) {
-    cuts[1] = ((cuts[0] as number) + 2) % 4
-    cuts[3] = ((cuts[0] as number) + 3) % 4
-  }
-  return { cuts, hue: (colour % 24) * 15 }
-}
-
-/** Spreads every bit of a number over all of it (the finaliser of MurmurHash3, 32 bits). */
-function mix(value: number): number {
-  let h = value >>> 0
-  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b)
-  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35)
-  return (h ^ (h >>> 16)) >>> 0
-}
 
 /** Width and height of a mark in pixels, as its path is drawn. */
 export const MARK = { width: 24, height: 12 }

@@ -3,7 +3,8 @@ import { BOX, clip, rowTexts, textWidth } from './box.ts'
 import type { Fates } from './compared.ts'
 import { SIGNS, tagOf } from './fates.ts'
 import { END_WORDS } from './line-words.ts'
-import { keyShape, MARK, markColour, markPath, type Mark } from './mark.ts'
+import { keyShape } from '../design/key-shape.ts'
+import { MARK, markColour, markPath, type Mark } from './mark.ts'
 import { regionSize } from './regions.ts'
 import {
   endMarks,

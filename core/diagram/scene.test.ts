@@ -2,8 +2,10 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { choices, grow, Maker } from '../../tests/designs.ts'
-import type { Design, Position } from '../design/model.ts'
-import { keyShape, columnMarks } from './mark.ts'
+import { newTable } from '../relate/propose.ts'
+import { emptyDesign, type Design, type Position } from '../design/model.ts'
+import { keyShape } from '../design/key-shape.ts'
+import { columnMarks } from './mark.ts'
 import { layout } from './layout.ts'
 import { routeAll, type Obstacle } from './route.ts'
 import { makeScene, type Scene } from './scene.ts'
@@ -151,6 +153,25 @@ describe('key marks', () => {
     expect(new Set(shapes.map(({ hue }) => hue)).size).toBe(24)
     expect(shapes.every(({ cuts }) => new Set(cuts).size >= 3)).toBe(true)
     expect(keyShape('k_7')).toEqual(shapes[7])
+  })
+
+  it('of new tables are told apart by their colour, and of many tables use all colours', () => {
+    const hues = (design: Design): number[] =>
+      design.tables.map(({ primaryKey }) => keyShape(primaryKey?.id ?? '').hue)
+    let [near, uneven] = [0, 0]
+    for (let round = 0; round < 40; round++) {
+      let design = emptyDesign('Fernhollow')
+      for (let at = 0; at < 48; at++) {
+        design = { ...design, tables: [...design.tables, newTable(`ward_${at}`, design)] }
+        const now = hues(design)
+        if (at === 5)
+          near += now.flatMap((one, n) => now.slice(n + 1).filter((other) => one === other)).length
+      }
+      uneven += Math.max(...hues(design).map((hue) => hues(design).filter((other) => other === hue).length))
+    }
+    // By chance, six keys have a colour in common 25 times in 40 designs, and one of 48 keys' colours is there 5 times.
+    expect(near).toBeLessThan(4)
+    expect(uneven / 40).toBeLessThan(4)
   })
 
   it('travel with the key: filled at home, in outline where it fits, barred where it is both, dashed where it may be empty', () => {

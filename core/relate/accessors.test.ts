@@ -133,6 +133,10 @@ describe('what rows are to what they refer to', () => {
     expect(pairRules(medicine, admission)).toEqual(['RESTRICT', 'CASCADE'])
     expect(pairRules(volunteer, skill)).toEqual(['CASCADE', 'RESTRICT'])
     expect(pairRules(volunteer, volunteer)).toEqual(['CASCADE', 'CASCADE'])
+    // What refers to itself alone needs no other.
+    const mentor = { ...key('t_patient', 'f_patient_species_code'), id: 'f_mentor', table: 't_volunteer' }
+    const mentored = { ...volunteer, foreignKeys: [mentor] }
+    expect(pairRules(mentored, admission)).toEqual(pairRules(volunteer, admission))
     // What has hardly been begun is no list for that.
     expect(pairRules(newTable('visit'), volunteer)).toEqual(['CASCADE', 'RESTRICT'])
   })

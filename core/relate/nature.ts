@@ -24,14 +24,14 @@ export function pairRules(first: Table, second: Table): [Action, Action] {
   return [one > other ? 'RESTRICT' : 'CASCADE', other > one ? 'RESTRICT' : 'CASCADE']
 }
 
-/** How much a table is like a list to choose from: it needs nothing, is told by a code or a name, and says little more. */
+/** How much a table is like a list to choose from: it needs no other, is told by a code or a name, and says little more. */
 function listLike(table: Table): number {
   const key = columnsIn(table, table.primaryKey?.columns ?? [])
   const isNatural = key.length === 1 && key[0]?.default?.kind !== 'generated'
   const isNamed = table.uniques.some(({ columns }) => columns.length === 1)
   const isCalled = table.columns.some(({ type }) => type.kind === 'text' || type.kind === 'char')
   const signs: [boolean, number][] = [
-    [table.foreignKeys.length === 0, 2],
+    [table.foreignKeys.every((each) => each.table === table.id), 2],
     [isNatural || isNamed, 1],
     [isCalled && table.columns.length <= 3, 1]
   ]

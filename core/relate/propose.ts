@@ -1,4 +1,5 @@
 import { columnsIn, fold, fullName, directory, tableOf } from '../design/directory.ts'
+import { newKeyId } from '../design/key-shape.ts'
 import {
   emptyTable,
   FIRST_POLICY,
@@ -19,10 +20,11 @@ import { standingColumns } from './standing.ts'
 import { freeName, generatedKeyName, junctionNames, referenceNames } from '../naming/names.ts'
 
 /** What a design says of tables that come. */
-type Ways = Pick<Design, 'policy' | 'standing'>
+type Ways = Pick<Design, 'policy' | 'standing'> & Partial<Pick<Design, 'tables'>>
 
 /** A table as it is first made: a name, one generated column as its key, and what every table begins with. */
-export function newTable(name: string, { policy, standing }: Ways = { policy: FIRST_POLICY }): Table {
+export function newTable(name: string, ways: Ways = { policy: FIRST_POLICY }): Table {
+  const { policy, standing, tables = [] } = ways
   const column: Column = {
     id: newId('c'),
     name: generatedKeyName({ name, columns: standing?.tables ?? [] }, policy),
@@ -33,7 +35,7 @@ export function newTable(name: string, { policy, standing }: Ways = { policy: FI
   return {
     ...emptyTable(name),
     columns: [column, ...standingColumns(standing?.tables ?? [])],
-    primaryKey: { id: newId('k'), columns: [column.id] }
+    primaryKey: { id: newKeyId({ tables }), columns: [column.id] }
   }
 }
 

@@ -3,7 +3,8 @@ import { apply } from '../edit/apply.ts'
 import { freeName } from '../naming/names.ts'
 import type { Operation } from '../edit/operation.ts'
 import { referencesTo, tableOf } from '../design/directory.ts'
-import { newId, type Column, type Design, type Table } from '../design/model.ts'
+import { newKeyId } from '../design/key-shape.ts'
+import type { Column, Design, Table } from '../design/model.ts'
 import { parseType, type NamedValues } from '../design/type.ts'
 import { countedType, ownDefault } from '../design/spellings.ts'
 import { addLine, EMPTY_LINE, type LineText } from './edits.ts'
@@ -201,7 +202,11 @@ export function pasteLines(design: Design, table: Table, lines: readonly PastedL
     )
   const count = operations.length - room
   if (keyed.length > 0 && (old || !table.primaryKey))
-    operations.push({ kind: 'key.setPrimary', table: table.id, key: { id: newId('k'), columns: keyed } })
+    operations.push({
+      kind: 'key.setPrimary',
+      table: table.id,
+      key: { id: newKeyId(design), columns: keyed }
+    })
   if (old) operations.push({ kind: 'column.remove', table: table.id, column: old.id })
   return {
     operation:

@@ -1,4 +1,5 @@
 import { referencesTo, sameSet } from '../design/directory.ts'
+import { newKeyId } from '../design/key-shape.ts'
 import { newId, type Column, type Design, type Policy, type Table } from '../design/model.ts'
 import type { Offer } from '../edit/refusal.ts'
 import type { Operation } from '../edit/operation.ts'
@@ -36,7 +37,11 @@ export function keyOfThem(design: Design, table: Table, chosen: readonly Column[
       ? switchTo(design, table, columns)
       : undefined
   return {
-    operation: { kind: 'key.setPrimary', table: table.id, key: same ? null : { id: newId('k'), columns } },
+    operation: {
+      kind: 'key.setPrimary',
+      table: table.id,
+      key: same ? null : { id: newKeyId(design), columns }
+    },
     ...(follow?.ok && {
       instead: [
         {

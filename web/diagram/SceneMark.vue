@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { keyShape, MARK, markColour, markPath, type Mark } from '../../core/diagram/mark.ts'
+import { keyShape } from '../../core/design/key-shape.ts'
+import { MARK, markColour, markPath, type Mark } from '../../core/diagram/mark.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
 import { useTheme } from '../stores/theme.ts'
 

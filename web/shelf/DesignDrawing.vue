@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, shallowRef } from 'vue'
 import type { Design } from '../../core/design/model.ts'
-import { keyShape, markColour } from '../../core/diagram/mark.ts'
+import { keyShape } from '../../core/design/key-shape.ts'
+import { markColour } from '../../core/diagram/mark.ts'
 import { linePath, outline } from '../../core/diagram/scene.ts'
 import { api } from '../api/client.ts'
 import { useScene } from '../diagram/useScene.ts'
