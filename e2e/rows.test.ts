@@ -29,6 +29,15 @@ describe('rows', () => {
     await browser.says('ward', 'h1')
     await browser.type(Key.BACK_SPACE)
     await browser.says('shift', 'h1')
+    // What is looked for is found where one is.
+    await browser.until('the rows have the keyboard', isInGrid)
+    await browser.type('/', 'telephone', Key.ENTER)
+    await browser.says('finder', 'h1')
+    await browser.until('the column has the keyboard', async () =>
+      browser.driver.executeScript<boolean>(
+        'return document.querySelector(".cell.at")?.ariaColIndex === "4" && !location.search'
+      )
+    )
   })
 
   it('say beforehand what a delete does; a rule is changed there, and it is put back or kept', async () => {

@@ -32,11 +32,14 @@ const makes = computed(
 )
 const count = computed(() => found.value.length + (makes.value ? 1 : 0))
 
-/** On the ledger one stays on the ledger; everywhere else a table is found on the bench. */
-function go(table: string, column?: string): void {
+/** The screens of one table: there one stays; everywhere else a table is found on the bench. */
+const OF_A_TABLE = ['bench', 'ledger', 'rows', 'reach']
+const WRITTEN_ON = ['bench', 'ledger']
+
+function go(table: string, column?: string, screens = OF_A_TABLE): void {
   leave()
   void router.push({
-    name: route.name === 'ledger' ? 'ledger' : 'bench',
+    name: screens.find((name) => name === route.name) ?? 'bench',
     params: { table },
     ...(column !== undefined && { query: { column } })
   })
@@ -45,7 +48,7 @@ function go(table: string, column?: string): void {
 function make(): void {
   if (!store.design) return
   const { table, operation } = tableCalled(store.design, wanted.value)
-  if (!store.submit(operation)) go(table.id, NEW_LINE)
+  if (!store.submit(operation)) go(table.id, NEW_LINE, WRITTEN_ON)
 }
 
 function take(index: number): void {

@@ -399,6 +399,11 @@ defineExpose({
   goTo: (place: number) => {
     const at = props.order.indexOf(place)
     if (at >= 0) move({ at })
+  },
+  /** Brings it to a column, where that is shown. */
+  goToColumn: (id: string) => {
+    const column = columns.value.findIndex((each) => each.id === id)
+    if (column >= 0) move({ column })
   }
 })
 </script>

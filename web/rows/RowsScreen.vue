@@ -126,6 +126,18 @@ watch(
   { immediate: true }
 )
 
+// A column that was looked for is come to, once.
+watch(
+  () => route.query.column,
+  async (column) => {
+    if (typeof column !== 'string') return
+    await nextTick()
+    grid.value?.goToColumn(column)
+    void router.replace({ name: 'rows', params: route.params })
+  },
+  { immediate: true, flush: 'post' }
+)
+
 function walk(table: string, to?: number): void {
   wanted = to
   if (table === middle.value?.id) {
