@@ -307,6 +307,10 @@ describe('rows', () => {
     await browser.type(Key.END)
     await browser.says('reading_40 of 1', '.cell.at')
     expect((await drawn()).length).toBeLessThan(COLUMNS / 2)
+    // The numbers of the rows stay in sight.
+    const number = await browser.driver.findElement(By.css('.numbers span'))
+    const grid = await browser.driver.findElement(By.css('.grid'))
+    expect([await number.getText(), (await number.getRect()).x]).toEqual(['1', (await grid.getRect()).x])
     await browser.type(Key.ENTER, 'the last', Key.ENTER)
     await browser.says('reading_40 of 2', '.cell.at')
     await browser.until('it is kept', async () => {

@@ -8,8 +8,9 @@ import { lineOf, linesBetween, nextGroup, type Group } from '../../core/rows/gro
 import { isNumberShown, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
 import { counted } from '../../core/naming/words.ts'
 import { useDesign } from '../stores/design.ts'
-import { useUnfinished, type WaitingCell } from '../stores/unfinished.ts'
 import CellField, { type Taken } from './CellField.vue'
+import RowNumbers from './RowNumbers.vue'
+import { useAmiss } from './useAmiss.ts'
 import { useFigures } from './useFigures.ts'
 import { BEFORE, LINE, useInView } from './useInView.ts'
 import { useRowWriting } from './useRowWriting.ts'
@@ -41,7 +42,6 @@ const emit = defineEmits<{
   begun: [place: number | undefined]
 }>()
 const store = useDesign()
-const unfinished = useUnfinished()
 
 const scroller = ref<HTMLElement>()
 const active = ref({ at: 0, column: 0 })
@@ -49,6 +49,13 @@ const active = ref({ at: 0, column: 0 })
 const anchor = ref(0)
 const editing = ref<{ text: string; begun: string; isTyped: boolean }>()
 const field = ref<InstanceType<typeof CellField>[]>()
+/** The place of the row that was just made, while the keyboard is in it. */
+const begun = ref<number>()
+const { wrong, waitingIn } = useAmiss(
+  () => props.table,
+  () => props.violations,
+  () => begun.value
+)
 const groups = computed(() => props.groups ?? [])
 const writing = useRowWriting(
   () => props.table,
@@ -67,7 +74,7 @@ const total = computed(() => BEFORE + widths.value.reduce((sum, width) => sum + 
 /** How many lines there are: rows, and the heads of their groups. */
 const lineCount = computed(() => props.order.length + groups.value.length)
 const inView = useInView(scroller, lineCount, widths, () => (editing.value ? active.value.column : undefined))
-const { isCut, measure } = inView
+const { isCut, isAside, measure } = inView
 const tracks = (some: readonly number[]): string => [BEFORE, ...some].map((width) => `${width}px`).join(' ')
 /** The columns that are drawn; the first stands as far off as those before it are wide. */
 const drawn = computed(() => {
@@ -92,28 +99,8 @@ const rows = computed(() =>
   })
 )
 const heads = computed(() => lines.value.flatMap((each) => ('head' in each ? [each] : [])))
-/** What is wrong with a row, by its place. */
-const wrong = computed(() => {
-  const found = new Map<number, string>()
-  for (const { table, rows, message } of props.violations)
-    if (table === props.table.id)
-      for (const place of rows.filter((each) => each !== begun.value))
-        found.set(place, [found.get(place), message].filter(Boolean).join(' '))
-  for (const place of unfinished.rowsWaiting.get(props.table.id) ?? [])
-    for (const { why } of Object.values(unfinished.cellsOf(props.table, props.table.rows[place] ?? {}) ?? {}))
-      found.set(place, [found.get(place), why].filter(Boolean).join(' '))
-  return found
-})
-const waiting = computed(() => unfinished.rowsWaiting.get(props.table.id))
-/** What waits in a row's cells, since it cannot stand there. */
-function waitingIn(place: number): Readonly<Record<string, WaitingCell>> | undefined {
-  const row = waiting.value?.has(place) ? props.table.rows[place] : undefined
-  return row && unfinished.cellsOf(props.table, row)
-}
 const activePlace = computed(() => props.order[active.value.at])
 
-/** The place of the row that was just made, while the keyboard is in it. */
-const begun = ref<number>()
 watch(activePlace, (place) => {
   if (place !== begun.value) begun.value = undefined
 })
@@ -168,6 +155,9 @@ const chosen = computed(() => {
   const [from, to] = [Math.min(anchor.value, active.value.at), Math.max(anchor.value, active.value.at)]
   return { from, to }
 })
+const isChosen = (at: number): boolean => at >= chosen.value.from && at <= chosen.value.to
+/** What stands before a row: which it is, or that something is wrong with it. */
+const number = (place: number): string => (wrong.value.has(place) ? '!' : String(place + 1))
 function tell(): void {
   const { from, to } = chosen.value
   const places = props.order.slice(from, to + 1).filter((place) => place !== activePlace.value)
@@ -468,22 +458,24 @@ defineExpose({
         }}</span>
         <span class="quiet">{{ counted(head.count, table.name) }}</span>
       </div>
+      <RowNumbers
+        v-if="isAside"
+        :rows="rows"
+        :most="inView.most.value"
+        :wrong="wrong"
+        :says="number"
+        :is-here="(at) => at === active.at"
+        :is-chosen="isChosen" />
       <div
         v-for="line in rows"
         :key="line.line % inView.most.value"
         class="line"
         role="row"
         :aria-rowindex="line.line + 2"
-        :aria-selected="line.at >= chosen.from && line.at <= chosen.to"
-        :class="{
-          here: line.at === active.at,
-          chosen: line.at >= chosen.from && line.at <= chosen.to,
-          wrong: wrong.has(line.place)
-        }"
+        :aria-selected="isChosen(line.at)"
+        :class="{ here: line.at === active.at, chosen: isChosen(line.at), wrong: wrong.has(line.place) }"
         :style="{ top: `${line.line * LINE}px` }">
-        <span class="no" role="rowheader" :title="wrong.get(line.place)">{{
-          wrong.has(line.place) ? '!' : line.place + 1
-        }}</span>
+        <span class="no" role="rowheader" :title="wrong.get(line.place)">{{ number(line.place) }}</span>
         <span
           v-for="{ column, at, kind } in drawn.columns"
           :id="isActive(line.at, at) ? activeId : undefined"
@@ -573,9 +565,12 @@ defineExpose({
 .wrong .no {
   color: var(--deleted);
   font-weight: 700;
-}
-.line.wrong {
   box-shadow: inset 3px 0 0 var(--deleted);
+}
+.head .no {
+  position: sticky;
+  left: 0;
+  background: var(--sheet);
 }
 /* What is offered under its field lies over the lines below. */
 .line.here {

@@ -33,6 +33,8 @@ export function useInView(
   page: ComputedRef<number>
   /** Whether there are columns beyond the right edge. */
   isCut: Ref<boolean>
+  /** Whether there are some beyond the left edge. */
+  isAside: ComputedRef<boolean>
   /** Looks where the scroller stands, and how large it is. */
   measure: () => void
 } {
@@ -96,6 +98,7 @@ export function useInView(
     columns,
     page: computed(() => Math.max(1, Math.floor(height.value / LINE) - 2)),
     isCut,
+    isAside: computed(() => left.value > 0),
     measure
   }
 }
