@@ -10,7 +10,10 @@ const isBuilt = !import.meta.url.endsWith('.ts')
 const ROOT = above(dirname(fileURLToPath(import.meta.url)))
 
 function above(folder: string): string {
-  return existsSync(join(folder, 'package.json')) ? folder : above(dirname(folder))
+  if (existsSync(join(folder, 'package.json'))) return folder
+  const next = dirname(folder)
+  if (next === folder) throw new Error('The project’s own folder, with its package.json, is not above this program.')
+  return above(next)
 }
 
 /** The folder of the built pages. */
