@@ -1,8 +1,8 @@
 import { defineConfig } from 'vitest/config'
 
 /**
- * Tests of the real interface in headless Chromium; what they start is built first. One at a time: each has a
- * browser and a server of its own.
+ * Tests of the real interface in headless Chromium; what they start is built first. Each file has a browser and a
+ * server of its own, which mostly wait for each other: two run at once.
  */
 export default defineConfig({
   test: {
@@ -10,6 +10,6 @@ export default defineConfig({
     testTimeout: 180_000,
     hookTimeout: 60_000,
     pool: 'forks',
-    fileParallelism: false
+    maxWorkers: 2
   }
 })

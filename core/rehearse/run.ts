@@ -7,9 +7,10 @@ import { fits } from '../design/value.ts'
 import { sorted } from '../design/sorted.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
 import { finish, STRETCH, type Paused } from '../design/paused.ts'
+import { Agenda, type LookTask, type RowTask, type SettleTask, type TurnTask } from './agenda.ts'
 import type { Rule, Rulebook } from './rules.ts'
 import { Stage, textOfReference, textOfReferred, type Link } from './stage.ts'
-import type { Cause, Effect, EffectKind, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
+import type { Effect, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
 
 /**
  * Works out what statements do to a design's rows, on an engine that holds them to the rulebook: which rows go, which
@@ -59,79 +60,7 @@ class Stopped extends Error {
   }
 }
 
-/** One row to be changed. */
-interface RowTask {
-  kind: 'row'
-  what: EffectKind
-  table: Table
-  place: number
-  /** What becomes of its columns; nothing where it goes. */
-  values: Row | undefined
-  cause: Cause | undefined
-  step: number
-}
-
-/** A reference whose turn it is, since a row that it may lead to is gone or has another key. */
-interface TurnTask {
-  kind: 'turn'
-  rule: Rule
-  on: 'delete' | 'update'
-  before: Row
-  after: Row | undefined
-  effect: number
-  step: number
-}
-
-/** Whether what refers by a text leads somewhere. */
-interface LookTask {
-  kind: 'look'
-  rule: Rule
-  text: string
-  effect: number
-  /** Whether it is looked at because something refers from now on, or because what was referred to is gone. */
-  because: 'refers' | 'gone'
-}
-
-/** A row that is there again when all that its change brings about is done. */
-interface SettleTask {
-  kind: 'settle'
-  task: RowTask
-  before: Row
-  after: Row
-  effect: number
-}
-
 const NONE: readonly never[] = []
-
-type Task = RowTask | TurnTask | LookTask | SettleTask
-
-/** What is still to be done, and in which order: a queue, or what was added last first. */
-class Agenda {
-  private tasks: Task[] = []
-  private next = 0
-
-  constructor(private readonly isQueue: boolean) {}
-
-  /** Adds tasks in their order, and others behind them. */
-  add(tasks: readonly Task[], others: readonly Task[] = NONE): void {
-    if (this.isQueue) {
-      for (const task of tasks) this.tasks.push(task)
-      for (const task of others) this.tasks.push(task)
-      return
-    }
-    for (let at = others.length - 1; at >= 0; at--) this.tasks.push(others[at] as Task)
-    for (let at = tasks.length - 1; at >= 0; at--) this.tasks.push(tasks[at] as Task)
-  }
-
-  take(): Task | undefined {
-    return this.isQueue ? this.tasks[this.next++] : this.tasks.pop()
-  }
-
-  clear(): void {
-    this.tasks = []
-    this.next = 0
-  }
-}
 
 class Run {
   readonly effects: Effect[] = []
