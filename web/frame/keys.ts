@@ -23,7 +23,7 @@ export const KEY_GROUPS: readonly KeyGroup[] = [
     keys: [
       ['↑ ↓', 'the line above or below; with Shift, several'],
       ['Enter', 'write in it; Tab goes on to type, required, default and note'],
-      ['N', 'a new line below'],
+      ['N', 'a new line below; from the key on, the last'],
       ['Space', 'required, or not'],
       ['K', 'the lines chosen become the key, in their order'],
       ['U, I, C', 'unique, an index, a check'],

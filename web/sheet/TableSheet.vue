@@ -2,7 +2,7 @@
 import { computed, nextTick, ref } from 'vue'
 import type { Finding } from '../../core/check/finding.ts'
 import { openFindingsOn } from '../../core/check/open.ts'
-import { columnOf } from '../../core/design/directory.ts'
+import { columnOf, isInPrimaryKey } from '../../core/design/directory.ts'
 import type { Column, Table } from '../../core/design/model.ts'
 import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'
@@ -187,6 +187,7 @@ function hold(event: PointerEvent, index: number): void {
 }
 
 /** Takes what is being typed, and begins a line below all others. */
+const isOfKey = (index: number): boolean => isInPrimaryKey(props.table, rows.value[index]?.id ?? '')
 async function writeLast(): Promise<void> {
   if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
   await nextTick()
@@ -274,7 +275,8 @@ function lineKey(event: KeyboardEvent, index: number): void {
       store.notice = undefined
     },
     ' ': () => void run(requireThem(props.table, chosen.value)),
-    n: () => void write(below(index))
+    // Who stands on the key has hardly chosen a place: a new column comes behind all.
+    n: () => void write(isOfKey(index) ? columns.value.length : below(index))
   }
   const does = command[event.key] ?? command[event.key.toLowerCase()]
   if (!does) return
