@@ -284,7 +284,7 @@ header {
   overflow: hidden;
   text-overflow: ellipsis;
   min-width: 40px;
-  flex: 0 4 auto;
+  flex: 0 1 auto;
 }
 header > nav:not(.others) {
   display: flex;

@@ -153,7 +153,8 @@ defineExpose({ focus })
 <style scoped>
 .finder {
   position: relative;
-  flex: 0 6 300px;
+  /* It gives way before what stands beside it does. */
+  flex: 0 100000 300px;
   min-width: 96px;
 }
 .finder .field {
