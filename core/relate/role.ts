@@ -27,5 +27,12 @@ export function roleVerbs(role: string): Verbs {
   const verbs = isTowards
     ? { child: `is ${role}`, parent: 'has' }
     : { child: `has as ${role}`, parent: `is ${role} of` }
-  return { child: verbs.child.slice(0, 60), parent: verbs.parent.slice(0, 60) }
+  return { child: within(verbs.child), parent: within(verbs.parent) }
 }
+
+/** As much of it as may be said of a relationship, without half a character at its end. */
+const within = (words: string): string =>
+  words
+    .slice(0, 60)
+    .replace(/[\uD800-\uDBFF]$/, '')
+    .trim()

@@ -53,6 +53,17 @@ describe('a line that is typed', () => {
     ['home_patient_id', '> patient', { child: 'has as home', parent: 'is home of' }],
     ['other_id', '> patient', { child: 'has as other', parent: 'is other of' }],
     ['seen_by', '> patient', { child: 'is seen by', parent: 'has' }],
+    [
+      `${'a_'.repeat(26)}b`,
+      '> patient',
+      { child: `has as ${'a '.repeat(26)}b`, parent: `is ${'a '.repeat(26)}b of` }
+    ],
+    [
+      `${'ab_'.repeat(20)}b`,
+      '> patient',
+      { child: `has as ${'ab '.repeat(17)}ab`, parent: `is ${'ab '.repeat(19)}`.trim() }
+    ],
+    ['🦔'.repeat(40), '> patient', { child: `has as ${'🦔'.repeat(26)}`, parent: `is ${'🦔'.repeat(28)}` }],
     ['patient_id', '> patient', undefined],
     ['patientId', '> patient', undefined],
     ['PATIENT', '> patient', undefined],
