@@ -27,7 +27,10 @@ export async function openMariadb(): Promise<Engine> {
   }
 }
 
-/** A server with a data folder of its own, that can be started again on it. */
+/**
+ * A server with a data folder of its own, that can be started again on it. What it has open for a while is there too: in
+ * a folder that servers share, one that starts removes what the others have open.
+ */
 export class MariadbServer {
   private server: ChildProcess | undefined
   /** The server ends with the process that it was started for, however that ends. */
@@ -53,6 +56,7 @@ export class MariadbServer {
         '--no-defaults',
         ...user,
         `--datadir=${server.folder}`,
+        `--tmpdir=${server.folder}`,
         '--auth-root-authentication-method=normal',
         '--skip-test-db'
       ])
@@ -72,7 +76,6 @@ export class MariadbServer {
         '--no-defaults',
         ...this.user,
         `--datadir=${this.folder}`,
-        // A server that starts removes what others have open in a folder that they share.
         `--tmpdir=${this.folder}`,
         '--bind-address=127.0.0.1',
         `--port=${port}`,
@@ -197,7 +200,9 @@ function run(command: string, args: string[]): Promise<void> {
       code === 0
         ? resolve()
         : reject(
-            new CannotOpen(`MariaDB could not make its data folder: ${said.trim().split('\n').at(-1) ?? ''}`)
+            new CannotOpen(
+              `MariaDB could not make its data folder: ${said.trim().split('\n').slice(-3).join(' ')}`
+            )
           )
     )
   })
