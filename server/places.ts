@@ -12,7 +12,8 @@ const ROOT = above(dirname(fileURLToPath(import.meta.url)))
 function above(folder: string): string {
   if (existsSync(join(folder, 'package.json'))) return folder
   const next = dirname(folder)
-  if (next === folder) throw new Error('The project’s own folder, with its package.json, is not above this program.')
+  if (next === folder)
+    throw new Error('The project’s own folder, with its package.json, is not above this program.')
   return above(next)
 }
 
