@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { LINE } from './useInView.ts'
+import { BEFORE, LINE } from './useInView.ts'
 
 /**
  * The numbers of the rows in view, which stay while columns go by under them: one thing that sticks for all of them,
@@ -17,7 +17,7 @@ defineProps<{
 </script>
 
 <template>
-  <div class="numbers" aria-hidden="true">
+  <div class="numbers" aria-hidden="true" :style="{ width: `${BEFORE}px` }">
     <span
       v-for="{ line, at, place } in rows"
       :key="line % most"
@@ -33,7 +33,6 @@ defineProps<{
 .numbers {
   position: sticky;
   left: 0;
-  width: 44px;
   height: 0;
   z-index: 2;
 }
