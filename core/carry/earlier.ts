@@ -1,4 +1,4 @@
-import { keysOf, tableOf } from '../design/directory.ts'
+import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { Carry, CarriedRows, Fill, Flow, Flowing, LookedUp } from '../design/carry.ts'
 import type { ColumnId, Design, Table, TableId } from '../design/model.ts'
 import type { Order, Projected, RowQuery } from '../design/row-query.ts'
@@ -39,14 +39,42 @@ function ofCarriedRows(
     { kind: 'table', table: target }
   )
   const by = pairs.map(({ to }): Order => ({ column: to }))
+  const on = knownBy(known, source, designs)
   const back: Fill = {
     table: source,
     columns: given.map(({ to, from }) => ({ id: from, from: to })),
-    from: { kind: 'first', of: rows, per: known.map(({ to }) => to), by },
-    on: known.map(({ to, from }) => ({ own: from, other: to }))
+    from: { kind: 'first', of: rows, per: on.map(({ other }) => other), by },
+    on
   }
   return { id, there, back: { ...STILL, fills: [back] } }
 }
+
+/**
+ * What rows of the source are known by in the target: a key of theirs where all of it is there, else all that is
+ * there, in which empty equals empty.
+ */
+function knownBy(
+  known: readonly { to: ColumnId; from: ColumnId }[],
+  source: TableId,
+  designs: readonly Design[]
+): Fill['on'] {
+  const isKnown = (id: ColumnId): boolean => known.some(({ from }) => from === id)
+  const tables = designs.flatMap((design) => tableOf(design, source) ?? [])
+  const key = tables
+    .flatMap((table) => keysOf(table).filter(({ columns }) => columns.every((id) => isRequired(table, id))))
+    .find(({ columns }) => columns.every(isKnown))
+  return known
+    .filter(({ from }) => !key || key.columns.includes(from))
+    .map(({ to, from }) => ({
+      own: from,
+      other: to,
+      ...(tables.some((table) => columnOf(table, from) && !isRequired(table, from)) && {
+        empty: true as const
+      })
+    }))
+}
+
+const isRequired = (table: Table, id: ColumnId): boolean => columnOf(table, id)?.required ?? false
 
 const keyColumnsOf = (table: Table | undefined): ColumnId[] =>
   table ? keysOf(table).flatMap((key) => key.columns) : []

@@ -1,10 +1,11 @@
 import { byId } from '../design/by-id.ts'
 import { bareTable, type CatalogColumn, type CatalogType } from './catalog.ts'
-import type { Keepsake } from './migration.ts'
+import { numbersIn } from './kept-numbers.ts'
+import type { Keepsake, Told } from './migration.ts'
 import { sayTable } from './qualified.ts'
 import type { Said, Update } from './row-writer.ts'
 import type { KeepStep } from './step.ts'
-import { numbersIn, RETURNS, WholeWriter } from './whole-writer.ts'
+import { RETURNS, WholeWriter } from './whole-writer.ts'
 import { nameOfColumn } from './written.ts'
 
 /** The place of a row among those that are the same in all columns that stay. */
@@ -33,7 +34,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
       case 'noteRefilled':
         return this.noteRefilled(step.keepsake, step.column)
       case 'putBackRefilled':
-        return this.putBackRefilled(step.keepsake, step.column)
+        return this.putBackRefilled(step.keepsake, step.columns)
       case 'dropKeepsake':
         return [
           { sql: this.drop(this.place(step.keepsake.name)), says: `drop the keepsake ${step.keepsake.name}` }
@@ -43,7 +44,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
 
   /** A keepsake that the other way has made, or an empty one: so the same script serves for every time. */
   private expectKeepsake(keepsake: Keepsake): Said {
-    const { name, table, by, key, columns, returns } = keepsake
+    const { name, table, by, key, columns, returns, told } = keepsake
     const type = (id: string): string => this.keptType(this.typeWhenKept(keepsake, id)).sql
     const before = byId(this.input.from.tables).get(table)
     const narrowed = columns.flatMap(({ id, why }) => {
@@ -51,7 +52,10 @@ export abstract class KeepsakeWriter extends WholeWriter {
       return became ? [`${this.becameIn(keepsake, id)} ${this.keptType(became.type).sql}`] : []
     })
     const whole = byId(this.input.to.tables).get(table)?.columns ?? []
-    const ids = by === 'table' ? whole.map(({ id }) => id) : [...key, ...columns.map(({ id }) => id)]
+    const ids =
+      by === 'table'
+        ? [...whole, ...(told?.columns ?? [])].map(({ id }) => id)
+        : [...key, ...columns.map(({ id }) => id)]
     const refilled = columns.flatMap((each) =>
       each.refilled && by === 'key' ? [`${this.becameIn(keepsake, each.id)} ${type(each.id)}`] : []
     )
@@ -66,6 +70,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   private keep(keepsake: Keepsake): Said[] {
+    if (keepsake.told) return this.keepTold(keepsake, keepsake.told)
     const { quote } = this.speech
     const { name, table: id, by, key, columns } = keepsake
     const table = this.state.table(id)
@@ -90,6 +95,23 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const what = by === 'table' ? 'the rows' : columns.map((each) => each.name).join(', ')
     const select = `SELECT ${selected.join(', ')} FROM ${this.place(table.name)}`
     return this.createAs(name, select, `keep ${what} of ${sayTable(table.name)}`, false)
+  }
+
+  /** The rows of a whole table, each with what its number stands for. */
+  private keepTold(keepsake: Keepsake, { rows, number, columns }: Told): Said[] {
+    const { quote } = this.speech
+    const table = this.state.table(keepsake.table)
+    const { sql, column } = this.moves.source({ from: rows }, 'told')
+    const own = table.columns.map(
+      (each) => `${this.asKept(this.own(each), each)} AS ${this.inKeepsake(keepsake, each.id)}`
+    )
+    const told = columns.map(({ id }) => {
+      const value = this.asType(column(id), this.keptType(this.typeWhenKept(keepsake, id)))
+      return `${value} AS ${this.inKeepsake(keepsake, id)}`
+    })
+    const counted = quote(nameOfColumn(table, number))
+    const select = `SELECT ${[...own, ...told].join(', ')} FROM ${this.place(table.name)} own\n  LEFT JOIN ${sql} ON ${column(number).sql} = own.${counted}`
+    return this.createAs(keepsake.name, select, `keep the rows of ${sayTable(table.name)}`, false)
   }
 
   /** What a column has become, beside what it was. */
@@ -233,8 +255,11 @@ export abstract class KeepsakeWriter extends WholeWriter {
     if (!before || !refilled || !column) return []
     const table = this.state.table(keepsake.table)
     const now = (of: string): CatalogColumn => this.state.column(keepsake.table, of)
-    const { sql, column: found } = this.returning.source({ from: this.numbers.kept(refilled.from) }, 'found')
-    const agree = refilled.on.map(({ own, other }) =>
+    const { sql, column: found } = this.returning.source(
+      { from: this.numbers.kept(refilled.by.from) },
+      'found'
+    )
+    const agree = refilled.by.on.map(({ own, other }) =>
       this.agree(this.own(now(own), 'now'), this.asType(found(other), now(own).type), now(own).required)
     )
     const keysNow = keepsake.key.map((key) => this.own(now(key), 'now'))
@@ -243,7 +268,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const type = this.keptType(column.type)
     const value = this.asType(found(refilled.column), type)
     // Of rows that are the same but for their number it is the first that the other way finds.
-    const isNumber = numbersIn(refilled.from, refilled.column)
+    const isNumber = numbersIn(refilled.by.from, refilled.column)
     const filling = isNumber ? `min(${value})` : value
     const perRow = isNumber ? `\n    GROUP BY ${keysNow.join(', ')}` : ''
     const rows = `SELECT ${keys.join(', ')}, ${filling} AS ${quote(became)}\n    FROM ${this.place(table.name)} now\n    JOIN ${sql} ON ${agree.join(' AND ')}${perRow}`
@@ -268,29 +293,60 @@ export abstract class KeepsakeWriter extends WholeWriter {
     ]
   }
 
-  private putBackRefilled(keepsake: Keepsake, id: string): Said[] {
-    const column = this.state.column(keepsake.table, id)
-    const kept = (named: string): string => {
-      const type = this.keptType(this.typeWhenKept(keepsake, id))
-      return this.asType({ sql: `kept.${named}`, type }, column.type)
-    }
-    const value = kept(this.inKeepsake(keepsake, id))
+  /** What was kept of columns comes back where they are filled as they would have been when it was kept. */
+  private putBackRefilled(keepsake: Keepsake, ids: readonly string[]): Said[] {
     const wanted = byId(this.input.to.tables).get(keepsake.table)
-    const isRequired = byId(wanted?.columns ?? []).get(id)?.required ?? false
+    const sets = ids.map((id) => {
+      const column = this.state.column(keepsake.table, id)
+      const value = this.fromKept(keepsake, 'kept', id, column)
+      const became = this.keptAs(keepsake, this.becameIn(keepsake, id), id, column)
+      const isSame = this.speech.rows.sameOrEmpty(this.own(column), became)
+      const isRequired = byId(wanted?.columns ?? []).get(id)?.required ?? false
+      return { id, column: column.name, value, isSame, isRequired }
+    })
     const leads = (wanted?.foreignKeys ?? [])
-      .filter((key) => key.columns.includes(id) && key.table !== keepsake.table)
+      .filter((key) => ids.some((id) => key.columns.includes(id)) && key.table !== keepsake.table)
       .flatMap((key) => this.leadsSomewhere(keepsake, key, 'kept') ?? [])
+    const isAsItWould = sets.map(({ isSame }) => isSame).join(' AND ')
+    const isAmong = this.isAmong(keepsake, ids)
+    const isEmpty = sets.map(({ value }) => `${value} IS NULL`).join(' OR ')
     const conditions = [
-      this.speech.rows.sameOrEmpty(this.own(column), kept(this.becameIn(keepsake, id))),
-      ...(isRequired ? [`${value} IS NOT NULL`] : []),
+      isAmong === undefined ? isAsItWould : `((${isEmpty}) AND ${isAsItWould} OR ${isAmong})`,
+      ...sets.flatMap(({ isRequired, value }) => (isRequired ? [`${value} IS NOT NULL`] : [])),
       ...leads
     ]
+    const names = sets.map(({ column }) => column).join(', ')
     return this.fromKeepsake(
       keepsake,
-      [{ column: column.name, value }],
-      `put the kept ${column.name} of ${sayTable(this.state.table(keepsake.table).name)} back`,
+      sets.map(({ column, value }) => ({ column, value })),
+      `put the kept ${names} of ${sayTable(this.state.table(keepsake.table).name)} back`,
       conditions.join(' AND ')
     )
+  }
+
+  /** A column of a keepsake, under another name there, as the value of a column that there is now. */
+  private keptAs(keepsake: Keepsake, named: string, id: string, now: CatalogColumn): string {
+    const type = this.keptType(this.typeWhenKept(keepsake, id))
+    return this.asType({ sql: `kept.${named}`, type }, now.type)
+  }
+
+  /** A condition: what was kept is among the rows of which the first was taken. Nothing where none was. */
+  private isAmong(keepsake: Keepsake, ids: readonly string[]): string | undefined {
+    const taken = keepsake.columns.filter(({ id }) => ids.includes(id))
+    const by = taken[0]?.refilled?.by
+    if (!by?.among) return undefined
+    const { sql, column } = this.moves.source({ from: by.among }, 'among_these')
+    const now = (id: string): CatalogColumn => this.state.column(keepsake.table, id)
+    const agree = by.on.map((each) => {
+      const other = this.asType(column(each.other), now(each.own).type)
+      return this.agree(this.own(now(each.own)), other, each.empty !== true)
+    })
+    const same = taken.flatMap(({ id, refilled }) => {
+      if (!refilled) return []
+      const value = this.fromKept(keepsake, 'kept', id, now(id))
+      return [`${this.asType(column(refilled.column), now(id).type)} = ${value}`]
+    })
+    return `EXISTS (SELECT 1 FROM ${sql} WHERE ${[...agree, ...same].join(' AND ')})`
   }
 
   private putBackNarrowed(step: Extract<KeepStep, { kind: 'putBackNarrowed' }>): Said[] {

@@ -20,7 +20,7 @@ export function keptNames(keepsake: Keepsake, catalogs: readonly Catalog[]): Rea
   const tables = catalogs.flatMap(({ tables: all }) => byId(all).get(keepsake.table) ?? [])
   const ids =
     keepsake.by === 'table'
-      ? (tables[0]?.columns ?? []).map(({ id }) => id)
+      ? [...(tables[0]?.columns ?? []), ...(keepsake.told?.columns ?? [])].map(({ id }) => id)
       : [...keepsake.key, ...keepsake.columns.map(({ id }) => id)]
   const names = new Map<string, string>()
   const taken = new Set<string>()

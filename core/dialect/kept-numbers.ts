@@ -3,7 +3,7 @@ import { byId } from '../design/by-id.ts'
 import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import type { Type } from '../design/type.ts'
-import type { Catalog, CatalogTable, CatalogType } from './catalog.ts'
+import type { Catalog, CatalogColumn, CatalogTable, CatalogType } from './catalog.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 
 /**
@@ -68,6 +68,7 @@ function asTable(
   const kept = ids.filter((id) => byId(own.columns).has(id) && byId(catalog.columns).has(id))
   const isCounted = kept.some((id) => byId(catalog.columns).get(id)?.generated)
   if (!isCounted) return undefined
+  const told = keepsake.told?.columns ?? []
   const column = (id: string): Column => {
     const { type, required } = byId(own.columns).get(id) as Column
     // A list of values may be gone or another one by then, so its values are kept as texts.
@@ -77,22 +78,45 @@ function asTable(
   const id = asId(keepsake)
   return {
     keepsake,
-    table: { ...emptyTable(keepsake.name, id), columns: kept.map(column) },
+    table: {
+      ...emptyTable(keepsake.name, id),
+      columns: [
+        ...kept.map(column),
+        ...told.map((each) => ({
+          ...each,
+          id: idIn(each.id),
+          name: nameOf(keepsake, each.id),
+          required: false
+        }))
+      ]
+    },
     catalog: {
       ...catalog,
       id,
       name: keepsake.name,
-      columns: catalog.columns
-        .filter((each) => kept.includes(each.id))
-        .map((each) => ({
-          ...each,
-          id: idIn(each.id),
-          name: nameOf(keepsake, each.id),
-          type: typeOf(keepsake, each.id)
-        }))
+      columns: [
+        ...catalog.columns.filter((each) => kept.includes(each.id)),
+        ...told.map(({ id }) => plainColumn(id))
+      ].map((each) => ({
+        ...each,
+        id: idIn(each.id),
+        name: nameOf(keepsake, each.id),
+        type: typeOf(keepsake, each.id)
+      }))
     }
   }
 }
+
+/** A column with nothing to be said of it; its name and type are given to it. */
+const plainColumn = (id: string): Omit<CatalogColumn, 'type'> => ({
+  id,
+  name: id,
+  required: false,
+  default: undefined,
+  generated: false,
+  computed: undefined,
+  note: undefined
+})
 
 /** The columns by which rows that are numbered are those that are kept; nothing where they cannot be told. */
 function agreedIn({ as, of }: Numbering, { keepsake, table }: Known): string[] | undefined {
@@ -153,3 +177,12 @@ function joined({ as, of }: Numbering, table: Table, on: readonly string[]): Row
 /** Whether anything is numbered in a query. */
 export const numbers = (query: RowQuery): boolean =>
   query.kind === 'number' || partsOfQuery(query).some(numbers)
+
+/** Whether a column of a query holds what it numbers by itself. */
+export function numbersIn(query: RowQuery, id: string): boolean {
+  if (query.kind === 'number' && query.as === id) return true
+  if (query.kind !== 'project') return partsOfQuery(query).some((part) => numbersIn(part, id))
+  const column = query.columns.find((each) => each.id === id)
+  if (!column || 'value' in column) return false
+  return 'from' in column ? numbersIn(query.of, column.from) : numbers(query.of)
+}

@@ -1,5 +1,5 @@
 import type { Fill, Flow } from '../design/carry.ts'
-import type { RowQuery } from '../design/row-query.ts'
+import type { RowQuery, TypedColumn } from '../design/row-query.ts'
 import type { Design } from '../design/model.ts'
 import type { Catalog } from './catalog.ts'
 
@@ -34,16 +34,36 @@ export interface Keepsake {
   }[]
   /**
    * Of a whole table: the rows that the other way makes by itself, the columns that they have, and those that have in
-   * all of them what the column begins with.
+   * all of them what the column begins with; `told`: what they have of what numbers stand for.
    */
-  returns: { rows: RowQuery; given: string[]; begins: string[] }[]
+  returns: { rows: RowQuery; given: string[]; begins: string[]; told?: string[] }[]
+  /**
+   * Of a whole table that the other way numbers: what the numbers stand for there, where the table does not say it
+   * itself. A number that a carry gives is no identity: the row has it again by what it stood for.
+   */
+  told?: Told
+}
+
+/** What numbers stand for: rows over the state before, with the number and what it is given for. */
+export interface Told {
+  rows: RowQuery
+  number: string
+  columns: TypedColumn[]
 }
 
 /** What a column is filled with from elsewhere: a column of rows that agree with its own row. */
 export interface Refilled {
-  from: RowQuery
+  /** Columns that are filled together have the same. */
+  by: Refilling
   column: string
+}
+
+/** Rows, and how they agree with those that are filled. */
+export interface Refilling {
+  from: RowQuery
   on: Fill['on']
+  /** Where one of several is taken, all of them: what was there comes back as long as it is among them. */
+  among?: RowQuery
 }
 
 /** A column of a table, by ids. */

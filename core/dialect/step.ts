@@ -96,8 +96,8 @@ export type KeepStep =
   | { kind: 'takeBackNarrowed'; keepsake: Keepsake; column: string; narrowed: CatalogColumn }
   /** What the other way would fill a column with is noted beside what was kept of it. */
   | { kind: 'noteRefilled'; keepsake: Keepsake; column: string }
-  /** What was kept of a column that has been filled comes back, where that is still what it would be filled with. */
-  | { kind: 'putBackRefilled'; keepsake: Keepsake; column: string }
+  /** What was kept of columns that have been filled together comes back, where that is still as it would be. */
+  | { kind: 'putBackRefilled'; keepsake: Keepsake; columns: string[] }
   | { kind: 'dropKeepsake'; keepsake: Keepsake }
 
 export type RowStep = MoveStep | KeepStep

@@ -2,6 +2,7 @@ import type { Adding, Fill } from '../design/carry.ts'
 import { byId } from '../design/by-id.ts'
 import { columnOf, tableOf } from '../design/directory.ts'
 import { resultsRead, tablesRead, type RowQuery } from '../design/row-query.ts'
+import { groupBy } from '../group.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { parentsFirst, type CatalogColumn, type CatalogTable } from './catalog.ts'
 import { columnIn, same, type StepWords } from './course.ts'
@@ -237,13 +238,11 @@ class Working extends Renaming {
   private putBackRefilled(): void {
     for (const keepsake of this.input.restore) {
       const table = byId(this.input.to.tables).get(keepsake.table)
-      for (const { id, refilled } of keepsake.columns)
-        if (refilled && columnIn(table, id))
-          this.do(
-            keepsake.by === 'key'
-              ? { kind: 'putBackRefilled', keepsake, column: id }
-              : { kind: 'putBack', keepsake, columns: [id] }
-          )
+      const refilled = keepsake.columns.filter((each) => each.refilled && columnIn(table, each.id))
+      for (const together of groupBy(refilled, (each) => each.refilled?.by).values()) {
+        const columns = together.map(({ id }) => id)
+        this.do({ kind: keepsake.by === 'key' ? 'putBackRefilled' : 'putBack', keepsake, columns })
+      }
     }
   }
 

@@ -1,6 +1,6 @@
 import { STILL } from '../carry/flow.ts'
 import { byId } from '../design/by-id.ts'
-import { partsOfQuery, type RowQuery } from '../design/row-query.ts'
+import type { RowQuery } from '../design/row-query.ts'
 import {
   bareTable,
   type CatalogColumn,
@@ -10,7 +10,7 @@ import {
 } from './catalog.ts'
 import { indented } from './indent.ts'
 import { keptNames } from './kept-names.ts'
-import { keptNumbers, numbers, type KeptNumbers } from './kept-numbers.ts'
+import { keptNumbers, numbers, numbersIn, type KeptNumbers } from './kept-numbers.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 import type { MovedColumn, MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
@@ -28,15 +28,6 @@ const wereThere = ({ returns }: Keepsake): string =>
 /** Whether rows are known by a column of theirs: what is numbered anew may be another number than it had. */
 const tells = (rows: RowQuery, column: CatalogColumn | undefined): boolean =>
   column !== undefined && !(column.generated && numbersIn(rows, column.id))
-
-/** Whether a column of a query holds what it numbers by itself. */
-export function numbersIn(query: RowQuery, id: string): boolean {
-  if (query.kind === 'number' && query.as === id) return true
-  if (query.kind !== 'project') return partsOfQuery(query).some((part) => numbersIn(part, id))
-  const column = query.columns.find((each) => each.id === id)
-  if (!column || 'value' in column) return false
-  return 'from' in column ? numbersIn(query.of, column.from) : numbers(query.of)
-}
 
 /**
  * Says which rows of a table that goes the other way makes by itself, and what of the others comes back: each with
@@ -96,6 +87,8 @@ export abstract class WholeWriter extends RowWriter {
   /** What is kept is of the state before, what is put back of the state after. */
   protected typeWhenKept(keepsake: Keepsake, id: string): CatalogType {
     const { keep, from, to } = this.input
+    const told = keepsake.told?.columns.find((each) => each.id === id)
+    if (told) return { sql: this.moves.typeSql(told.type), type: told.type }
     const catalog = keep.some(({ name }) => name === keepsake.name) ? from : to
     const column = byId(byId(catalog.tables).get(keepsake.table)?.columns ?? []).get(id)
     return column?.type ?? this.state.column(keepsake.table, id).type
@@ -119,7 +112,8 @@ export abstract class WholeWriter extends RowWriter {
     const place = this.place(keepsake.name)
     const of = this.moves.columnsOf(result)
     const named = (id: string): string => quote(of.find((each) => each.id === id)?.name ?? id)
-    const facts = of.filter(({ id }) => id !== query.as && columns.has(id))
+    const told = new Set(keepsake.told?.columns.map(({ id }) => id))
+    const facts = of.filter(({ id }) => id !== query.as && (columns.has(id) || told.has(id)))
     const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
     const same = facts.map((each) => {
       const value = this.asType({ sql: `part.${quote(each.name)}`, type: each.type }, type(each.id))
@@ -181,9 +175,9 @@ export abstract class WholeWriter extends RowWriter {
     const before = byId(this.input.from.tables).get(table)
     if (!before) return []
     const says = `see which of what is kept in ${name} is still told by what there is`
-    const marks = returns.flatMap(({ rows, given }) => {
+    const marks = returns.flatMap(({ rows, given, told = [] }) => {
       const { sql, column } = this.returning.source({ from: this.numbers.kept(rows) }, 'found')
-      const on = given.filter((id) => tells(rows, byId(before.columns).get(id)))
+      const on = [...given.filter((id) => tells(rows, byId(before.columns).get(id))), ...told]
       if (on.length === 0) return []
       const key = before.primaryKey?.columns ?? []
       // Where the rows that are made say less than a key, each is the first of those that it may be.

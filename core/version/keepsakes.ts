@@ -2,12 +2,21 @@ import { columnOf, keysOf, tableOf } from '../design/directory.ts'
 import type { ColumnId, Design, Table } from '../design/model.ts'
 import { byId } from '../design/by-id.ts'
 import type { Fill, Flow } from '../design/carry.ts'
-import { saidEmpty, withResults, type RowQuery } from '../design/row-query.ts'
+import {
+  mapQuery,
+  partsOfQuery,
+  saidEmpty,
+  withResults,
+  type RowQuery,
+  type TypedColumn
+} from '../design/row-query.ts'
+import type { Composed } from '../carry/compose.ts'
 import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
 import { groundOf } from '../carry/ground.ts'
 import type { Type } from '../design/type.ts'
 import type { Catalog } from '../dialect/catalog.ts'
-import type { Keepsake, Place, Refilled } from '../dialect/migration.ts'
+import type { Keepsake, Place, Refilled, Told } from '../dialect/migration.ts'
+import { numbersIn } from '../dialect/kept-numbers.ts'
 import { holdsAll } from './holds.ts'
 import { fillsColumn, reachesEveryRow } from './moves.ts'
 import type { Warning } from './warnings.ts'
@@ -15,8 +24,10 @@ import type { Warning } from './warnings.ts'
 interface Keeping {
   before: Catalog
   after: Catalog
+  /** What this way moves. */
+  there: Composed
   /** What the way back moves. */
-  back: Pick<Flow, 'results' | 'adds'>
+  back: Composed
   /** What the way back fills from elsewhere, so that it need not be kept. */
   filled: readonly Fill[]
   /** What it fills in part, or numbers in another way than rows may be since. */
@@ -35,7 +46,7 @@ interface Keeping {
 export function findKeepsakes(
   from: Design,
   to: Design,
-  { before: old, after: catalog, back, filled, inPart, emptied, isStopped, nameFor }: Keeping
+  { before: old, after: catalog, there, back, filled, inPart, emptied, isStopped, nameFor }: Keeping
 ): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
   const early: Place[] = []
   const keepsakes: Keepsake[] = []
@@ -46,9 +57,18 @@ export function findKeepsakes(
     if (!after) {
       // Rows that hold nothing of their own need no keeping.
       if (table.columns.every((column) => column.computed !== undefined)) continue
-      const returns = returnsTo(table, to, back)
+      const told = toldOf(table, from, to, there, back)
+      const returns = returnsTo(table, to, back, told)
       const name = nameFor(table.name)
-      keepsakes.push({ name, table: table.id, by: 'table', key: [], columns: [], returns })
+      keepsakes.push({
+        name,
+        table: table.id,
+        by: 'table',
+        key: [],
+        columns: [],
+        returns,
+        ...(told && { told })
+      })
       warnings.push({
         table: table.id,
         message: `${table.name} is dropped. Its rows are kept in ${name}.`,
@@ -58,12 +78,12 @@ export function findKeepsakes(
     }
     const isLookedUp = (id: string): boolean =>
       filled.some((fill) => fillsColumn(fill, table.id, id) && reachesEveryRow(fill, table))
+    const refill = refilledBy([...filled, ...inPart], table, back, lastingKey(table, after, []) !== undefined)
     const isWrittenAlike = (id: string): boolean =>
       typeIn(old, table.id, id) === typeIn(catalog, table.id, id)
     const columns = lossyColumns(table, after, emptied, isWrittenAlike).flatMap(
       (column): Keepsake['columns'] => {
-        const refilled =
-          column.why === 'dropped' && refilledBy([...filled, ...inPart], table, column.id, back)
+        const refilled = column.why === 'dropped' && refill(column.id)
         if (refilled) return [{ ...column, refilled }]
         if (!isLookedUp(column.id)) return [column]
         return isStopped ? [{ ...column, spare: true }] : []
@@ -96,18 +116,52 @@ export function findKeepsakes(
 function returnsTo(
   table: Table,
   to: Design,
-  { results, adds }: Pick<Flow, 'results' | 'adds'>
+  { results, adds }: Pick<Flow, 'results' | 'adds'>,
+  standsFor: Told | undefined
 ): Keepsake['returns'] {
   return adds
     .filter((adding) => adding.table === table.id)
     .flatMap((adding) => {
       const rows = withResults(adding.rows, results)
       const empty = saidEmpty(rows)
-      const said = columnsThere(rows, to)?.filter((id) => columnOf(table, id) !== undefined && !empty.has(id))
-      const begins = said?.filter((id) => isDefaultOnly(rows, table, id)) ?? []
-      const given = said?.filter((id) => !begins.includes(id))
-      return given && given.length > 0 ? [{ rows, given, begins }] : []
+      const there = columnsThere(rows, to) ?? []
+      const said = there.filter((id) => columnOf(table, id) !== undefined && !empty.has(id))
+      const begins = said.filter((id) => isDefaultOnly(rows, table, id))
+      const given = said.filter((id) => !begins.includes(id))
+      const told = standsFor?.columns.map(({ id }) => id).filter((id) => there.includes(id)) ?? []
+      return given.length > 0 ? [{ rows, given, begins, ...(told.length > 0 && { told }) }] : []
     })
+}
+
+/**
+ * What the numbers stand for that the way back gives the rows of a table, where the table itself does not say all of
+ * it: as it was told in other tables before this way. Nothing where it says so itself, or nobody does.
+ */
+function toldOf(table: Table, from: Design, to: Design, there: Composed, back: Composed): Keepsake['told'] {
+  const own = there.tables.get(table.id)?.own
+  const rows = own && withResults(own, there.everyResult)
+  const known = rows ? typedThere(rows, from) : undefined
+  if (!rows || !known) return undefined
+  const numberings = back.adds
+    .filter((adding) => adding.table === table.id)
+    .flatMap((adding) => numberingsIn(withResults(adding.rows, back.everyResult)))
+    .filter(({ as }) => columnOf(table, as)?.default?.kind === 'generated')
+  for (const { as, of } of numberings) {
+    const elsewhere = (columnsThere(of, to) ?? []).filter((id) => columnOf(table, id) === undefined)
+    const columns = elsewhere.flatMap((id) => known.find((each) => each.id === id) ?? [])
+    const isTold = columns.length > 0 && columns.length === elsewhere.length
+    if (isTold && known.some(({ id }) => id === as))
+      return { rows, number: as, columns: columns.map(({ id, type }) => ({ id, type: lasting(type) })) }
+  }
+  return undefined
+}
+
+/** A list of values may be gone by the time that is asked for; its values are kept as texts. */
+const lasting = (type: Type): Type => (type.kind === 'enum' ? { kind: 'text' } : type)
+
+/** Where rows are numbered in a query. */
+function numberingsIn(query: RowQuery): Extract<RowQuery, { kind: 'number' }>[] {
+  return [...(query.kind === 'number' ? [query] : []), ...partsOfQuery(query).flatMap(numberingsIn)]
 }
 
 /** Whether rows have nothing in a column but what it begins with, which tells none of them from another. */
@@ -120,23 +174,50 @@ function isDefaultOnly(rows: RowQuery, table: Table, id: ColumnId): boolean {
   return isBeginning && keysOf(table).every(({ columns }) => !columns.includes(id))
 }
 
-/** How the way back fills a column that goes, where it may not be with what it was. */
+/**
+ * How the way back fills a column that goes, where it may not be with what it was: nothing was there for some rows, or
+ * one of several was.
+ * @param isKeyed whether rows of the table are found again by a key
+ */
 function refilledBy(
   filled: readonly Fill[],
   table: Table,
-  column: ColumnId,
-  { results }: Pick<Flow, 'results'>
-): Refilled | undefined {
-  const isPart = (fill: Fill): boolean => fill.partly === true || !reachesEveryRow(fill, table)
-  const fill = filled.find((each) => fillsColumn(each, table.id, column) && isPart(each))
-  const taken = fill?.columns.find(({ id }) => id === column)
-  return fill && taken && { from: withResults(fill.from, results), column: taken.from, on: fill.on }
+  { results }: Pick<Flow, 'results'>,
+  isKeyed: boolean
+): (column: ColumnId) => Refilled | undefined {
+  const own = filled
+    .filter((fill) => fill.table === table.id)
+    .map((fill) => {
+      const from = withResults(fill.from, results)
+      const among = isKeyed ? amongWhich(from, fill) : undefined
+      return { fill, by: { from, on: fill.on, ...(among && { among }) } }
+    })
+    .filter(({ fill, by }) => fill.partly || by.among || !reachesEveryRow(fill, table))
+  return (column) => {
+    const found = own.find(({ fill }) => fillsColumn(fill, table.id, column))
+    const taken = found?.fill.columns.find(({ id }) => id === column)
+    return found && taken && { by: found.by, column: taken.from }
+  }
 }
 
+/** All rows of which a query takes the first, where it does; a number that is given anew tells nothing there. */
+function amongWhich(from: RowQuery, { columns }: Fill): RowQuery | undefined {
+  if (columns.some((column) => numbersIn(from, column.from))) return undefined
+  const all = mapQuery(from, (part) => (part.kind === 'first' ? part.of : part))
+  return all === from || !takesFirst(from) ? undefined : all
+}
+
+const takesFirst = (query: RowQuery): boolean =>
+  query.kind === 'first' || partsOfQuery(query).some(takesFirst)
+
 /** The columns of rows over a design; nothing where they cannot be told from it alone. */
-function columnsThere(rows: RowQuery, design: Design): string[] | undefined {
+const columnsThere = (rows: RowQuery, design: Design): string[] | undefined =>
+  typedThere(rows, design)?.map(({ id }) => id)
+
+/** {@link columnsThere}, with their types. */
+function typedThere(rows: RowQuery, design: Design): readonly TypedColumn[] | undefined {
   try {
-    return columnsOf(rows, groundOf(design, new Map())).map(({ id }) => id)
+    return columnsOf(rows, groundOf(design, new Map()))
   } catch (error) {
     if (error instanceof BrokenQuery) return undefined
     throw error

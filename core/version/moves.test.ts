@@ -52,6 +52,7 @@ const keepsakes = (from: Design, to: Design): ReturnType<typeof findKeepsakes> =
   findKeepsakes(from, to, {
     before: DIALECTS.sqlite.catalog(from).catalog,
     after: DIALECTS.sqlite.catalog(to).catalog,
+    there: there(from, to).flow,
     back: back(from, to).flow,
     filled: back(from, to).flow.fills,
     inPart: [],

@@ -3,6 +3,7 @@ import type { Statement } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import type { Remark } from '../dialect/remark.ts'
 import type { Keepsake } from '../dialect/migration.ts'
+import { takenFromSeveral } from './picked.ts'
 import { deltaOf } from './delta.ts'
 import { carriedChecks } from './carried-checks.ts'
 import { newlyHeld } from './held.ts'
@@ -65,6 +66,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...newlyHeld(delta.up, from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
         ...carriedChecks(from, to, up.moves),
+        ...takenFromSeveral(from, to, up.moves),
         ...leftOut(up.moves),
         ...leftEmpty(from, to, up.moves),
         ...standLast(up.steps, up.input.from, up.input.to, dialect)
@@ -77,6 +79,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...newlyHeld(delta.down, to, from, down.moves),
         ...carriedIn(to, from, down.moves, down.input.to),
         ...carriedChecks(to, from, down.moves),
+        ...takenFromSeveral(to, from, down.moves),
         ...leftOut(down.moves),
         ...standLast(down.steps, down.input.from, down.input.to, dialect)
       ]

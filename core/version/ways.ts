@@ -1,6 +1,7 @@
 import type { Design } from '../design/model.ts'
 import { textOf, type Catalog, type CatalogTable } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
+import type { Composed } from '../carry/compose.ts'
 import { once } from '../once.ts'
 import type { MigrationInput, Place } from '../dialect/migration.ts'
 import type { WayInput } from '../dialect/step.ts'
@@ -25,8 +26,9 @@ export interface OneWay extends WayInput {
 
 /** The ways between two states of a design in a dialect, as steps. */
 export function waysBetween(from: Design, to: Design, dialect: Dialect): Ways {
-  const there = keptBetween(from, to, dialect)
-  const back = keptBetween(to, from, dialect)
+  const [up, down] = [movesBetween(from, to).flow, movesBetween(to, from).flow]
+  const there = keptBetween(from, to, dialect, up, down)
+  const back = keptBetween(to, from, dialect, down, up)
   return { up: oneWay(from, to, dialect, there, back), down: oneWay(to, from, dialect, back, there) }
 }
 
@@ -43,12 +45,12 @@ const hashOfTable = once((table: CatalogTable): string => hash(textOf(table)))
 
 type Kept = ReturnType<typeof findKeepsakes>
 
-function keptBetween(from: Design, to: Design, dialect: Dialect): Kept {
+function keptBetween(from: Design, to: Design, dialect: Dialect, there: Composed, back: Composed): Kept {
   const names = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
-  const back = movesBetween(to, from).flow
   return findKeepsakes(from, to, {
     before: dialect.catalog(from).catalog,
     after: dialect.catalog(to).catalog,
+    there,
     back,
     // What was filled in once is the row's own from then on.
     filled: lookedUpIn(back).filter((fill) => !fill.whereEmpty),
