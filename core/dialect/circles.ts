@@ -118,7 +118,7 @@ const needsAtOnce = once((table: CatalogTable): readonly string[] =>
  * The tables that stand in circles, each with the number of its circle (the components that are strongly
  * connected, by Tarjan's algorithm; without recursion, since a chain of tables may be long).
  */
-function circlesIn(
+export function circlesIn(
   tables: readonly CatalogTable[],
   needs: (table: CatalogTable) => readonly string[]
 ): Map<string, number> {

@@ -4,6 +4,7 @@ import { isSameTable, type CatalogColumn, type CatalogTable } from './catalog.ts
 import type { Facts } from './facts.ts'
 import { sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
 import { nameParts } from './qualified.ts'
+import { replacedLists } from './replaced-lists.ts'
 import { State } from './state.ts'
 import { constraintsOf, type Step } from './step.ts'
 import { Survival, type InPlace } from './survival.ts'
@@ -24,7 +25,9 @@ export abstract class Course {
   /** The tables that are concerned: most of a design stays as it is. */
   protected readonly tables: ReturnType<typeof sort<CatalogTable>>
   protected readonly after: CatalogTable[]
-  /** Lists of values that another takes the place of, by the ids that they have until they go. */
+  /** The lists of values that another takes the place of. */
+  protected readonly listsReplaced: ReadonlySet<string>
+  /** Those, by the ids that they have until they go. */
   protected readonly replaced = new Map<string, string>()
 
   constructor(
@@ -32,7 +35,8 @@ export abstract class Course {
     protected readonly words: StepWords
   ) {
     this.state = new State(input.from)
-    this.survival = new Survival(input, words.inPlace)
+    this.listsReplaced = replacedLists(input, words.inPlace)
+    this.survival = new Survival(input, words.inPlace, this.listsReplaced)
     this.tables = changing(input)
     this.after = [...this.tables.made, ...this.tables.kept.map(({ to }) => to)]
   }

@@ -1,7 +1,7 @@
 import { byId } from '../design/by-id.ts'
-import type { CatalogEnum, CatalogTable } from './catalog.ts'
+import type { CatalogTable } from './catalog.ts'
 import { bareName, Course, same } from './course.ts'
-import { sort, type Pair } from './migration.ts'
+import { sort } from './migration.ts'
 import { qualify, schemaOf } from './qualified.ts'
 import { asideId, constraintsOf, type ConstraintKind } from './step.ts'
 
@@ -39,7 +39,7 @@ export abstract class Renaming extends Course {
   private renameLists(): void {
     const { kept, gone } = sort(this.input.from.enums, this.input.to.enums)
     const { quote } = this.words
-    const replaced = kept.filter((pair) => this.isReplaced(pair))
+    const replaced = kept.filter(({ to }) => this.listsReplaced.has(to.id))
     for (const { from } of replaced) {
       const name = this.names.give(`old_${from.name}`)
       const id = asideId(from.id)
@@ -62,19 +62,6 @@ export abstract class Renaming extends Course {
     for (const { from, to } of kept)
       if (!same(from.values, to.values) && !this.replaced.has(from.id))
         this.do({ kind: 'addToList', list: from.id, values: to.values })
-  }
-
-  /** A list that loses a value or is ordered anew is made anew, as is one that gets a value which is used. */
-  private isReplaced({ from, to }: Pair<CatalogEnum>): boolean {
-    if (same(from.values, to.values)) return false
-    const { flow, restore } = this.input
-    const holds = new Set(
-      this.input.to.tables
-        .filter((table) => table.columns.some((column) => column.type.list === to.id))
-        .map(({ id }) => id)
-    )
-    const touched = [...flow.adds, ...flow.fills, ...restore].some(({ table }) => holds.has(table))
-    return touched || !this.words.inPlace.addsToList(from.values, to.values, this.input)
   }
 
   private renameTables(): void {

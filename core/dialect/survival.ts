@@ -44,7 +44,9 @@ export class Survival {
 
   constructor(
     private readonly input: MigrationInput,
-    private readonly inPlace: InPlace
+    private readonly inPlace: InPlace,
+    /** The lists of values that another takes the place of. */
+    private readonly listsReplaced: ReadonlySet<string>
   ) {}
 
   /** What a constraint of a table as it was becomes, or nothing. */
@@ -128,8 +130,15 @@ export class Survival {
     return columns.every((id) => {
       const [before, after] = [from, to].map((table) => byId(table.columns).get(id))
       if (!before || !after) return before === after
-      return !this.isRemade(from, to, before) && this.inPlace.stands(what, before, after)
+      if (this.isRemade(from, to, before) || this.isOfReplaced(before, what)) return false
+      return this.inPlace.stands(what, before, after)
     })
+  }
+
+  /** A condition holds values of the list that it was written for; a reference, columns of one. A key has none. */
+  private isOfReplaced({ type }: CatalogColumn, what: Leaning): boolean {
+    const leans = what !== 'primaryKey' && what !== 'unique'
+    return leans && type.list !== undefined && this.listsReplaced.has(type.list)
   }
 
   /** A reference leans on a key of the other table, and in some engines on an index of its own. */

@@ -1,9 +1,10 @@
 import { tableOf } from '../design/directory.ts'
-import type { Column, Design, Row, Table } from '../design/model.ts'
-import { parentsFirst, type Catalog, type CatalogTable, type Statement } from '../dialect/catalog.ts'
+import type { Column, ColumnId, Design, Row, Table } from '../design/model.ts'
+import type { Catalog, CatalogTable, Statement } from '../dialect/catalog.ts'
 import type { Dialect, Provable } from '../dialect/dialect.ts'
 import { sayTable } from '../dialect/qualified.ts'
 import { canonicalValue } from '../design/same.ts'
+import { identityOf, orderForRows, parentRowsFirst } from './late-references.ts'
 
 /**
  * The statements that put the design's rows into its tables, parents first, and let generated numbers go
@@ -11,12 +12,9 @@ import { canonicalValue } from '../design/same.ts'
  */
 export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): Statement[] {
   const { inserts } = dialect
-  const used = catalog.tables.map((target) => ({
-    ...target,
-    foreignKeys: target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id))
-  }))
   const filled: CatalogTable[] = []
-  const statements = parentsFirst(used).flatMap((target) => {
+  const { tables, late } = orderForRows(design, catalog.tables)
+  const statements = tables.flatMap((target) => {
     const table = tableOf(design, target.id)
     if (!table || table.rows.length === 0) return []
     const columns = table.columns.filter(
@@ -28,8 +26,9 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): 
     const names = columns.map((column) => dialect.quote(nameIn(target, column))).join(', ')
     const inserted: Statement[] = []
     const rows = parentRowsFirst(table)
+    const waiting = late.get(target.id)
     const write = (row: Row, column: Column): string => {
-      const value = row[column.id] ?? null
+      const value = waiting?.has(column.id) ? null : (row[column.id] ?? null)
       const filled =
         value === null && column.required && column.default
           ? dialect.default(column.default, column.type)
@@ -48,16 +47,40 @@ export function insertRows(design: Design, catalog: Catalog, dialect: Dialect): 
     filled.push(target)
     return [...inserts.before(target, ids), ...inserted, ...inserts.after(target, ids)]
   })
-  return [...statements, ...inserts.last(filled)]
+  const completed = tables.flatMap((target) => {
+    const table = tableOf(design, target.id)
+    const columns = late.get(target.id)
+    return table && columns ? completeRows(table, target, columns, dialect) : []
+  })
+  return [...statements, ...completed, ...inserts.last(filled)]
 }
 
-/**
- * True where at least one row refers to something by the foreign key: one that is empty throughout holds
- * up no order.
- */
-function isUsed(table: Table | undefined, foreignKey: string): boolean {
-  const pairs = table?.foreignKeys.find((each) => each.id === foreignKey)?.pairs ?? []
-  return table?.rows.some((row) => pairs.every((pair) => (row[pair.column] ?? null) !== null)) ?? false
+/** Puts into rows what they could not have before others were there. */
+function completeRows(
+  table: Table,
+  target: CatalogTable,
+  late: ReadonlySet<ColumnId>,
+  dialect: Dialect
+): Statement[] {
+  const key = table.columns.filter(({ id }) => identityOf(table)?.includes(id))
+  // What becomes another with each change of its row is as it was said, too.
+  const renewed = new Set(target.columns.flatMap(({ id, renewed: by }) => (by === undefined ? [] : [id])))
+  const said = (row: Row, column: Column): string =>
+    `${dialect.quote(nameIn(target, column))} = ${dialect.literal(row[column.id] ?? null, column.type)}`
+  return table.rows.flatMap((row): Statement[] => {
+    const has = (id: ColumnId): boolean => (row[id] ?? null) !== null
+    const columns = table.columns.filter(({ id }) => late.has(id) && has(id))
+    if (columns.length === 0) return []
+    const kept = table.columns.filter(({ id }) => renewed.has(id) && has(id))
+    const sets = [...columns, ...kept].map((column) => said(row, column)).join(', ')
+    const where = key.map((column) => said(row, column)).join(' AND ')
+    return [
+      {
+        sql: `UPDATE ${dialect.quoteTable(target.name)} SET ${sets} WHERE ${where}`,
+        says: `complete a row of ${sayTable(target.name)}, which refers to what came after it`
+      }
+    ]
+  })
 }
 
 const nameIn = (target: CatalogTable, column: Column): string =>
@@ -74,27 +97,6 @@ function isLeftToEngine(table: Table, column: Column): boolean {
     column.default !== undefined &&
     table.rows.some((row) => (row[column.id] ?? null) === null)
   )
-}
-
-/** Rows of a table that refers to itself, each after the one that it refers to where that can be. */
-function parentRowsFirst(table: Table): readonly Row[] {
-  const own = table.foreignKeys.filter((foreignKey) => foreignKey.table === table.id)
-  if (own.length === 0) return table.rows
-  const done = new Set<Row>()
-  const ordered: Row[] = []
-  const visit = (row: Row): void => {
-    if (done.has(row)) return
-    done.add(row)
-    for (const { pairs } of own) {
-      const parent = table.rows.find((each) =>
-        pairs.every((pair) => each[pair.refersTo] !== undefined && each[pair.refersTo] === row[pair.column])
-      )
-      if (parent) visit(parent)
-    }
-    ordered.push(row)
-  }
-  table.rows.forEach(visit)
-  return ordered
 }
 
 /** How a table's rows are read back: every column as text, in the order of the design's columns. */

@@ -189,7 +189,7 @@ function refilledBy(
     .filter((fill) => fill.table === table.id)
     .map((fill) => {
       const from = withResults(fill.from, results)
-      const among = isKeyed ? amongWhich(from, fill) : undefined
+      const among = isKeyed && !fill.partly ? amongWhich(from, fill) : undefined
       return { fill, by: { from, on: fill.on, ...(among && { among }) } }
     })
     .filter(({ fill, by }) => fill.partly || by.among || !reachesEveryRow(fill, table))
