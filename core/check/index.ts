@@ -24,6 +24,7 @@ import { rowSecurity } from './rules/row-security.ts'
 import { sameRoles } from './rules/same-roles.ts'
 import { sameIndex } from './rules/same-index.ts'
 import { undeclaredReference } from './rules/undeclared-reference.ts'
+import { rowsUnfit } from './rules/unfit-rows.ts'
 import { wideKey } from './rules/wide-key.ts'
 
 export const RULES: readonly Rule[] = [
@@ -49,7 +50,8 @@ export const RULES: readonly Rule[] = [
   longKey,
   lostFigure,
   brokenRuling,
-  undeclaredReference
+  undeclaredReference,
+  rowsUnfit
 ]
 /** Those that ask nothing of the other tables, and those that do. */
 const [LOCAL, GLOBAL] = [RULES.filter((rule) => !rule.others), RULES.filter((rule) => rule.others)]

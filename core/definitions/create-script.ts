@@ -3,6 +3,7 @@ import type { Catalog, Statement } from '../dialect/catalog.ts'
 import { script, type Dialect } from '../dialect/dialect.ts'
 import { stateOf } from './made-by.ts'
 import { insertRows } from '../rows/statements.ts'
+import { unfitRows } from '../rows/unfit.ts'
 
 /**
  * A design's definitions in a dialect, as a script that the engine's own client runs as it stands: what the
@@ -16,20 +17,18 @@ export function writeSql(
 ): string {
   const dialect = anyVersion.for(design)
   const { catalog, remarks } = dialect.catalog(design)
+  const own = withoutOthersRows(design)
   const { whole, remember, settings = [] } = dialect.client
   const head = [
     `${stateOf({ design: design.name, version })}, for ${dialect.title} ${dialect.facts.oldest} and later`,
     'Makes everything anew: run where some of it is there already, it stops at the first that is.',
     ...(remember === undefined ? [] : [remember]),
     ...(dialect.engine ? [] : [`Worked out, and not run: no ${dialect.title} runs where this was written.`]),
-    ...new Set(remarks.map((remark) => remark.message))
+    ...new Set(remarks.map((remark) => remark.message)),
+    ...(rows ? own.tables.flatMap((table) => unfitRows(table, dialect).map(({ message }) => message)) : [])
   ]
-  const statements = [
-    ...dialect.create(catalog, rows ? insertRows(withoutOthersRows(design), catalog, dialect) : [])
-  ]
-  const counted = new Map(
-    rows ? withoutOthersRows(design).tables.map((table) => [table.id, table.rows.length]) : []
-  )
+  const statements = [...dialect.create(catalog, rows ? insertRows(own, catalog, dialect) : [])]
+  const counted = new Map(rows ? own.tables.map((table) => [table.id, table.rows.length]) : [])
   const made = ended(guarded(statements, catalog, counted, dialect), dialect)
   const parts = [
     head.map(comment).join(''),

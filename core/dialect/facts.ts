@@ -1,5 +1,6 @@
 import type { Action } from '../design/model.ts'
 import type { NamedValues, Type } from '../design/type.ts'
+import type { Value } from '../design/value.ts'
 import type { Versions } from './versions.ts'
 
 /** What has a name: `rule` is a key, a reference, a check or an index. */
@@ -45,6 +46,17 @@ export interface Facts {
    * of the key is filled.
    */
   emptyInKey: 'apart' | 'same' | 'same beside others'
+  /** Texts that are not kept, or not told apart, as a design has them. */
+  texts?: {
+    /** An empty text is no value. */
+    emptyIsNothing?: true
+    /** In a key, blanks at the end of a text make no difference. */
+    blanksAlike?: true
+    /** The most bytes of a value of a list. */
+    listValueBytes?: number
+  }
+  /** For a type of which some values are refused: why one is, or nothing. */
+  refusesValue?: Partial<Record<Type['kind'], (value: Value) => string | undefined>>
   /** What triggers see to when a row is written; see ./trigger.ts. */
   triggers: {
     /** Why there are none, where there are none. */
@@ -187,6 +199,8 @@ export interface WrittenType {
 export interface TypeWords {
   sql: string
   loss?: string
+  /** How many digits of a number are kept, where that is fewer than it may have. */
+  inexact?: number
   holds?: (column: string) => string
   /** How long a value may be at the most, where the design sets no bound and the dialect must. */
   atMost?: number

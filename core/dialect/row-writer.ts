@@ -228,6 +228,8 @@ export abstract class RowWriter {
     const says = `carry rows into ${sayTable(table.name)}`
     const number = this.numberKept(adding.table, wanted, given, select(true))
     if (number) return this.insert(table, [number.given, ...given], number.rows, says)
+    const completed = this.completedFromKept(adding.table, wanted, given, select(true))
+    if (completed) return this.insert(table, [...given, ...completed.given], completed.rows, says)
     const rows = isSame
       ? select(false)
       : `SELECT ${given.map(({ value }) => value).join(', ')}\n  FROM (${indented(select(true))}) moved`
@@ -241,6 +243,16 @@ export abstract class RowWriter {
     _given: readonly Given[],
     _select: string
   ): { given: Given; rows: string } | undefined {
+    return undefined
+  }
+
+  /** Rows with what they must have and do not bring, as it was kept of them; nothing where they bring all. */
+  protected completedFromKept(
+    _table: string,
+    _columns: readonly CatalogColumn[],
+    _given: readonly Given[],
+    _select: string
+  ): { given: Given[]; rows: string } | undefined {
     return undefined
   }
 

@@ -16,6 +16,7 @@ import type { MovedColumn, MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
 import { RowWriter, type Given, type Said } from './row-writer.ts'
 import type { Speech } from './speech.ts'
+import { columnsIn } from './written.ts'
 
 /** Of a whole table: 1 where the other way makes the row by itself, 0 where it makes one that was not there. */
 export const RETURNS = 'returns'
@@ -163,6 +164,47 @@ export abstract class WholeWriter extends RowWriter {
     const made = `SELECT ${given.map(({ name, value }) => `${value} AS ${quote(name)}`).join(', ')}\n    FROM (${indented(select)}) moved`
     const rows = `SELECT ${[number.value, ...values].join(', ')}\n  FROM (${made}) made\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
     return { given: number, rows }
+  }
+
+  protected override completedFromKept(
+    id: string,
+    columns: readonly CatalogColumn[],
+    given: readonly Given[],
+    select: string
+  ): { given: Given[]; rows: string } | undefined {
+    const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
+    const table = byId(this.input.to.tables).get(id)
+    if (!keepsake || !table) return undefined
+    const brings = (column: string): boolean => columns.some((each) => each.id === column)
+    const missing = table.columns.filter(
+      (each) => each.computed === undefined && !each.generated && !brings(each.id)
+    )
+    const looked = new Set(table.checks.flatMap(({ condition }) => columnsIn(condition)))
+    const isNeeded = (each: CatalogColumn): boolean =>
+      looked.has(each.id) || (each.required && each.default === undefined)
+    const key = [table.primaryKey, ...table.uniques].find((each) => each?.columns.every(brings))
+    const [first] = key?.columns ?? []
+    if (!key || first === undefined || !missing.some(isNeeded)) return undefined
+    const { quote } = this.speech
+    const same = columns
+      .filter((column) => key.columns.includes(column.id))
+      .map((column) => {
+        const made = `made.${quote(column.name)}`
+        return this.agree(this.fromKept(keepsake, 'kept', column.id, column), made, column.required)
+      })
+    const isNew = `kept.${this.inKeepsake(keepsake, first)} IS NULL`
+    const kept = missing.map((column) => {
+      const value = this.fromKept(keepsake, 'kept', column.id, column)
+      const begins = column.default
+      return {
+        name: column.name,
+        value: begins === undefined ? value : `CASE WHEN ${isNew} THEN ${begins} ELSE ${value} END`
+      }
+    })
+    const made = `SELECT ${given.map(({ name, value }) => `${value} AS ${quote(name)}`).join(', ')}\n    FROM (${indented(select)}) moved`
+    const values = [...columns.map(({ name }) => `made.${quote(name)}`), ...kept.map(({ value }) => value)]
+    const rows = `SELECT ${values.join(', ')}\n  FROM (${made}) made\n  LEFT JOIN (SELECT * FROM ${this.place(keepsake.name)}${wereThere(keepsake)}) kept ON ${same.join(' AND ')}`
+    return { given: kept, rows }
   }
 
   protected get bigint(): string {

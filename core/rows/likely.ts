@@ -105,7 +105,15 @@ export function valueLike(design: Design, column: Column, random: Random, n: num
     case 'interval':
       return intervalText((1 + random.below(16)) * 1800)
     case 'uuid':
-      return hex(random, 32).replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5')
+      // The layout of a random uuid (RFC 9562, 5.4): some engines look at it.
+      return [8, 4]
+        .map((digits) => hex(random, digits))
+        .concat(
+          `4${hex(random, 3)}`,
+          `${random.pick(['8', '9', 'a', 'b'])}${hex(random, 3)}`,
+          hex(random, 12)
+        )
+        .join('-')
     case 'binary':
       return hex(random, 2 * Math.min(type.length ?? 8, 8))
     case 'json':

@@ -13,6 +13,7 @@ export function takenFromSeveral(from: Design, to: Design, { flow, grown }: Move
   const isOneAlready = ({ of, per }: First): boolean =>
     promises.unique(of).some((set) => set.every((id) => per.includes(id)))
   return flow.fills.flatMap((fill): Warning[] => {
+    if (fill.partly) return []
     const table = tableOf(to, fill.table)
     const first = firstIn(withResults(fill.from, flow.everyResult))
     const source = first && tablesRead(first).flatMap((id) => tableOf(from, id) ?? [])

@@ -14,6 +14,7 @@ import {
   leftOut,
   neededFirst,
   standLast,
+  stopsWhere,
   unconvertible,
   unfillable,
   type Warning
@@ -66,6 +67,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...newlyHeld(delta.up, from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
         ...carriedChecks(from, to, up.moves),
+        ...stopsWhere(up.moves),
         ...takenFromSeveral(from, to, up.moves),
         ...leftOut(up.moves),
         ...leftEmpty(from, to, up.moves),
@@ -79,6 +81,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...newlyHeld(delta.down, to, from, down.moves),
         ...carriedIn(to, from, down.moves, down.input.to),
         ...carriedChecks(to, from, down.moves),
+        ...stopsWhere(down.moves),
         ...takenFromSeveral(to, from, down.moves),
         ...leftOut(down.moves),
         ...standLast(down.steps, down.input.from, down.input.to, dialect)

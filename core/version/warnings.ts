@@ -1,6 +1,7 @@
 import { columnOf, columnsIn, keysOf, tableOf } from '../design/directory.ts'
 import type { Column, ColumnId, Design, Key, Table } from '../design/model.ts'
 import { byId } from '../design/by-id.ts'
+import { tablesRead, withResults } from '../design/row-query.ts'
 import { typeText, type Type } from '../design/type.ts'
 import type { Catalog, CatalogTable } from '../dialect/catalog.ts'
 import type { Keepsake } from '../dialect/migration.ts'
@@ -23,6 +24,15 @@ export interface Warning {
   effect: 'kept' | 'lost' | 'stops' | 'empty' | 'told'
   /** The column that would be well with something filled in, in rows that are there. */
   fills?: ColumnId
+}
+
+/** What must hold of the rows that are there, without which nothing is moved. */
+export function stopsWhere({ flow, grown }: Moves): Warning[] {
+  return flow.requires.flatMap(({ query, says }): Warning[] => {
+    const [table] = tablesRead(withResults(query, flow.everyResult)).flatMap((id) => tableOf(grown, id) ?? [])
+    const message = `The migration stops, before it changes anything, where this is so: ${says}`
+    return table ? [{ table: table.id, message, effect: 'stops' }] : []
+  })
 }
 
 /** Columns whose type changes to one that not every value can be turned into. */

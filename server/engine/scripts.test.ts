@@ -1,11 +1,12 @@
 import { spawnSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import fc from 'fast-check'
 import { afterAll, describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { tableOf } from '../../core/design/directory.ts'
+import { readDesignFile } from '../../core/design/file.ts'
 import type { Design, Table } from '../../core/design/model.ts'
 import { script } from '../../core/dialect/dialect.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
@@ -70,6 +71,14 @@ function changed(...operations: Operation[]): Design {
 const bare = (design: Design): Design => ({
   ...design,
   tables: design.tables.map((table) => ({ ...table, rows: [] }))
+})
+
+it('an optional document may be empty in the SQLite that is installed, too', () => {
+  const read = readDesignFile(
+    readFileSync(join(import.meta.dirname, '../../tests/fixtures/faults/documents.json'), 'utf8')
+  )
+  if (!read.ok) expect.fail(read.message)
+  expect(count(database(read.value.design), 'note')).toBe(1)
 })
 
 describe('a migration that SQLite’s own client runs', () => {

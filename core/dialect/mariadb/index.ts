@@ -1,5 +1,6 @@
 import { dialectOf } from '../make.ts'
 import { PLAIN_CLIENT, PLAIN_CODE, PLAIN_INSERTS, type Provable } from '../dialect.ts'
+import type { Value } from '../../design/value.ts'
 import type { Facts } from '../facts.ts'
 import { byVersion, isBefore, type Versions } from '../versions.ts'
 import { sayTriggerRead } from './trigger.ts'
@@ -27,6 +28,16 @@ import { COLLATION, words } from './write.ts'
 /** Those that are cared for for years (MariaDB, "Release Model"). */
 const VERSIONS: Versions = { all: ['10.6', '10.11', '11.4', '11.8'], usual: '10.11' }
 
+/**
+ * A uuid of version 8 or more is to be of the variant that has versions, whose digit is 8 or more (RFC 9562, 4.1;
+ * seen on MariaDB 10.11).
+ */
+function refusedUuid(value: Value): string | undefined {
+  const [, , version = '', variant = ''] = String(value).split('-')
+  const isRefused = version >= '8' && variant < '8'
+  return isRefused ? `of version ${version[0] ?? ''} it is to have 8 to f after the third hyphen` : undefined
+}
+
 /** With InnoDB. */
 export const factsOf = (oldest: string): Facts => ({
   title: 'MariaDB',
@@ -52,6 +63,7 @@ export const factsOf = (oldest: string): Facts => ({
   holdsByTrigger: true,
   triggers: { fillsRequired: true, readsOwn: true, needKey: false },
   emptyInKey: 'apart',
+  ...(!isBefore(oldest, '10.7') && { refusesValue: { uuid: refusedUuid } }),
   counts: 'one column a table',
   comments: true,
   computed,

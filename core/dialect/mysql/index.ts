@@ -23,6 +23,7 @@ const VERSIONS: Versions = { all: ['8.0', '8.4'], usual: '8.0' }
 /** With InnoDB, as MariaDB has it but for what is said here. */
 const factsOf = (oldest: string): Facts => ({
   ...mariadbFacts(oldest),
+  refusesValue: {},
   title: 'MySQL',
   versions: VERSIONS,
   reserved: RESERVED,

@@ -40,6 +40,8 @@ const factsOf = (oldest: string): Facts => ({
   triggers: { fillsRequired: true, readsOwn: false, needKey: false },
   // Oracle, "SQL Language Reference", unique constraints: a key is left out of its index only where all is empty.
   emptyInKey: 'same beside others',
+  // An empty text is null (Oracle SQL Language Reference, Nulls).
+  texts: { emptyIsNothing: true },
   counts: 'one column a table',
   comments: true,
   computed,

@@ -51,6 +51,8 @@ const factsOf = (oldest: string): Facts => ({
   holdsByTrigger: false,
   triggers: { fillsRequired: true, readsOwn: true, needKey: false },
   emptyInKey: 'apart',
+  // A value of a list is as long as a name (PostgreSQL manual, 8.7.4).
+  texts: { listValueBytes: 63 },
   counts: 'any whole number',
   comments: true,
   computed,

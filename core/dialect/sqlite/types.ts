@@ -15,6 +15,11 @@ const holdsDecimal =
   (precision: number, scale: number) =>
   (column: string): string =>
     `abs(${column}) < 1e${precision - scale} AND round(${column}, ${scale}) = ${column}`
+/** Of more digits than it keeps it can be said how large a number may be, and that it is one. */
+const holdsLarge =
+  (precision: number, scale: number) =>
+  (column: string): string =>
+    `typeof(${column}) <> 'text' AND abs(${column}) < 1e${precision - scale}`
 /** No text, no fraction, and none too large. */
 const holdsWhole =
   (most: number) =>
@@ -36,7 +41,11 @@ export const TYPES: TypeTable = {
   decimal: ({ precision, scale }) => ({
     sql: `DECIMAL(${precision},${scale})`,
     ...(precision > 15
-      ? { loss: 'SQLite keeps decimal numbers to 15 digits.' }
+      ? {
+          loss: 'SQLite keeps decimal numbers to 15 digits.',
+          holds: holdsLarge(precision, scale),
+          inexact: 15
+        }
       : { holds: holdsDecimal(precision, scale) })
   }),
   float: () => ({ sql: 'DOUBLE' }),
@@ -54,7 +63,8 @@ export const TYPES: TypeTable = {
     loss: 'SQLite has no intervals: they are kept as text, in ISO 8601.'
   }),
   uuid: () => ({ sql: 'UUID_CHAR' }),
-  json: () => ({ sql: 'JSON_TEXT', holds: (column) => `json_valid(${column})` }),
+  // What is empty is no document: json_valid(NULL) is 0 before SQLite 3.45 (seen on 3.40), and nothing from then on.
+  json: () => ({ sql: 'JSON_TEXT', holds: (column) => `${column} IS NULL OR json_valid(${column})` }),
   binary: ({ length }) =>
     length === undefined
       ? { sql: 'BLOB' }

@@ -41,6 +41,8 @@ const factsOf = (oldest: string): Facts => ({
   // Transact-SQL, "CREATE TRIGGER": one runs when the rows of a statement are written.
   triggers: { fillsRequired: false, readsOwn: true, needKey: true },
   emptyInKey: 'same',
+  // Texts are padded with blanks before they are compared (Transact-SQL reference, = (Equals)).
+  texts: { blanksAlike: true },
   counts: 'one column a table',
   comments: true,
   computed,
