@@ -1,5 +1,6 @@
 import { createInterface } from 'node:readline'
 import { Writable } from 'node:stream'
+import { passwordIn } from '../server/engine/address.ts'
 import { readText } from './files.ts'
 
 export interface PasswordOptions {
@@ -21,13 +22,22 @@ export async function passwordFor({
   askPassword
 }: PasswordOptions): Promise<string | undefined> {
   if (url === undefined) return undefined
-  if (URL.canParse(url) && new URL(url).password !== '') {
+  if (hasPassword(url)) {
     process.stderr.write(
       `The password in --url can be read by everybody who lists the processes of this machine. Give it in ${PASSWORD_VARIABLE}, with --password-file, or with --ask-password.\n`
     )
   }
   if (passwordFile !== undefined) return readText(passwordFile, 10_000).replace(/\r?\n$/, '')
   return askPassword ? ask() : process.env[PASSWORD_VARIABLE]
+}
+
+/** Whether a password stands in an address, be it written as none can be. */
+function hasPassword(url: string): boolean {
+  try {
+    return passwordIn(url) !== undefined
+  } catch {
+    return true
+  }
 }
 
 /** Asks at the terminal; what is typed is not shown. */

@@ -75,7 +75,7 @@ describe('the shelf', () => {
     await browser.type('/', 'ward', Key.ENTER)
     await browser.see('.sheet')
     await browser.until('it is kept', async () => (await app.design(design.id)).tables.length === 1)
-    await fetch(`${app.address}/api/designs/${design.id}`, { method: 'DELETE' })
+    await fetch(`${app.address}/api/designs/${design.id}`, { method: 'DELETE', headers: { 'Content-Type': 'application/json' } })
     await browser.says('This design was removed. What you change here is not kept any more.')
     await browser.click('button', 'Keep what you see as a new design')
     await browser.until(

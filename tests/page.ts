@@ -1,3 +1,6 @@
+import 'fake-indexeddb/auto'
+import { IDBFactory } from 'fake-indexeddb'
+import { openDB, type IDBPDatabase } from 'idb'
 import { vi } from 'vitest'
 
 /**
@@ -63,8 +66,10 @@ export class Events {
 }
 
 export interface Page {
-  /** The browser's storage. */
+  /** The browser's small storage. */
   stored: Record<string, string>
+  /** What the browser's database holds of what waits to be sent, of one design or of all. */
+  waiting(design?: string): Promise<unknown[]>
   /** Stands between the page and the server: answers in its place, or hands on. */
   through: (path: string, options: RequestInit | undefined, go: () => Promise<Response>) => Promise<Response>
   /** How many requests were made, by method and path. */
@@ -72,12 +77,24 @@ export interface Page {
   end(): void
 }
 
+/** As the page makes them, where a test looks before it has. */
+function makeStores(database: Pick<IDBPDatabase, 'createObjectStore'>): void {
+  for (const name of ['waiting', 'aside']) database.createObjectStore(name, { autoIncrement: true })
+}
+
 /** Puts a page's surroundings in place, with the server at an address. */
 export function pretendPage(address: () => string): Page {
   const stored: Record<string, string> = {}
   const locks = new Set<string>()
+  vi.stubGlobal('indexedDB', new IDBFactory())
   const page: Page = {
     stored,
+    waiting: async (design) => {
+      const database = await openDB('patient-key', 1, { upgrade: makeStores })
+      const all = (await database.getAll('waiting')) as { design?: unknown }[]
+      database.close()
+      return all.filter((each) => design === undefined || each.design === design)
+    },
     through: (_path, _options, go) => go(),
     asked: [],
     end: () => vi.unstubAllGlobals()

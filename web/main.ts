@@ -11,5 +11,10 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router.ts'
+import { tellTrouble } from './stores/trouble.ts'
 
-createApp(App).use(createPinia()).use(router).mount('#app')
+const app = createApp(App)
+app.config.errorHandler = tellTrouble
+router.onError(tellTrouble)
+app.use(createPinia()).use(router).mount('#app')
+document.documentElement.dataset.started = ''

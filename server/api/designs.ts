@@ -105,6 +105,11 @@ export function designRoutes(store: Store, events: Events): Router {
       .json(await store.create({ file: found(await soundCopy(store, request.params.id), 'design') }))
   })
 
+  router.get('/:id/head', async (request, response) => {
+    const { revision, mark } = found(await store.draft(request.params.id), 'design')
+    response.json({ revision, mark })
+  })
+
   router.get('/:id/operations', async (request, response) => {
     const { after: revision, mark } = read(after, request.query)
     const operations = found(await store.operationsAfter(request.params.id, { revision, mark }), 'design')

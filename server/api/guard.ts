@@ -29,19 +29,19 @@ export function guard(host: string, token: string | undefined): RequestHandler {
 }
 
 /**
- * Lets in who knows the token. One in the address goes into a cookie, and out of the address. False where
- * the answer has been given.
+ * Lets in who knows the token, whoever else asked from the same place: many pages may stand behind one proxy. One in
+ * the address goes into a cookie, and out of the address. False where the answer has been given.
  */
 function admit(request: Request, response: Response, token: string, guesses: Guesses): boolean {
-  const from = request.socket.remoteAddress ?? ''
-  if (guesses.areTooMany(from))
-    throw new Problem(
-      429,
-      'Too many wrong tokens came from there. Wait a minute, then open this server with the address that it printed when it started.'
-    )
   const { token: inAddress } = request.query
   const given = typeof inAddress === 'string' ? inAddress : tokenOf(request)
   if (given === undefined || !same(given, token)) {
+    const from = request.socket.remoteAddress ?? ''
+    if (guesses.areTooMany(from))
+      throw new Problem(
+        429,
+        'Too many wrong tokens came from there. Wait a minute, then open this server with the address that it printed when it started.'
+      )
     if (given !== undefined) guesses.wrong(from, given)
     throw new Problem(
       401,
@@ -49,7 +49,11 @@ function admit(request: Request, response: Response, token: string, guesses: Gue
     )
   }
   if (inAddress === undefined) return true
-  response.cookie('patient_key_token', token, { httpOnly: true, sameSite: 'strict' })
+  response.cookie(cookieName(request), token, {
+    httpOnly: true,
+    sameSite: 'strict',
+    secure: isSecure(request)
+  })
   const asksForPage = request.method === 'GET' && !request.path.startsWith('/api/')
   if (!asksForPage) return true
   const url = new URL(request.originalUrl, 'http://here')
@@ -59,10 +63,17 @@ function admit(request: Request, response: Response, token: string, guesses: Gue
   return false
 }
 
+/** Cookies know no ports (RFC 6265, 8.5): each server of a machine has one of its own. */
+const cookieName = (request: Request): string => `patient_key_token_${request.socket.localPort ?? 0}`
+
+/** Whether the person's browser came by TLS, to this server or to a proxy before it. */
+const isSecure = (request: Request): boolean =>
+  request.headers['x-forwarded-proto'] === 'https' || 'encrypted' in request.socket
+
 function tokenOf(request: Request): string | undefined {
   const cookies = (request.headers.cookie ?? '').split(';').map((each) => each.trim().split('='))
   return (
-    cookies.find(([name]) => name === 'patient_key_token')?.[1] ??
+    cookies.find(([name]) => name === cookieName(request))?.[1] ??
     request.headers.authorization?.replace(/^Bearer /, '')
   )
 }
@@ -73,9 +84,8 @@ function same(a: string, b: string): boolean {
 }
 
 /**
- * Wrong tokens by where they came from: after so many different ones nobody from there is heard for a
- * minute, not even with the right one. A page that was left open sends the token of an earlier start over
- * and over, and that counts once.
+ * Wrong tokens by where they came from: after so many different ones no other wrong one from there is looked at for
+ * a minute. A page that was left open sends the token of an earlier start over and over, and that counts once.
  */
 class Guesses {
   private static readonly MOST = 10

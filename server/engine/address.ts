@@ -7,6 +7,17 @@ export interface Address {
   database: string
 }
 
+/** What a password is called where it stands behind the question mark of an address. */
+const SECRETS = new Set(['password', 'passwd', 'pwd', 'pass'])
+
+/** The password that stands in an address, in either of its places; nothing where there is none, or no address. */
+export function passwordIn(url: string): string | undefined {
+  if (!URL.canParse(url)) return undefined
+  const { password, searchParams } = new URL(url)
+  const asked = [...searchParams].find(([name, value]) => SECRETS.has(name.toLowerCase()) && value !== '')
+  return password === '' ? asked?.[1] : decodeURIComponent(password)
+}
+
 /**
  * The parts of an address of a database; nothing where it is none, or is not written as addresses are (RFC 3986,
  * 2.1).
@@ -15,12 +26,11 @@ export interface Address {
  */
 export function addressIn(url: string, schemes: readonly string[], usual: number): Address | undefined {
   if (!URL.canParse(url)) return undefined
-  const { protocol, hostname, port, username, password, pathname } = new URL(url)
+  const { protocol, hostname, port, username, pathname } = new URL(url)
   if (!schemes.includes(protocol.slice(0, -1))) return undefined
   try {
-    const [user = '', secret = '', database = ''] = [username, password, pathname.slice(1)].map(
-      decodeURIComponent
-    )
+    const [user = '', database = ''] = [username, pathname.slice(1)].map(decodeURIComponent)
+    const secret = passwordIn(url) ?? ''
     if (database === '') return undefined
     // An address of version 6 stands in brackets there.
     const host = hostname.replace(/^\[(.*)\]$/, '$1')

@@ -58,7 +58,12 @@ export class Answered extends Error {
   constructor(
     readonly status: number,
     message: string,
-    readonly body: { error?: { refusal?: Refusal; code?: string }; revision?: number; between?: Logged[] }
+    readonly body: {
+      error?: { refusal?: Refusal; code?: string }
+      revision?: number
+      mark?: string
+      between?: Logged[]
+    }
   ) {
     super(message)
   }
@@ -77,7 +82,8 @@ async function ask<T>(method: string, path: string, body?: unknown, patience?: n
     response = await fetch(`/api${path}`, {
       method,
       ...(patience !== undefined && { signal: AbortSignal.timeout(patience) }),
-      ...(text !== undefined && { headers: { 'Content-Type': 'application/json' }, body: text })
+      ...(method !== 'GET' && { headers: { 'Content-Type': 'application/json' } }),
+      ...(text !== undefined && { body: text })
     })
   } catch {
     throw new Unreachable()
@@ -106,6 +112,8 @@ export const api = {
   remove: (id: string) => ask<undefined>('DELETE', `/designs/${id}`),
   design: (id: string) =>
     ask<{ design: Design; revision: number; mark: string; versions: VersionInfo[] }>('GET', `/designs/${id}`),
+  /** Where a design stands. */
+  head: (id: string) => ask<{ revision: number; mark: string }>('GET', `/designs/${id}/head`),
   after: (id: string, { revision, mark }: Pick<Logged, 'revision' | 'mark'>) =>
     ask<{ operations: Logged[] }>('GET', `/designs/${id}/operations?after=${revision}&mark=${mark}`).then(
       (answer) => answer.operations

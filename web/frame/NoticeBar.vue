@@ -41,10 +41,20 @@ function accept(at: number): boolean {
       <RouterLink to="/">Back to the shelf</RouterLink>
     </div>
     <div v-if="!store.online && !store.failure" class="bar gone" role="status">
-      The server does not answer. You can go on: what you change is kept here{{
-        store.pending.length > 0 ? ` (${store.pending.length} so far)` : ''
-      }}
-      and sent when it is back.
+      <template v-if="store.unkept === 0"
+        >The server does not answer. You can go on: what you change is kept here{{
+          store.pending.length > 0 ? ` (${store.pending.length} so far)` : ''
+        }}
+        and sent when it is back.</template
+      ><template v-else
+        >The server does not answer. What you change is sent when it is back, if this page is still open
+        then.</template
+      >
+    </div>
+    <div v-if="store.unkept > 0" class="bar gone" role="alert">
+      {{ store.unkept === 1 ? 'One change' : `${store.unkept} changes` }} could not be kept in this browser
+      ({{ store.whyUnkept }}): leave this page open until the server has
+      {{ store.unkept === 1 ? 'it' : 'them' }}.
     </div>
     <div v-if="store.trouble" class="bar gone" role="alert">
       {{ store.trouble }} ({{ store.pending.length }}

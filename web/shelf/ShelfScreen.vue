@@ -5,11 +5,14 @@ import { isBackup } from '../../core/design/backup.ts'
 import { decodeText } from '../../core/design/json.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import { api, type Restored, type Summary } from '../api/client.ts'
+import { useOutgoing } from '../stores/outgoing.ts'
+import { download } from '../parts/files.ts'
 import { useTheme } from '../stores/theme.ts'
 import DesignDrawing from './DesignDrawing.vue'
 
 const router = useRouter()
 const theme = useTheme()
+const outgoing = useOutgoing()
 const designs = ref<Summary[]>()
 const failure = ref('')
 /** What the server found amiss when it was started. */
@@ -132,6 +135,25 @@ async function remove(id: string): Promise<void> {
   await load()
 }
 
+/** What is on its way to a design, in words; nothing where nothing is. */
+function onItsWay(id: string): string {
+  const standing = outgoing.standing.get(id)
+  if (!standing) return ''
+  const count = standing.waiting === 1 ? 'One change is' : `${standing.waiting} changes are`
+  return `${count} on the way to the server. ${standing.why}`.trim()
+}
+/** Those that are sent to designs which are not on the shelf (yet). */
+const elsewhere = computed(() => {
+  const known = new Set((designs.value ?? []).map(({ id }) => id))
+  return [...outgoing.standing].filter(([id]) => !known.has(id))
+})
+const saveAside = (): void =>
+  download('changes that were not taken.json', asideText.value, 'application/json')
+const asideText = computed(() => `${JSON.stringify(outgoing.aside, null, 2)}\n`)
+const asideCount = computed(() =>
+  outgoing.aside.length === 1 ? 'One change' : `${outgoing.aside.length} changes`
+)
+
 const day = new Intl.DateTimeFormat('en-GB', {
   day: 'numeric',
   month: 'long',
@@ -157,6 +179,15 @@ const day = new Intl.DateTimeFormat('en-GB', {
       <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
       <p v-if="done" class="done" role="status">
         {{ done }} <button type="button" class="link" @click="done = ''">Understood</button>
+      </p>
+      <p v-if="outgoing.aside.length > 0" class="failure" role="alert">
+        {{ asideCount }} could not be taken by the server, or not be understood:
+        {{ outgoing.aside[0]?.why }}
+        <button type="button" class="link" @click="saveAside">Save to a file</button>
+        <button type="button" class="link" @click="outgoing.forgetAside()">Forget</button>
+      </p>
+      <p v-for="[id, standing] in elsewhere" :key="id" class="done" role="status">
+        {{ standing.name || 'A design that is not here' }}: {{ onItsWay(id) }}
       </p>
       <form class="new" @submit.prevent="makeEmpty">
         <label for="new-name">Start a design</label>
@@ -218,6 +249,7 @@ const day = new Intl.DateTimeFormat('en-GB', {
               {{ design.versions > 0 ? `version ${design.versions}` : 'no version yet'
               }}<template v-if="design.lastNote"> · {{ design.lastNote }}</template>
             </p>
+            <p v-if="onItsWay(design.id)" class="way" role="status">{{ onItsWay(design.id) }}</p>
             <p class="quiet">
               {{ design.tables }} {{ design.tables === 1 ? 'table' : 'tables' }} · changed
               {{ day.format(new Date(design.changedAt)) }}
@@ -342,6 +374,9 @@ h2 {
   box-shadow: inset 3px 0 0 var(--act);
   padding: 8px 14px;
   margin-bottom: 16px;
+}
+.way {
+  color: var(--emptied);
 }
 .save {
   margin-left: auto;

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import fc from 'fast-check'
-import { createPinia, setActivePinia } from 'pinia'
+import { createPinia, setActivePinia, type Pinia } from 'pinia'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import { writeDesignFile } from '../../core/design/file.ts'
 import type { Design } from '../../core/design/model.ts'
@@ -11,6 +11,7 @@ import { serve } from '../../server/serve.ts'
 import { choices, Maker } from '../../tests/designs.ts'
 import { Events, pretendPage, type Page } from '../../tests/page.ts'
 import { useDesign } from './design.ts'
+import { useOutgoing } from './outgoing.ts'
 import { times } from '../../tests/times.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'patient-key-web-'))
@@ -32,6 +33,7 @@ beforeEach(() => {
   page.through = (_path, _options, go) => (reachable ? go() : Promise.reject(new TypeError('no way there')))
 })
 const open: ReturnType<typeof useDesign>[] = []
+const pinias = new WeakMap<ReturnType<typeof useDesign>, Pinia>()
 afterEach(() => {
   reachable = true
   open.splice(0).forEach((tab) => tab.close())
@@ -53,14 +55,13 @@ async function markOf(id: string): Promise<string> {
   return ((await (await fetch(`/api/designs/${id}`)).json()) as { mark: string }).mark
 }
 /** How many operations the browser keeps for a design. */
-const keptFor = (id: string): number =>
-  Object.entries(page.stored)
-    .filter(([key]) => key.includes(id))
-    .reduce((sum, [, text]) => sum + (JSON.parse(text) as unknown[]).length, 0)
+const keptFor = async (id: string): Promise<number> => (await page.waiting(id)).length
 /** A tab: a store of its own with the design open. */
 async function tab(id: string): Promise<ReturnType<typeof useDesign>> {
-  setActivePinia(createPinia())
+  const pinia = createPinia()
+  setActivePinia(pinia)
   const store = useDesign()
+  pinias.set(store, pinia)
   open.push(store)
   await store.open(id)
   return store
@@ -69,6 +70,12 @@ const shows = (store: ReturnType<typeof useDesign>): string =>
   store.design ? writeDesignFile(store.design) : ''
 /** What comes about soon; how soon is the machine's affair. */
 const soon = (check: () => void): Promise<void> => vi.waitFor(check, { timeout: 15_000 })
+const soonAsync = (check: () => Promise<void>): Promise<void> => vi.waitFor(check, { timeout: 15_000 })
+/** The page with a tab goes: nothing of it is sent by it any more. */
+const vanish = (store: ReturnType<typeof useDesign>): void => {
+  useOutgoing(pinias.get(store)).end()
+  store.close()
+}
 const settled = (...tabs: ReturnType<typeof useDesign>[]): Promise<void> =>
   soon(() => {
     for (const each of tabs) expect([each.pending.length, shows(each)]).toEqual([0, shows(tabs[0] as never)])
@@ -146,13 +153,13 @@ describe('an open design', () => {
     store.submit({ kind: 'table.add', table: newTable('pen') })
     await soon(() => expect(store.online).toBe(false))
     expect(store.design?.tables).toHaveLength(2)
-    expect(keptFor(id)).toBe(2)
-    store.close()
+    await soonAsync(async () => expect(await keptFor(id)).toBe(2))
+    vanish(store)
     reachable = true
     const later = await tab(id)
     expect(later.design?.tables.map((table) => table.name)).toEqual(['ward', 'pen'])
     await settled(later)
-    expect(keptFor(id)).toBe(0)
+    await soonAsync(async () => expect(await keptFor(id)).toBe(0))
     expect(shows(later)).toBe(await onServer(id))
   })
 
@@ -205,16 +212,13 @@ describe('an open design', () => {
     const id = await make()
     const store = await tab(id)
     await new Promise((resolve) => setTimeout(resolve, 100))
-    await fetch(`/api/designs/${id}`, { method: 'DELETE' })
+    await fetch(`/api/designs/${id}`, { method: 'DELETE', headers: { 'Content-Type': 'application/json' } })
     await soon(() => expect(store.failure).toBe('This design was removed.'))
     // What is seen can still be kept, with what was changed since.
     store.submit({ kind: 'table.add', table: newTable('ward') })
     const kept = await tab(await store.keepAsNew())
-    expect([kept.id === id, kept.design?.tables.map((table) => table.name), keptFor(id)]).toEqual([
-      false,
-      ['ward'],
-      0
-    ])
+    expect([kept.id === id, kept.design?.tables.map((table) => table.name)]).toEqual([false, ['ward']])
+    await soonAsync(async () => expect(await keptFor(id)).toBe(0))
     const nowhere = await tab('d_nowhere')
     expect(nowhere.failure).toContain('There is no such design here')
   })
@@ -239,19 +243,16 @@ describe('an open design', () => {
     // does.
     while (refusals < 8) {
       await soon(() => expect(store.trouble).toBe('The disk is full. Make room.'))
-      expect([store.pending.length, keptFor(id), store.design?.tables.length, store.notice]).toEqual([
-        2,
-        2,
-        2,
-        undefined
-      ])
+      expect([store.pending.length, store.design?.tables.length, store.notice]).toEqual([2, 2, undefined])
+      await soonAsync(async () => expect(await keptFor(id)).toBe(2))
       streams()
         .at(-1)
         ?.tell('here', { revision: store.revision, mark: await markOf(id) })
       await new Promise((resolve) => setTimeout(resolve, 20))
     }
     await settled(store)
-    expect([store.trouble, keptFor(id)]).toEqual(['', 0])
+    expect(store.trouble).toBe('')
+    await soonAsync(async () => expect(await keptFor(id)).toBe(0))
     expect(shows(store)).toBe(await onServer(id))
   })
 
@@ -269,7 +270,7 @@ describe('an open design', () => {
     reachable = false
     streams().at(-1)?.close()
     reachable = true
-    await fetch(`/api/designs/${id}`, { method: 'DELETE' })
+    await fetch(`/api/designs/${id}`, { method: 'DELETE', headers: { 'Content-Type': 'application/json' } })
     await fetch('/api/designs', {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
@@ -327,7 +328,7 @@ describe('an open design', () => {
     const [taken] = (
       (await (await fetch(`/api/designs/${id}/operations?after=0`)).json()) as { operations: unknown[] }
     ).operations
-    first.close()
+    vanish(first)
     // Its answer never came, so the page that was closed left it behind.
     page.stored[`patient-key pending ${id} gone`] = JSON.stringify([taken])
     page.asked.length = 0

@@ -1,4 +1,4 @@
-import { ref, shallowRef, type ShallowRef } from 'vue'
+import { computed, ref, shallowRef, type ShallowRef } from 'vue'
 import { writeDesignFile } from '../../core/design/file.ts'
 import { newId, type Design } from '../../core/design/model.ts'
 import { apply, replay } from '../../core/edit/apply.ts'
@@ -6,7 +6,10 @@ import { describe } from '../../core/edit/describe.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
 import { Answered, api, Unreachable, type Logged, type VersionInfo } from '../api/client.ts'
-import { Outbox } from './outbox.ts'
+import { randomId } from '../parts/randomId.ts'
+import { isPassing, type Courier, type Reader, type Seen } from './courier.ts'
+import { useOutgoing } from './outgoing.ts'
+import type { Waiting } from './waiting.ts'
 
 /** Something said to the person, with what can be done about it. */
 export interface Notice {
@@ -14,20 +17,14 @@ export interface Notice {
   offers: Refusal['offers']
 }
 
-const CLIENT = crypto.randomUUID()
-/** Waits between tries (milliseconds). */
-const RETRY = { first: 500, most: 5000 }
+const CLIENT = randomId()
+/** Waits between tries to open a design, or a stream of it (milliseconds). */
+const RETRY = { first: 1000, most: 5000 }
 /**
  * A stream that says nothing for so long (milliseconds) is dead, whatever it seems: the server's say so
  * every ten seconds.
  */
 const SILENCE = 30_000
-
-/** Where the server stands, as far as this page knows. */
-interface Seen {
-  revision: number
-  mark: string
-}
 
 /**
  * A design that the server has, kept in step with it. What is shown is what the server has confirmed with
@@ -35,24 +32,25 @@ interface Seen {
  * applied again behind them. Whatever keeps it from getting there is waited out, or said in `notice`.
  */
 export function synced(notice: ShallowRef<Notice | undefined>) {
+  const outgoing = useOutgoing()
   const id = ref('')
   const confirmed = shallowRef<Design>()
   const design = shallowRef<Design>()
   const revision = ref(0)
   let mark = ''
-  const pending = shallowRef<Logged[]>([])
+  const courier = shallowRef<Courier>()
+  const pending = computed((): readonly Waiting[] => courier.value?.pending.value ?? [])
+  /** How many of those the browser does not keep, and why. */
+  const unkept = computed(() => courier.value?.unkept.value.size ?? 0)
+  const whyUnkept = computed(() => courier.value?.whyUnkept.value ?? '')
   const versions = ref<VersionInfo[]>([])
   const online = ref(true)
   /** Why the server, which answers, does not keep what is sent: it waits here until it does. */
   const trouble = ref('')
   const failure = ref('')
   let events: EventSource | undefined
-  let outbox: Outbox | undefined
-  let sending = false
   /** Counts what was opened: whoever waited for an answer meanwhile sees that it is no longer for them. */
   let opened = 0
-  /** Ends the wait before what is on its way is sent again. */
-  let wake = (): void => {}
   let retryTimer: ReturnType<typeof setTimeout> | undefined
   let silence: ReturnType<typeof setTimeout> | undefined
 
@@ -66,19 +64,18 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
       see(answer)
       confirmed.value = answer.design
       versions.value = answer.versions
-      outbox = new Outbox(wanted)
-      const left = await outbox.adopt()
+      courier.value = outgoing.courierTo(wanted, reader)
+      await outgoing.sendWhatWasLeft()
       if (opened !== mine) return
-      pending.value = left
       rebase()
       listen()
-      void flush()
+      void courier.value.send()
     } catch (error) {
       if (opened !== mine) return
       failure.value = sayError(error)
       if (!isPassing(error)) return
       online.value = !(error instanceof Unreachable)
-      retryTimer = setTimeout(() => void open(wanted), RETRY.first * 2)
+      retryTimer = setTimeout(() => void open(wanted), RETRY.first)
     }
   }
 
@@ -91,123 +88,61 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     opened++
     events?.close()
     events = undefined
-    outbox?.close()
-    outbox = undefined
+    if (courier.value) outgoing.leave(id.value, design.value?.name ?? '', { revision: revision.value, mark })
+    courier.value = undefined
     clearTimeout(retryTimer)
     clearTimeout(silence)
-    wake()
     id.value = ''
     confirmed.value = design.value = notice.value = undefined
-    pending.value = []
     versions.value = []
     failure.value = trouble.value = ''
     online.value = true
-    sending = false
   }
 
   function enqueue(operation: Operation): void {
-    pending.value = [
-      ...pending.value,
-      { revision: 0, mark: '', operationId: crypto.randomUUID(), client: CLIENT, operation }
-    ]
-    keep()
-    void flush()
-  }
-
-  const keep = (): void => outbox?.keep(pending.value)
-
-  async function flush(): Promise<void> {
-    if (sending) return
-    sending = true
-    const mine = opened
-    try {
-      await sendAll(mine)
-    } finally {
-      if (opened === mine) sending = false
-    }
-  }
-
-  /** A page out of sight may be kept from its timers; the stream tells as well when the server is back. */
-  const pause = (time: number): Promise<void> =>
-    new Promise((resolve) => {
-      const timer = setTimeout(resolve, time)
-      wake = () => {
-        clearTimeout(timer)
-        resolve()
-      }
+    const label = confirmed.value ? describe(confirmed.value, operation).slice(0, 1000) : ''
+    courier.value?.take({
+      design: id.value,
+      tab: outgoing.tab,
+      label,
+      client: CLIENT,
+      operationId: randomId(),
+      operation
     })
-
-  /**
-   * Sends what waits, one after the other, until nothing does. Whatever does not get on waits longer each
-   * time.
-   */
-  async function sendAll(mine: number): Promise<void> {
-    let wait = RETRY.first
-    for (
-      let next = pending.value[0];
-      next && opened === mine && failure.value === '';
-      next = pending.value[0]
-    ) {
-      try {
-        const answer = await api.submit(id.value, { ...next, revision: revision.value, mark })
-        if (opened !== mine) return
-        online.value = true
-        trouble.value = ''
-        settle(next, answer)
-      } catch (error) {
-        if (opened !== mine) return
-        await endure(next, error)
-      }
-      if (opened !== mine) return
-      if (!waits(next)) {
-        wait = RETRY.first
-        continue
-      }
-      await pause(wait)
-      wait = Math.min(wait * 2, RETRY.most)
-    }
   }
 
-  const waits = ({ operationId }: Logged): boolean =>
-    pending.value.some((each) => each.operationId === operationId)
-
-  /** Takes in what the server answered: what others did meanwhile, and then one's own. */
-  function settle(sent: Logged, answer: Seen & { between: Logged[] }): void {
-    answer.between.forEach(take)
-    take({ ...sent, revision: answer.revision, mark: answer.mark })
-    // Taken before, and so in what was loaded: it has been done.
-    if (answer.revision <= revision.value && waits(sent)) {
-      pending.value = pending.value.filter((each) => each.operationId !== sent.operationId)
-      rebase()
+  /** What becomes of the operations of this design while it is looked at. */
+  const reader: Reader = {
+    seen: () => ({ revision: revision.value, mark }),
+    taken(sent, answer) {
+      answer.between.forEach(take)
+      take({ ...sent, revision: answer.revision, mark: answer.mark })
+      // Taken before, and so in what was loaded: it has been done.
+      if (answer.revision <= revision.value && courier.value?.has(sent.operationId)) {
+        courier.value.done(sent.operationId)
+        rebase()
+      }
+    },
+    refused: giveUp,
+    parted: () => reload(PARTED),
+    ended: (error) => {
+      failure.value = error.status === 404 ? REMOVED : sayError(error)
+    },
+    standing(isOnline, said) {
+      online.value = isOnline
+      trouble.value = said
     }
-  }
-
-  /**
-   * What to do about an error: wait, load anew, stop, or take the operation out of the way. Nothing that
-   * may yet be kept is thrown away.
-   */
-  async function endure(sent: Logged, error: unknown): Promise<void> {
-    const answered = error instanceof Answered ? error : undefined
-    online.value = !(error instanceof Unreachable)
-    trouble.value = answered && isPassing(error) ? answered.message : ''
-    if (isPassing(error)) return
-    const code = answered?.body.error?.code
-    if (code === 'parted') await reload(PARTED).catch(() => undefined)
-    else if (answered?.status === 404) failure.value = REMOVED
-    else if (code === 'damaged') failure.value = sayError(error)
-    else giveUp(sent, error)
   }
 
   /**
    * An operation that the server will not take, because of what others did meanwhile: said, and taken out
    * of the way.
    */
-  function giveUp(refused: Logged, error: unknown): void {
+  function giveUp(refused: Waiting, error: Answered): void {
     const what = confirmed.value ? describe(confirmed.value, refused.operation) : 'a change'
-    const refusal = error instanceof Answered ? error.body.error?.refusal : undefined
-    pending.value = pending.value.filter((each) => each.operationId !== refused.operationId)
-    keep()
-    if (error instanceof Answered) error.body.between?.forEach(take)
+    const refusal = error.body.error?.refusal
+    courier.value?.done(refused.operationId)
+    error.body.between?.forEach(take)
     rebase()
     const why = sayError(error)
     notice.value = {
@@ -229,8 +164,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     confirmed.value = result.design
     see(logged)
     if (pending.value[0]?.operationId === logged.operationId) {
-      pending.value = pending.value.slice(1)
-      keep()
+      courier.value?.done(logged.operationId)
       // With nothing else on its way, what is shown is what is confirmed; sharing the value keeps look-ups
       // warm.
       if (pending.value.length === 0) confirmed.value = design.value
@@ -248,7 +182,6 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
       const result = apply(current, operation)
       if (result.ok) current = result.design
     }
-    keep()
     design.value = current
   }
 
@@ -304,7 +237,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     on('beat', () => undefined)
     on<Seen>('here', (server) => {
       online.value = true
-      wake()
+      courier.value?.hurry()
       compare(server)
     })
     on<Logged>('operation', take)
@@ -346,8 +279,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
   async function keepAsNew(): Promise<string> {
     if (!design.value) throw new Error('There is nothing to keep.')
     const made = await api.create({ file: writeDesignFile({ ...design.value, id: newId('d') }) })
-    pending.value = []
-    keep()
+    for (const { operationId } of pending.value) courier.value?.done(operationId)
     return made.design.id
   }
 
@@ -361,6 +293,8 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     trouble,
     failure,
     pending,
+    unkept,
+    whyUnkept,
     open,
     close,
     enqueue,
@@ -375,12 +309,3 @@ const PARTED =
   'The server has another history of this design than this page had: an earlier state was put back, or it was removed and taken in again. What you see now is what the server has.'
 
 const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
-
-/**
- * Whether waiting may help: nobody answered, or the server cannot keep anything now, or does not know who
- * asks.
- */
-function isPassing(error: unknown): boolean {
-  if (error instanceof Unreachable) return true
-  return error instanceof Answered && (error.status >= 500 || [401, 403, 408, 429].includes(error.status))
-}
