@@ -30,7 +30,8 @@ import {
 import { fernhollow } from '../demo/fernhollow.ts'
 import { openDesign, openState, put } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
-import { inWords } from './tree.ts'
+import { flawOfWritten } from '../core/design/place.ts'
+import { inWords, refuseLinks } from './tree.ts'
 import { passwordFor, type PasswordOptions } from './password.ts'
 
 /** Writes the demo, with its versions, or one of its versions as a design of its own. */
@@ -89,7 +90,12 @@ export async function write(
   }
   inWords(path, () => {
     if (found?.files && output !== undefined)
-      for (const file of found.files(design, options)) put(file.text, join(output, file.path))
+      for (const file of found.files(design, options)) {
+        const flaw = flawOfWritten(file.path)
+        if (flaw !== undefined) throw new CannotDo(`${path}: nothing is written to ${file.path}: ${flaw}.`)
+        refuseLinks(output, file.path)
+        put(file.text, join(output, file.path))
+      }
     else put(found?.write(design, options) ?? '', output)
   })
   return {

@@ -87,6 +87,13 @@ program
     '--check',
     'with -o DIR and no --as: only say what of all that the design gives is out of step there'
   )
+  .option('--accept', 'with -o DIR and no --as: say yes to places that were not written there before')
+  .option(
+    '--overwrite <place>',
+    'with -o DIR and no --as: also where another made the file, or changed it; may be said several times',
+    (place: string, others: string[]) => [...others, place],
+    [] as string[]
+  )
   .option('--rows', 'with the rows that the design has, where it is SQL')
   .option('--views', 'only the views of its figures, where it is SQL')
   .option('--view <name>', 'a diagram: as a view that is kept with the design shows it')
@@ -114,6 +121,8 @@ program
         rows?: boolean
         views?: boolean
         check?: boolean
+        accept?: boolean
+        overwrite: string[]
         list?: boolean
         json?: boolean
       } & DrawOptions
@@ -128,8 +137,11 @@ program
           throw new CannotDo(
             'Say what to write it as: --as OUTPUT (--list names the outputs), or -o DIR for all that it gives an application.'
           )
-        if (options.check) throw new CannotDo('--check is for a whole tree: leave --as out, and say -o DIR.')
-        const { as, list: _, json: __, check: ___, ...more } = options
+        if (options.check || options.accept || options.overwrite.length > 0)
+          throw new CannotDo(
+            '--check, --accept and --overwrite are for a whole tree: leave --as out, and say -o DIR.'
+          )
+        const { as, list: _, json: __, check: ___, accept: ____, overwrite: _____, ...more } = options
         return (await commands()).write(design, { as, ...more })
       })
   )

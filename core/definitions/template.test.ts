@@ -66,7 +66,9 @@ describe('a template of a team’s own', () => {
       { kind: 'design.setOutput', output: 'template-kinds', to: 'src' },
       { kind: 'design.setOutput', output: 'python', to: 'src/dose.txt' }
     ])
-    expect(() => wantedFiles(design, '')).toThrow('Two outputs would be written to src/Dose.txt')
+    expect(() => wantedFiles(design, '')).toThrow(
+      'Two outputs would be written to one place, src/dose.txt and src/Dose.txt'
+    )
   })
 
   it.each([
@@ -75,7 +77,12 @@ describe('a template of a team’s own', () => {
     ['{{ design | shout }}', /undefined filter: shout/],
     ["{% render 'shape.json' %}", /shape.json/],
     ['{{ entities.constructor.name }}', /undefined variable/],
-    ['{% for a in (1..100000000) %}{{ a }}{% endfor %}', /limit/]
+    ['{% for a in (1..100000000) %}{{ a }}{% endfor %}', /limit/],
+    ["{{ 'now' | date: '%s' }}", /another each time/],
+    ["{{ 'today' | date_to_string }}", /another each time/],
+    ['{{ entities | map: "type" | sample }}', /another each time/],
+    ['a\0b', /a zero byte/],
+    ['half \ud83e of one', /half a character/]
   ])('that cannot be written says why: %s', (text, why) => {
     expect(() => written(withTemplate(text))).toThrow(why)
   })

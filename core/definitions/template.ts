@@ -1,6 +1,8 @@
 import { Liquid, LiquidError } from 'liquidjs'
 import { BOUNDS } from '../bounds.ts'
-import { placeFlaw, type Design, type Template } from '../design/model.ts'
+import type { Design, Template } from '../design/model.ts'
+import { flawOfWritten } from '../design/place.ts'
+import { flawOfText } from '../design/value.ts'
 import { inCase } from '../naming/names.ts'
 import { plural, singular } from '../naming/words.ts'
 import type { Tongue } from './code-names.ts'
@@ -14,8 +16,25 @@ const engine = new Liquid({
   lenientIf: true,
   templates: {},
   parseLimit: BOUNDS.template,
-  renderLimit: 5000,
-  memoryLimit: 20_000_000
+  memoryLimit: 20_000_000,
+  // Equal designs give equal bytes, wherever and whenever they are written.
+  timezoneOffset: 0,
+  locale: 'en-GB'
+})
+/** How long all files of a template may take (milliseconds). */
+const PATIENCE = 5000
+const NOW = new Set(['now', 'today'])
+for (const name of Object.keys(engine.filters).filter((each) => each.startsWith('date'))) {
+  const plain = engine.filters[name]
+  const handler = typeof plain === 'function' ? plain : plain?.handler
+  engine.registerFilter(name, function (value, ...rest) {
+    if (NOW.has(String(value)))
+      throw new Error('what time it is cannot stand in a file: it would be another each time')
+    return handler?.call(this, value, ...rest)
+  })
+}
+engine.registerFilter('sample', () => {
+  throw new Error('nothing is chosen by chance: the file would be another each time')
 })
 const LETTER_CASES = ['lower_snake', 'UPPER_SNAKE', 'lowerCamel', 'UpperCamel'] as const
 for (const letterCase of LETTER_CASES)
@@ -29,10 +48,19 @@ function givenTo(design: Design, tongue: Tongue, version?: string): { entities: 
   return { ...shape, made_by: madeBy(shape) } as { entities: readonly Entity[] }
 }
 
-/** @throws OutputFlaw */
-function rendered(text: string, given: object): string {
+/** @param until when it is to be done, by the clock that counts. @throws OutputFlaw */
+function rendered(text: string, given: object, until = performance.now() + PATIENCE): string {
+  const left = until - performance.now()
+  if (left <= 0)
+    throw new OutputFlaw(
+      `The template gives nothing: all of its files together take over ${PATIENCE / 1000} s.`
+    )
   try {
-    return String(engine.parseAndRenderSync(text, given))
+    const made = String(engine.parseAndRenderSync(text, given, { renderLimit: left }))
+    const flaw = flawOfText(made)
+    if (flaw !== undefined)
+      throw new OutputFlaw(`The template gives nothing: what it gives has ${flaw} in it.`)
+    return made
   } catch (error) {
     if (!(error instanceof LiquidError)) throw error
     throw new OutputFlaw(`The template gives nothing: ${error.message.replace(/, file:\S*/, '')}.`)
@@ -59,16 +87,17 @@ export function writeTemplateEach(
   version?: string
 ): CodeFile[] {
   const given = givenTo(design, tongue, version)
+  const until = performance.now() + PATIENCE
   const known = new Set<string>()
   return given.entities.map((entity) => {
-    const path = rendered(name, { ...given, entity }).trim()
-    const flaw = placeFlaw(path)
+    const path = rendered(name, { ...given, entity }, until).trim()
+    const flaw = flawOfWritten(path)
     if (flaw !== undefined)
       throw new OutputFlaw(`“${path}” is no name of a file for ${entity.table}: ${flaw}.`)
     if (known.has(path.toLowerCase()))
       throw new OutputFlaw(`Two files would be called ${path}: have the name say which table it is for.`)
     known.add(path.toLowerCase())
-    return { path, text: rendered(text, { ...given, entity }) }
+    return { path, text: rendered(text, { ...given, entity }, until) }
   })
 }
 

@@ -1,5 +1,6 @@
 import type { Design } from '../design/model.ts'
-import { fold } from '../design/directory.ts'
+import { flawOfWritten, placesThatMeet } from '../design/place.ts'
+import { shorten } from '../design/type.ts'
 import { OutputFlaw } from './made-by.ts'
 import { outputsOf } from './outputs.ts'
 
@@ -24,11 +25,18 @@ export function wantedFiles(design: Design, fonts: string, version?: string): Wa
       return output.files(design, options).map((each) => ({ ...each, path: `${path}/${each.path}` }))
     return output ? [{ path, text: output.write(design, { fonts, ...options }) }] : []
   })
-  const known = new Set<string>()
   for (const { path } of wanted) {
-    if (known.has(fold(path)))
-      throw new OutputFlaw(`Two outputs would be written to ${path}: give one another place.`)
-    known.add(fold(path))
+    const flaw = flawOfWritten(path)
+    if (flaw !== undefined) throw new OutputFlaw(`Nothing is written to ${shorten(path)}: ${flaw}.`)
+  }
+  const meeting = placesThatMeet(wanted.map(({ path }) => path))
+  if (meeting) {
+    const [one, other] = meeting.map((path) => shorten(path))
+    throw new OutputFlaw(
+      one === other
+        ? `Two outputs would be written to ${one}: give one another place.`
+        : `Two outputs would be written to one place, ${one} and ${other}: give one another place.`
+    )
   }
   return wanted.sort((one, other) => (one.path < other.path ? -1 : 1))
 }
