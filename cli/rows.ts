@@ -53,7 +53,11 @@ export function importRows(path: string, { table: name, file, output, separator 
   if (file === undefined) throw new CannotDo('Say which file to take: rows DESIGN import FILE --table TABLE.')
   const read = recogniseCsv(readBytes(file, BOUNDS.file))
   const form = { ...read.form, ...(separator !== undefined && { separator: between(separator) }) }
-  const { rows, bad, fields, lines } = readCsv(design, table, { text: read.text, form })
+  const { rows, bad, fields, lines, over } = readCsv(design, table, { text: read.text, form })
+  if (over > 0)
+    throw new CannotDo(
+      `${file}: it has ${counted(over, 'row')} more than ${table.name} can hold, which is ${BOUNDS.rows.toLocaleString('en-GB')} with the ${table.rows.length} that it has. None was taken.`
+    )
   const left = fields.filter(({ column }) => column === undefined).map((field) => field.name)
   write(withRows(design, table, rows), versions, output ?? path)
   return {

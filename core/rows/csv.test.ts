@@ -1,13 +1,89 @@
+import fc from 'fast-check'
+import Papa from 'papaparse'
 import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { tableOf } from '../design/directory.ts'
-import type { Table } from '../design/model.ts'
+import { BOUNDS } from '../bounds.ts'
+import { emptyDesign, emptyTable, type Design, type Row, type Table } from '../design/model.ts'
+import { column } from '../../tests/columns.ts'
+import { times } from '../../tests/times.ts'
 import { readCsv, recogniseCsv, writeCsv } from './csv.ts'
 
 const { design } = fernhollow()
 const need = (id: string): Table => tableOf(design, id) ?? expect.fail(id)
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
 const read = (table: string, text: string) => readCsv(design, need(table), recogniseCsv(bytes(text)))
+
+const wards: Table = {
+  ...emptyTable('ward', 't_wards'),
+  columns: [column('code', 'text(20)', { required: true }), column('called', 'text(20)', { required: true })],
+  primaryKey: { id: 'k_wards', columns: ['c_code'] },
+  // What one is called by is the key of another.
+  rows: [
+    { c_code: 'a', c_called: 'b' },
+    { c_code: 'b', c_called: 'a' },
+    { c_code: 'A ', c_called: '-1' }
+  ]
+}
+const odd: Table = {
+  ...emptyTable('odd; "one"', 't_odd'),
+  columns: [
+    column('no', 'integer', { required: true, default: { kind: 'generated' } }),
+    column('note', 'text'),
+    { ...column('kind', 'text', { default: { kind: 'value', value: 'usual' } }), name: 'kind; "of", it|' },
+    column('price', 'decimal(8,2)'),
+    column('seen', 'boolean'),
+    column('day', 'date'),
+    column('ward', 'text(20)')
+  ],
+  primaryKey: { id: 'k_odd', columns: ['c_no'] },
+  foreignKeys: [
+    {
+      id: 'f_odd',
+      table: 't_wards',
+      key: 'k_wards',
+      pairs: [{ column: 'c_ward', refersTo: 'c_code' }],
+      onDelete: 'NO ACTION',
+      onUpdate: 'NO ACTION'
+    }
+  ]
+}
+const oddDesign: Design = { ...emptyDesign('Odd', 'd_odd'), tables: [wards, odd] }
+
+const word = fc
+  .array(
+    fc.constantFrom(
+      ' ',
+      '\u2028',
+      '\u00a0',
+      '"',
+      "'",
+      '=',
+      '-',
+      '+',
+      '@',
+      ',',
+      ';',
+      '|',
+      '\t',
+      '\r\n',
+      '\n',
+      'a',
+      '7'
+    ),
+    {
+      maxLength: 6
+    }
+  )
+  .map((parts) => parts.join(''))
+const nasty = fc.record({
+  c_note: fc.option(word),
+  c_kind: fc.option(word),
+  c_price: fc.option(fc.constantFrom('-1.50', '0.00', '12.00')),
+  c_seen: fc.option(fc.boolean()),
+  c_day: fc.option(fc.constantFrom('2026-05-03')),
+  c_ward: fc.option(fc.constantFrom('a', 'b', 'A '))
+})
 
 describe('a file of rows', () => {
   it.each([
@@ -84,13 +160,59 @@ describe('a file of rows', () => {
     expect(found.bad.map(({ line }) => line)).toEqual([2, 4])
   })
 
-  it('writes nothing that a sheet takes for a formula', () => {
-    const table = {
-      ...need('t_finder'),
-      rows: [{ c_finder_name: '=HYPERLINK("x")', c_finder_finder_id: -1 }]
+  it.each(['=HYPERLINK("x")', "-2+3+cmd|' /C calc'!A0", '+49 30 1234', '@SUM(1)', '\t=1', "'=1", "''-1"])(
+    'writes %j so that no sheet takes it for a formula, and reads it as it was',
+    (name) => {
+      const table = { ...need('t_finder'), rows: [{ c_finder_name: name, c_finder_finder_id: -1 }] }
+      const text = writeCsv(design, table)
+      expect(Papa.parse<string[]>(text).data[1]?.[1]).toBe(`'${name}`)
+      expect(text).toContain('-1,')
+      const back = readCsv(design, { ...table, rows: [] }, recogniseCsv(bytes(text)))
+      expect(back.rows[0]).toMatchObject({ c_finder_name: name, c_finder_finder_id: -1 })
     }
-    const text = writeCsv(design, table)
-    expect(text).toContain("'=HYPERLINK")
-    expect(text).toContain('-1')
+  )
+
+  it('is written, and read back the same, whatever its rows hold', () => {
+    const told = { rows: 0, guarded: 0, blanks: 0, empty: 0 }
+    fc.assert(
+      fc.property(
+        fc.array(nasty, { maxLength: 12 }),
+        fc.constantFrom(',', ';', '\t', '|'),
+        (drawn, separator) => {
+          const rows = drawn.map((row, at) => ({ c_no: at + 1, ...row }))
+          const table = { ...odd, rows }
+          const among = { ...oddDesign, tables: [wards, table] }
+          const text = writeCsv(among, table, { separator })
+          const back = readCsv(among, { ...table, rows: [] }, recogniseCsv(bytes(text)))
+          const say = (row: Row): string => JSON.stringify(odd.columns.map(({ id }) => row[id] ?? null))
+          expect(back.bad).toEqual([])
+          expect(back.rows.map(say)).toEqual(rows.map(say))
+          told.rows += rows.length
+          for (const { c_note: note } of rows) {
+            if (/^[=+@\t\r'-]/.test(note ?? '')) told.guarded++
+            if (note !== null && note !== note.trim()) told.blanks++
+            if (note === '') told.empty++
+          }
+        }
+      ),
+      { numRuns: times(400) }
+    )
+    expect(Math.min(told.guarded, told.blanks, told.empty)).toBeGreaterThan(50)
+    expect(told.rows).toBeGreaterThan(1000)
+  })
+
+  it('with a quote that is opened and not closed says so, and where, and takes what came before', () => {
+    const found = read('t_finder', 'name,telephone\nIda Minks,1\n"Bo Farrant,2\nCy Okeby,3\nDee Pell,4\n')
+    expect(found.rows).toHaveLength(1)
+    expect(found.bad).toEqual([
+      expect.objectContaining({ line: 3, why: [expect.stringContaining('not closed')] })
+    ])
+  })
+
+  it('that is longer than a table may be is counted to its end, before anything is taken', () => {
+    const table = { ...need('t_finder'), rows: [] }
+    const lines = Array.from({ length: BOUNDS.rows + 250 }, (_, at) => `finder ${at}`)
+    const found = readCsv(design, table, recogniseCsv(bytes(`name\n${lines.join('\n')}\n`)))
+    expect([found.rows.length, found.over, found.lines]).toEqual([BOUNDS.rows, 250, BOUNDS.rows + 250])
   })
 })

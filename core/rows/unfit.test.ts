@@ -19,7 +19,8 @@ describe('rows that an engine refuses though they break no rule', () => {
   it('are told where an empty text is no value, and where blanks at the end make no difference', () => {
     expect(toldOf('oracle').join()).toMatch(/empty text is no value: it refuses a row of w with nothing in k/)
     expect(toldOf('sqlserver').join()).toMatch(/blanks at the end .* by k it refuses .* of w/)
-    for (const other of ['postgresql', 'mariadb', 'mysql', 'sqlite'] as const) expect(toldOf(other)).toEqual([])
+    for (const other of ['postgresql', 'mariadb', 'mysql', 'sqlite'] as const)
+      expect(toldOf(other)).toEqual([])
   })
 
   it('are found beside the table, and told at the head of a script with rows', () => {

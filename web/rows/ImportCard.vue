@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef } from 'vue'
+import { BOUNDS } from '../../core/bounds.ts'
 import type { Table } from '../../core/design/model.ts'
 import { addRows } from '../../core/edit/rows.ts'
 import { counted } from '../../core/naming/words.ts'
@@ -23,11 +24,14 @@ const bytes = shallowRef<Uint8Array>()
 const file = shallowRef<CsvText>()
 const chosen = shallowRef<(string | undefined)[]>()
 const name = ref('')
+const tooLarge = ref(false)
 
 async function open(event: Event): Promise<void> {
   const [picked] = (event.target as HTMLInputElement).files ?? []
   if (!picked) return
   name.value = picked.name
+  tooLarge.value = picked.size > BOUNDS.file
+  if (tooLarge.value) return
   take(new Uint8Array(await picked.arrayBuffer()))
 }
 function take(read: Uint8Array): void {
@@ -84,6 +88,10 @@ function put(): void {
         >Choose a CSV file<input type="file" accept=".csv,.tsv,.txt,text/csv" @change="open"
       /></label>
       <span class="quiet">{{ name || 'or paste lines below' }}</span>
+    </p>
+    <p v-if="tooLarge" role="alert">
+      {{ name }} is longer than {{ BOUNDS.file.toLocaleString('en-GB') }} bytes, which is more than is read.
+      Nothing was taken of it.
     </p>
     <textarea
       v-if="!file"
@@ -163,6 +171,10 @@ function put(): void {
         <b>{{ counted(read.rows.length, 'row') }}</b> of {{ counted(read.lines, 'line') }} can be
         taken<template v-if="read.bad.length > 0">; {{ counted(read.bad.length, 'line') }} cannot:</template>
       </p>
+      <p v-if="read.over > 0" class="over" role="alert">
+        The file has {{ counted(read.over, 'row') }} more than a table of a design can hold, which is
+        {{ BOUNDS.rows.toLocaleString('en-GB') }}: those would not be taken.
+      </p>
       <ul v-if="read.bad.length > 0" class="bad" tabindex="0" aria-label="Lines that cannot be taken">
         <li v-for="line in read.bad.slice(0, LISTED)" :key="line.line">
           <span class="mono no">{{ line.line }}</span>
@@ -196,6 +208,9 @@ function put(): void {
 }
 .pick label:focus-within {
   outline: 2px solid var(--chosen);
+}
+.over {
+  color: var(--deleted);
 }
 .scroll {
   display: flex;
