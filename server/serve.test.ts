@@ -240,7 +240,14 @@ describe('the server', () => {
         engines: ['postgresql']
       })
     ).body
-    expect((await fetch(`${address}/api/proofs/${job.id}`, { method: 'DELETE', headers: { 'Content-Type': 'application/json' } })).status).toBe(202)
+    expect(
+      (
+        await fetch(`${address}/api/proofs/${job.id}`, {
+          method: 'DELETE',
+          headers: { 'Content-Type': 'application/json' }
+        })
+      ).status
+    ).toBe(202)
     const events = await fetch(`${address}/api/proofs/${job.id}/events`)
     const reader = events.body?.getReader()
     let said = ''

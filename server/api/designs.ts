@@ -49,12 +49,13 @@ const changedVersion = z.strictObject({ note: note.optional(), revision: z.int()
 const after = z.strictObject({ after: z.coerce.number().int().min(0).default(0), mark })
 const number = z.coerce.number().int().min(1).max(BOUNDS.versions)
 
-const parted = (): Problem =>
-  new Problem(
-    409,
-    'This design has another history here than the one you have seen. It must be loaded anew.',
-    { code: 'parted' }
-  )
+const SAID = {
+  parted: 'This design has another history here than the one you have seen. It must be loaded anew.',
+  behind:
+    'What came since is too much to be told of, or cannot be read any more. The design must be loaded anew.'
+}
+/** The client must load the design anew: `parted` and `behind` as in the store. */
+const anew = (code: keyof typeof SAID): Problem => new Problem(409, SAID[code], { code })
 
 /** Designs, the operations on them, and their versions. */
 export function designRoutes(store: Store, events: Events): Router {
@@ -113,14 +114,15 @@ export function designRoutes(store: Store, events: Events): Router {
   router.get('/:id/operations', async (request, response) => {
     const { after: revision, mark } = read(after, request.query)
     const operations = found(await store.operationsAfter(request.params.id, { revision, mark }), 'design')
-    if (operations === 'parted') throw parted()
+    if (operations === 'parted' || operations === 'behind') throw anew(operations)
     response.json({ operations })
   })
 
   router.post('/:id/operations', async (request, response) => {
     const { id } = request.params
     const answer = found(await store.submit(id, read(submission, request.body)), 'design')
-    if (answer.kind === 'parted') throw parted()
+    if (answer.kind === 'parted') throw anew('parted')
+    if (answer.kind === 'behind') throw anew('behind')
     const { between } = answer
     if (answer.kind === 'refused') {
       const { refusal, revision, mark } = answer

@@ -86,10 +86,10 @@ describe('a store of an earlier format', () => {
     const written = ['fernhollow', 'ward-book'].map((name) => readFileSync(fixture(`${name}.json`), 'utf8'))
     expect([...now.values()].sort()).toEqual(written.sort())
     const log = await store.operationsAfter([...now.keys()].find((id) => id !== 'd_fernhollow') ?? '', {
-      revision: 0
+      revision: 1
     })
     expect(Array.isArray(log) && log.map(({ operationId }) => operationId)).toEqual(
-      Array.from({ length: 135 }, (_, n) => `operation-${n}`)
+      Array.from({ length: 134 }, (_, n) => `operation-${n + 1}`)
     )
     await store.close()
     const [copy = ''] = readdirSync(join(folder, 'backups'))
@@ -263,6 +263,78 @@ describe('a bit that has turned over', () => {
     )
     expect(seen.same).toBeGreaterThan(10)
     expect(seen.damaged + seen.noticed + seen.refused).toBeGreaterThan(5)
+  })
+})
+
+describe('an older entry of the log that is damaged', () => {
+  const REVISIONS = 260
+  let folder = ''
+  let id = ''
+  let whole: string[] = []
+  beforeAll(async () => {
+    folder = folders.make('older')
+    const store = await openStore(folder)
+    id = (await store.create({ name: 'Ward book' })).design.id
+    await store.submit(id, {
+      revision: 0,
+      operationId: 'operation-first',
+      client: 'test',
+      operation: { kind: 'table.add', table: { ...newTable('ward'), id: 't_ward' } }
+    })
+    for (let n = 1; n < REVISIONS; n++)
+      await store.submit(id, {
+        revision: n,
+        operationId: `operation-${n}`,
+        client: 'test',
+        operation: { kind: 'table.rename', table: 't_ward', name: `ward_${n}` }
+      })
+    const log = await store.operationsAfter(id, { revision: 1 })
+    whole = Array.isArray(log) ? log.map((each) => JSON.stringify(each)) : expect.fail('no log')
+    await store.close()
+  })
+
+  it('is never given out as sound, and whoever asks for it is told to load the design anew', async () => {
+    const seen = { anew: 0, same: 0 }
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 2, max: 100 }),
+        fc.constantFrom('operation', 'operationId', 'client', 'mark', 'at'),
+        fc.nat(1000),
+        async (revision, column, at) => {
+          const copy = folders.make('entry')
+          copyFolder(folder, copy)
+          const place = `${at} % length(${column}) + 1`
+          const other = `CASE substr(${column}, ${place}, 1) WHEN 'Z' THEN 'Y' ELSE 'Z' END`
+          await sql(
+            copy,
+            `UPDATE operation SET ${column} = substr(${column}, 1, ${place} - 1) || ${other} || substr(${column}, ${place} + 1) WHERE revision = ${revision}`
+          )
+          const store = await openStore(copy)
+          // What is newer than the last snapshots is as it was.
+          expect((await store.draft(id))?.revision).toBe(REVISIONS)
+          const log = await store.operationsAfter(id, { revision: 1 })
+          expect(log).toBe('behind')
+          const later = await store.operationsAfter(id, { revision: 150 })
+          expect(Array.isArray(later) && later.map((each) => JSON.stringify(each))).toEqual(whole.slice(149))
+          seen.anew++
+          await store.close()
+          rmSync(copy, { recursive: true })
+        }
+      ),
+      { numRuns: times(40) }
+    )
+    expect(seen.anew).toBeGreaterThan(30)
+  })
+})
+
+describe('a folder', () => {
+  it('is one program’s, though its lock file is deleted', async () => {
+    const folder = folders.make('locked')
+    const store = await openStore(folder)
+    rmSync(join(folder, 'lock'))
+    await expect(openStore(folder)).rejects.toThrow('in use')
+    await store.close()
+    await (await openStore(folder)).close()
   })
 })
 

@@ -118,9 +118,9 @@ describe('the store', () => {
         between: []
       })
     for (const from of [0, 1])
-      expect(await store.operationsAfter(design.id, { revision: from })).toBe('parted')
+      expect(await store.operationsAfter(design.id, { revision: from })).toBe('behind')
     expect(await store.submit(design.id, submission(1, { kind: 'design.rename', name: 'x' }))).toEqual({
-      kind: 'parted'
+      kind: 'behind'
     })
     // Near enough, it is told, from what is at hand and from the disk.
     for (const from of [5, 10, 13])

@@ -6,7 +6,7 @@ import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
 import { Choice } from '../../core/version/choice.ts'
 import { firstMark, nextMark } from './marks.ts'
-import type { VersionRow } from './models.ts'
+import type { OperationRow, VersionRow } from './models.ts'
 import type { Head, NewSnapshot, NewVersion, Records } from './records.ts'
 import { Closing, Damaged } from './trouble.ts'
 import { readOperation, readVersion, unfold, type Draft, type Logged, type Unfolded } from './unfold.ts'
@@ -25,12 +25,14 @@ export interface Submission {
 }
 /**
  * `between`: what others did since the revision that the submission saw, in order. `parted`: the client
- * has seen another history than there is here, or one too long ago, and must load the design anew.
+ * has seen another history than there is here; `behind`: it has seen this one, too long ago to be told what came
+ * since, or what came is damaged. In both cases it must load the design anew.
  */
 export type Answer =
   | { kind: 'taken'; logged: Logged; between: Logged[]; repeated: boolean }
   | { kind: 'refused'; refusal: Refusal; revision: number; mark: string; between: Logged[] }
-  | { kind: 'parted' }
+  | Anew
+export type Anew = { kind: 'parted' } | { kind: 'behind' }
 /** `damage`: why the design cannot be opened. */
 export interface Summary {
   id: string
@@ -197,7 +199,7 @@ export class Store {
       const { draft } = open
       if (!(await this.sharesHistory(id, open, submission))) return { kind: 'parted' }
       const between = await this.since(id, open, submission.revision)
-      if (!between) return { kind: 'parted' }
+      if (!between) return { kind: 'behind' }
       const before = await this.takenBefore(id, open, submission.operationId)
       if (before) return repeat(before, submission, between, draft)
       const result = apply(draft.design, submission.operation)
@@ -257,31 +259,39 @@ export class Store {
     if (revision + 1 >= first || revision === draft.revision)
       return recent.filter((each) => each.revision > revision).map(plain)
     if ((await this.records.lengthAfter(id, revision)) > LONGEST_BEHIND) return undefined
-    const rows = await this.records.operationsAfter(id, revision, FURTHEST_BEHIND)
-    return rows.flatMap((row) => readOperation(row) ?? [])
+    const [rows, mark] = await Promise.all([
+      this.records.operationsAfter(id, revision, FURTHEST_BEHIND),
+      this.records.markAt(id, revision)
+    ])
+    return mark === undefined ? undefined : followed(rows, mark, draft)
   }
 
   private async takenBefore(id: string, { recent }: Open, operationId: string): Promise<Logged | undefined> {
     const near = recent.find((each) => each.operationId === operationId)
     if (near) return plain(near)
     const row = await this.records.operation(id, operationId)
-    return row && readOperation(row)
+    if (!row) return undefined
+    const before = await this.records.markAt(id, row.revision - 1)
+    const read = before === undefined || row.mark === nextMark(before, row) ? readOperation(row) : undefined
+    if (!read)
+      throw new Damaged(`What became of this change is not known: change ${row.revision} is damaged.`)
+    return read
   }
 
   /**
-   * What was done since a revision that a client saw; `parted` as in {@link submit}, nothing where there
-   * is no such design.
+   * What was done since a revision that a client saw; `parted` and `behind` as in {@link submit}, nothing where
+   * there is no such design.
    */
   operationsAfter(
     id: string,
     seen: Pick<Submission, 'revision' | 'mark'>
-  ): Promise<Logged[] | 'parted' | undefined> {
+  ): Promise<Logged[] | 'parted' | 'behind' | undefined> {
     return this.read(async () => {
       const state = await this.state(id)
       if (!state) return undefined
       const open = openOf(state)
       if (!(await this.sharesHistory(id, open, seen))) return 'parted'
-      return (await this.since(id, open, seen.revision)) ?? 'parted'
+      return (await this.since(id, open, seen.revision)) ?? 'behind'
     })
   }
 
@@ -483,6 +493,24 @@ export class Store {
     this.turns.set(id, settled)
     return turn
   }
+}
+
+/**
+ * Entries of the log as they were written, up to where the draft stands: each is held to its mark, which is made of the
+ * one before it. Nothing where one is not, or is missing.
+ * @param mark of the revision before the first
+ */
+function followed(rows: readonly OperationRow[], mark: string, draft: Draft): Logged[] | undefined {
+  let [last, at] = [mark, rows[0]?.revision ?? draft.revision + 1]
+  const read: Logged[] = []
+  for (const row of rows) {
+    const logged = row.revision === at ? readOperation(row) : undefined
+    if (!logged || row.mark !== nextMark(last, row)) return undefined
+    read.push(logged)
+    last = row.mark
+    at++
+  }
+  return last === draft.mark && at === draft.revision + 1 ? read : undefined
 }
 
 /** The last of the operations, as many as are kept at hand. */

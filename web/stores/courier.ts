@@ -20,8 +20,8 @@ export interface Reader {
   taken(sent: Waiting, answer: Taken): void
   /** It will never be taken as things are. */
   refused(sent: Waiting, error: Answered): void
-  /** The server has another history than was seen. */
-  parted(): Promise<void>
+  /** The server has another history than was seen, or this one has gone on for too long to be told. */
+  anew(why: 'parted' | 'behind'): Promise<void>
   /** The design cannot be written to any more. */
   ended(error: Answered): void
   /** Whether the server answers, and why it does not keep what is sent where it does. */
@@ -172,7 +172,7 @@ export class Courier {
     )
     if (!answered || isPassing(error)) return
     const code = answered.body.error?.code
-    if (code === 'parted') return this.reader.parted().catch(() => undefined)
+    if (code === 'parted' || code === 'behind') return this.reader.anew(code).catch(() => undefined)
     if (answered.status === 404 || code === 'damaged') {
       this.isEnded = true
       this.reader.ended(answered)

@@ -80,7 +80,7 @@ export const useOutgoing = defineStore('outgoing', () => {
         void putAside(sent, error.message)
         courier()?.done(sent.operationId)
       },
-      parted: async () => {
+      anew: async () => {
         seen = await api.head(design)
       },
       ended: (error) => {

@@ -124,7 +124,7 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
       }
     },
     refused: giveUp,
-    parted: () => reload(PARTED),
+    anew: (why) => reload(why === 'parted' ? PARTED : BEHIND),
     ended: (error) => {
       failure.value = error.status === 404 ? REMOVED : sayError(error)
     },
@@ -201,8 +201,9 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
     } catch (error) {
       if (opened !== mine) return
       // Unless the histories have parted, the stream tells again where the server stands when it is back.
-      if (error instanceof Answered && error.body.error?.code === 'parted')
-        await reload(PARTED).catch(() => undefined)
+      const code = error instanceof Answered ? error.body.error?.code : undefined
+      if (code === 'parted') await reload(PARTED).catch(() => undefined)
+      if (code === 'behind') await reload(BEHIND).catch(() => undefined)
     }
   }
 
@@ -307,5 +308,8 @@ export function synced(notice: ShallowRef<Notice | undefined>) {
 const REMOVED = 'This design was removed.'
 const PARTED =
   'The server has another history of this design than this page had: an earlier state was put back, or it was removed and taken in again. What you see now is what the server has.'
+
+const BEHIND =
+  'Much was changed by others since this page heard of it last, so the design was loaded anew. What you do is put on top.'
 
 const sayError = (error: unknown): string => (error instanceof Error ? error.message : String(error))
