@@ -1,14 +1,13 @@
-import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs'
+import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, statSync, writeSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { BOUNDS } from '../core/bounds.ts'
-import { readBackup } from '../core/design/backup.ts'
 import type { NotWhole } from '../server/store/backup.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
-import { readText, whyNot } from './files.ts'
+import { whyNot } from './files.ts'
 
 /** Writes every design with its versions into one file, whether or not the application is running on them. */
 export async function backup({ data, output }: { data: string; output: string }): Promise<Outcome> {
-  const [{ openToRead }, { backupOf }] = await Promise.all([
+  const [{ openToRead }, { backupOf, judgeBackup }] = await Promise.all([
     import('../server/store/open.ts'),
     import('../server/store/backup.ts')
   ])
@@ -18,7 +17,8 @@ export async function backup({ data, output }: { data: string; output: string })
     const count = (await store.list()).length
     await writeWhole(
       output,
-      backupOf(store, (each) => damaged.push(each))
+      backupOf(store, (each) => damaged.push(each)),
+      judgeBackup
     )
     const words = [
       `${output}: ${sayCount(count - damaged.length)} with their versions`,
@@ -39,15 +39,22 @@ export async function backup({ data, output }: { data: string; output: string })
 
 /** Takes the designs of a backup in. */
 export async function restore(path: string, { data }: { data: string }): Promise<Outcome> {
-  const read = readBackup(readText(path, BOUNDS.backup))
-  if (!read.ok) throw new CannotDo(`${path}: ${read.message}`)
+  const size = statSync(path, { throwIfNoEntry: false })?.size
+  if (size === undefined) throw new CannotDo(`${path}: there is no such file.`)
+  if (size > BOUNDS.backup)
+    throw new CannotDo(
+      `${path}: it is longer than ${BOUNDS.backup.toLocaleString('en-GB')} bytes, which is more than is read.`
+    )
   const [{ openStore }, backups] = await Promise.all([
     import('../server/store/open.ts'),
     import('../server/store/backup.ts')
   ])
+  await backups.judgeBackup(path).catch((error: unknown) => {
+    throw error instanceof backups.NoBackup ? new CannotDo(`${path}: ${error.message}`) : error
+  })
   const store = await openStore(data).catch(inWords)
   try {
-    const { came, already, beside } = await backups.restore(store, read.value.files, read.value.savedAt)
+    const { came, already, beside } = await backups.restore(store, path)
     const words = [
       `${data}: ${sayCount(came.length)} taken in`,
       ...(already.length > 0 ? [`  here already as they were: ${already.join('; ')}`] : []),
@@ -72,21 +79,34 @@ function inWords(error: unknown): never {
   )
 }
 
-/** Writes a file whole, or leaves the one that is there as it is. */
-async function writeWhole(path: string, parts: AsyncIterable<string>): Promise<void> {
+/** Writes a file whole, or leaves the one that is there as it is; it is read back before it takes its place. */
+async function writeWhole(
+  path: string,
+  parts: AsyncIterable<string>,
+  look: (file: string) => Promise<void>
+): Promise<void> {
   const passing = `${path}.new`
   try {
     mkdirSync(dirname(path), { recursive: true })
     const file = openSync(passing, 'w', 0o600)
     try {
-      for await (const part of parts) writeSync(file, part)
+      let size = 0
+      for await (const part of parts) {
+        size += writeSync(file, part)
+        if (size > BOUNDS.backup)
+          throw new CannotDo(
+            `${path}: it would be longer than ${BOUNDS.backup.toLocaleString('en-GB')} bytes, which is the most that can be restored. Nothing was written; back up fewer designs.`
+          )
+      }
       fsyncSync(file)
     } finally {
       closeSync(file)
     }
+    await look(passing)
     renameSync(passing, path)
   } catch (error) {
     rmSync(passing, { force: true })
+    if (error instanceof CannotDo) throw error
     throw new CannotDo(`${path}: it cannot be written${whyNot(error)}.`)
   }
 }

@@ -277,8 +277,7 @@ describe('the command line', () => {
       beside: []
     })
     expect(run('backup', '-o', at('again.json'), '--data', at('other')).status).toBe(0)
-    const designs = (name: string): unknown =>
-      (JSON.parse(readFileSync(at(name), 'utf8')) as { designs: unknown }).designs
+    const designs = (name: string): string[] => readFileSync(at(name), 'utf8').split('\n').slice(1)
     expect(designs('again.json')).toEqual(designs('all.json'))
     writeFileSync(at('cut.json'), readFileSync(at('all.json'), 'utf8').slice(0, -30))
     expect(run('restore', at('cut.json'), '--data', at('third'))).toMatchObject({

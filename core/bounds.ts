@@ -6,12 +6,13 @@
 export const BOUNDS = {
   /** A design file, as it is read from a disk or a page. */
   file: 64 * 2 ** 20,
-  /** A file with many designs in it, and how many. */
-  backup: 256 * 2 ** 20,
+  /** A file with many designs in it, in bytes, and how many; one of the first format is read whole. */
+  backup: 2 ** 30,
+  firstBackup: 256 * 2 ** 20,
   designs: 10_000,
   /** How deep JSON is nested. What a design needs is under twenty. */
   jsonDepth: 64,
-  /** What one request to the server says, in bytes; a backup may be longer. */
+  /** What one request to the server says, in bytes; a design file or a backup may be longer. */
   request: 16 * 2 ** 20,
 
   tables: 10_000,

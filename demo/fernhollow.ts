@@ -1,5 +1,5 @@
 import { emptyDesign, PLAIN_LOOK, type Design, type Version } from '../core/design/model.ts'
-import { FORMAT, type DesignFile } from '../core/design/file.ts'
+import type { DesignFile } from '../core/design/file.ts'
 import type { Operation } from '../core/edit/operation.ts'
 import { peopleAndPairs, wardsAndPens } from './later.ts'
 import { ADMISSIONS, DOSES, FINDERS, MEDICINES, PATIENTS, REASONS, SPECIES } from './rows.ts'
@@ -230,5 +230,5 @@ export function fernhollow(): DesignFile {
     { number: 4, note: 'People and pairs', savedAt: '2026-09-14T17:30:00Z', design: fourth }
   ]
   const design = draft(fourth)
-  return { format: FORMAT, design, versions }
+  return { design, versions }
 }

@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs'
 import { z } from 'zod'
 import { shapeSchema } from '../core/definitions/shape.ts'
 import { dialectPage } from '../core/definitions/dialects.ts'
-import { designFileSchema } from '../core/design/file.ts'
+import { designFileJsonSchema } from '../core/design/file.ts'
 
 /**
  * Writes the JSON Schemas of a design file and of a design's shape, and the page of dialects, into docs/; tests hold them to the
@@ -10,7 +10,7 @@ import { designFileSchema } from '../core/design/file.ts'
  */
 writeFileSync(
   new URL('../docs/design-file.schema.json', import.meta.url),
-  `${JSON.stringify(z.toJSONSchema(designFileSchema, { io: 'input' }), null, 2)}\n`
+  `${JSON.stringify(designFileJsonSchema(), null, 2)}\n`
 )
 writeFileSync(
   new URL('../docs/shape.schema.json', import.meta.url),

@@ -27,9 +27,9 @@ describe('the shelf', () => {
     await browser.says('Night book')
     await browser.click('a', 'Back up all')
     await browser.until('the backup is there', () =>
-      Promise.resolve(readdirSync(downloads).some((name) => name.endsWith('.backup.json')))
+      Promise.resolve(readdirSync(downloads).some((name) => name.endsWith('.backup.jsonl')))
     )
-    const file = join(downloads, readdirSync(downloads).find((name) => name.endsWith('.backup.json')) ?? '')
+    const file = join(downloads, readdirSync(downloads).find((name) => name.endsWith('.backup.jsonl')) ?? '')
     await browser.click('button', 'remove')
     await browser.click('button', 'Remove Night book and its versions for good')
     await browser.until('it is gone', async () => !(await browser.text('ul')).includes('Night book'))
@@ -75,7 +75,10 @@ describe('the shelf', () => {
     await browser.type('/', 'ward', Key.ENTER)
     await browser.see('.sheet')
     await browser.until('it is kept', async () => (await app.design(design.id)).tables.length === 1)
-    await fetch(`${app.address}/api/designs/${design.id}`, { method: 'DELETE', headers: { 'Content-Type': 'application/json' } })
+    await fetch(`${app.address}/api/designs/${design.id}`, {
+      method: 'DELETE',
+      headers: { 'Content-Type': 'application/json' }
+    })
     await browser.says('This design was removed. What you change here is not kept any more.')
     await browser.click('button', 'Keep what you see as a new design')
     await browser.until(

@@ -4,7 +4,7 @@ import express, { type Express } from 'express'
 import helmet from 'helmet'
 import { backupRoutes } from './api/backups.ts'
 import { jsonBody } from './api/body.ts'
-import { designRoutes } from './api/designs.ts'
+import { designRoutes, fileRoutes } from './api/designs.ts'
 import { Events } from './api/events.ts'
 import { guard } from './api/guard.ts'
 import { answerProblems, nothingHere } from './api/problem.ts'
@@ -49,6 +49,7 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
   )
   app.use(guard(host, token))
   app.use('/api/backup', backupRoutes(store))
+  app.use('/api/files', fileRoutes(store))
   app.use('/api', jsonBody)
   app.get('/api/health', (_request, response) => void response.json({ application: 'patient-key' }))
   app.use('/api/designs', designRoutes(store, events))

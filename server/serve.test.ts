@@ -139,7 +139,7 @@ describe('the server', () => {
     if (child?.foreignKeys[0]) child.foreignKeys[0].table = 't_nowhere'
     for (const [text, words] of [
       ['{"format": 1,\n  oops', 'line 2'],
-      [JSON.stringify({ ...good, format: 2 }), 'newer'],
+      [JSON.stringify({ ...good, format: 3 }), 'newer'],
       [JSON.stringify(torn), 'not there'],
       ['[]', 'no format number']
     ] as const) {

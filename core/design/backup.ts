@@ -2,82 +2,228 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
-import { parseDesignFile, sayIssues, writeDesignFile, type DesignFile } from './file.ts'
+import {
+  flawOfState,
+  foldedVersionSchema,
+  ordered,
+  parseDesignFile,
+  sayIssues,
+  tidy,
+  VersionFolding,
+  VersionUnfolding,
+  writeInFirstForm,
+  type DesignFile
+} from './file.ts'
 import { readJson } from './json.ts'
+import { designSchema, type Design, type Version } from './model.ts'
 import { shorten, type Parsed } from './type.ts'
+import { flawOfText } from './value.ts'
 
 /**
- * Many designs with their versions in one file. Each stands with a checksum of its design file, and the
- * number of them at the end, so that a file that was cut or changed is not taken for a whole one.
+ * Many designs with their versions in one file, a piece to a line, so that it is written and read line by line and
+ * never held in memory whole: a line that says what it is; for each design its draft, its versions in turn, each as
+ * what is otherwise in it, and a checksum of those lines; at the end how many designs there were. A file that was cut
+ * or changed is not taken for a whole one.
  */
 
-export const BACKUP_FORMAT = 1
+export const BACKUP_FORMAT = 2
 const KIND = 'patient-key backup'
 
-const backupSchema = z.strictObject({
+/** A design, and its versions in turn. */
+export interface BackedUp {
+  design: Design
+  versions: AsyncIterable<Version> | Iterable<Version>
+}
+
+/** The text of a backup, line by line. */
+export async function* writeBackup(
+  designs: AsyncIterable<BackedUp>,
+  savedAt: string
+): AsyncGenerator<string> {
+  yield `${JSON.stringify({ kind: KIND, format: BACKUP_FORMAT, savedAt })}\n`
+  let count = 0
+  for await (const { design, versions } of designs) {
+    const sum = sha256.create()
+    const line = (piece: object): string => {
+      const text = `${JSON.stringify(piece)}\n`
+      sum.update(utf8ToBytes(text))
+      return text
+    }
+    yield line({ design: ordered(design) })
+    const folding = new VersionFolding()
+    for await (const version of versions) yield line({ version: folding.next(version) })
+    yield `${JSON.stringify({ checksum: bytesToHex(sum.digest()) })}\n`
+    count++
+  }
+  yield `${JSON.stringify({ count })}\n`
+}
+
+const headSchema = z.strictObject({
   kind: z.literal(KIND),
   format: z.literal(BACKUP_FORMAT),
+  savedAt: z.iso.datetime()
+})
+const pieceSchema = z.union([
+  z.strictObject({ design: designSchema }),
+  z.strictObject({ version: foldedVersionSchema }),
+  z.strictObject({ checksum: z.string() }),
+  z.strictObject({ count: z.int().min(0) })
+])
+
+/** What a line of a backup comes to. */
+export type Piece =
+  | { kind: 'begin'; savedAt: string }
+  | { kind: 'design'; design: Design }
+  | { kind: 'version'; version: Version }
+  | { kind: 'whole' }
+  | { kind: 'end' }
+
+/**
+ * Reads a backup line by line; each design is held to its checksum, and every state judged like any design file.
+ * Refuses, in plain words, what is not whole, was changed, or does not hold together.
+ */
+export class BackupReading {
+  private isBegun = false
+  private isEnded = false
+  private count = 0
+  private open:
+    | { sum: ReturnType<typeof sha256.create>; name: string; versions: number; unfolding: VersionUnfolding }
+    | undefined
+
+  line(text: string): Parsed<Piece> {
+    const json = readJson(text)
+    if (!json.ok) return refused(`This is not a whole backup: ${json.message}.`)
+    if (!this.isBegun) return this.begin(json.value)
+    if (this.isEnded) return refused('This is not a whole backup: something comes behind its end.')
+    const parsed = pieceSchema.safeParse(json.value)
+    if (!parsed.success) return refused(`This backup cannot be read. ${sayIssues(parsed.error)}`)
+    const piece = parsed.data
+    if ('count' in piece) return this.end(piece.count)
+    if ('design' in piece) return this.design(text, piece.design)
+    if ('version' in piece) return this.version(text, piece.version)
+    return this.whole(piece.checksum)
+  }
+
+  /** What is wrong where the file ends here; nothing where it is whole. */
+  flawAtEnd(): string | undefined {
+    if (!this.isBegun) return 'This is not a backup of Patient Key.'
+    return this.isEnded ? undefined : 'This is not a whole backup: it breaks off before its end.'
+  }
+
+  private begin(value: unknown): Parsed<Piece> {
+    if (typeof value !== 'object' || value === null || !('kind' in value) || value.kind !== KIND)
+      return refused('This is not a backup of Patient Key.')
+    if ('format' in value && typeof value.format === 'number' && value.format > BACKUP_FORMAT)
+      return refused(
+        `This backup has format ${value.format}; this program reads up to format ${BACKUP_FORMAT}. A newer Patient Key wrote it: use that one, or a newer.`
+      )
+    const parsed = headSchema.safeParse(value)
+    if (!parsed.success) return refused(`This backup cannot be read. ${sayIssues(parsed.error)}`)
+    this.isBegun = true
+    return { ok: true, value: { kind: 'begin', savedAt: parsed.data.savedAt } }
+  }
+
+  private design(text: string, given: Design): Parsed<Piece> {
+    if (this.open) return refused(`${this.called()} has no checksum.`)
+    if (this.count >= BOUNDS.designs)
+      return refused(`This backup has more than ${BOUNDS.designs.toLocaleString('en-GB')} designs.`)
+    const design = tidy(given)
+    this.open = { sum: sha256.create(), name: design.name, versions: 0, unfolding: new VersionUnfolding() }
+    this.open.sum.update(utf8ToBytes(`${text}\n`))
+    return this.judged(design, 'its draft') ?? { ok: true, value: { kind: 'design', design } }
+  }
+
+  private version(text: string, folded: z.infer<typeof foldedVersionSchema>): Parsed<Piece> {
+    const { open } = this
+    if (!open) return refused('This backup cannot be read: a version stands behind no design.')
+    open.sum.update(utf8ToBytes(`${text}\n`))
+    open.versions++
+    if (folded.number !== open.versions || open.versions > BOUNDS.versions)
+      return refused(`${this.called()}: its versions are not numbered 1, 2, 3 and so on.`)
+    const version = open.unfolding.next(folded)
+    const called = `version ${folded.number}`
+    if (!version.ok) return refused(`${this.called()} cannot be taken: ${version.message} (${called}).`)
+    const note = flawOfText(folded.note)
+    if (note !== undefined) return refused(`${this.called()}: the note of ${called} has ${note} in it.`)
+    return (
+      this.judged(version.value.design, called) ?? {
+        ok: true,
+        value: { kind: 'version', version: version.value }
+      }
+    )
+  }
+
+  private judged(state: Design, what: string): Parsed<Piece> | undefined {
+    const flaw = flawOfState(state)
+    if (!flaw) return undefined
+    const where = flaw.path.join('.')
+    return refused(
+      `${this.called()} does not hold together: ${shorten(flaw.message, 300)} (${what}, at ${where}).`
+    )
+  }
+
+  private whole(checksum: string): Parsed<Piece> {
+    const { open } = this
+    if (!open) return refused('This backup cannot be read: a checksum stands behind no design.')
+    const called = this.called()
+    this.open = undefined
+    this.count++
+    if (bytesToHex(open.sum.digest()) !== checksum) return refused(`${called}, is not as it was written.`)
+    return { ok: true, value: { kind: 'whole' } }
+  }
+
+  private end(count: number): Parsed<Piece> {
+    if (this.open) return refused(`${this.called()} has no checksum.`)
+    this.isEnded = true
+    if (count !== this.count)
+      return refused(
+        `This backup is not whole: it says that it has ${count} designs, and it has ${this.count}.`
+      )
+    return { ok: true, value: { kind: 'end' } }
+  }
+
+  private called(): string {
+    return `Design ${this.count + 1} of this backup, ${shorten(this.open?.name ?? '')}`
+  }
+}
+
+const refused = (message: string): { ok: false; message: string } => ({ ok: false, message })
+
+const firstSchema = z.strictObject({
+  kind: z.literal(KIND),
+  format: z.literal(1),
   savedAt: z.iso.datetime(),
   designs: z.array(z.strictObject({ checksum: z.string(), file: z.unknown() })).max(BOUNDS.designs),
   count: z.int().min(0)
 })
 
-/** The text of a backup, part by part, so that it need not be held in memory whole. */
-export async function* writeBackup(
-  files: AsyncIterable<DesignFile>,
-  savedAt: string
-): AsyncGenerator<string> {
-  yield `{\n"kind": ${JSON.stringify(KIND)},\n"format": ${BACKUP_FORMAT},\n"savedAt": ${JSON.stringify(savedAt)},\n"designs": [`
-  let count = 0
-  for await (const { design, versions } of files) {
-    const text = writeDesignFile(design, versions)
-    yield `${count > 0 ? ',' : ''}\n{ "checksum": ${JSON.stringify(checksumOf(text))}, "file": ${text.trimEnd()} }`
-    count++
-  }
-  yield `\n],\n"count": ${count}\n}\n`
-}
-
-/**
- * Reads a backup. Refuses, in plain words, one that is not whole, was changed, or holds a design that does
- * not hold together.
- */
-export function readBackup(text: string): Parsed<{ savedAt: string; files: DesignFile[] }> {
-  const json = readJson(text, BOUNDS.backup)
-  if (!json.ok) return { ok: false, message: `This is not a whole backup: ${json.message}.` }
-  const { value } = json
-  if (typeof value !== 'object' || value === null || !('kind' in value) || value.kind !== KIND)
-    return { ok: false, message: 'This is not a backup of Patient Key.' }
-  if ('format' in value && typeof value.format === 'number' && value.format > BACKUP_FORMAT)
-    return {
-      ok: false,
-      message: `This backup has format ${value.format}; this program reads up to format ${BACKUP_FORMAT}. A newer Patient Key wrote it: use that one, or a newer.`
-    }
-  const parsed = backupSchema.safeParse(value)
-  if (!parsed.success) return { ok: false, message: `This backup cannot be read. ${sayIssues(parsed.error)}` }
+/** Reads a backup of the first format, which is one value of JSON. */
+export function readFirstBackup(text: string): Parsed<{ savedAt: string; files: DesignFile[] }> {
+  const json = readJson(text, BOUNDS.firstBackup)
+  if (!json.ok) return refused(`This is not a whole backup: ${json.message}.`)
+  const parsed = firstSchema.safeParse(json.value)
+  if (!parsed.success) return refused(`This backup cannot be read. ${sayIssues(parsed.error)}`)
   const { designs, count, savedAt } = parsed.data
   if (designs.length !== count)
-    return {
-      ok: false,
-      message: `This backup is not whole: it says that it has ${count} designs, and it has ${designs.length}.`
-    }
+    return refused(
+      `This backup is not whole: it says that it has ${count} designs, and it has ${designs.length}.`
+    )
   const files: DesignFile[] = []
   for (const [at, { checksum, file }] of designs.entries()) {
     const read = parseDesignFile(file)
-    if (!read.ok)
-      return { ok: false, message: `Design ${at + 1} of this backup cannot be taken. ${read.message}` }
+    if (!read.ok) return refused(`Design ${at + 1} of this backup cannot be taken. ${read.message}`)
     const { design, versions } = read.value
-    if (checksumOf(writeDesignFile(design, versions)) !== checksum)
-      return {
-        ok: false,
-        message: `Design ${at + 1} of this backup, ${shorten(design.name)}, is not as it was written.`
-      }
+    if (bytesToHex(sha256(utf8ToBytes(writeInFirstForm(design, versions)))) !== checksum)
+      return refused(`Design ${at + 1} of this backup, ${shorten(design.name)}, is not as it was written.`)
     files.push(read.value)
   }
   return { ok: true, value: { savedAt, files } }
 }
 
-/** Whether a text means to be a backup, and not a design file. */
-export const isBackup = (text: string): boolean =>
-  new RegExp(`^\\s*\\{\\s*"kind"\\s*:\\s*${JSON.stringify(KIND)}`).test(text)
-
-const checksumOf = (text: string): string => bytesToHex(sha256(utf8ToBytes(text)))
+/** Which form of backup a text begins as; nothing where it is none. */
+export function formOfBackup(beginning: string): 'lines' | 'first' | undefined {
+  const [line = ''] = beginning.split('\n', 1)
+  if (new RegExp(`^\\s*\\{\\s*"kind"\\s*:\\s*${JSON.stringify(KIND)}`).test(beginning) === false)
+    return undefined
+  return line.trimEnd().endsWith('}') ? 'lines' : 'first'
+}

@@ -1,9 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { z } from 'zod'
 import page from '../../docs/design-file.schema.json?raw'
-import { TYPES } from '../../tests/designs.ts'
-import { designFileSchema, readDesignFile, writeDesignFile } from './file.ts'
+import { choices, Maker, TYPES } from '../../tests/designs.ts'
+import { BOUNDS } from '../bounds.ts'
+import { apply } from '../edit/apply.ts'
+import { designFileJsonSchema, parseDesignFile, readDesignFile, writeDesignFile } from './file.ts'
+import { emptyDesign, type Design, type Version } from './model.ts'
 import { findTables } from './find.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { DIALECTS } from '../dialect/index.ts'
@@ -136,12 +138,77 @@ describe('a design file', () => {
   const file = fernhollow()
 
   it('has one entity to a line, and a schema that is written down', () => {
-    const text = writeDesignFile(file.design, file.versions)
-    expect(text.split('\n').filter((line) => line.includes('"name": "patient_id"'))).toHaveLength(
-      2 * (file.versions.length + 1)
-    )
+    const text = writeDesignFile(file.design, file.versions.slice(0, 1))
+    expect(text.split('\n').filter((line) => line.includes('"name": "patient_id"'))).toHaveLength(4)
     const written = JSON.parse(page) as unknown
-    expect(written).toEqual(JSON.parse(JSON.stringify(z.toJSONSchema(designFileSchema, { io: 'input' }))))
+    expect(written).toEqual(JSON.parse(JSON.stringify(designFileJsonSchema())))
+  })
+
+  it('says of each version what is otherwise in it, and is read as it was written', () => {
+    const told = { versions: 0, shared: 0 }
+    fc.assert(
+      fc.property(choices(40), (taken) => {
+        const maker = new Maker()
+        let design = emptyDesign('Grown', 'd_grown')
+        const versions: Version[] = []
+        for (const [at, choice] of taken.entries()) {
+          const result = apply(design, maker.operation(design, choice))
+          if (result.ok) design = result.design
+          if (at % 7 !== 6) continue
+          const number = versions.length + 1
+          versions.push({ number, note: `n${number}`, savedAt: '2026-05-03T07:40:00Z', design })
+        }
+        const text = writeDesignFile(design, versions)
+        const read = readDesignFile(text)
+        if (!read.ok) return expect.fail(read.message)
+        const say = (each: Design): string => writeDesignFile(each)
+        expect(say(read.value.design)).toBe(say(design))
+        expect(read.value.versions.map((each) => say(each.design))).toEqual(
+          versions.map((each) => say(each.design))
+        )
+        expect(writeDesignFile(read.value.design, read.value.versions)).toBe(text)
+        told.versions += versions.length
+        for (const [at, { design: state }] of read.value.versions.entries())
+          told.shared += state.tables.filter((table) =>
+            read.value.versions[at - 1]?.design.tables.includes(table)
+          ).length
+      }),
+      { numRuns: times(150) }
+    )
+    expect(told.versions).toBeGreaterThan(250)
+    expect(told.shared).toBeGreaterThan(200)
+  })
+
+  it('with a thousand versions is small enough to be read', () => {
+    const versions = Array.from({ length: 1000 }, (_, at): Version => ({
+      number: at + 1,
+      note: '',
+      savedAt: '2026-05-03T07:40:00Z',
+      design: { ...file.design, name: `Fernhollow ${at}` }
+    }))
+    const text = writeDesignFile(file.design, versions)
+    expect(text.length).toBeLessThan(BOUNDS.file / 100)
+    const read = readDesignFile(text)
+    expect(read.ok && read.value.versions.at(-1)?.design.name).toBe('Fernhollow 999')
+  })
+
+  it.each([
+    [
+      'a table that is not there',
+      { set: {}, tables: [{ id: 't_nowhere', set: { name: 'x' } }] },
+      'no table t_nowhere'
+    ],
+    ['one that cannot go', { set: {}, goneTables: ['t_nowhere'] }, 'no table t_nowhere'],
+    ['an order that leaves one out', { set: {}, order: [] }, 'name each once'],
+    ['nothing before it', undefined, 'no version before it']
+  ])('whose version is otherwise in %s is refused with its place', (_, since, words) => {
+    const json = JSON.parse(writeDesignFile(file.design, file.versions)) as { versions: object[] }
+    const about = { number: 2, note: '', savedAt: '2026-05-03T07:40:00Z' }
+    json.versions = since
+      ? [json.versions[0] as object, { ...about, since }]
+      : [{ ...about, number: 1, since: { set: {} } }]
+    const read = parseDesignFile(json)
+    expect(read.ok ? '' : read.message).toContain(words)
   })
 
   it('that was changed anywhere is read or refused in words, never with an exception', () => {

@@ -40,7 +40,9 @@ async function send(
   return {
     status: response.status,
     text,
-    body: (text.startsWith('{') ? JSON.parse(text) : {}) as Answer['body']
+    body: (/^application\/json(;|$)/.test(response.headers.get('content-type') ?? '')
+      ? JSON.parse(text)
+      : {}) as Answer['body']
   }
 }
 const json = (value: unknown): string => JSON.stringify(value)
@@ -309,7 +311,7 @@ describe('files', () => {
     for (const broken of [
       backup.text.slice(0, -40),
       backup.text.replace('Ward book', 'Ward look'),
-      backup.text.replace(/"count": \d+/, '"count": 1'),
+      backup.text.replace(/"count":\d+/, '"count":1'),
       '{}',
       ''
     ]) {

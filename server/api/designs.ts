@@ -1,8 +1,10 @@
+import { readFileSync } from 'node:fs'
 import { Router } from 'express'
 import { z } from 'zod'
-import { readDesignFile, writeDesignFile } from '../../core/design/file.ts'
+import { readDesignFile } from '../../core/design/file.ts'
 import { nameSchema } from '../../core/design/model.ts'
 import { idSchema } from '../../core/design/ids.ts'
+import { decodeText } from '../../core/design/json.ts'
 import { flawOfText } from '../../core/design/value.ts'
 import { BOUNDS } from '../../core/bounds.ts'
 import { countOperations, operationSchema } from '../../core/edit/operation.ts'
@@ -10,6 +12,7 @@ import { soundCopy } from '../store/backup.ts'
 import type { Store } from '../store/store.ts'
 import type { Events } from './events.ts'
 import { found, Problem, read } from './problem.ts'
+import { inPassing, receive, sendWhole } from './whole.ts'
 
 /**
  * What a client calls itself or an operation by: plain letters, so that no two are the same to one program
@@ -57,6 +60,21 @@ const SAID = {
 /** The client must load the design anew: `parted` and `behind` as in the store. */
 const anew = (code: keyof typeof SAID): Problem => new Problem(409, SAID[code], { code })
 
+/** Design files, which may be longer than other requests. */
+export function fileRoutes(store: Store): Router {
+  const router = Router()
+  router.post('/', (request, response) =>
+    inPassing(async (file) => {
+      await receive(request, file, BOUNDS.file)
+      const text = decodeText(readFileSync(file))
+      const design = text.ok ? readDesignFile(text.value) : text
+      if (!design.ok) throw new Problem(400, design.message)
+      response.status(201).json(await store.create({ file: design.value }))
+    })
+  )
+  return router
+}
+
 /** Designs, the operations on them, and their versions. */
 export function designRoutes(store: Store, events: Events): Router {
   const router = Router()
@@ -95,8 +113,8 @@ export function designRoutes(store: Store, events: Events): Router {
   })
 
   router.get('/:id/file', async (request, response) => {
-    const { design, versions } = found(await store.file(request.params.id), 'design')
-    response.attachment('design.json').type('json').send(writeDesignFile(design, versions))
+    const parts = found(await store.file(request.params.id), 'design')
+    await sendWhole(response, 'design.json', parts, { most: BOUNDS.file })
   })
 
   /** What is sound of a damaged design becomes a design of its own; the damaged one stays as it is. */

@@ -1,5 +1,18 @@
-import { writeBackup } from '../../core/design/backup.ts'
-import { writeDesignFile, type DesignFile } from '../../core/design/file.ts'
+import { closeSync, openSync, readSync } from 'node:fs'
+import { createHash } from 'node:crypto'
+import { setImmediate } from 'node:timers/promises'
+import { BOUNDS } from '../../core/bounds.ts'
+import {
+  BackupReading,
+  formOfBackup,
+  readFirstBackup,
+  writeBackup,
+  type BackedUp
+} from '../../core/design/backup.ts'
+import { FileWriting, type DesignFile } from '../../core/design/file.ts'
+import { decodeText } from '../../core/design/json.ts'
+import type { Design, Version } from '../../core/design/model.ts'
+import { linesOf, NoLines } from './lines.ts'
 import type { Store } from './store.ts'
 
 /** What of a backup is there already, what came, and what came beside a design that had its id. */
@@ -8,6 +21,9 @@ export interface Restored {
   already: string[]
   beside: string[]
 }
+
+/** A backup that cannot be taken, in words for a person; nothing of it was. */
+export class NoBackup extends Error {}
 
 /**
  * Something of a store that could not be backed up as it is: what, why, and whether what of it is sound
@@ -20,27 +36,38 @@ export interface NotWhole {
 }
 
 /**
- * Everything that a store holds, as the text of one file, part by part. Of what is damaged it has what is
- * sound, under a name that says so; `notWhole` is told.
+ * Everything that a store holds, as the text of one file, line by line: of a design no more is in memory than a version
+ * and the one before. Of what is damaged it has what is sound, under a name that says so; `notWhole` is told.
  */
 export function backupOf(
   store: Store,
   notWhole: (design: NotWhole) => void = () => undefined
 ): AsyncGenerator<string> {
-  async function* files(): AsyncGenerator<DesignFile> {
+  async function* designs(): AsyncGenerator<BackedUp> {
     for (const { id, name, damage } of await store.list()) {
-      const whole =
-        damage === undefined
-          ? await store.file(id).catch((error: unknown) => error as Error)
-          : new Error(damage)
-      if (whole && !(whole instanceof Error)) yield whole
-      if (!(whole instanceof Error)) continue
+      const why = damage ?? (await flawOf(store, id))
+      if (why === undefined) {
+        const draft = await store.draft(id)
+        if (draft) yield { design: draft.design, versions: store.versionsOf(id) }
+        continue
+      }
       const sound = await soundCopy(store, id)
-      notWhole({ name, why: whole.message, soundPart: sound !== undefined })
+      notWhole({ name, why, soundPart: sound !== undefined })
       if (sound) yield sound
     }
   }
-  return writeBackup(files(), new Date().toISOString())
+  return writeBackup(designs(), new Date().toISOString())
+}
+
+/** Why a design or one of its versions cannot be read; nothing where all of it can. */
+async function flawOf(store: Store, id: string): Promise<string | undefined> {
+  try {
+    await store.draft(id)
+    for await (const _ of store.versionsOf(id)) await setImmediate()
+    return undefined
+  } catch (error) {
+    return error instanceof Error ? error.message : String(error)
+  }
 }
 
 /**
@@ -58,28 +85,108 @@ export async function soundCopy(store: Store, id: string): Promise<DesignFile | 
 }
 
 /**
- * Takes the designs of a backup in. One that is here as it was is left alone; one that has changed since
- * comes in beside it.
+ * Takes the designs of a backup in, all of which has been judged ({@link judgeBackup}). One that is here as it was is
+ * left alone; one that has changed since comes in beside it.
+ * @throws NoBackup
  */
-export async function restore(
-  store: Store,
-  files: readonly DesignFile[],
-  savedAt: string
-): Promise<Restored> {
+export async function restore(store: Store, path: string): Promise<Restored> {
   const restored: Restored = { came: [], already: [], beside: [] }
-  for (const file of files) {
-    const here = await store.file(file.design.id).catch(() => undefined)
-    const { name } = file.design
-    if (!here) {
-      await store.create({ file })
-      restored.came.push(name)
-    } else if (writeDesignFile(here.design, here.versions) === writeDesignFile(file.design, file.versions))
-      restored.already.push(name)
-    else {
-      const design = { ...file.design, name: `${name.slice(0, 90).trim()}, as of ${savedAt.slice(0, 10)}` }
-      await store.create({ file: { ...file, design } })
-      restored.beside.push(design.name)
-    }
+  if (formOfBackup(beginningOf(path)) === 'first') {
+    const { savedAt, files } = firstAt(path)
+    for (const file of files) await take(store, file, savedAt, restored)
+    return restored
+  }
+  let savedAt = ''
+  let open: { design: Design; versions: Version[] } | undefined
+  for await (const piece of piecesOf(path)) {
+    if (piece.kind === 'begin') savedAt = piece.savedAt
+    if (piece.kind === 'design') open = { design: piece.design, versions: [] }
+    if (piece.kind === 'version') open?.versions.push(piece.version)
+    if (piece.kind === 'whole' && open) await take(store, open, savedAt, restored)
+    await setImmediate()
   }
   return restored
+}
+
+/** Reads a backup to its end, and takes nothing of it. @throws NoBackup where it is not whole and sound */
+export async function judgeBackup(path: string): Promise<void> {
+  if (formOfBackup(beginningOf(path)) === 'first') firstAt(path)
+  else for await (const _ of piecesOf(path)) await setImmediate()
+}
+
+async function* piecesOf(path: string) {
+  const reading = new BackupReading()
+  try {
+    for await (const line of linesOf(path)) {
+      const piece = reading.line(line)
+      if (!piece.ok) throw new NoBackup(piece.message)
+      yield piece.value
+    }
+  } catch (error) {
+    throw error instanceof NoLines ? new NoBackup(`This is not a whole backup: ${error.message}.`) : error
+  }
+  const flaw = reading.flawAtEnd()
+  if (flaw !== undefined) throw new NoBackup(flaw)
+}
+
+function firstAt(path: string): { savedAt: string; files: DesignFile[] } {
+  const text = decodeText(bytesOf(path, BOUNDS.firstBackup + 1))
+  const read = text.ok ? readFirstBackup(text.value) : text
+  if (!read.ok) throw new NoBackup(read.message)
+  return read.value
+}
+
+const beginningOf = (path: string): string => bytesOf(path, 4096).toString('utf8')
+
+function bytesOf(path: string, most: number): Buffer {
+  const file = openSync(path, 'r')
+  try {
+    const parts: Buffer[] = []
+    for (let size = 0; size < most;) {
+      const part = Buffer.alloc(Math.min(1 << 20, most - size))
+      const read = readSync(file, part)
+      if (read === 0) break
+      parts.push(part.subarray(0, read))
+      size += read
+    }
+    return Buffer.concat(parts)
+  } finally {
+    closeSync(file)
+  }
+}
+
+async function take(store: Store, file: DesignFile, savedAt: string, restored: Restored): Promise<void> {
+  const { name, id } = file.design
+  const here = await sumHere(store, id)
+  if (here === undefined) {
+    await store.create({ file })
+    restored.came.push(name)
+  } else if (here === (await sumOf(file))) restored.already.push(name)
+  else {
+    const design = { ...file.design, name: `${name.slice(0, 90).trim()}, as of ${savedAt.slice(0, 10)}` }
+    await store.create({ file: { ...file, design } })
+    restored.beside.push(design.name)
+  }
+}
+
+/** A checksum of a design with its versions as it is here; nothing where it is not, another where it is damaged. */
+async function sumHere(store: Store, id: string): Promise<string | undefined> {
+  if (!(await store.has(id))) return undefined
+  try {
+    const draft = await store.draft(id)
+    return draft && (await sumOf({ design: draft.design, versions: store.versionsOf(id) }))
+  } catch {
+    return 'damaged'
+  }
+}
+
+async function sumOf({ design, versions }: BackedUp): Promise<string> {
+  const sum = createHash('sha256')
+  const writing = new FileWriting()
+  sum.update(writing.begin(design, 0))
+  for await (const version of versions) {
+    sum.update(writing.version(version))
+    await setImmediate()
+  }
+  return sum.digest('hex')
 }

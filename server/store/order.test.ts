@@ -55,7 +55,7 @@ const ACTIONS = [
 describe('whatever comes at once, in whatever order the disk answers', () => {
   it('nothing acknowledged is lost, nothing removed comes back, and nothing fails but what came too late', async () => {
     const small = fernhollow().versions[0]?.design ?? expect.fail('no version')
-    const file = { format: 1 as const, design: small, versions: [] }
+    const file = { design: small, versions: [] }
     const seen = {
       submit: 0,
       load: 0,

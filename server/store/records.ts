@@ -17,7 +17,8 @@ export type NewVersion = Omit<VersionRow, 'checksum'>
 
 /** One change of what is kept: it is on disk whole, or not at all. */
 export type Change =
-  | { kind: 'create'; head: Head; snapshot: NewSnapshot; versions: NewVersion[] }
+  /** Versions are made when they are put there, one after the other. */
+  | { kind: 'create'; head: Head; snapshot: NewSnapshot; versions: (() => NewVersion)[] }
   | { kind: 'append'; head: Head; operation: OperationRow; snapshot: NewSnapshot | undefined }
   | { kind: 'version'; head: Head; version: NewVersion }
   /** A version in place of one that was there. */
@@ -232,10 +233,10 @@ async function put({ designs, snapshots, operations, versions }: Models, change:
     await versions.destroy({ where: { designId: head.id, number: change.version.number } })
   if (change.kind === 'version' || change.kind === 'amend')
     await versions.create({ ...change.version, checksum: checksumOfVersion(change.version) })
-  if (change.kind === 'create')
-    await versions.bulkCreate(
-      change.versions.map((version) => ({ ...version, checksum: checksumOfVersion(version) }))
-    )
+  for (const make of change.kind === 'create' ? change.versions : []) {
+    const version = make()
+    await versions.create({ ...version, checksum: checksumOfVersion(version) })
+  }
   const snapshot = 'snapshot' in change ? change.snapshot : undefined
   if (!snapshot) return
   await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })

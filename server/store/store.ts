@@ -1,4 +1,4 @@
-import type { DesignFile } from '../../core/design/file.ts'
+import { FileWriting, type DesignFile } from '../../core/design/file.ts'
 import { emptyDesign, newId, type Design, type Version } from '../../core/design/model.ts'
 import { shorten } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
@@ -170,9 +170,13 @@ export class Store {
         createdAt: at,
         changedAt: at
       }
-      const versions = saved.map((version) => versionRow(design.id, version))
       const draft: Draft = { design, revision: 0, mark }
-      await this.records.write({ kind: 'create', head, snapshot: snapshotOf(draft), versions })
+      await this.records.write({
+        kind: 'create',
+        head,
+        snapshot: snapshotOf(draft),
+        versions: saved.map((version) => () => versionRow(design.id, version))
+      })
       this.states.set(design.id, { ok: true, open: { draft, head, recent: [] } })
       return draft
     })
@@ -403,19 +407,25 @@ export class Store {
     })
   }
 
-  /** The design with its versions. @throws Damaged where one of them cannot be read. */
-  file(id: string): Promise<DesignFile | undefined> {
-    return this.read(async () => {
-      const state = await this.state(id)
-      if (!state) return undefined
-      const { draft, head } = openOf(state)
-      const rows = await this.records.versions(id)
-      const lost = Array.from({ length: head.versions }, (_, at) => at + 1).find(
-        (number, at) => rows[at]?.number !== number
-      )
-      if (lost !== undefined) throw new Damaged(`Version ${lost} is damaged: it is not there any more.`)
-      return { format: 1, design: draft.design, versions: rows.map(readVersion) }
-    })
+  /** Whether there is such a design, damaged or not. */
+  has(id: string): Promise<boolean> {
+    return this.read(async () => (await this.records.head(id)) !== undefined)
+  }
+
+  /** The versions of a design in turn; each is read when it is asked for. @throws Damaged where one is */
+  async *versionsOf(id: string): AsyncGenerator<Version> {
+    const head = await this.read(() => this.records.head(id))
+    for (let number = 1; number <= (head?.versions ?? 0); number++) {
+      const version = await this.version(id, number)
+      if (version) yield version
+    }
+  }
+
+  /** The text of a design file, part by part; nothing where there is no such design. @throws Damaged */
+  async file(id: string): Promise<AsyncGenerator<string> | undefined> {
+    const draft = await this.draft(id)
+    const head = draft && (await this.read(() => this.records.head(id)))
+    return draft && head && written(draft.design, head.versions, this.versionsOf(id))
   }
 
   /**
@@ -428,7 +438,6 @@ export class Store {
       const design = state?.ok ? state.open.draft.design : state?.sound?.design
       return (
         design && {
-          format: 1,
           design,
           versions: inOrder((await this.records.versions(id).catch(() => [])).flatMap(readIfSound))
         }
@@ -536,6 +545,17 @@ function readIfSound(row: VersionRow): Version[] {
   } catch {
     return []
   }
+}
+
+async function* written(
+  design: Design,
+  count: number,
+  versions: AsyncIterable<Version>
+): AsyncGenerator<string> {
+  const writing = new FileWriting()
+  yield writing.begin(design, count)
+  for await (const version of versions) yield writing.version(version)
+  yield writing.end()
 }
 
 /** Versions numbered from 1, each with the number that it had where that was another. */

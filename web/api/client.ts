@@ -105,7 +105,10 @@ async function ask<T>(method: string, path: string, body?: unknown, patience?: n
 export const api = {
   /** The designs, and what the server found amiss when it was started. */
   designs: () => ask<{ designs: Summary[]; notices: string[] }>('GET', '/designs'),
-  create: (body: { name: string } | { file: string }) => ask<{ design: Design }>('POST', '/designs', body),
+  create: (body: { name: string } | { file: string }) =>
+    'file' in body
+      ? ask<{ design: Design }>('POST', '/files', new Blob([body.file]))
+      : ask<{ design: Design }>('POST', '/designs', body),
   /** Makes a design of what is sound of a damaged one. */
   salvage: (id: string) => ask<{ design: Design }>('POST', `/designs/${id}/salvage`),
   restore: (backup: Blob) => ask<Restored>('POST', '/backup', backup),

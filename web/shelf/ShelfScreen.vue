@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { isBackup } from '../../core/design/backup.ts'
+import { formOfBackup } from '../../core/design/backup.ts'
+import { BOUNDS } from '../../core/bounds.ts'
 import { decodeText } from '../../core/design/json.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
 import { api, type Restored, type Summary } from '../api/client.ts'
@@ -83,9 +84,14 @@ async function takeFile(event: Event): Promise<void> {
 }
 
 async function take(file: File): Promise<void> {
+  // Of a backup, which may be long, no more than its beginning is read here.
+  if (formOfBackup(await file.slice(0, 4096).text())) return restore(file)
+  if (file.size > BOUNDS.file) {
+    failure.value = `${file.name} is longer than ${BOUNDS.file.toLocaleString('en-GB')} bytes, which is more than is read.`
+    return
+  }
   const text = decodeText(new Uint8Array(await file.arrayBuffer()))
   if (!text.ok) failure.value = `${file.name} cannot be read: ${text.message}.`
-  else if (isBackup(text.value)) await restore(file)
   else await make({ file: text.value })
 }
 
@@ -210,7 +216,7 @@ const day = new Intl.DateTimeFormat('en-GB', {
         <input
           ref="fileField"
           type="file"
-          accept=".json,application/json"
+          accept=".json,.jsonl,application/json"
           class="visually-hidden"
           aria-label="A design file or a backup"
           tabindex="-1"

@@ -1,0 +1,75 @@
+import { createReadStream, createWriteStream, mkdtempSync, rmSync, statSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Readable, Transform } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { setImmediate } from 'node:timers/promises'
+import type { Request, Response } from 'express'
+import { Problem } from './problem.ts'
+
+/** A folder for what passes through, gone when the work is done. */
+export async function inPassing<T>(work: (file: string) => Promise<T>): Promise<T> {
+  const folder = mkdtempSync(join(tmpdir(), 'patient-key-'))
+  try {
+    return await work(join(folder, 'passing'))
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+/**
+ * Sends a text that is made part by part, when all of it has been made: what goes wrong on the way is answered in
+ * words, and what would be too large to be read again is not given out.
+ * @param look looks at the file before it is sent
+ */
+export function sendWhole(
+  response: Response,
+  name: string,
+  parts: AsyncIterable<string>,
+  { most, look }: { most: number; look?: (file: string) => Promise<void> }
+): Promise<void> {
+  return inPassing(async (file) => {
+    await pipeline(Readable.from(inTurns(parts)), createWriteStream(file, { mode: 0o600 }))
+    const { size } = statSync(file)
+    if (size > most)
+      throw new Problem(
+        413,
+        `It would be ${size.toLocaleString('en-GB')} bytes long, and ${most.toLocaleString('en-GB')} is the most that can be read again. Nothing was written.`
+      )
+    await look?.(file)
+    response
+      .attachment(name)
+      .type(name.endsWith('.jsonl') ? 'application/jsonl' : 'json')
+      .setHeader('Content-Length', size)
+    await pipeline(createReadStream(file), response).catch((error: NodeJS.ErrnoException) => {
+      // Whoever has gone away is written for no more.
+      if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error
+    })
+  })
+}
+
+/** Others are served between two parts. */
+async function* inTurns(parts: AsyncIterable<string>): AsyncGenerator<string> {
+  for await (const part of parts) {
+    yield part
+    await setImmediate()
+  }
+}
+
+/** What comes with a request, as a file, within a bound. */
+export async function receive(request: Request, file: string, most: number): Promise<void> {
+  const type = request.headers['content-type'] ?? ''
+  if (!/^application\/json\s*(?:;\s*charset\s*=\s*"?utf-8"?\s*)?$/i.test(type))
+    throw new Problem(415, 'A request to this server is JSON in UTF-8 (Content-Type: application/json).')
+  if (request.headers['content-encoding'] !== undefined)
+    throw new Problem(415, 'What comes with a request is not to be packed (Content-Encoding).')
+  let size = 0
+  const counted = new Transform({
+    transform(chunk: Buffer, _encoding, done) {
+      size += chunk.length
+      if (size > most) done(new Problem(413, `That is longer than ${most.toLocaleString('en-GB')} bytes.`))
+      else done(null, chunk)
+    }
+  })
+  await pipeline(request, counted, createWriteStream(file, { mode: 0o600 }))
+}
