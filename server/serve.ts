@@ -48,6 +48,8 @@ export async function serve({
     await store.close()
     throw error
   }
+  // Damage is looked for beside the work, so that the shelf tells of it.
+  void store.check().catch((error: unknown) => log.error(error))
   const { port: taken } = server.address() as AddressInfo
   return {
     address: `http://${host.includes(':') ? `[${host}]` : host}:${taken}/${token ? `?token=${token}` : ''}`,

@@ -227,6 +227,7 @@ describe('a damaged design', () => {
       `UPDATE design SET snapshot = replace(snapshot, '"name":"weight_g",', '"name":"weight_g","default":${bad.replaceAll("'", "''")},') WHERE id = 'd_fernhollow'`
     )
     const store = await openStore(folder)
+    await store.check()
     const [demo] = (await store.list()).filter(({ id }) => id === 'd_fernhollow')
     expect(demo?.damage).toContain('the default of admission.weight_g does not fit its type')
     const sound = await store.soundFile('d_fernhollow')
@@ -279,6 +280,37 @@ describe('a bit that has turned over', () => {
     )
     expect(seen.same).toBeGreaterThan(10)
     expect(seen.damaged + seen.noticed + seen.refused).toBeGreaterThan(5)
+  })
+})
+
+describe('a page of the database that is gone', () => {
+  it('hides no design but what was on it', async () => {
+    const { folder, before } = await filled(false)
+    const size = statSync(join(folder, DATABASE)).size
+    const PAGE = 4096
+    const seen = { listed: 0, refused: 0 }
+    for (let page = 0; page < size / PAGE; page += 1) {
+      const copy = folders.make('page')
+      copyFolder(folder, copy)
+      const bytes = readFileSync(join(copy, DATABASE))
+      bytes.fill(0, page * PAGE, (page + 1) * PAGE)
+      writeFileSync(join(copy, DATABASE), bytes)
+      try {
+        const store = await openStore(copy)
+        const ids = (await store.list()).map(({ id }) => id)
+        for (const id of before.keys()) expect([page, ids]).toEqual([page, expect.arrayContaining([id])])
+        await shows(store)
+        await store.close()
+        seen.listed++
+      } catch (error) {
+        // The first page says what the others are: without it there is no database, which is said.
+        expect([page, (error as Error).message]).toEqual([0, expect.stringContaining('damaged')])
+        seen.refused++
+      }
+      rmSync(copy, { recursive: true })
+    }
+    expect(seen.listed).toBeGreaterThan(30)
+    expect(seen.refused).toBeLessThanOrEqual(1)
   })
 })
 

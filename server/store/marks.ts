@@ -47,7 +47,7 @@ export function checksumOfVersion(row: Omit<VersionRow, 'checksum'>): string {
   return digest(['version', row.designId, row.number, row.note, row.savedAt, row.design])
 }
 
-export function checksumOfDesign(row: Omit<DesignRow, 'checksum'>): string {
+export function checksumOfDesign(row: Omit<DesignRow, 'checksum' | 'tables'>): string {
   return digest([
     'design',
     row.id,

@@ -2,7 +2,8 @@ import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequeli
 
 /**
  * A design as it is kept: where its log stands. `mark` stands for all that was done to it up to its last
- * operation (./marks.ts); `versions` is how many there are, `checksum` of the row itself.
+ * operation (./marks.ts); `versions` is how many there are, `checksum` of the row itself but for `tables`, which is how
+ * many the draft has: it is only shown, and -1 where nobody has counted.
  */
 export interface DesignRow {
   id: string
@@ -12,6 +13,7 @@ export interface DesignRow {
   versions: number
   createdAt: string
   changedAt: string
+  tables: number
   checksum: string
 }
 /** The draft whole at a revision; the last two are kept, so that a damaged one can be done without. */
@@ -66,6 +68,7 @@ export function defineModels(sequelize: Sequelize): Models {
       versions: { type: DataTypes.INTEGER, ...required },
       createdAt: { type: DataTypes.STRING, ...required },
       changedAt: { type: DataTypes.STRING, ...required },
+      tables: { type: DataTypes.INTEGER, ...required },
       checksum: { type: DataTypes.STRING, ...required }
     },
     options

@@ -26,6 +26,7 @@ function scheduled(records: Records, scheduler: Scheduler): Records {
     }
   return {
     heads: waiting('heads', records.heads),
+    lastNotes: waiting('lastNotes', records.lastNotes),
     head: waiting('head', records.head),
     kept: waiting('kept', records.kept),
     operationsAfter: waiting('operationsAfter', records.operationsAfter),
@@ -178,7 +179,16 @@ describe('changes of many designs at once', () => {
       (changes) => commits.push(changes.length)
     )
     const create = (id: string): Change => {
-      const head = { id, name: id, revision: 0, mark: 'm', versions: 0, createdAt: '', changedAt: '' }
+      const head = {
+        id,
+        name: id,
+        revision: 0,
+        mark: 'm',
+        versions: 0,
+        createdAt: '',
+        changedAt: '',
+        tables: 0
+      }
       return {
         kind: 'create',
         head,

@@ -36,6 +36,8 @@ export interface Kept {
 export interface Records {
   heads(): Promise<DesignRow[]>
   head(id: string): Promise<DesignRow | undefined>
+  /** What was said of the last version of each design, by its id. */
+  lastNotes(): Promise<ReadonlyMap<string, string>>
   /** The newest snapshots first, and the log after the oldest of them. */
   kept(id: string): Promise<Kept | undefined>
   /** At most so many operations after a revision. */
@@ -81,8 +83,51 @@ export class SqliteRecords implements Records {
     private readonly written: (changes: readonly Change[]) => void
   ) {}
 
-  heads(): Promise<DesignRow[]> {
-    return this.read(async ({ designs }) => plain(await designs.findAll({ order: [['changedAt', 'DESC']] })))
+  async heads(): Promise<DesignRow[]> {
+    try {
+      return await this.read(async ({ designs }) =>
+        plain(await designs.findAll({ order: [['changedAt', 'DESC']] }))
+      )
+    } catch (error) {
+      const found = await this.headsElsewhere()
+      if (found.length === 0) throw error
+      return found
+    }
+  }
+
+  /**
+   * The designs that there are by what else is kept of them, where the list of them cannot be read. No checksum fits
+   * these, so each is told to be damaged.
+   */
+  private async headsElsewhere(): Promise<DesignRow[]> {
+    const found = new Map<string, DesignRow>()
+    for (const table of ['snapshot', 'version', 'operation']) {
+      const rows = await this.reader.sequelize
+        .query<{ id: string }>(`SELECT DISTINCT designId AS id FROM ${table}`, { type: QueryTypes.SELECT })
+        .catch(() => [])
+      for (const { id } of rows) found.set(id, found.get(id) ?? lostHead(id, await this.nameElsewhere(id)))
+    }
+    return [...found.values()]
+  }
+
+  private async nameElsewhere(id: string): Promise<string> {
+    const sql =
+      "SELECT json_extract(design, '$.name') AS name FROM snapshot WHERE designId = :id AND json_valid(design) ORDER BY revision DESC LIMIT 1"
+    const [row] = await this.reader.sequelize
+      .query<{ name: string }>(sql, { type: QueryTypes.SELECT, replacements: { id } })
+      .catch(() => [])
+    return row?.name ?? id
+  }
+
+  lastNotes(): Promise<ReadonlyMap<string, string>> {
+    const sql =
+      'SELECT version.designId AS id, version.note AS note FROM version JOIN design ON design.id = version.designId AND design.versions = version.number'
+    return this.read(async () => {
+      const rows = await this.reader.sequelize.query<{ id: string; note: string }>(sql, {
+        type: QueryTypes.SELECT
+      })
+      return new Map(rows.map(({ id, note }) => [id, note]))
+    })
   }
 
   head(id: string): Promise<DesignRow | undefined> {
@@ -90,7 +135,11 @@ export class SqliteRecords implements Records {
   }
 
   async kept(id: string): Promise<Kept | undefined> {
-    const head = await this.head(id)
+    const head = await this.head(id).catch(async (error: unknown) => {
+      const lost = (await this.headsElsewhere()).find((each) => each.id === id)
+      if (!lost) throw error
+      return lost
+    })
     if (!head) return undefined
     const found = await this.read(async ({ snapshots }) =>
       plain(await snapshots.findAll({ where: { designId: id }, order: [['revision', 'DESC']] }))
@@ -212,6 +261,18 @@ export class SqliteRecords implements Records {
     if (!(this.writer instanceof NotKept)) await this.writer.sequelize.close()
   }
 }
+
+const lostHead = (id: string, name: string): DesignRow => ({
+  id,
+  name,
+  revision: 0,
+  mark: '',
+  versions: 0,
+  createdAt: '',
+  changedAt: '',
+  tables: -1,
+  checksum: ''
+})
 
 const plain = <T extends object>(rows: readonly Model<T, T>[]): T[] => rows.map((row) => row.get())
 

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises'
 import { FileWriting, type DesignFile } from '../../core/design/file.ts'
 import { emptyDesign, newId, type Design, type Version } from '../../core/design/model.ts'
 import { shorten } from '../../core/design/type.ts'
@@ -5,8 +6,8 @@ import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
 import { Choice } from '../../core/version/choice.ts'
-import { firstMark, nextMark } from './marks.ts'
-import type { OperationRow, VersionRow } from './models.ts'
+import { checksumOfDesign, firstMark, nextMark } from './marks.ts'
+import type { DesignRow, OperationRow, VersionRow } from './models.ts'
 import type { Head, NewSnapshot, NewVersion, Records } from './records.ts'
 import { Closing, Damaged } from './trouble.ts'
 import { readOperation, readVersion, unfold, type Draft, type Logged, type Unfolded } from './unfold.ts'
@@ -51,6 +52,9 @@ const SNAPSHOT_EVERY = 100
 /** A client that is further behind, in operations or in characters of them, loads the design anew. */
 const FURTHEST_BEHIND = 1000
 const LONGEST_BEHIND = 8_000_000
+/** How many tables of designs are kept at hand, and for how many a design counts at least. */
+const AT_HAND = 20_000
+const LEAST = 50
 /** The last operations are kept at hand: so many, and so many characters of them. */
 const RECENT = { operations: 100, length: 4_000_000 }
 
@@ -80,7 +84,10 @@ type State = { ok: true; open: Open } | Extract<Unfolded, { ok: false }>
  * Opened by ./open.ts.
  */
 export class Store {
+  /** The designs that were used last: what is not used is let go. */
   private readonly states = new Map<string, State>()
+  /** What is wrong with designs, as far as they were looked at. */
+  private readonly damage = new Map<string, string>()
   private readonly turns = new Map<string, Promise<unknown>>()
   /** What is being read beside the turns. */
   private readonly reading = new Set<Promise<unknown>>()
@@ -105,47 +112,49 @@ export class Store {
     await this.around.end?.()
   }
 
-  /** Every design, the one changed last first; a damaged one hides no other. */
+  /**
+   * Every design, the one changed last first, by what is noted of each: none is read for it. A damaged one hides no
+   * other; that it is damaged is told once it was opened, or looked at by {@link check}.
+   */
   list(): Promise<Summary[]> {
     return this.read(async () => {
-      const rows = await this.records.heads()
-      const found = await Promise.all(rows.map((row) => this.summary(row)))
-      return found.flatMap((each) => each ?? [])
+      const [rows, notes] = await Promise.all([
+        this.records.heads(),
+        this.records.lastNotes().catch(() => new Map<string, string>())
+      ])
+      return rows.map((row) => ({
+        id: row.id,
+        name: shorten(row.name, 128),
+        revision: row.revision,
+        changedAt: row.changedAt,
+        tables: Math.max(row.tables, 0),
+        versions: row.versions,
+        lastNote: notes.get(row.id),
+        damage: this.damage.get(row.id) ?? flawOfHead(row)
+      }))
     })
   }
 
-  private async summary({ id, name, revision, changedAt, versions }: Head): Promise<Summary | undefined> {
-    const frame = {
-      id,
-      name: shorten(name, 128),
-      revision,
-      changedAt,
-      versions,
-      tables: 0,
-      lastNote: undefined
+  /** Looks at every design, and lets go of it again; what is damaged is told of by {@link list} from then on. */
+  async check(): Promise<void> {
+    for (const { id } of await this.read(() => this.records.heads())) {
+      if (this.closing) return
+      if (!this.states.has(id)) await this.look(id)
+      // Whoever waits is served first.
+      await setImmediate()
     }
+  }
+
+  private async look(id: string): Promise<void> {
     try {
-      const state = await this.state(id)
-      if (!state) return undefined
-      if (!state.ok) return { ...frame, damage: state.message }
-      const { draft, head } = state.open
-      const last = await this.records.version(id, head.versions)
-      return {
-        ...frame,
-        name: draft.design.name,
-        revision: draft.revision,
-        changedAt: head.changedAt,
-        versions: head.versions,
-        tables: draft.design.tables.length,
-        lastNote: last?.note,
-        damage: undefined
-      }
+      await this.inTurn(id, async () => {
+        const isKnown = this.states.has(id)
+        await this.load(id)
+        if (!isKnown) this.states.delete(id)
+      })
     } catch (error) {
-      if (error instanceof Closing) throw error
-      return {
-        ...frame,
-        damage: `It cannot be read. ${error instanceof Error ? error.message : String(error)}`
-      }
+      if (error instanceof Closing) return
+      this.damage.set(id, `It cannot be read. ${error instanceof Error ? error.message : String(error)}`)
     }
   }
 
@@ -154,9 +163,9 @@ export class Store {
    * another.
    */
   create(content: { name: string } | { file: DesignFile }): Promise<Draft> {
+    const given = 'file' in content ? content.file.design : emptyDesign(content.name)
     // One after the other, so that of two files of one design only the first keeps its id.
-    return this.inTurn('', async () => {
-      const given = 'file' in content ? content.file.design : emptyDesign(content.name)
+    return this.inTurn(given.id, async () => {
       const design = (await this.records.head(given.id)) ? { ...given, id: newId('d') } : given
       const at = new Date().toISOString()
       const saved = 'file' in content ? content.file.versions : []
@@ -168,7 +177,8 @@ export class Store {
         mark,
         versions: saved.length,
         createdAt: at,
-        changedAt: at
+        changedAt: at,
+        tables: design.tables.length
       }
       const draft: Draft = { design, revision: 0, mark }
       await this.records.write({
@@ -177,7 +187,7 @@ export class Store {
         snapshot: snapshotOf(draft),
         versions: saved.map((version) => () => versionRow(design.id, version))
       })
-      this.states.set(design.id, { ok: true, open: { draft, head, recent: [] } })
+      this.know(design.id, { ok: true, open: { draft, head, recent: [] } })
       return draft
     })
   }
@@ -231,13 +241,14 @@ export class Store {
         name: result.design.name,
         revision: row.revision,
         mark,
-        changedAt: row.at
+        changedAt: row.at,
+        tables: result.design.tables.length
       }
       const snapshot = row.revision % SNAPSHOT_EVERY === 0 ? snapshotOf(next) : undefined
       await this.records.write({ kind: 'append', head, operation: { ...row, mark }, snapshot })
       const logged: Logged = { revision: row.revision, operationId, client, operation, mark }
       const recent = lastOf([...open.recent, { ...logged, length: row.operation.length }])
-      this.states.set(id, { ok: true, open: { draft: next, head, recent } })
+      this.know(id, { ok: true, open: { draft: next, head, recent } })
       return { kind: 'taken', logged, between, repeated: false }
     })
   }
@@ -342,7 +353,7 @@ export class Store {
       }
       const head: Head = { ...open.head, versions: version.number }
       await this.records.write({ kind: 'version', head, version: versionRow(id, version) })
-      this.states.set(id, { ok: true, open: { ...open, head } })
+      this.know(id, { ok: true, open: { ...open, head } })
       return version
     })
   }
@@ -403,6 +414,7 @@ export class Store {
         throw error
       }
       this.states.delete(id)
+      this.damage.delete(id)
       return true
     })
   }
@@ -455,7 +467,10 @@ export class Store {
    */
   private async load(id: string): Promise<State | undefined> {
     const known = this.states.get(id)
-    if (known) return known
+    if (known) {
+      this.know(id, known)
+      return known
+    }
     const kept = await this.records.kept(id)
     if (!kept) return undefined
     const unfolded = unfold(kept)
@@ -471,8 +486,22 @@ export class Store {
           }
         }
       : unfolded
-    this.states.set(id, state)
+    this.know(id, state)
     return state
+  }
+
+  /** Keeps at hand how a design stands, as the one used last; those used longest ago are let go. */
+  private know(id: string, state: State): void {
+    this.states.delete(id)
+    this.states.set(id, state)
+    if (state.ok) this.damage.delete(id)
+    else this.damage.set(id, state.message)
+    let weight = [...this.states.values()].reduce((sum, each) => sum + weightOf(each), 0)
+    for (const [other, each] of this.states) {
+      if (weight <= AT_HAND || other === id) return
+      this.states.delete(other)
+      weight -= weightOf(each)
+    }
   }
 
   /** Reads beside the turns; closing waits for it. */
@@ -521,6 +550,13 @@ function followed(rows: readonly OperationRow[], mark: string, draft: Draft): Lo
   }
   return last === draft.mark && at === draft.revision + 1 ? read : undefined
 }
+
+const weightOf = (state: State): number =>
+  Math.max(LEAST, (state.ok ? state.open.draft.design : state.sound?.design)?.tables.length ?? 0)
+
+/** What is wrong with what is noted of a design; nothing where it is as it was written. */
+const flawOfHead = (row: DesignRow): string | undefined =>
+  row.checksum === checksumOfDesign(row) ? undefined : 'The entry that says where it stands is damaged.'
 
 /** The last of the operations, as many as are kept at hand. */
 function lastOf(recent: readonly Recent[]): Recent[] {

@@ -1,6 +1,6 @@
 import { QueryTypes, type Sequelize } from 'sequelize'
 import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion, firstMark, nextMark } from './marks.ts'
-import type { Models, OperationRow, VersionRow } from './models.ts'
+import type { DesignRow, Models, OperationRow, VersionRow } from './models.ts'
 
 /**
  * What brings a store from each format to the next; the store's own, not a design's. A store carries its
@@ -8,7 +8,7 @@ import type { Models, OperationRow, VersionRow } from './models.ts'
  */
 type Upgrade = (sequelize: Sequelize, models: Models) => Promise<void>
 
-const UPGRADES: Upgrade[] = [makeFirst, addMarks]
+const UPGRADES: Upgrade[] = [makeFirst, addMarks, countTables]
 export const FORMAT = UPGRADES.length
 
 /** The format of a store; 0 where nothing is in it yet. */
@@ -66,6 +66,16 @@ interface FirstDesign {
 }
 type FirstOperation = Omit<OperationRow, 'mark'>
 
+/** How many tables each design has, so that a shelf need not read them. */
+async function countTables(sequelize: Sequelize): Promise<void> {
+  const newest =
+    'SELECT design FROM snapshot WHERE designId = `design`.id AND json_valid(design) ORDER BY revision DESC LIMIT 1'
+  await sequelize.query('ALTER TABLE `design` ADD COLUMN `tables` INTEGER NOT NULL DEFAULT -1')
+  await sequelize.query(
+    `UPDATE \`design\` SET tables = coalesce((SELECT json_array_length(newest.design, '$.tables') FROM (${newest}) newest), -1)`
+  )
+}
+
 /** Checksums for all that is kept, snapshots by themselves, and operation ids that belong to their design. */
 async function addMarks(
   sequelize: Sequelize,
@@ -111,7 +121,9 @@ async function addMarks(
       mark: marks.get(old.revision) ?? mark,
       design: old.snapshot
     }
-    await designs.create({ ...head, checksum: checksumOfDesign(head) })
+    await designs.create({ ...head, checksum: checksumOfDesign(head) } as DesignRow, {
+      fields: ['id', 'name', 'revision', 'mark', 'versions', 'createdAt', 'changedAt', 'checksum']
+    })
     await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
     await operations.bulkCreate(marked)
     await versions.bulkCreate(own.map((row) => ({ ...row, checksum: checksumOfVersion(row) })))
