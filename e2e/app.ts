@@ -27,9 +27,14 @@ export class App {
   private port = 0
   readonly data = mkdtempSync(join(tmpdir(), 'patient-key-test-'))
   private readonly demo: boolean
+  private readonly host: string | undefined
+  /** What is asked for where others can reach the server. */
+  token = ''
 
-  constructor({ demo = false } = {}) {
+  /** @param host the address to listen on, where that is not this machine’s alone */
+  constructor({ demo = false, host }: { demo?: boolean; host?: string } = {}) {
     this.demo = demo
+    this.host = host
   }
 
   async start(): Promise<this> {
@@ -43,7 +48,14 @@ export class App {
   }
 
   async run(): Promise<void> {
-    const words = ['--port', String(this.port), '--data', this.data, ...(this.demo ? ['--demo'] : [])]
+    const words = [
+      '--port',
+      String(this.port),
+      '--data',
+      this.data,
+      ...(this.demo ? ['--demo'] : []),
+      ...(this.host ? ['--host', this.host] : [])
+    ]
     const started = spawn('bin/patient-key', ['serve', ...words], {
       cwd: ROOT,
       stdio: ['ignore', 'ignore', 'pipe']
@@ -53,7 +65,9 @@ export class App {
     await new Promise<void>((resolve, reject) => {
       started.stderr?.on('data', (text: Buffer) => {
         said += text.toString()
-        if (said.includes('Patient Key is at')) resolve()
+        if (!said.includes('Patient Key is at')) return
+        this.token = /\?token=(\S+)/.exec(said)?.[1] ?? ''
+        resolve()
       })
       started.once('exit', (code) => reject(new Error(`the application ended with ${code}: ${said}`)))
     })

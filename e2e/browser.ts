@@ -20,7 +20,8 @@ export class Browser {
   private readonly profile = mkdtempSync(join(tmpdir(), 'patient-key-browser-'))
   private started: WebDriver | undefined
 
-  constructor(private readonly options: { dark?: boolean; downloads?: string } = {}) {}
+  /** @param names names that lead to this machine, as those of another would */
+  constructor(private readonly options: { dark?: boolean; downloads?: string; names?: string[] } = {}) {}
 
   get driver(): WebDriver {
     if (!this.started) throw new Error('the browser has not been started')
@@ -28,7 +29,7 @@ export class Browser {
   }
 
   async start(): Promise<this> {
-    const { dark = false, downloads = tmpdir() } = this.options
+    const { dark = false, downloads = tmpdir(), names = [] } = this.options
     const options = new Options().setChromeBinaryPath('/usr/bin/chromium')
     options.addArguments(
       '--headless',
@@ -43,6 +44,9 @@ export class Browser {
       '--window-size=1280,800',
       '--hide-scrollbars',
       '--force-prefers-reduced-motion',
+      ...(names.length > 0
+        ? [`--host-resolver-rules=${names.map((name) => `MAP ${name} 127.0.0.1`).join(', ')}`]
+        : []),
       ...(dark ? ['--blink-settings=preferredColorScheme=0'] : [])
     )
     options.setUserPreferences({

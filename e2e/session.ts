@@ -8,9 +8,13 @@ import { Browser } from './browser.ts'
  */
 export function session({
   demo = false,
+  host,
   ...options
-}: { demo?: boolean; dark?: boolean; downloads?: string } = {}): { app: App; browser: Browser } {
-  const app = new App({ demo })
+}: { demo?: boolean; host?: string; dark?: boolean; downloads?: string; names?: string[] } = {}): {
+  app: App
+  browser: Browser
+} {
+  const app = new App({ demo, ...(host !== undefined && { host }) })
   const browser = new Browser(options)
   beforeAll(async () => {
     await app.start()

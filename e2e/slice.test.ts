@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { afterAll, describe, expect, it } from 'vitest'
-import type { DesignFile } from '../core/design/file.ts'
+import { readDesignFile, type DesignFile } from '../core/design/file.ts'
 import type { Design } from '../core/design/model.ts'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
@@ -18,6 +18,11 @@ describe('a newcomer', () => {
   const stored = (): Promise<Design> => app.design()
   const columns = (name: string, design: Design): string[] =>
     design.tables.find((table) => table.name === name)?.columns.map((column) => column.name) ?? []
+
+  const fileOf = async (id: string): Promise<DesignFile> => {
+    const read = readDesignFile(await (await fetch(`${app.address}/api/designs/${id}/file`)).text())
+    return read.ok ? read.value : expect.fail(read.message)
+  }
 
   it('designs two tables on the bench by keyboard alone', async () => {
     await browser.open(app.address)
@@ -241,10 +246,7 @@ describe('a newcomer', () => {
     await browser.click('button', 'put the draft into version 2')
     await browser.click('button', 'Yes')
     await browser.driver.wait(async () => {
-      const file = (await (
-        await fetch(`${app.address}/api/designs/${(await stored()).id}/file`)
-      ).json()) as DesignFile
-      const [first, second] = file.versions
+      const [first, second] = (await fileOf((await stored()).id)).versions
       return (
         first?.note === 'Two things and a junction, and more' &&
         second !== undefined &&
@@ -301,9 +303,7 @@ describe('a newcomer', () => {
     expect(await browser.text('.sql')).not.toContain('heated')
     await browser.click('button', 'Save version 3: 1 of 2')
     await browser.says('from version 2 to version 3', '.words')
-    const { versions, design } = (await (
-      await fetch(`${app.address}/api/designs/${(await stored()).id}/file`)
-    ).json()) as DesignFile
+    const { versions, design } = await fileOf((await stored()).id)
     const third = columns('ward', versions[2]?.design as Design)
     expect([third.includes('built'), third.includes('heated')]).toEqual([true, false])
     expect(columns('ward', design)).toContain('heated')

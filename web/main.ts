@@ -13,8 +13,18 @@ import App from './App.vue'
 import { router } from './router.ts'
 import { tellTrouble } from './stores/trouble.ts'
 
+const UNLOADED = 'a part of it could not be loaded, since the server does not answer.'
+
+/** All screens are at hand soon, so that one can go from one to another while the server is away. */
+function loadScreens(): void {
+  for (const { components } of router.getRoutes())
+    for (const load of Object.values(components ?? {}))
+      if (typeof load === 'function') void (load as () => Promise<unknown>)().catch(() => undefined)
+}
+
 const app = createApp(App)
 app.config.errorHandler = tellTrouble
-router.onError(tellTrouble)
+router.onError(() => tellTrouble(UNLOADED))
 app.use(createPinia()).use(router).mount('#app')
 document.documentElement.dataset.started = ''
+setTimeout(loadScreens, 3000)

@@ -5,5 +5,6 @@ export const trouble = ref('')
 
 /** Says what went wrong, wherever one is. */
 export function tellTrouble(error: unknown): void {
-  trouble.value = error instanceof Error ? error.message : String(error)
+  const said = error instanceof Error ? error.message : String(error)
+  trouble.value = said.endsWith('.') ? said : `${said}.`
 }
