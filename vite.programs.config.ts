@@ -9,7 +9,11 @@ export default defineConfig({
     target: 'node20',
     sourcemap: true,
     rolldownOptions: {
-      input: { 'patient-key': 'cli/main.ts', 'proof-process': 'server/engine/proof-process.ts' }
+      input: {
+        'patient-key': 'cli/main.ts',
+        'proof-process': 'server/engine/proof-process.ts',
+        'writing-process': 'server/store/writing-process.ts'
+      }
     }
   }
 })

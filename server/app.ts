@@ -9,10 +9,13 @@ import { Events } from './api/events.ts'
 import { guard } from './api/guard.ts'
 import { answerProblems, nothingHere } from './api/problem.ts'
 import { proofRoutes } from './api/proofs.ts'
+import { Apart } from './store/apart.ts'
 import type { Store } from './store/store.ts'
 
 export interface AppOptions {
   store: Store
+  /** The folder with the designs. */
+  data: string
   host: string
   token?: string | undefined
   /** Where the built pages are. */
@@ -21,9 +24,13 @@ export interface AppOptions {
 }
 
 /** The application: the interface's pages and what they ask for. `close` ends what it has running. */
-export function makeApp({ store, host, token, pages, log }: AppOptions): { app: Express; close(): void } {
+export function makeApp({ store, data, host, token, pages, log }: AppOptions): {
+  app: Express
+  close(): void
+} {
   const app = express()
   const events = new Events()
+  const apart = new Apart(store, data)
   const { router, proofs } = proofRoutes(store, events)
   app.disable('x-powered-by')
   app.use(
@@ -48,11 +55,11 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
     })
   )
   app.use(guard(host, token))
-  app.use('/api/backup', backupRoutes(store))
+  app.use('/api/backup', backupRoutes(store, apart))
   app.use('/api/files', fileRoutes(store))
   app.use('/api', jsonBody)
   app.get('/api/health', (_request, response) => void response.json({ application: 'patient-key' }))
-  app.use('/api/designs', designRoutes(store, events))
+  app.use('/api/designs', designRoutes(store, events, apart))
   app.use('/api/proofs', router)
   app.use('/api', nothingHere)
   app.use(
@@ -76,6 +83,7 @@ export function makeApp({ store, host, token, pages, log }: AppOptions): { app: 
     app,
     close: () => {
       events.close()
+      apart.close()
       proofs.close()
     }
   }

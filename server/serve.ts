@@ -38,7 +38,14 @@ export async function serve({
   store.notices.forEach((notice) => log.warn(notice))
   if (demo && (await store.list()).length === 0) await store.create({ file: demo })
   const token = isLoopback(host) ? undefined : randomBytes(18).toString('base64url')
-  const { app, close } = makeApp({ store, host, token, pages: PAGES, log: (error) => log.error(error) })
+  const { app, close } = makeApp({
+    store,
+    data,
+    host,
+    token,
+    pages: PAGES,
+    log: (error) => log.error(error)
+  })
   // Whoever is let in is answered: nothing is listened for before everything is there.
   const server = createServer(app)
   try {

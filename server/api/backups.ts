@@ -1,23 +1,21 @@
 import { Router } from 'express'
 import { BOUNDS } from '../../core/bounds.ts'
-import { backupOf, judgeBackup, NoBackup, restore } from '../store/backup.ts'
+import type { Apart } from '../store/apart.ts'
+import { judgeBackup, NoBackup, restore } from '../store/backup.ts'
 import type { Store } from '../store/store.ts'
 import { Problem } from './problem.ts'
 import { inPassing, receive, sendWhole } from './whole.ts'
 
 /** All designs in one file, and back. */
-export function backupRoutes(store: Store): Router {
+export function backupRoutes(store: Store, apart: Apart): Router {
   const router = Router()
 
   router.get('/', (_request, response) =>
     sendWhole(
       response,
       `patient-key-${new Date().toISOString().slice(0, 10)}.backup.jsonl`,
-      backupOf(store),
-      {
-        most: BOUNDS.backup,
-        look: judgeBackup
-      }
+      BOUNDS.backup,
+      async (file) => void (await apart.write({ kind: 'backup' }, file))
     )
   )
 

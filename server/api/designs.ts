@@ -8,6 +8,7 @@ import { decodeText } from '../../core/design/json.ts'
 import { flawOfText } from '../../core/design/value.ts'
 import { BOUNDS } from '../../core/bounds.ts'
 import { countOperations, operationSchema } from '../../core/edit/operation.ts'
+import type { Apart } from '../store/apart.ts'
 import { soundCopy } from '../store/backup.ts'
 import type { Store } from '../store/store.ts'
 import type { Events } from './events.ts'
@@ -76,7 +77,7 @@ export function fileRoutes(store: Store): Router {
 }
 
 /** Designs, the operations on them, and their versions. */
-export function designRoutes(store: Store, events: Events): Router {
+export function designRoutes(store: Store, events: Events, apart: Apart): Router {
   const router = Router()
 
   router.param('id', (_request, _response, next, id: string) =>
@@ -113,8 +114,10 @@ export function designRoutes(store: Store, events: Events): Router {
   })
 
   router.get('/:id/file', async (request, response) => {
-    const parts = found(await store.file(request.params.id), 'design')
-    await sendWhole(response, 'design.json', parts, { most: BOUNDS.file })
+    const { id } = request.params
+    await sendWhole(response, 'design.json', BOUNDS.file, async (file) => {
+      if (!(await apart.write({ kind: 'file', design: id }, file))) found(undefined, 'design')
+    })
   })
 
   /** What is sound of a damaged design becomes a design of its own; the damaged one stays as it is. */

@@ -1,9 +1,8 @@
 import { createReadStream, createWriteStream, mkdtempSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { Readable, Transform } from 'node:stream'
+import { Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { setImmediate } from 'node:timers/promises'
 import type { Request, Response } from 'express'
 import { Problem } from './problem.ts'
 
@@ -18,42 +17,30 @@ export async function inPassing<T>(work: (file: string) => Promise<T>): Promise<
 }
 
 /**
- * Sends a text that is made part by part, when all of it has been made: what goes wrong on the way is answered in
- * words, and what would be too large to be read again is not given out.
- * @param look looks at the file before it is sent
+ * Sends what is written into a file, when all of it has been: what goes wrong on the way is answered in words, and what
+ * would be too large to be read again is not given out.
  */
 export function sendWhole(
   response: Response,
   name: string,
-  parts: AsyncIterable<string>,
-  { most, look }: { most: number; look?: (file: string) => Promise<void> }
+  most: number,
+  write: (file: string) => Promise<void>
 ): Promise<void> {
   return inPassing(async (file) => {
-    await pipeline(Readable.from(inTurns(parts)), createWriteStream(file, { mode: 0o600 }))
+    await write(file)
     const { size } = statSync(file)
     if (size > most)
       throw new Problem(
         413,
         `It would be ${size.toLocaleString('en-GB')} bytes long, and ${most.toLocaleString('en-GB')} is the most that can be read again. Nothing was written.`
       )
-    await look?.(file)
-    response
-      .attachment(name)
-      .type(name.endsWith('.jsonl') ? 'application/jsonl' : 'json')
-      .setHeader('Content-Length', size)
+    response.attachment(name).type(name.endsWith('.jsonl') ? 'application/jsonl' : 'json')
+    response.setHeader('Content-Length', size)
     await pipeline(createReadStream(file), response).catch((error: NodeJS.ErrnoException) => {
       // Whoever has gone away is written for no more.
       if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error
     })
   })
-}
-
-/** Others are served between two parts. */
-async function* inTurns(parts: AsyncIterable<string>): AsyncGenerator<string> {
-  for await (const part of parts) {
-    yield part
-    await setImmediate()
-  }
 }
 
 /** What comes with a request, as a file, within a bound. */

@@ -22,6 +22,12 @@ export interface Restored {
   beside: string[]
 }
 
+/** So many designs are taken in at once, while they have so many tables with their versions at the most. */
+const TOGETHER = 24
+const HEAVY = 2000
+const weightOf = (files: readonly DesignFile[]): number =>
+  files.reduce((sum, { design, versions }) => sum + design.tables.length * (versions.length + 1), 0)
+
 /** A backup that cannot be taken, in words for a person; nothing of it was. */
 export class NoBackup extends Error {}
 
@@ -98,13 +104,23 @@ export async function restore(store: Store, path: string): Promise<Restored> {
   }
   let savedAt = ''
   let open: { design: Design; versions: Version[] } | undefined
+  // Several go to disk with one sync; how many are in memory at once is bounded by their size.
+  let together: DesignFile[] = []
+  const takeAll = async (): Promise<void> => {
+    await Promise.all(together.map((file) => take(store, file, savedAt, restored)))
+    together = []
+  }
   for await (const piece of piecesOf(path)) {
     if (piece.kind === 'begin') savedAt = piece.savedAt
     if (piece.kind === 'design') open = { design: piece.design, versions: [] }
     if (piece.kind === 'version') open?.versions.push(piece.version)
-    if (piece.kind === 'whole' && open) await take(store, open, savedAt, restored)
+    if (piece.kind === 'whole' && open) {
+      together.push(open)
+      if (together.length >= TOGETHER || weightOf(together) > HEAVY) await takeAll()
+    }
     await setImmediate()
   }
+  await takeAll()
   return restored
 }
 

@@ -190,7 +190,7 @@ const day = new Intl.DateTimeFormat('en-GB', {
         {{ asideCount }} could not be taken by the server, or not be understood:
         {{ outgoing.aside[0]?.why }}
         <button type="button" class="link" @click="saveAside">Save to a file</button>
-        <button type="button" class="link" @click="outgoing.forgetAside()">Forget</button>
+        <button type="button" class="link next" @click="outgoing.forgetAside()">Forget</button>
       </p>
       <p v-for="[id, standing] in elsewhere" :key="id" class="done" role="status">
         {{ standing.name || 'A design that is not here' }}: {{ onItsWay(id) }}
@@ -380,6 +380,9 @@ h2 {
   box-shadow: inset 3px 0 0 var(--act);
   padding: 8px 14px;
   margin-bottom: 16px;
+}
+.next {
+  margin-left: 14px;
 }
 .way {
   color: var(--emptied);
