@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { flawsOf } from '../core/design/integrity.ts'
 import { emptyDesign, type Design } from '../core/design/model.ts'
@@ -271,6 +271,14 @@ ${blocked}
 ${written}
 
 Measured on ${new Date().toISOString().slice(0, 10)} with Node ${process.versions.node}, ${cpus().length} cores.
-`
+
+${largeStores()}`
   )
+}
+
+/** What bench/many.ts has said stays in the page: it takes minutes, and is run by itself. */
+function largeStores(): string {
+  const page = readFileSync(new URL('../docs/benchmarks.md', import.meta.url), 'utf8')
+  const at = page.indexOf('## Large stores')
+  return at < 0 ? '' : page.slice(at)
 }
