@@ -1,9 +1,10 @@
-import { closeSync, existsSync, mkdirSync, openSync, readSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { BOUNDS } from '../core/bounds.ts'
 import { readDesignFile, type DesignFile } from '../core/design/file.ts'
 import { decodeText } from '../core/design/json.ts'
 import type { Design } from '../core/design/model.ts'
+import { bytesOf } from '../server/store/lines.ts'
 import { CannotDo } from './outcome.ts'
 
 /** The design file at the path. Refuses in one line that names the file. */
@@ -34,7 +35,7 @@ export function openState(place: string): { design: Design; called: string } {
 export function readBytes(path: string, most: number): Buffer {
   let bytes: Buffer
   try {
-    bytes = readUpTo(path, most + 1)
+    bytes = bytesOf(path, most + 1)
   } catch (error) {
     throw new CannotDo(
       `${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file' : 'it cannot be read'}.`
@@ -53,23 +54,6 @@ export function readText(path: string, most: number): string {
   const text = decodeText(bytes)
   if (!text.ok) throw new CannotDo(`${path}: ${text.message}.`)
   return text.value
-}
-
-function readUpTo(path: string, most: number): Buffer {
-  const file = openSync(path, 'r')
-  try {
-    const parts: Buffer[] = []
-    for (let size = 0; size < most;) {
-      const part = Buffer.alloc(Math.min(1 << 20, most - size))
-      const read = readSync(file, part)
-      if (read === 0) break
-      parts.push(part.subarray(0, read))
-      size += read
-    }
-    return Buffer.concat(parts)
-  } finally {
-    closeSync(file)
-  }
 }
 
 /** Writes a text to the path, or to standard output where none is given. */

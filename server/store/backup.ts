@@ -1,4 +1,3 @@
-import { closeSync, openSync, readSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { setImmediate } from 'node:timers/promises'
 import { BOUNDS } from '../../core/bounds.ts'
@@ -12,7 +11,7 @@ import {
 import { FileWriting, type DesignFile } from '../../core/design/file.ts'
 import { decodeText } from '../../core/design/json.ts'
 import type { Design, Version } from '../../core/design/model.ts'
-import { linesOf, NoLines } from './lines.ts'
+import { bytesOf, linesOf, NoLines } from './lines.ts'
 import type { Store } from './store.ts'
 
 /** What of a backup is there already, what came, and what came beside a design that had its id. */
@@ -153,23 +152,6 @@ function firstAt(path: string): { savedAt: string; files: DesignFile[] } {
 }
 
 const beginningOf = (path: string): string => bytesOf(path, 4096).toString('utf8')
-
-function bytesOf(path: string, most: number): Buffer {
-  const file = openSync(path, 'r')
-  try {
-    const parts: Buffer[] = []
-    for (let size = 0; size < most;) {
-      const part = Buffer.alloc(Math.min(1 << 20, most - size))
-      const read = readSync(file, part)
-      if (read === 0) break
-      parts.push(part.subarray(0, read))
-      size += read
-    }
-    return Buffer.concat(parts)
-  } finally {
-    closeSync(file)
-  }
-}
 
 async function take(store: Store, file: DesignFile, savedAt: string, restored: Restored): Promise<void> {
   const { name, id } = file.design

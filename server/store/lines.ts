@@ -1,4 +1,4 @@
-import { createReadStream } from 'node:fs'
+import { closeSync, createReadStream, openSync, readSync } from 'node:fs'
 import { BOUNDS } from '../../core/bounds.ts'
 
 /** A file that cannot be read line by line, in words. */
@@ -37,5 +37,23 @@ function decoded(decoder: TextDecoder, chunk: Buffer | undefined): string {
     return chunk ? decoder.decode(chunk, { stream: true }) : decoder.decode()
   } catch {
     throw new NoLines('it is not text in UTF-8')
+  }
+}
+
+/** The bytes of a file, up to so many; whatever is behind the path, no more is read of it. */
+export function bytesOf(path: string, most: number): Buffer {
+  const file = openSync(path, 'r')
+  try {
+    const parts: Buffer[] = []
+    for (let size = 0; size < most;) {
+      const part = Buffer.alloc(Math.min(1 << 20, most - size))
+      const read = readSync(file, part)
+      if (read === 0) break
+      parts.push(part.subarray(0, read))
+      size += read
+    }
+    return Buffer.concat(parts)
+  } finally {
+    closeSync(file)
   }
 }
