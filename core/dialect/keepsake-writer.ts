@@ -105,8 +105,10 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const own = table.columns.map(
       (each) => `${this.asKept(this.own(each), each)} AS ${this.inKeepsake(keepsake, each.id)}`
     )
-    const told = columns.map(({ id }) => {
-      const value = this.asType(column(id), this.keptType(this.typeWhenKept(keepsake, id)))
+    const told = columns.map(({ id, type: own, empty }) => {
+      const { sql: said, type } = column(id)
+      const filled = empty === undefined ? said : `coalesce(${said}, ${this.speech.literal(empty, own)})`
+      const value = this.asType({ sql: filled, type }, this.keptType(this.typeWhenKept(keepsake, id)))
       return `${value} AS ${this.inKeepsake(keepsake, id)}`
     })
     const counted = quote(nameOfColumn(table, number))

@@ -31,7 +31,7 @@ export function keptNumbers(
       if (part.kind !== 'number') return part
       const found = known.find(({ table }) => byId(table.columns).has(idIn(part.as)))
       const on = found && agreedIn(part, found)
-      return found && on ? joined(part, found.table, on) : part
+      return found && on ? joined(part, found, on) : part
     })
   return {
     state: { ...after, tables: [...after.tables, ...known.map(({ table }) => table)] },
@@ -153,11 +153,17 @@ function tableUnder(query: RowQuery): string | undefined {
   return query.kind === 'project' ? tableUnder(query.of) : undefined
 }
 
-function joined({ as, of }: Numbering, table: Table, on: readonly string[]): RowQuery {
+function joined({ as, of }: Numbering, { table, keepsake }: Known, on: readonly string[]): RowQuery {
   const passing = (at: number): string => `j_kept_${at}`
+  const rows: RowQuery = { kind: 'table', table: table.id }
+  // Of several that stand for the same, the other way makes the one with the smallest number.
+  const one: RowQuery =
+    keepsake.by === 'table'
+      ? { kind: 'first', of: rows, per: on.map(idIn), by: [{ column: idIn(as) }] }
+      : rows
   const right: RowQuery = {
     kind: 'project',
-    of: { kind: 'table', table: table.id },
+    of: one,
     columns: [...on.map((id, at) => ({ id: passing(at), from: idIn(id) })), { id: as, from: idIn(as) }]
   }
   const mayBeEmpty = (id: string): boolean => !byId(table.columns).get(idIn(id))?.required

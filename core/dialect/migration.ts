@@ -1,6 +1,7 @@
 import type { Fill, Flow } from '../design/carry.ts'
 import type { RowQuery, TypedColumn } from '../design/row-query.ts'
 import type { Design } from '../design/model.ts'
+import type { Value } from '../design/value.ts'
 import type { Catalog } from './catalog.ts'
 
 /**
@@ -48,7 +49,8 @@ export interface Keepsake {
 export interface Told {
   rows: RowQuery
   number: string
-  columns: TypedColumn[]
+  /** `empty`: what this way puts where nothing was told, so that the row is found by it. */
+  columns: (TypedColumn & { empty?: Value })[]
 }
 
 /** What a column is filled with from elsewhere: a column of rows that agree with its own row. */

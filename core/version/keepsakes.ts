@@ -14,6 +14,7 @@ import type { Composed } from '../carry/compose.ts'
 import { BrokenQuery, columnsOf, isComparable } from '../carry/columns.ts'
 import { groundOf } from '../carry/ground.ts'
 import type { Type } from '../design/type.ts'
+import type { Value } from '../design/value.ts'
 import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, Place, Refilled, Told } from '../dialect/migration.ts'
 import { numbersIn } from '../dialect/kept-numbers.ts'
@@ -151,9 +152,30 @@ function toldOf(table: Table, from: Design, to: Design, there: Composed, back: C
     const columns = elsewhere.flatMap((id) => known.find((each) => each.id === id) ?? [])
     const isTold = columns.length > 0 && columns.length === elsewhere.length
     if (isTold && known.some(({ id }) => id === as))
-      return { rows, number: as, columns: columns.map(({ id, type }) => ({ id, type: lasting(type) })) }
+      return {
+        rows,
+        number: as,
+        columns: columns.map(({ id, type }) => {
+          const empty = filledWith(of, id, to)
+          return { id, type: lasting(type), ...(empty !== undefined && { empty }) }
+        })
+      }
   }
   return undefined
+}
+
+/** What a column that a query gives begins with where rows come with nothing in it; nothing where they may have none. */
+function filledWith(query: RowQuery, id: ColumnId, design: Design): Value | undefined {
+  if (query.kind === 'project') {
+    const column = query.columns.find((each) => each.id === id)
+    return column && 'from' in column ? filledWith(query.of, column.from, design) : undefined
+  }
+  if (query.kind === 'distinct' || query.kind === 'filter' || query.kind === 'first')
+    return filledWith(query.of, id, design)
+  const table = query.kind === 'table' ? tableOf(design, query.table) : undefined
+  const column = table && columnOf(table, id)
+  const begins = column?.required ? column.default : undefined
+  return begins?.kind === 'value' ? begins.value : undefined
 }
 
 /** A list of values may be gone by the time that is asked for; its values are kept as texts. */

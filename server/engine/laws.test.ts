@@ -40,6 +40,13 @@ function reshaped(design: Design, numbers: Numbers): { kind: string; operation: 
   return offer && operation?.ok ? { kind: offer.kind, operation: operation.value } : undefined
 }
 
+/** Facts are numbered, what is told of them is split off, and some of that is deleted: found in a soak. */
+const DETAIL_DELETED = [
+  452, 523, 4, 170, 306, 75, 366, 633, 565, 256, 0, 637, 408, 639, 978, 0, 9, 413, 448, 741, 997, 8, 826, 481,
+  717, 4, 280, 705, 710, 459, 323, 132, 991, 963, 998, 9, 590, 791, 39, 944, 39, 810, 546, 0, 322, 3, 993,
+  622, 970, 771, 6, 859, 499, 5, 591, 414, 4, 509, 278, 6, 863, 67, 25, 434, 408, 1, 670, 63, 614
+]
+
 /** Counts what was done, and says which of some were hardly done at all. */
 function tally(): { seen(kind: string): void; rare(kinds: readonly string[]): string[] } {
   const counts = new Map<string, number>()
@@ -153,7 +160,7 @@ describe.each(PROVABLE.map((dialect) => [dialect.title, dialect] as const))(
           const to = evolved(numbers, 6, seen).at(-1) as Design
           await thereAndBack(start, to, numbers, seen)
         }),
-        { numRuns: times(56), endOnFailure: true }
+        { numRuns: times(56), endOnFailure: true, examples: [[DETAIL_DELETED]] }
       )
       const kinds = [
         'resolved',
