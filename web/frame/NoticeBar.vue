@@ -35,12 +35,12 @@ function accept(at: number): boolean {
 
 <template>
   <div class="notices">
-    <div v-if="store.failure && store.design" class="bar gone" role="alert">
+    <div v-if="store.failure && store.design" class="notice-bar gone" role="alert">
       <span>{{ store.failure }} What you change here is not kept any more.</span>
       <button type="button" class="button" @click="keepAsNew">Keep what you see as a new design</button>
       <RouterLink to="/">Back to the shelf</RouterLink>
     </div>
-    <div v-if="!store.online && !store.failure" class="bar gone" role="status">
+    <div v-if="!store.online && !store.failure" class="notice-bar gone" role="status">
       <template v-if="store.unkept === 0"
         >The server does not answer. You can go on: what you change is kept here{{
           store.pending.length > 0 ? ` (${store.pending.length} so far)` : ''
@@ -51,16 +51,16 @@ function accept(at: number): boolean {
         then.</template
       >
     </div>
-    <div v-if="store.unkept > 0" class="bar gone" role="alert">
+    <div v-if="store.unkept > 0" class="notice-bar gone" role="alert">
       {{ store.unkept === 1 ? 'One change' : `${store.unkept} changes` }} could not be kept in this browser
       ({{ store.whyUnkept }}): leave this page open until the server has
       {{ store.unkept === 1 ? 'it' : 'them' }}.
     </div>
-    <div v-if="store.trouble" class="bar gone" role="alert">
+    <div v-if="store.trouble" class="notice-bar gone" role="alert">
       {{ store.trouble }} ({{ store.pending.length }}
       {{ store.pending.length === 1 ? 'change waits' : 'changes wait' }} here.)
     </div>
-    <div v-if="store.notice" class="bar" role="alert">
+    <div v-if="store.notice" class="notice-bar" role="alert">
       <span>{{ store.notice.message }}</span>
       <button
         v-for="(offer, at) in store.notice.offers"
@@ -83,18 +83,5 @@ function accept(at: number): boolean {
   position: fixed;
   inset: auto 0 0;
   z-index: 40;
-}
-.bar {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 14px;
-  align-items: center;
-  padding: 9px 20px;
-  background: var(--chosen-tint);
-  border-top: 1px solid var(--line);
-  box-shadow: inset 3px 0 0 var(--chosen);
-}
-.bar.gone {
-  box-shadow: inset 3px 0 0 var(--deleted);
 }
 </style>
