@@ -91,6 +91,6 @@ describe('two tabs', () => {
     expect(await names()).not.toContain('before_closing')
     await browser.open(app.address + PATIENT)
     await browser.driver.wait(async () => (await names()).includes('before_closing'), 10_000)
-    expect((await browser.driver.findElements(By.css('.bar'))).length).toBe(0)
+    expect((await browser.driver.findElements(By.css('.notice-bar'))).length).toBe(0)
   })
 })
