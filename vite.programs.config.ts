@@ -12,7 +12,7 @@ export default defineConfig({
       input: {
         'patient-key': 'cli/main.ts',
         'proof-process': 'server/engine/proof-process.ts',
-        'writing-process': 'server/store/writing-process.ts'
+        'helper-process': 'server/store/helper-process.ts'
       }
     }
   }

@@ -45,12 +45,13 @@ export async function restore(path: string, { data }: { data: string }): Promise
     throw new CannotDo(
       `${path}: it is longer than ${BOUNDS.backup.toLocaleString('en-GB')} bytes, which is more than is read.`
     )
-  const [{ openStore }, backups] = await Promise.all([
+  const [{ openStore }, { CannotTake }, backups] = await Promise.all([
     import('../server/store/open.ts'),
+    import('../server/store/trouble.ts'),
     import('../server/store/backup.ts')
   ])
   await backups.judgeBackup(path).catch((error: unknown) => {
-    throw error instanceof backups.NoBackup ? new CannotDo(`${path}: ${error.message}`) : error
+    throw error instanceof CannotTake ? new CannotDo(`${path}: ${error.message}`) : error
   })
   const store = await openStore(data).catch(inWords)
   try {

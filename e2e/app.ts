@@ -83,10 +83,10 @@ export class App {
 
   /** Takes a design in, as a file is taken in, and gives the address that it has from then on. */
   async put(design: Design): Promise<string> {
-    const answer = await fetch(`${this.address}/api/designs`, {
+    const answer = await fetch(`${this.address}/api/files`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ file: writeDesignFile(design) })
+      body: writeDesignFile(design)
     })
     if (answer.status !== 201) throw new Error(`the design was not taken in: ${await answer.text()}`)
     return `${this.address}/d/${((await answer.json()) as { design: Design }).design.id}`

@@ -56,7 +56,7 @@ export function makeApp({ store, data, host, token, pages, log }: AppOptions): {
   )
   app.use(guard(host, token))
   app.use('/api/backup', backupRoutes(store, apart))
-  app.use('/api/files', fileRoutes(store))
+  app.use('/api/files', fileRoutes(store, apart))
   app.use('/api', jsonBody)
   app.get('/api/health', (_request, response) => void response.json({ application: 'patient-key' }))
   app.use('/api/designs', designRoutes(store, events, apart))

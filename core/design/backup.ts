@@ -3,8 +3,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import {
-  flawOfState,
-  foldedVersionSchema,
+  flawOfStateInTurns,
   ordered,
   parseDesignFile,
   sayIssues,
@@ -12,10 +11,14 @@ import {
   VersionFolding,
   VersionUnfolding,
   writeInFirstForm,
-  type DesignFile
+  type DesignFile,
+  type FoldedVersion
 } from './file.ts'
-import { readJson } from './json.ts'
-import { designSchema, type Design, type Version } from './model.ts'
+import { readJson, readJsonInTurns } from './json.ts'
+import type { Design, Version } from './model.ts'
+import type { Paused } from './paused.ts'
+import { shapedDesign, shapedVersion } from './shaped.ts'
+import { partsOf } from './text-of.ts'
 import { shorten, type Parsed } from './type.ts'
 import { flawOfText } from './value.ts'
 
@@ -63,9 +66,10 @@ const headSchema = z.strictObject({
   format: z.literal(BACKUP_FORMAT),
   savedAt: z.iso.datetime()
 })
-const pieceSchema = z.union([
-  z.strictObject({ design: designSchema }),
-  z.strictObject({ version: foldedVersionSchema }),
+/** A line but the first; what may be large of it is held to its own schema. */
+const lineSchema = z.union([
+  z.strictObject({ design: z.unknown() }),
+  z.strictObject({ version: z.unknown() }),
   z.strictObject({ checksum: z.string() }),
   z.strictObject({ count: z.int().min(0) })
 ])
@@ -88,20 +92,25 @@ export class BackupReading {
   private count = 0
   private open:
     | { sum: ReturnType<typeof sha256.create>; name: string; versions: number; unfolding: VersionUnfolding }
-    | undefined
+    | undefined;
 
-  line(text: string): Parsed<Piece> {
-    const json = readJson(text)
+  /** Takes the next line; the work stops at times. */
+  *line(text: string): Paused<Parsed<Piece>> {
+    const json = yield* readJsonInTurns(text)
     if (!json.ok) return refused(`This is not a whole backup: ${json.message}.`)
     if (!this.isBegun) return this.begin(json.value)
     if (this.isEnded) return refused('This is not a whole backup: something comes behind its end.')
-    const parsed = pieceSchema.safeParse(json.value)
-    if (!parsed.success) return refused(`This backup cannot be read. ${sayIssues(parsed.error)}`)
-    const piece = parsed.data
-    if ('count' in piece) return this.end(piece.count)
-    if ('design' in piece) return this.design(text, piece.design)
-    if ('version' in piece) return this.version(text, piece.version)
-    return this.whole(piece.checksum)
+    const parsed = lineSchema.safeParse(json.value)
+    if (!parsed.success) return unreadable(parsed.error)
+    const line = parsed.data
+    if ('count' in line) return this.end(line.count)
+    if ('checksum' in line) return this.whole(line.checksum)
+    if ('design' in line) {
+      const design = yield* shapedDesign(line.design)
+      return design.success ? yield* this.design(text, design.data) : unreadable(design.error)
+    }
+    const version = yield* shapedVersion(line.version)
+    return version.success ? yield* this.version(text, version.data) : unreadable(version.error)
   }
 
   /** What is wrong where the file ends here; nothing where it is whole. */
@@ -123,20 +132,20 @@ export class BackupReading {
     return { ok: true, value: { kind: 'begin', savedAt: parsed.data.savedAt } }
   }
 
-  private design(text: string, given: Design): Parsed<Piece> {
+  private *design(text: string, given: Design): Paused<Parsed<Piece>> {
     if (this.open) return refused(`${this.called()} has no checksum.`)
     if (this.count >= BOUNDS.designs)
       return refused(`This backup has more than ${BOUNDS.designs.toLocaleString('en-GB')} designs.`)
     const design = tidy(given)
     this.open = { sum: sha256.create(), name: design.name, versions: 0, unfolding: new VersionUnfolding() }
-    this.open.sum.update(utf8ToBytes(`${text}\n`))
-    return this.judged(design, 'its draft') ?? { ok: true, value: { kind: 'design', design } }
+    yield* sum(this.open.sum, text)
+    return (yield* this.judged(design, 'its draft')) ?? { ok: true, value: { kind: 'design', design } }
   }
 
-  private version(text: string, folded: z.infer<typeof foldedVersionSchema>): Parsed<Piece> {
+  private *version(text: string, folded: FoldedVersion): Paused<Parsed<Piece>> {
     const { open } = this
     if (!open) return refused('This backup cannot be read: a version stands behind no design.')
-    open.sum.update(utf8ToBytes(`${text}\n`))
+    yield* sum(open.sum, text)
     open.versions++
     if (folded.number !== open.versions || open.versions > BOUNDS.versions)
       return refused(`${this.called()}: its versions are not numbered 1, 2, 3 and so on.`)
@@ -146,15 +155,15 @@ export class BackupReading {
     const note = flawOfText(folded.note)
     if (note !== undefined) return refused(`${this.called()}: the note of ${called} has ${note} in it.`)
     return (
-      this.judged(version.value.design, called) ?? {
+      (yield* this.judged(version.value.design, called)) ?? {
         ok: true,
         value: { kind: 'version', version: version.value }
       }
     )
   }
 
-  private judged(state: Design, what: string): Parsed<Piece> | undefined {
-    const flaw = flawOfState(state)
+  private *judged(state: Design, what: string): Paused<Parsed<Piece> | undefined> {
+    const flaw = yield* flawOfStateInTurns(state)
     if (!flaw) return undefined
     const where = flaw.path.join('.')
     return refused(
@@ -188,6 +197,17 @@ export class BackupReading {
 }
 
 const refused = (message: string): { ok: false; message: string } => ({ ok: false, message })
+const unreadable = (error: z.ZodError): { ok: false; message: string } =>
+  refused(`This backup cannot be read. ${sayIssues(error)}`)
+
+/** A line in a checksum, part by part. */
+function* sum(open: ReturnType<typeof sha256.create>, text: string): Paused<void> {
+  for (const part of partsOf(text)) {
+    open.update(utf8ToBytes(part))
+    yield
+  }
+  open.update(utf8ToBytes('\n'))
+}
 
 const firstSchema = z.strictObject({
   kind: z.literal(KIND),

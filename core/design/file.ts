@@ -1,9 +1,11 @@
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
-import { flawsOf, isCarryToNowhere, type Flaw } from './integrity.ts'
+import { flawsInTurns, isCarryToNowhere, type Flaw } from './integrity.ts'
 import { readJson } from './json.ts'
 import { changesBetween, changesSchema, withChanges, type Changes } from './changes.ts'
 import { designSchema, tidyRow, versionSchema, type Design, type Table, type Version } from './model.ts'
+import { finish, type Paused } from './paused.ts'
+import { shapedDesign } from './shaped.ts'
 import { shorten, type Parsed } from './type.ts'
 import { flawOfText } from './value.ts'
 
@@ -93,9 +95,12 @@ function flawOfFile({ design, versions }: DesignFile): Flaw | undefined {
 }
 
 /** The first thing in a state that does not hold together. */
-export function flawOfState(state: Design): Flaw | undefined {
+export const flawOfState = (state: Design): Flaw | undefined => finish(flawOfStateInTurns(state))
+
+/** The same, table by table. */
+export function* flawOfStateInTurns(state: Design): Paused<Flaw | undefined> {
   const nowhere = state.carries.findIndex((carry) => isCarryToNowhere(state, carry))
-  if (nowhere < 0) return flawsOf(state)[0]
+  if (nowhere < 0) return (yield* flawsInTurns(state))[0]
   return { path: ['carries', nowhere], message: 'rows are to be carried to a table that is not there' }
 }
 
@@ -216,6 +221,14 @@ export class FileWriting {
 
 /** Parsing rebuilds every object in its schema's order of keys, however it came to be. */
 export const ordered = (design: Design): Design => inOrder(designSchema.parse(design))
+
+/** The same, table by table. */
+export function* orderedInTurns(design: Design): Paused<Design> {
+  const parsed = yield* shapedDesign(design)
+  if (!parsed.success) throw parsed.error
+  yield
+  return inOrder(parsed.data)
+}
 
 /**
  * The design with its free-form records in the order of its tables and columns, and without what says

@@ -6,6 +6,7 @@ import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tabl
 import { byId } from './by-id.ts'
 import { type Column, type Design, type ForeignKey, type Row, type Table, mayWrite } from './model.ts'
 import type { Carry, Flow } from './carry.ts'
+import { eachInTurn, finish, type Paused } from './paused.ts'
 import { sizeOf } from './size.ts'
 import { rowsDelta } from './successive.ts'
 import { shorten } from './type.ts'
@@ -24,15 +25,19 @@ export interface Flaw {
 }
 
 /** Every flaw of a design. */
-export function flawsOf(design: Design): Flaw[] {
-  return [
-    ...flawsOfShared(design),
-    ...flawsOfIds(design),
-    ...flawsOfNames(design),
-    ...design.tables.flatMap((table, at) => flawsOfTable(design, table, ['tables', at])),
-    ...design.carries.flatMap((carry, at) => flawsOfCarry(design, carry, ['carries', at])),
-    ...flawsOfPositions(design)
-  ]
+export const flawsOf = (design: Design): Flaw[] => finish(flawsInTurns(design))
+
+/** The same, table by table. */
+export function* flawsInTurns(design: Design): Paused<Flaw[]> {
+  const shared = flawsOfShared(design)
+  const ids = yield* flawsOfIds(design)
+  const names = flawsOfNames(design)
+  yield
+  const tables = yield* eachInTurn(design.tables, (table, at) => flawsOfTable(design, table, ['tables', at]))
+  const carries = yield* eachInTurn(design.carries, (carry, at) =>
+    flawsOfCarry(design, carry, ['carries', at])
+  )
+  return [...shared, ...ids, ...names, ...tables.flat(), ...carries.flat(), ...flawsOfPositions(design)]
 }
 
 /**
@@ -133,7 +138,7 @@ function flawsOfStanding({ standing }: Design): Flaw[] {
 }
 
 /** Ids that stand for two things. */
-function flawsOfIds(design: Design): Flaw[] {
+function* flawsOfIds(design: Design): Paused<Flaw[]> {
   const flaws: Flaw[] = []
   const ids = new Set<string>()
   const take = (list: readonly { id: string }[], path: Flaw['path']): void =>
@@ -144,7 +149,7 @@ function flawsOfIds(design: Design): Flaw[] {
   take(design.schemas, ['schemas'])
   take(design.enums, ['enums'])
   take(design.tables, ['tables'])
-  design.tables.forEach((table, index) => {
+  yield* eachInTurn(design.tables, (table, index) => {
     const { primaryKey } = table
     if (primaryKey && ids.has(primaryKey.id))
       flaws.push({ path: ['tables', index, 'primaryKey'], message: `the id ${primaryKey.id} is used twice` })

@@ -1,5 +1,7 @@
 import { visit } from 'jsonc-parser'
 import { BOUNDS } from '../bounds.ts'
+import { NoJson, parseInTurns } from './json-in-turns.ts'
+import { finish, type Paused } from './paused.ts'
 import type { Parsed } from './type.ts'
 
 /**
@@ -45,19 +47,20 @@ function firstBadByte(bytes: Uint8Array): number {
  * Reads JSON of up to `most` characters. Refuses what is longer, nested deeper than {@link BOUNDS}, or no
  * JSON, with the line and column.
  */
-export function readJson(text: string, most: number = BOUNDS.file): Parsed<unknown> {
+export const readJson = (text: string, most: number = BOUNDS.file): Parsed<unknown> =>
+  finish(readJsonInTurns(text, most))
+
+/** The same in short stretches of work. */
+export function* readJsonInTurns(text: string, most: number = BOUNDS.file): Paused<Parsed<unknown>> {
   if (text.length > most)
     return { ok: false, message: `it is longer than ${most.toLocaleString('en-GB')} characters` }
-  const deep = tooDeepAt(text)
-  if (deep !== undefined)
-    return {
-      ok: false,
-      message: `it is nested deeper than ${BOUNDS.jsonDepth} levels (${place(text, deep)})`
-    }
   try {
-    return { ok: true, value: JSON.parse(text) as unknown }
-  } catch {
-    return { ok: false, message: `it is not JSON (${where(text)})` }
+    return { ok: true, value: yield* parseInTurns(text, BOUNDS.jsonDepth) }
+  } catch (error) {
+    if (!(error instanceof NoJson)) throw error
+    if (error.deepAt === undefined) return { ok: false, message: `it is not JSON (${where(text)})` }
+    const deep = place(text, error.deepAt)
+    return { ok: false, message: `it is nested deeper than ${BOUNDS.jsonDepth} levels (${deep})` }
   }
 }
 

@@ -1,6 +1,7 @@
 import { once } from '../once.ts'
 import { Successive } from './successive.ts'
 import type { Design, Row, Table } from './model.ts'
+import { eachInTurn, type Paused } from './paused.ts'
 
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
 
@@ -12,6 +13,12 @@ export function sizeOf({ tables, schemas, enums, carries, ...more }: Design): nu
     0
   )
   return tables.reduce((sum, table) => sum + sizeOfTable(table), shared)
+}
+
+/** Measures a design table by table, so that the first change of it has only what it changes to measure. */
+export function* sizeInTurns(design: Design): Paused<number> {
+  yield* eachInTurn(design.tables, sizeOfTable)
+  return sizeOf(design)
 }
 
 const NONE: readonly never[] = []

@@ -1,7 +1,15 @@
 import type { z } from 'zod'
-import { flawsOf, type Flaw } from './integrity.ts'
-import { designSchema, FIRST_POLICY, type Design } from './model.ts'
+import { flawsInTurns, type Flaw } from './integrity.ts'
+import { FIRST_POLICY, type Design } from './model.ts'
+import { finish, type Paused } from './paused.ts'
+import { shapedDesign } from './shaped.ts'
 import { shorten } from './type.ts'
+
+/** A design that holds together, with what was left out and why. */
+export interface SoundPart {
+  design: Design
+  left: Flaw[]
+}
 
 /** The path to something in a design file. */
 type Path = readonly PropertyKey[]
@@ -61,13 +69,16 @@ const MOST_ROUNDS = 50
  * out, and what then names nothing as well, until nothing is amiss.
  * @returns the sound design with what was left out and why; nothing where not even its frame can be read.
  */
-export function soundPart(json: unknown): { design: Design; left: Flaw[] } | undefined {
+export const soundPart = (json: unknown): SoundPart | undefined => finish(soundPartInTurns(json))
+
+/** The same, table by table. */
+export function* soundPartInTurns(json: unknown): Paused<SoundPart | undefined> {
   const left: Flaw[] = []
   let rest = framed(json)
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const parsed = designSchema.safeParse(rest)
+    const parsed = yield* shapedDesign(rest)
     const wrong = parsed.success
-      ? flawsOf(parsed.data).map(cutOfFlaw)
+      ? (yield* flawsInTurns(parsed.data)).map(cutOfFlaw)
       : parsed.error.issues.flatMap(cutsOfIssue)
     if (parsed.success && wrong.length === 0) return { design: parsed.data, left }
     if (wrong.every((each) => each.cut.length === 0)) return undefined

@@ -105,11 +105,9 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const own = table.columns.map(
       (each) => `${this.asKept(this.own(each), each)} AS ${this.inKeepsake(keepsake, each.id)}`
     )
-    const told = columns.map(({ id, type: own, empty }) => {
-      const { sql: said, type } = column(id)
-      const filled = empty === undefined ? said : `coalesce(${said}, ${this.speech.literal(empty, own)})`
-      const value = this.asType({ sql: filled, type }, this.keptType(this.typeWhenKept(keepsake, id)))
-      return `${value} AS ${this.inKeepsake(keepsake, id)}`
+    const told = columns.map((each) => {
+      const value = this.toldValue(keepsake, each, column(each.id))
+      return `${value} AS ${this.inKeepsake(keepsake, each.id)}`
     })
     const counted = quote(nameOfColumn(table, number))
     const select = `SELECT ${[...own, ...told].join(', ')} FROM ${this.place(table.name)} own\n  LEFT JOIN ${sql} ON ${column(number).sql} = own.${counted}`

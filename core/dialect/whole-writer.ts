@@ -11,7 +11,7 @@ import {
 import { indented } from './indent.ts'
 import { keptNames } from './kept-names.ts'
 import { keptNumbers, numbers, numbersIn, type KeptNumbers } from './kept-numbers.ts'
-import type { Keepsake, MigrationInput } from './migration.ts'
+import type { Told, Keepsake, MigrationInput } from './migration.ts'
 import type { MovedColumn, MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
 import { RowWriter, type Given, type Said } from './row-writer.ts'
@@ -245,6 +245,18 @@ export abstract class WholeWriter extends RowWriter {
     ]
   }
 
+  /** What the number of a row stands for, as it is kept beside it: as the way down fills it where nothing is said. */
+  protected toldValue(
+    keepsake: Keepsake,
+    { id, type: own, empty }: Told['columns'][number],
+    said: MovedColumn | undefined
+  ): string {
+    const literal = empty === undefined ? undefined : this.speech.literal(empty, own)
+    if (!said) return literal ?? 'NULL'
+    const filled = literal === undefined ? said.sql : `coalesce(${said.sql}, ${literal})`
+    return this.asType({ sql: filled, type: said.type }, this.keptType(this.typeWhenKept(keepsake, id)))
+  }
+
   private markFirst(
     keepsake: Keepsake,
     before: CatalogTable,
@@ -277,7 +289,7 @@ export abstract class WholeWriter extends RowWriter {
   private noteSurplus(
     keepsake: Keepsake,
     before: CatalogTable,
-    { rows: made, given, begins }: Keepsake['returns'][number]
+    { rows: made, given, begins, told = [] }: Keepsake['returns'][number]
   ): Said[] {
     const isSaid = ({ id, required, generated, computed }: CatalogColumn): boolean =>
       !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
@@ -302,13 +314,18 @@ export abstract class WholeWriter extends RowWriter {
     const numbered = before.columns
       .filter(({ id, generated }) => generated && !columns.includes(id))
       .map(({ id }) => ({ name: this.nameInKeepsake(keepsake, id), value: '0' }))
-    const values = [...found.map((each) => each.sql), ...numbered.map(({ value }) => value), SURPLUS]
+    const beside = (keepsake.told?.columns ?? []).map((each) => ({
+      name: this.nameInKeepsake(keepsake, each.id),
+      value: this.toldValue(keepsake, each, told.includes(each.id) ? column(each.id) : undefined)
+    }))
+    const others = [...numbered, ...beside]
+    const values = [...found.map((each) => each.sql), ...others.map(({ value }) => value), SURPLUS]
     const rows = `SELECT ${values.join(', ')} FROM ${sql}\n  WHERE NOT EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} own WHERE ${there.join(' AND ')})`
     return this.insert(
       bareTable(before.id, keepsake.name),
       [
         ...found.map(({ id, sql: value }) => ({ name: this.nameInKeepsake(keepsake, id), value })),
-        ...numbered,
+        ...others,
         { name: RETURNS, value: SURPLUS }
       ],
       rows,

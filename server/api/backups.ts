@@ -1,9 +1,8 @@
 import { Router } from 'express'
 import { BOUNDS } from '../../core/bounds.ts'
 import type { Apart } from '../store/apart.ts'
-import { judgeBackup, NoBackup, restore } from '../store/backup.ts'
+import { isOfFirstForm, judgeBackup, restore } from '../store/backup.ts'
 import type { Store } from '../store/store.ts'
-import { Problem } from './problem.ts'
 import { inPassing, receive, sendWhole } from './whole.ts'
 
 /** All designs in one file, and back. */
@@ -22,10 +21,9 @@ export function backupRoutes(store: Store, apart: Apart): Router {
   router.post('/', (request, response) =>
     inPassing(async (file) => {
       await receive(request, file, BOUNDS.backup)
-      await judgeBackup(file).catch((error: unknown) => {
-        throw error instanceof NoBackup ? new Problem(400, error.message) : error
-      })
-      response.status(201).json(await restore(store, file))
+      const lines = isOfFirstForm(file) ? await apart.asLines(file) : file
+      await judgeBackup(lines)
+      response.status(201).json(await restore(store, lines))
     })
   )
 

@@ -1,19 +1,18 @@
-import { readFileSync } from 'node:fs'
-import { Router } from 'express'
+import { statSync } from 'node:fs'
+import { Router, type Response } from 'express'
 import { z } from 'zod'
-import { readDesignFile } from '../../core/design/file.ts'
 import { nameSchema } from '../../core/design/model.ts'
 import { idSchema } from '../../core/design/ids.ts'
-import { decodeText } from '../../core/design/json.ts'
 import { flawOfText } from '../../core/design/value.ts'
 import { BOUNDS } from '../../core/bounds.ts'
 import { countOperations, operationSchema } from '../../core/edit/operation.ts'
 import type { Apart } from '../store/apart.ts'
-import { soundCopy } from '../store/backup.ts'
-import type { Store } from '../store/store.ts'
+import { firstDesignOf, soundCopy } from '../store/backup.ts'
+import type { Draft, Store } from '../store/store.ts'
+import { designFileAt } from '../store/writing.ts'
 import type { Events } from './events.ts'
 import { found, Problem, read } from './problem.ts'
-import { inPassing, receive, sendWhole } from './whole.ts'
+import { inPassing, receive, sendJson, sendWhole } from './whole.ts'
 
 /**
  * What a client calls itself or an operation by: plain letters, so that no two are the same to one program
@@ -27,10 +26,7 @@ const mark = z
   .regex(/^[0-9a-f]{32}$/, { error: 'is not a mark that this server gives' })
   .optional()
 
-const newDesign = z.union([
-  z.strictObject({ name: nameSchema }),
-  z.strictObject({ file: z.string().max(BOUNDS.file) })
-])
+const newDesign = z.strictObject({ name: nameSchema })
 const submission = z.strictObject({
   revision: z.int().min(0),
   mark,
@@ -61,19 +57,30 @@ const SAID = {
 /** The client must load the design anew: `parted` and `behind` as in the store. */
 const anew = (code: keyof typeof SAID): Problem => new Problem(409, SAID[code], { code })
 
+/** A file of so many bytes is read in less time than a process takes to start. */
+const SHORT = 2 ** 18
+
 /** Design files, which may be longer than other requests. */
-export function fileRoutes(store: Store): Router {
+export function fileRoutes(store: Store, apart: Apart): Router {
   const router = Router()
   router.post('/', (request, response) =>
-    inPassing(async (file) => {
-      await receive(request, file, BOUNDS.file)
-      const text = decodeText(readFileSync(file))
-      const design = text.ok ? readDesignFile(text.value) : text
-      if (!design.ok) throw new Problem(400, design.message)
-      response.status(201).json(await store.create({ file: design.value }))
+    inPassing(async (path) => {
+      await receive(request, path, BOUNDS.file)
+      const isShort = statSync(path).size <= SHORT
+      const file = isShort ? designFileAt(path) : await firstDesignOf(await apart.asLines(path))
+      await sendDraft(response.status(201), await store.create({ file }))
     })
   )
   return router
+}
+
+/** Sends a draft, with what else is said of the design, piece by piece. */
+async function sendDraft(
+  response: Response,
+  { design, ...about }: Draft,
+  more: Record<string, unknown> = {}
+): Promise<void> {
+  await sendJson(response, { ...about, ...more }, design)
 }
 
 /** Designs, the operations on them, and their versions. */
@@ -94,17 +101,14 @@ export function designRoutes(store: Store, events: Events, apart: Apart): Router
   )
 
   router.post('/', async (request, response) => {
-    const body = read(newDesign, request.body)
-    if ('name' in body) return void response.status(201).json(await store.create({ name: body.name }))
-    const file = readDesignFile(body.file)
-    if (!file.ok) throw new Problem(400, file.message)
-    response.status(201).json(await store.create({ file: file.value }))
+    const { name } = read(newDesign, request.body)
+    response.status(201).json(await store.create({ name }))
   })
 
   router.get('/:id', async (request, response) => {
     const { id } = request.params
     const draft = found(await store.draft(id), 'design')
-    response.json({ ...draft, versions: await store.versions(id) })
+    await sendDraft(response, draft, { versions: await store.versions(id) })
   })
 
   router.delete('/:id', async (request, response) => {
@@ -122,9 +126,8 @@ export function designRoutes(store: Store, events: Events, apart: Apart): Router
 
   /** What is sound of a damaged design becomes a design of its own; the damaged one stays as it is. */
   router.post('/:id/salvage', async (request, response) => {
-    response
-      .status(201)
-      .json(await store.create({ file: found(await soundCopy(store, request.params.id), 'design') }))
+    const file = found(await soundCopy(store, request.params.id), 'design')
+    await sendDraft(response.status(201), await store.create({ file }))
   })
 
   router.get('/:id/head', async (request, response) => {
@@ -163,9 +166,9 @@ export function designRoutes(store: Store, events: Events, apart: Apart): Router
   })
 
   router.get('/:id/versions/:number', async (request, response) => {
-    response.json(
-      found(await store.version(request.params.id, read(number, request.params.number)), 'version')
-    )
+    const at = read(number, request.params.number)
+    const { design, ...about } = found(await store.version(request.params.id, at), 'version')
+    await sendJson(response, about, design)
   })
 
   router.post('/:id/versions', async (request, response) => {

@@ -2,7 +2,7 @@ import type { ErrorRequestHandler, RequestHandler } from 'express'
 import type { z } from 'zod'
 import { sayIssues } from '../../core/design/file.ts'
 import { shorten } from '../../core/design/type.ts'
-import { Closing, Damaged, NotKept } from '../store/trouble.ts'
+import { CannotTake, Closing, Damaged, NotKept } from '../store/trouble.ts'
 
 /** An answer that is an error: what, where, and what to do, in words for a person. */
 export class Problem extends Error {
@@ -42,6 +42,7 @@ const SAID: Record<number, string> = {
 
 function problemOf(error: unknown): Problem | undefined {
   if (error instanceof Problem) return error
+  if (error instanceof CannotTake) return new Problem(400, error.message)
   if (error instanceof Damaged) return new Problem(409, error.message, { code: 'damaged' })
   if (error instanceof NotKept) return new Problem(507, error.message, { code: 'not-kept' })
   if (error instanceof Closing) return new Problem(503, error.message, { code: 'closing' })

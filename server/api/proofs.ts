@@ -4,6 +4,8 @@ import { PROVABLE } from '../../core/dialect/index.ts'
 import { type Design } from '../../core/design/model.ts'
 import { trialSchema } from '../../core/rehearse/trial.ts'
 import { idSchema } from '../../core/design/ids.ts'
+import { textOf } from '../../core/design/text-of.ts'
+import { inTurns } from '../in-turns.ts'
 import { Proofs } from '../engine/proofs.ts'
 import type { Store } from '../store/store.ts'
 import { someChanges } from './designs.ts'
@@ -37,14 +39,17 @@ export function proofRoutes(store: Store, events: Events): { router: Router; pro
     const { design, to, from, engines, only, trial } = read(newProof, request.body)
     const after = only ? found(await store.some(design, only), 'change') : await designAt(design, to)
     const before = from === undefined ? undefined : await designAt(design, from)
+    const states = {
+      to: await inTurns(textOf(after)),
+      ...(before && { from: await inTurns(textOf(before)) })
+    }
     const names = {
       from: from === undefined ? '' : nameOf(from),
       to: only ? 'what is chosen of the draft' : nameOf(to)
     }
     const tasks = [...new Set(engines)].map((engine) => ({
       engine,
-      to: after,
-      ...(before && { from: before }),
+      ...states,
       ...(trial && { trial }),
       names
     }))

@@ -1,9 +1,12 @@
 import { createReadStream, createWriteStream, mkdtempSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { Transform } from 'node:stream'
+import { Readable, Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
+import { setImmediate } from 'node:timers/promises'
 import type { Request, Response } from 'express'
+import type { Design } from '../../core/design/model.ts'
+import { piecesOf } from '../../core/design/text-of.ts'
 import { Problem } from './problem.ts'
 
 /** A folder for what passes through, gone when the work is done. */
@@ -36,10 +39,29 @@ export function sendWhole(
       )
     response.attachment(name).type(name.endsWith('.jsonl') ? 'application/jsonl' : 'json')
     response.setHeader('Content-Length', size)
-    await pipeline(createReadStream(file), response).catch((error: NodeJS.ErrnoException) => {
-      // Whoever has gone away is written for no more.
-      if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error
-    })
+    await send(createReadStream(file), response)
+  })
+}
+
+/** Answers with a JSON object that has a design in it, piece by piece, so that others are served meanwhile. */
+export function sendJson(response: Response, about: object, design: Design): Promise<void> {
+  async function* pieces(): AsyncGenerator<string> {
+    const rest = JSON.stringify(about)
+    yield `${rest.slice(0, -1)}${rest === '{}' ? '' : ','}"design":`
+    for (const piece of piecesOf(design)) {
+      yield piece
+      await setImmediate()
+    }
+    yield '}'
+  }
+  response.type('json')
+  return send(Readable.from(pieces()), response)
+}
+
+/** Whoever has gone away is written for no more. */
+async function send(from: Readable, response: Response): Promise<void> {
+  await pipeline(from, response).catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error
   })
 }
 

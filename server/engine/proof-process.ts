@@ -10,11 +10,14 @@ import type { Trial } from '../../core/rehearse/trial.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
-/** What is to be proven: one state, or the way from one to another and back; or what a trial does to its rows. */
+/**
+ * What is to be proven: one state, or the way from one to another and back; or what a trial does to its rows. Designs
+ * are texts of JSON, which pass from one process to another in little time.
+ */
 export interface ProofTask {
   engine: DialectName
-  to: Design
-  from?: Design
+  to: string
+  from?: string
   names: { from: string; to: string }
   trial?: Trial
 }
@@ -42,8 +45,9 @@ async function prove(job: string, task: ProofTask): Promise<void> {
     if (!isProvable(dialect)) throw new Error(`No ${dialect.title} runs here.`)
     engine ??= openEngine(dialect)
     const { query, title } = await engine
+    const to = JSON.parse(task.to) as Design
     if (task.trial) {
-      const { design } = soundRows(task.to)
+      const { design } = soundRows(to)
       const rehearsed = rehearse(design, rulebookOf(design, dialect), task.trial)
       return send({
         job,
@@ -54,8 +58,12 @@ async function prove(job: string, task: ProofTask): Promise<void> {
     }
     const report = (proof: Proof): void => send({ job, kind: 'progress', proof, title })
     const proof = task.from
-      ? await proveMigration(task.from, task.to, dialect, query, { report, signal, names: task.names })
-      : await proveDesign(task.to, dialect, query, { report, signal })
+      ? await proveMigration(JSON.parse(task.from) as Design, to, dialect, query, {
+          report,
+          signal,
+          names: task.names
+        })
+      : await proveDesign(to, dialect, query, { report, signal })
     send({ job, kind: 'done', proof, title })
   } catch (error) {
     engine = undefined

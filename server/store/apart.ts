@@ -1,8 +1,5 @@
-import { fork, type ChildProcess } from 'node:child_process'
-import { program } from '../places.ts'
+import { Processes } from './processes.ts'
 import type { Store } from './store.ts'
-import { Closing, Damaged } from './trouble.ts'
-import type { FromWriter, ToWriter } from './writing-process.ts'
 import { writeFrom, type Written } from './writing.ts'
 
 /** So many tables, each counted with every version, are written in less time than a process takes to start. */
@@ -13,7 +10,7 @@ const FEW = 500
  * it; what takes little is written here.
  */
 export class Apart {
-  private readonly processes = new Set<ChildProcess>()
+  private readonly processes = new Processes()
 
   constructor(
     private readonly store: Store,
@@ -25,27 +22,22 @@ export class Apart {
     const all = await this.store.list()
     const those = written.kind === 'backup' ? all : all.filter(({ id }) => id === written.design)
     const size = those.reduce((sum, { tables, versions }) => sum + tables * (versions + 1), 0)
-    return size <= FEW
-      ? writeFrom(this.store, written, to)
-      : this.writeApart({ folder: this.folder, written, to })
+    if (size <= FEW) return writeFrom(this.store, written, to)
+    return (await this.processes.run({ kind: 'write', folder: this.folder, written, to })).isThere
   }
 
-  private writeApart(task: ToWriter): Promise<boolean> {
-    const { module, execArgv } = program('writing-process', 'server/store/writing-process.ts')
-    const started = fork(module, { execArgv, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] })
-    this.processes.add(started)
-    return new Promise<boolean>((resolve, reject) => {
-      started.once('message', (answer: FromWriter) => {
-        if (answer.kind === 'done') resolve(answer.isThere)
-        else reject(answer.kind === 'damaged' ? new Damaged(answer.message) : new Error(answer.message))
-      })
-      started.once('error', reject)
-      started.once('exit', () => reject(new Closing()))
-      started.send(task)
-    }).finally(() => this.processes.delete(started))
+  /**
+   * Judges a design file, or a backup of the first form, and writes what it holds as a backup beside it.
+   * @returns the path of that
+   * @throws CannotTake
+   */
+  async asLines(file: string): Promise<string> {
+    const to = `${file}.lines`
+    await this.processes.run({ kind: 'lines', from: file, to })
+    return to
   }
 
   close(): void {
-    for (const each of this.processes) each.kill('SIGKILL')
+    this.processes.close()
   }
 }

@@ -9,7 +9,8 @@ import { districts } from '../../demo/districts.ts'
 import { choices, Maker } from '../../tests/designs.ts'
 import { Folders } from '../../tests/disk/disk.ts'
 import { times } from '../../tests/times.ts'
-import { backupOf, judgeBackup, NoBackup, restore } from './backup.ts'
+import { backupOf, judgeBackup, restore } from './backup.ts'
+import { CannotTake } from './trouble.ts'
 import { openStore } from './open.ts'
 import type { Store } from './store.ts'
 
@@ -66,7 +67,7 @@ describe('a backup', () => {
         ] as const) {
           if (broken.equals(bytes) || bytes.toString().trimEnd() === broken.toString().trimEnd()) continue
           writeFileSync(path, broken)
-          await expect(judgeBackup(path)).rejects.toThrow(NoBackup)
+          await expect(judgeBackup(path)).rejects.toThrow(CannotTake)
           seen[kind]++
         }
         writeFileSync(path, bytes)

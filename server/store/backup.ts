@@ -8,11 +8,14 @@ import {
   writeBackup,
   type BackedUp
 } from '../../core/design/backup.ts'
-import { FileWriting, type DesignFile } from '../../core/design/file.ts'
+import { orderedInTurns, type DesignFile } from '../../core/design/file.ts'
 import { decodeText } from '../../core/design/json.ts'
 import type { Design, Version } from '../../core/design/model.ts'
+import { piecesOf as piecesOfDesign } from '../../core/design/text-of.ts'
+import { inTurns } from '../in-turns.ts'
 import { bytesOf, linesOf, NoLines } from './lines.ts'
 import type { Store } from './store.ts'
+import { CannotTake } from './trouble.ts'
 
 /** What of a backup is there already, what came, and what came beside a design that had its id. */
 export interface Restored {
@@ -26,9 +29,6 @@ const TOGETHER = 24
 const HEAVY = 2000
 const weightOf = (files: readonly DesignFile[]): number =>
   files.reduce((sum, { design, versions }) => sum + design.tables.length * (versions.length + 1), 0)
-
-/** A backup that cannot be taken, in words for a person; nothing of it was. */
-export class NoBackup extends Error {}
 
 /**
  * Something of a store that could not be backed up as it is: what, why, and whether what of it is sound
@@ -92,11 +92,11 @@ export async function soundCopy(store: Store, id: string): Promise<DesignFile | 
 /**
  * Takes the designs of a backup in, all of which has been judged ({@link judgeBackup}). One that is here as it was is
  * left alone; one that has changed since comes in beside it.
- * @throws NoBackup
+ * @throws CannotTake
  */
 export async function restore(store: Store, path: string): Promise<Restored> {
   const restored: Restored = { came: [], already: [], beside: [] }
-  if (formOfBackup(beginningOf(path)) === 'first') {
+  if (isOfFirstForm(path)) {
     const { savedAt, files } = firstAt(path)
     for (const file of files) await take(store, file, savedAt, restored)
     return restored
@@ -123,35 +123,49 @@ export async function restore(store: Store, path: string): Promise<Restored> {
   return restored
 }
 
-/** Reads a backup to its end, and takes nothing of it. @throws NoBackup where it is not whole and sound */
+/** Reads a backup to its end, and takes nothing of it. @throws CannotTake where it is not whole and sound */
 export async function judgeBackup(path: string): Promise<void> {
-  if (formOfBackup(beginningOf(path)) === 'first') firstAt(path)
+  if (isOfFirstForm(path)) firstAt(path)
   else for await (const _ of piecesOf(path)) await setImmediate()
+}
+
+/** Whether a backup is one value of JSON, as the first ones were, which is read in one stretch. */
+export const isOfFirstForm = (path: string): boolean =>
+  formOfBackup(bytesOf(path, 4096).toString('utf8')) === 'first'
+
+/** The first design of a backup, with its versions. @throws CannotTake */
+export async function firstDesignOf(path: string): Promise<DesignFile> {
+  let open: { design: Design; versions: Version[] } | undefined
+  for await (const piece of piecesOf(path)) {
+    if (piece.kind === 'design') open = { design: piece.design, versions: [] }
+    if (piece.kind === 'version') open?.versions.push(piece.version)
+    if (piece.kind === 'whole' && open) return open
+  }
+  throw new CannotTake('This backup has no design in it.')
 }
 
 async function* piecesOf(path: string) {
   const reading = new BackupReading()
   try {
     for await (const line of linesOf(path)) {
-      const piece = reading.line(line)
-      if (!piece.ok) throw new NoBackup(piece.message)
+      const piece = await inTurns(reading.line(line))
+      if (!piece.ok) throw new CannotTake(piece.message)
       yield piece.value
     }
   } catch (error) {
-    throw error instanceof NoLines ? new NoBackup(`This is not a whole backup: ${error.message}.`) : error
+    throw error instanceof NoLines ? new CannotTake(`This is not a whole backup: ${error.message}.`) : error
   }
   const flaw = reading.flawAtEnd()
-  if (flaw !== undefined) throw new NoBackup(flaw)
+  if (flaw !== undefined) throw new CannotTake(flaw)
 }
 
-function firstAt(path: string): { savedAt: string; files: DesignFile[] } {
+/** Reads a backup of the first form whole. @throws CannotTake */
+export function firstAt(path: string): { savedAt: string; files: DesignFile[] } {
   const text = decodeText(bytesOf(path, BOUNDS.firstBackup + 1))
   const read = text.ok ? readFirstBackup(text.value) : text
-  if (!read.ok) throw new NoBackup(read.message)
+  if (!read.ok) throw new CannotTake(read.message)
   return read.value
 }
-
-const beginningOf = (path: string): string => bytesOf(path, 4096).toString('utf8')
 
 async function take(store: Store, file: DesignFile, savedAt: string, restored: Restored): Promise<void> {
   const { name, id } = file.design
@@ -180,11 +194,14 @@ async function sumHere(store: Store, id: string): Promise<string | undefined> {
 
 async function sumOf({ design, versions }: BackedUp): Promise<string> {
   const sum = createHash('sha256')
-  const writing = new FileWriting()
-  sum.update(writing.begin(design, 0))
-  for await (const version of versions) {
-    sum.update(writing.version(version))
-    await setImmediate()
+  const add = async (about: object, state: Design): Promise<void> => {
+    sum.update(JSON.stringify(about))
+    for (const piece of piecesOfDesign(await inTurns(orderedInTurns(state)))) {
+      sum.update(piece)
+      await setImmediate()
+    }
   }
+  await add({}, design)
+  for await (const { design: state, ...about } of versions) await add(about, state)
   return sum.digest('hex')
 }

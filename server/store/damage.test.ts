@@ -18,6 +18,7 @@ import { fernhollow } from '../../demo/fernhollow.ts'
 import { copyFolder, Folders } from '../../tests/disk/disk.ts'
 import { times } from '../../tests/times.ts'
 import { BackupReading } from '../../core/design/backup.ts'
+import { finish } from '../../core/design/paused.ts'
 import { readDesignFile } from '../../core/design/file.ts'
 import { backupOf, type NotWhole } from './backup.ts'
 import { openStore, openToRead } from './open.ts'
@@ -197,7 +198,7 @@ describe('a damaged design', () => {
     const reading = new BackupReading()
     const backed: [string, number][] = []
     for (const line of text.trimEnd().split('\n')) {
-      const piece = reading.line(line)
+      const piece = finish(reading.line(line))
       if (!piece.ok) expect.fail(piece.message)
       if (piece.value.kind === 'design') backed.push([piece.value.design.name, 0])
       const last = backed.at(-1)

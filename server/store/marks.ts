@@ -1,4 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto'
+import { finish, type Paused } from '../../core/design/paused.ts'
+import { partsOf } from '../../core/design/text-of.ts'
 import type { DesignRow, OperationRow, SnapshotRow, VersionRow } from './models.ts'
 
 /**
@@ -7,15 +9,21 @@ import type { DesignRow, OperationRow, SnapshotRow, VersionRow } from './models.
  * an operation that is lost, doubled, changed or out of order is found.
  */
 
+const digest = (parts: readonly (string | number)[]): string => finish(digestInTurns(parts))
+
 /**
  * 128 bits of SHA-256 over the parts, each with its length before it, so that none can be taken for
  * another.
  */
-function digest(parts: readonly (string | number)[]): string {
+function* digestInTurns(parts: readonly (string | number)[]): Paused<string> {
   const sum = createHash('sha256')
   for (const part of parts) {
     const text = String(part)
-    sum.update(`${Buffer.byteLength(text)}:`).update(text)
+    sum.update(`${Buffer.byteLength(text)}:`)
+    for (const piece of partsOf(text)) {
+      sum.update(piece)
+      if (piece.length < text.length) yield
+    }
   }
   return sum.digest('hex').slice(0, 32)
 }
@@ -39,12 +47,12 @@ export function nextMark(before: string, row: Omit<OperationRow, 'mark'>): strin
   ])
 }
 
-export function checksumOfSnapshot(row: Omit<SnapshotRow, 'checksum'>): string {
-  return digest(['snapshot', row.designId, row.revision, row.mark, row.design])
+export function checksumOfSnapshot(row: Omit<SnapshotRow, 'checksum'>): Paused<string> {
+  return digestInTurns(['snapshot', row.designId, row.revision, row.mark, row.design])
 }
 
-export function checksumOfVersion(row: Omit<VersionRow, 'checksum'>): string {
-  return digest(['version', row.designId, row.number, row.note, row.savedAt, row.design])
+export function checksumOfVersion(row: Omit<VersionRow, 'checksum'>): Paused<string> {
+  return digestInTurns(['version', row.designId, row.number, row.note, row.savedAt, row.design])
 }
 
 export function checksumOfDesign(row: Omit<DesignRow, 'checksum' | 'tables'>): string {

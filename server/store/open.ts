@@ -46,6 +46,8 @@ export async function openToRead(folder: string): Promise<Store> {
   const file = join(folder, DATABASE)
   if (!existsSync(file)) throw new CannotOpenStore(`There are no designs in ${folder}.`)
   const reader = await connected(folder, 'read')
+  // All is read as it was at one moment, whatever is written meanwhile.
+  await reader.sequelize.query('BEGIN')
   const format = await formatOf(reader.sequelize)
   if (format !== FORMAT) {
     await reader.sequelize.close()

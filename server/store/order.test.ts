@@ -192,7 +192,7 @@ describe('changes of many designs at once', () => {
       return {
         kind: 'create',
         head,
-        snapshot: { designId: id, revision: 0, mark: 'm', design: '{}' },
+        snapshot: { designId: id, revision: 0, mark: 'm', design: '{}', checksum: '' },
         versions: []
       }
     }

@@ -1,5 +1,5 @@
 import { Op, QueryTypes, Sequelize, type Model } from 'sequelize'
-import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion } from './marks.ts'
+import { checksumOfDesign } from './marks.ts'
 import {
   defineModels,
   type DesignRow,
@@ -12,17 +12,15 @@ import { Closing, inWords, NotKept } from './trouble.ts'
 
 /** Where a design stands; its checksum is made when it is written. */
 export type Head = Omit<DesignRow, 'checksum'>
-export type NewSnapshot = Omit<SnapshotRow, 'checksum'>
-export type NewVersion = Omit<VersionRow, 'checksum'>
 
 /** One change of what is kept: it is on disk whole, or not at all. */
 export type Change =
   /** Versions are made when they are put there, one after the other. */
-  | { kind: 'create'; head: Head; snapshot: NewSnapshot; versions: (() => NewVersion)[] }
-  | { kind: 'append'; head: Head; operation: OperationRow; snapshot: NewSnapshot | undefined }
-  | { kind: 'version'; head: Head; version: NewVersion }
+  | { kind: 'create'; head: Head; snapshot: SnapshotRow; versions: (() => Promise<VersionRow>)[] }
+  | { kind: 'append'; head: Head; operation: OperationRow; snapshot: SnapshotRow | undefined }
+  | { kind: 'version'; head: Head; version: VersionRow }
   /** A version in place of one that was there. */
-  | { kind: 'amend'; head: Head; version: NewVersion }
+  | { kind: 'amend'; head: Head; version: VersionRow }
   | { kind: 'remove'; id: string }
 
 /** All that is kept of a design, but for its versions. */
@@ -85,8 +83,11 @@ export class SqliteRecords implements Records {
 
   async heads(): Promise<DesignRow[]> {
     try {
-      return await this.read(async ({ designs }) =>
-        plain(await designs.findAll({ order: [['changedAt', 'DESC']] }))
+      // As plain rows: there may be thousands.
+      return await this.read(() =>
+        this.reader.sequelize.query<DesignRow>('SELECT * FROM design ORDER BY changedAt DESC', {
+          type: QueryTypes.SELECT
+        })
       )
     } catch (error) {
       const found = await this.headsElsewhere()
@@ -292,15 +293,11 @@ async function put({ designs, snapshots, operations, versions }: Models, change:
   if (change.kind === 'append') await operations.create(change.operation)
   if (change.kind === 'amend')
     await versions.destroy({ where: { designId: head.id, number: change.version.number } })
-  if (change.kind === 'version' || change.kind === 'amend')
-    await versions.create({ ...change.version, checksum: checksumOfVersion(change.version) })
-  for (const make of change.kind === 'create' ? change.versions : []) {
-    const version = make()
-    await versions.create({ ...version, checksum: checksumOfVersion(version) })
-  }
+  if (change.kind === 'version' || change.kind === 'amend') await versions.create(change.version)
+  for (const make of change.kind === 'create' ? change.versions : []) await versions.create(await make())
   const snapshot = 'snapshot' in change ? change.snapshot : undefined
   if (!snapshot) return
-  await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
+  await snapshots.create(snapshot)
   const kept = plain(
     await snapshots.findAll({
       where: { designId: head.id },

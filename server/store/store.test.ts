@@ -11,7 +11,7 @@ import type { Design, Version } from '../../core/design/model.ts'
 import { newTable } from '../../core/relate/propose.ts'
 import { deltaOf } from '../../core/version/delta.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
-import { openStore } from './open.ts'
+import { openStore, openToRead } from './open.ts'
 import type { Store } from './store.ts'
 import { times } from '../../tests/times.ts'
 
@@ -46,6 +46,31 @@ describe('the store', () => {
     await store.close()
     store = await openStore(folder)
   }
+
+  it('is read from elsewhere as it was at one moment, while it changes', async () => {
+    const { design } = await store.create({ name: 'Ward book' })
+    let [revision, seen, isOver] = [0, 0, false]
+    const write = async (): Promise<void> => {
+      while (!isOver)
+        await store.submit(
+          design.id,
+          submission(revision++, { kind: 'design.rename', name: `Ward book ${revision}` })
+        )
+    }
+    const writing = write()
+    for (let n = 0; n < 60; n++) {
+      const elsewhere = await openToRead(folder)
+      const [first, damage] = [await elsewhere.draft(design.id), await elsewhere.check()]
+      expect(damage).toBeUndefined()
+      expect((await elsewhere.list())[0]).toMatchObject({ revision: first?.revision, damage: undefined })
+      seen = Math.max(seen, first?.revision ?? 0)
+      await elsewhere.close()
+    }
+    isOver = true
+    await writing
+    expect(seen).toBeGreaterThan(20)
+    expect(revision).toBeGreaterThan(seen - 1)
+  })
 
   it('has after opening again what it had, however many operations there were, across snapshots', async () => {
     const { design } = await store.create({ name: 'Ward book' })

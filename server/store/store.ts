@@ -5,12 +5,24 @@ import { shorten } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
-import { Choice } from '../../core/version/choice.ts'
-import { checksumOfDesign, firstMark, nextMark } from './marks.ts'
-import type { DesignRow, OperationRow, VersionRow } from './models.ts'
-import type { Head, NewSnapshot, NewVersion, Records } from './records.ts'
+import { sizeInTurns } from '../../core/design/size.ts'
+import { textOf } from '../../core/design/text-of.ts'
+import { inTurns } from '../in-turns.ts'
+import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion, firstMark, nextMark } from './marks.ts'
+import type { DesignRow, OperationRow, SnapshotRow, VersionRow } from './models.ts'
+import type { Head, Records } from './records.ts'
+import { Processes } from './processes.ts'
+import { some } from './some.ts'
 import { Closing, Damaged } from './trouble.ts'
-import { readOperation, readVersion, unfold, type Draft, type Logged, type Unfolded } from './unfold.ts'
+import {
+  readDesign,
+  readOperation,
+  readVersion,
+  unfold,
+  type Draft,
+  type Logged,
+  type Unfolded
+} from './unfold.ts'
 
 export type { Draft, Logged } from './unfold.ts'
 /**
@@ -55,6 +67,8 @@ const LONGEST_BEHIND = 8_000_000
 /** How many tables of designs are kept at hand, and for how many a design counts at least. */
 const AT_HAND = 20_000
 const LEAST = 50
+/** What a choice of changes comes to is worked out here in designs of so many tables, and apart in larger ones. */
+const FEW = 200
 /** The last operations are kept at hand: so many, and so many characters of them. */
 const RECENT = { operations: 100, length: 4_000_000 }
 
@@ -89,6 +103,8 @@ export class Store {
   /** What is wrong with designs, as far as they were looked at. */
   private readonly damage = new Map<string, string>()
   private readonly turns = new Map<string, Promise<unknown>>()
+  /** What is worked out in processes of their own. */
+  private readonly processes = new Processes()
   /** What is being read beside the turns. */
   private readonly reading = new Set<Promise<unknown>>()
   private closing = false
@@ -106,6 +122,7 @@ export class Store {
   /** Waits for what is being done, and lets go of the folder. What comes after is refused. */
   async close(): Promise<void> {
     this.closing = true
+    this.processes.close()
     while (this.turns.size + this.reading.size > 0)
       await Promise.allSettled([...this.turns.values(), ...this.reading])
     await this.records.close()
@@ -181,10 +198,11 @@ export class Store {
         tables: design.tables.length
       }
       const draft: Draft = { design, revision: 0, mark }
+      await inTurns(sizeInTurns(design))
       await this.records.write({
         kind: 'create',
         head,
-        snapshot: snapshotOf(draft),
+        snapshot: await snapshotOf(draft),
         versions: saved.map((version) => () => versionRow(design.id, version))
       })
       this.know(design.id, { ok: true, open: { draft, head, recent: [] } })
@@ -244,7 +262,7 @@ export class Store {
         changedAt: row.at,
         tables: result.design.tables.length
       }
-      const snapshot = row.revision % SNAPSHOT_EVERY === 0 ? snapshotOf(next) : undefined
+      const snapshot = row.revision % SNAPSHOT_EVERY === 0 ? await snapshotOf(next) : undefined
       await this.records.write({ kind: 'append', head, operation: { ...row, mark }, snapshot })
       const logged: Logged = { revision: row.revision, operationId, client, operation, mark }
       const recent = lastOf([...open.recent, { ...logged, length: row.operation.length }])
@@ -320,7 +338,7 @@ export class Store {
   version(id: string, number: number): Promise<Version | undefined> {
     return this.read(async () => {
       const row = await this.records.version(id, number)
-      if (row) return readVersion(row)
+      if (row) return inTurns(readVersion(row))
       const head = await this.records.head(id)
       if (head && number <= head.versions)
         throw new Damaged(`Version ${number} is damaged: it is not there any more.`)
@@ -352,7 +370,7 @@ export class Store {
         design
       }
       const head: Head = { ...open.head, versions: version.number }
-      await this.records.write({ kind: 'version', head, version: versionRow(id, version) })
+      await this.records.write({ kind: 'version', head, version: await versionRow(id, version) })
       this.know(id, { ok: true, open: { ...open, head } })
       return version
     })
@@ -369,8 +387,11 @@ export class Store {
   private async someOf({ draft, head }: Open, only: readonly string[]): Promise<Design | undefined> {
     const row = await this.records.version(head.id, head.versions)
     if (!row) return undefined
-    const choice = new Choice(readVersion(row).design, draft.design)
-    return choice.knows(only) ? choice.design(choice.settled(only)) : undefined
+    const { design } = await inTurns(readVersion(row))
+    if (draft.design.tables.length <= FEW) return some(design, draft.design, only)
+    const to = await inTurns(textOf(draft.design))
+    const found = await this.processes.run({ kind: 'some', from: row.design, to, only })
+    return found.design === undefined ? undefined : inTurns(readDesign(found.design))
   }
 
   /**
@@ -387,7 +408,7 @@ export class Store {
       const row = state && (await this.records.version(id, number))
       if (!row) return undefined
       const { draft, head } = openOf(state)
-      const before = readVersion(row)
+      const before = await inTurns(readVersion(row))
       const isAmended = revision !== undefined
       if (isAmended && number !== head.versions) return 'past'
       if (isAmended && draft.revision !== revision) return 'stale'
@@ -396,7 +417,7 @@ export class Store {
         ...(note !== undefined && { note }),
         ...(isAmended && { design: draft.design, savedAt: new Date().toISOString() })
       }
-      await this.records.write({ kind: 'amend', head, version: versionRow(id, version) })
+      await this.records.write({ kind: 'amend', head, version: await versionRow(id, version) })
       return version
     })
   }
@@ -447,13 +468,13 @@ export class Store {
   soundFile(id: string): Promise<DesignFile | undefined> {
     return this.read(async () => {
       const state = await this.state(id)
-      const design = state?.ok ? state.open.draft.design : state?.sound?.design
-      return (
-        design && {
-          design,
-          versions: inOrder((await this.records.versions(id).catch(() => [])).flatMap(readIfSound))
-        }
-      )
+      if (!state) return undefined
+      const design = state.ok ? state.open.draft.design : (await inTurns(state.sound()))?.design
+      if (!design) return undefined
+      const versions: Version[] = []
+      for (const row of await this.records.versions(id).catch(() => []))
+        versions.push(...(await readIfSound(row)))
+      return { design, versions: inOrder(versions) }
     })
   }
 
@@ -473,7 +494,8 @@ export class Store {
     }
     const kept = await this.records.kept(id)
     if (!kept) return undefined
-    const unfolded = unfold(kept)
+    const unfolded = await inTurns(unfold(kept))
+    if (unfolded.ok) await inTurns(sizeInTurns(unfolded.draft.design))
     const state: State = unfolded.ok
       ? {
           ok: true,
@@ -552,7 +574,7 @@ function followed(rows: readonly OperationRow[], mark: string, draft: Draft): Lo
 }
 
 const weightOf = (state: State): number =>
-  Math.max(LEAST, (state.ok ? state.open.draft.design : state.sound?.design)?.tables.length ?? 0)
+  Math.max(LEAST, state.ok ? state.open.draft.design.tables.length : 0)
 
 /** What is wrong with what is noted of a design; nothing where it is as it was written. */
 const flawOfHead = (row: DesignRow): string | undefined =>
@@ -575,9 +597,9 @@ function openOf(state: State): Open {
   throw new Damaged(`This design is damaged, and stays as it is. ${state.message}`)
 }
 
-function readIfSound(row: VersionRow): Version[] {
+async function readIfSound(row: VersionRow): Promise<Version[]> {
   try {
-    return [readVersion(row)]
+    return [await inTurns(readVersion(row))]
   } catch {
     return []
   }
@@ -632,17 +654,12 @@ function repeat(
   }
 }
 
-const snapshotOf = ({ design, revision, mark }: Draft): NewSnapshot => ({
-  designId: design.id,
-  revision,
-  mark,
-  design: JSON.stringify(design)
-})
+async function snapshotOf({ design, revision, mark }: Draft): Promise<SnapshotRow> {
+  const row = { designId: design.id, revision, mark, design: await inTurns(textOf(design)) }
+  return { ...row, checksum: await inTurns(checksumOfSnapshot(row)) }
+}
 
-const versionRow = (designId: string, { number, note, savedAt, design }: Version): NewVersion => ({
-  designId,
-  number,
-  note,
-  savedAt,
-  design: JSON.stringify(design)
-})
+async function versionRow(designId: string, { number, note, savedAt, design }: Version): Promise<VersionRow> {
+  const row = { designId, number, note, savedAt, design: await inTurns(textOf(design)) }
+  return { ...row, checksum: await inTurns(checksumOfVersion(row)) }
+}

@@ -8,6 +8,11 @@ export class Damaged extends Error {
   override readonly name = 'Damaged'
 }
 
+/** A backup or a design file that cannot be taken; nothing of it was. */
+export class CannotTake extends Error {
+  override readonly name = 'CannotTake'
+}
+
 /** The store is being closed: what comes now is for the next program. */
 export class Closing extends Error {
   override readonly name = 'Closing'

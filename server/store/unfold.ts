@@ -1,7 +1,9 @@
-import { flawsOf, type Flaw } from '../../core/design/integrity.ts'
-import { readJson } from '../../core/design/json.ts'
-import { designSchema, type Design, type Version } from '../../core/design/model.ts'
-import { soundPart } from '../../core/design/sound.ts'
+import { flawsInTurns } from '../../core/design/integrity.ts'
+import { readJson, readJsonInTurns } from '../../core/design/json.ts'
+import type { Design, Version } from '../../core/design/model.ts'
+import { finish, type Paused } from '../../core/design/paused.ts'
+import { shapedDesign } from '../../core/design/shaped.ts'
+import { soundPartInTurns, type SoundPart } from '../../core/design/sound.ts'
 import { shorten } from '../../core/design/type.ts'
 import { replay } from '../../core/edit/apply.ts'
 import { operationSchema, type Operation } from '../../core/edit/operation.ts'
@@ -28,26 +30,26 @@ export interface Logged {
 /** What was found of a design on disk: the draft, or what is wrong, with what of it is sound. */
 export type Unfolded =
   | { ok: true; draft: Draft; log: Logged[] }
-  | { ok: false; message: string; sound: { design: Design; left: Flaw[] } | undefined }
+  | { ok: false; message: string; sound(): Paused<SoundPart | undefined> }
 
 /**
  * Makes a design of what is kept: the newest snapshot that is as it was written, with the log after it.
  * Nothing is taken on trust: every checksum is worked out again, every operation follows the one before
  * it, and the last is the one that the design's own row names.
  */
-export function unfold({ head, snapshots, operations }: Kept): Unfolded {
-  const start = snapshots
-    .map((row) => ({ row, design: readSnapshot(row) }))
-    .find(({ design }) => design !== undefined)
-  if (!start?.design)
+export function* unfold({ head, snapshots, operations }: Kept): Paused<Unfolded> {
+  let start: Draft | undefined
+  for (const row of snapshots) start ??= yield* readSnapshot(row)
+  if (!start)
     return {
       ok: false,
       message: 'What was kept of it is no longer as it was written.',
-      sound: salvage(snapshots)
+      sound: () => salvage(snapshots)
     }
-  let draft: Draft = { design: start.design, revision: start.row.revision, mark: start.row.mark }
+  let draft = start
   const log: Logged[] = []
   for (const row of operations.filter((each) => each.revision > draft.revision)) {
+    yield
     const next = follow(draft, row)
     if (typeof next === 'string')
       return damaged(draft.design, `Its log is damaged after change ${draft.revision}: ${next}.`)
@@ -61,7 +63,7 @@ export function unfold({ head, snapshots, operations }: Kept): Unfolded {
     return damaged(draft.design, `Its log ends at change ${draft.revision}, and there were ${missing} more.`)
   if (missing < 0 || head.mark !== draft.mark)
     return damaged(draft.design, 'Its log and the entry that says where it stands do not belong together.')
-  const [flaw] = flawsOf(draft.design)
+  const [flaw] = yield* flawsInTurns(draft.design)
   if (flaw)
     return damaged(
       draft.design,
@@ -71,21 +73,33 @@ export function unfold({ head, snapshots, operations }: Kept): Unfolded {
 }
 
 function damaged(design: Design, message: string): Unfolded {
-  return { ok: false, message, sound: soundPart(design) }
+  return { ok: false, message, sound: () => soundPartInTurns(design) }
 }
 
-function readSnapshot(row: SnapshotRow): Design | undefined {
-  if (row.checksum !== checksumOfSnapshot(row)) return undefined
-  const json = readJson(row.design)
-  const parsed = json.ok ? designSchema.safeParse(json.value) : undefined
-  return parsed?.data
+function* readSnapshot(row: SnapshotRow): Paused<Draft | undefined> {
+  if (row.checksum !== (yield* checksumOfSnapshot(row))) return undefined
+  const design = yield* readDesign(row.design)
+  return design && { design, revision: row.revision, mark: row.mark }
+}
+
+/** A design from text that this program has written. */
+export function readDesignText(text: string): Design {
+  const design = finish(readDesign(text))
+  if (!design) throw new Error('This is no design.')
+  return design
+}
+
+/** What a text that was kept comes to; nothing where it is no design. */
+export function* readDesign(text: string): Paused<Design | undefined> {
+  const json = yield* readJsonInTurns(text)
+  return json.ok ? (yield* shapedDesign(json.value)).data : undefined
 }
 
 /** What of the snapshots is a design, the newest that is one at all. */
-function salvage(snapshots: readonly SnapshotRow[]): { design: Design; left: Flaw[] } | undefined {
+function* salvage(snapshots: readonly SnapshotRow[]): Paused<SoundPart | undefined> {
   for (const { design } of snapshots) {
-    const json = readJson(design)
-    const sound = json.ok ? soundPart(json.value) : undefined
+    const json = yield* readJsonInTurns(design)
+    const sound = json.ok ? yield* soundPartInTurns(json.value) : undefined
     if (sound) return sound
   }
   return undefined
@@ -116,12 +130,12 @@ export function readOperation({
 }
 
 /** @throws Damaged where the version is not as it was saved, or does not hold together. */
-export function readVersion(row: VersionRow): Version {
+export function* readVersion(row: VersionRow): Paused<Version> {
   const { number, note, savedAt } = row
-  const json = row.checksum === checksumOfVersion(row) ? readJson(row.design) : undefined
-  const parsed = json?.ok ? designSchema.safeParse(json.value) : undefined
-  if (!parsed?.success) throw new Damaged(`Version ${number} is damaged: it cannot be read as it was saved.`)
-  const [flaw] = flawsOf(parsed.data)
+  const isAsSaved = row.checksum === (yield* checksumOfVersion(row))
+  const design = isAsSaved ? yield* readDesign(row.design) : undefined
+  if (!design) throw new Damaged(`Version ${number} is damaged: it cannot be read as it was saved.`)
+  const [flaw] = yield* flawsInTurns(design)
   if (flaw) throw new Damaged(`Version ${number} does not hold together: ${shorten(flaw.message, 300)}.`)
-  return { number, note, savedAt, design: parsed.data }
+  return { number, note, savedAt, design }
 }

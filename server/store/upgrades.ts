@@ -1,4 +1,5 @@
 import { QueryTypes, type Sequelize } from 'sequelize'
+import { finish } from '../../core/design/paused.ts'
 import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion, firstMark, nextMark } from './marks.ts'
 import type { DesignRow, Models, OperationRow, VersionRow } from './models.ts'
 
@@ -124,8 +125,8 @@ async function addMarks(
     await designs.create({ ...head, checksum: checksumOfDesign(head) } as DesignRow, {
       fields: ['id', 'name', 'revision', 'mark', 'versions', 'createdAt', 'changedAt', 'checksum']
     })
-    await snapshots.create({ ...snapshot, checksum: checksumOfSnapshot(snapshot) })
+    await snapshots.create({ ...snapshot, checksum: finish(checksumOfSnapshot(snapshot)) })
     await operations.bulkCreate(marked)
-    await versions.bulkCreate(own.map((row) => ({ ...row, checksum: checksumOfVersion(row) })))
+    await versions.bulkCreate(own.map((row) => ({ ...row, checksum: finish(checksumOfVersion(row)) })))
   }
 }

@@ -1,9 +1,13 @@
-import { createWriteStream } from 'node:fs'
+import { createWriteStream, readFileSync } from 'node:fs'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { setImmediate } from 'node:timers/promises'
-import { backupOf, judgeBackup } from './backup.ts'
+import { writeBackup } from '../../core/design/backup.ts'
+import { readDesignFile, type DesignFile } from '../../core/design/file.ts'
+import { decodeText } from '../../core/design/json.ts'
+import { backupOf, firstAt, isOfFirstForm, judgeBackup } from './backup.ts'
 import type { Store } from './store.ts'
+import { CannotTake } from './trouble.ts'
 
 /** What is written of a store: all of it as a backup, which is read back; or one design with its versions. */
 export type Written = { kind: 'backup' } | { kind: 'file'; design: string }
@@ -12,10 +16,33 @@ export type Written = { kind: 'backup' } | { kind: 'file'; design: string }
 export async function writeFrom(store: Store, written: Written, to: string): Promise<boolean> {
   const parts = written.kind === 'backup' ? backupOf(store) : await store.file(written.design)
   if (!parts) return false
-  await pipeline(Readable.from(inTurns(parts)), createWriteStream(to, { mode: 0o600 }))
+  await write(parts, to)
   if (written.kind === 'backup') await judgeBackup(to)
   return true
 }
+
+/**
+ * Judges a design file, or a backup of the first form, which are read whole; and writes what it holds as a backup, which
+ * is read line by line.
+ * @throws CannotTake where it cannot be taken
+ */
+export async function writeAsLines(from: string, to: string): Promise<void> {
+  const { savedAt, files } = isOfFirstForm(from)
+    ? firstAt(from)
+    : { savedAt: new Date().toISOString(), files: [designFileAt(from)] }
+  await write(writeBackup(Readable.from(files), savedAt), to)
+}
+
+/** Reads a design file. @throws CannotTake where it is none */
+export function designFileAt(path: string): DesignFile {
+  const text = decodeText(readFileSync(path))
+  const read = text.ok ? readDesignFile(text.value) : text
+  if (!read.ok) throw new CannotTake(read.message)
+  return read.value
+}
+
+const write = (parts: AsyncIterable<string>, to: string): Promise<void> =>
+  pipeline(Readable.from(inTurns(parts)), createWriteStream(to, { mode: 0o600 }))
 
 /** Others are served between two parts. */
 async function* inTurns(parts: AsyncIterable<string>): AsyncGenerator<string> {

@@ -271,10 +271,10 @@ describe('an open design', () => {
     streams().at(-1)?.close()
     reachable = true
     await fetch(`/api/designs/${id}`, { method: 'DELETE', headers: { 'Content-Type': 'application/json' } })
-    await fetch('/api/designs', {
+    await fetch('/api/files', {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify({ file: earlier })
+      body: earlier
     })
     page.asked.length = 0
     store.submit({ kind: 'table.add', table: newTable('pen') })
@@ -305,7 +305,11 @@ describe('an open design', () => {
       })
     streams().at(-1)?.fallSilent()
     await other('DELETE', `/${id}`)
-    await other('POST', '', { file: empty })
+    await fetch('/api/files', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: empty
+    })
     await other('POST', `/${id}/operations`, {
       revision: 0,
       operationId: crypto.randomUUID(),
