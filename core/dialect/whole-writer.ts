@@ -1,4 +1,5 @@
 import { STILL } from '../carry/flow.ts'
+import { neededFor } from '../carry/needed.ts'
 import { byId } from '../design/by-id.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import {
@@ -298,7 +299,8 @@ export abstract class WholeWriter extends RowWriter {
     const columns = [...given, ...begins].filter((id) => tells(made, byId(before.columns).get(id)))
     // What the rows are numbered by themselves is not looked at.
     const isIdle = counted.kind === 'number' && !columns.includes(counted.as)
-    const from = isIdle ? counted.of : counted
+    const shown = new Set([...columns, ...told])
+    const from = neededFor(isIdle ? counted.of : counted, shown, this.numbers.state)
     const { sql, column } = this.returning.source({ from }, 'found')
     const found = columns.map((id) => ({
       id,
