@@ -66,7 +66,8 @@ function asTable(
     ? catalog.columns.map(({ id }) => id)
     : [...keepsake.key, ...keepsake.columns.map(({ id }) => id)]
   const kept = ids.filter((id) => byId(own.columns).has(id) && byId(catalog.columns).has(id))
-  const isCounted = kept.some((id) => byId(catalog.columns).get(id)?.generated)
+  // Not every engine numbers by itself what is in no primary key; the other way does.
+  const isCounted = kept.some((id) => byId(own.columns).get(id)?.default?.kind === 'generated')
   if (!isCounted) return undefined
   const told = keepsake.told?.columns ?? []
   const column = (id: string): Column => {
@@ -135,6 +136,7 @@ type Numbering = Extract<RowQuery, { kind: 'number' }>
 function columnsGiven(query: RowQuery): string[] | undefined {
   switch (query.kind) {
     case 'project':
+    case 'constant':
       return query.columns.map(({ id }) => id)
     case 'union':
       return query.of[0] && columnsGiven(query.of[0])

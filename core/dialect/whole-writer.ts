@@ -105,7 +105,7 @@ export abstract class WholeWriter extends RowWriter {
     if (query?.kind !== 'number') return select
     const found = this.input.restore.flatMap((each) => {
       const columns = byId(byId(this.input.to.tables).get(each.table)?.columns ?? [])
-      return each.by === 'table' && columns.get(query.as)?.generated ? [{ keepsake: each, columns }] : []
+      return each.by === 'table' && columns.has(query.as) ? [{ keepsake: each, columns }] : []
     })
     const [first] = found
     if (!first) return select
@@ -396,10 +396,44 @@ export abstract class WholeWriter extends RowWriter {
     const values = given.map(({ value }) => value).join(', ')
     const rows = `SELECT ${values} FROM ${this.place(name)} kept${where}`
     return [
+      ...this.putBackInPlace(keepsake, table),
       ...this.takeSurplus(keepsake, table),
       ...this.putBackBeside(keepsake, table),
       ...this.insert(table, given, rows, `put the kept rows of ${sayTable(table.name)} back`)
     ]
+  }
+
+  /** Where a row comes back otherwise than it was, under the key that it had, it gets what it had: others may need it. */
+  private putBackInPlace(keepsake: Keepsake, table: CatalogTable): Said[] {
+    const key = byId(this.input.to.tables).get(table.id)?.primaryKey?.columns ?? []
+    const others = table.columns.filter(
+      ({ id, computed, generated }) => computed === undefined && !generated && !key.includes(id)
+    )
+    return keepsake.returns.flatMap(({ rows, given, begins }) => {
+      const made = [...given, ...begins]
+        .map((id) => this.state.column(table.id, id))
+        .filter((column) => tells(rows, column))
+      const isKeyed = key.length > 0 && key.every((id) => made.some((column) => column.id === id))
+      if (!isKeyed || others.length === 0) return []
+      const agrees = (alias: string, columns: readonly CatalogColumn[]): string[] =>
+        columns.map((column) =>
+          this.agree(this.own(column), this.fromKept(keepsake, alias, column.id, column), column.required)
+        )
+      const place = this.place(keepsake.name)
+      const noted = [`noted.${RETURNS} = ${SURPLUS}`, ...agrees('noted', made)].join(' AND ')
+      const keyed = made.filter(({ id }) => key.includes(id))
+      return this.update({
+        table,
+        sets: others.map((column) => ({
+          column: column.name,
+          value: this.fromKept(keepsake, 'kept', column.id, column)
+        })),
+        from: `${place} kept`,
+        on: [`kept.${RETURNS} IS NULL`, ...agrees('kept', keyed)].join(' AND '),
+        where: `EXISTS (SELECT 1 FROM ${place} noted WHERE ${noted})`,
+        says: `put back what was kept of rows of ${sayTable(table.name)} that come back otherwise`
+      })
+    })
   }
 
   /** Rows that have been made get back what they were not made with. */
