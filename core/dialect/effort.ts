@@ -125,6 +125,7 @@ function keptPart(step: Step, facts: EffortFacts): { effort: Effort; why?: strin
     case 'noteRefilled':
       return { effort: { work: 'reads', waits: 'nobody' }, why: 'what changes is kept aside' }
     case 'putBack':
+    case 'takeSurplus':
     case 'putBackRows':
     case 'putBackNarrowed':
     case 'takeBackNarrowed':

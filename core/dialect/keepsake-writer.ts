@@ -21,6 +21,8 @@ export abstract class KeepsakeWriter extends WholeWriter {
         return this.keep(step.keepsake)
       case 'mark':
         return this.mark(step.keepsake)
+      case 'takeSurplus':
+        return this.takeSurplus(step.keepsake)
       case 'putBackRows':
         return this.putBackRows(step.keepsake)
       case 'putBack':

@@ -84,6 +84,8 @@ export type KeepStep =
   | { kind: 'keep'; keepsake: Keepsake }
   /** Which rows of a whole table the other way will make by itself. */
   | { kind: 'mark'; keepsake: Keepsake }
+  /** Rows go that come back though they were not there. */
+  | { kind: 'takeSurplus'; keepsake: Keepsake }
   /** All rows of a table come back. */
   | { kind: 'putBackRows'; keepsake: Keepsake }
   /** Columns get what was kept, in the rows that were there. */
@@ -150,6 +152,7 @@ const KEEP_STEPS: ReadonlySet<Step['kind']> = new Set<KeepStep['kind']>([
   'expect',
   'keep',
   'mark',
+  'takeSurplus',
   'putBackRows',
   'putBack',
   'noteNarrowed',

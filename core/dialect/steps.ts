@@ -195,12 +195,17 @@ class Working extends Renaming {
           this.do({ kind: 'addConstraint', table: table.id, constraint })
   }
 
-  /** Whole tables that come back, those that others refer to first. */
+  /**
+   * Whole tables that come back: what was not there goes first, of those that refer to others before those; then comes
+   * what was kept, of those that others refer to first.
+   */
   private putBackRows(): void {
-    for (const { id } of parentsFirst(this.tables.made)) {
-      const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
-      if (keepsake) this.do({ kind: 'putBackRows', keepsake })
-    }
+    const coming = parentsFirst(this.tables.made).flatMap(
+      ({ id }) => this.input.restore.find((each) => each.table === id && each.by === 'table') ?? []
+    )
+    for (const keepsake of coming.toReversed())
+      if (keepsake.returns.length > 0) this.do({ kind: 'takeSurplus', keepsake })
+    for (const keepsake of coming) this.do({ kind: 'putBackRows', keepsake })
   }
 
   private addColumns(): void {

@@ -336,7 +336,8 @@ export abstract class WholeWriter extends RowWriter {
   }
 
   /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
-  private takeSurplus(keepsake: Keepsake, table: CatalogTable): Said[] {
+  protected takeSurplus(keepsake: Keepsake): Said[] {
+    const table = this.state.table(keepsake.table)
     return keepsake.returns.flatMap(({ rows, given, begins }) => {
       const columns = [...given, ...begins]
         .map((id) => this.state.column(table.id, id))
@@ -397,7 +398,6 @@ export abstract class WholeWriter extends RowWriter {
     const rows = `SELECT ${values} FROM ${this.place(name)} kept${where}`
     return [
       ...this.putBackInPlace(keepsake, table),
-      ...this.takeSurplus(keepsake, table),
       ...this.putBackBeside(keepsake, table),
       ...this.insert(table, given, rows, `put the kept rows of ${sayTable(table.name)} back`)
     ]

@@ -150,6 +150,7 @@ class Aside {
 /** What needs the new tables, so that they are made before the first of it. */
 const NEEDS_NEW: ReadonlySet<Step['kind']> = new Set<Step['kind']>([
   'addRows',
+  'takeSurplus',
   'putBackRows',
   'unstage',
   'noteNarrowed',
