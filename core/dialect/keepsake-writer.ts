@@ -26,7 +26,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
       case 'putBackRows':
         return this.putBackRows(step.keepsake)
       case 'putBack':
-        return this.putBack(step.keepsake, step.columns)
+        return this.putBack(step)
       case 'noteNarrowed':
         return this.noteNarrowed(step.keepsake, step.column)
       case 'putBackNarrowed':
@@ -163,12 +163,13 @@ export abstract class KeepsakeWriter extends WholeWriter {
       .join(' AND ')
   }
 
-  private putBack(keepsake: Keepsake, ids: readonly string[]): Said[] {
+  private putBack({ keepsake, columns: ids, whereEmpty }: Extract<KeepStep, { kind: 'putBack' }>): Said[] {
     const table = this.state.table(keepsake.table)
     const columns = ids.map((id) => this.state.column(keepsake.table, id))
+    const where = whereEmpty && columns.map((column) => `${this.own(column)} IS NULL`).join(' AND ')
     const names = columns.map(({ name }) => name).join(', ')
     const sets = columns.map((column) => ({ column: column.name, value: this.kept(keepsake, column) }))
-    return this.fromKeepsake(keepsake, sets, `put the kept ${names} of ${sayTable(table.name)} back`)
+    return this.fromKeepsake(keepsake, sets, `put the kept ${names} of ${sayTable(table.name)} back`, where)
   }
 
   /** A kept value; of a reference only where what it refers to is still there. */

@@ -1,5 +1,6 @@
 import { isComparable } from '../carry/columns.ts'
 import { byId } from '../design/by-id.ts'
+import { keysOf } from '../design/directory.ts'
 import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import type { Type } from '../design/type.ts'
@@ -47,6 +48,8 @@ const idIn = (column: string): string => `c_kept_${column}`.slice(0, 40)
 
 interface Known {
   keepsake: Keepsake
+  /** The columns of each key of its rows, by their ids in the table that is kept. */
+  keys: string[][]
   table: Table
   catalog: CatalogTable
 }
@@ -79,6 +82,7 @@ function asTable(
   const id = asId(keepsake)
   return {
     keepsake,
+    keys: keysOf(own).map((key) => key.columns),
     table: {
       ...emptyTable(keepsake.name, id),
       columns: [
@@ -120,11 +124,13 @@ const plainColumn = (id: string): Omit<CatalogColumn, 'type'> => ({
 })
 
 /** The columns by which rows that are numbered are those that are kept; nothing where they cannot be told. */
-function agreedIn({ as, of }: Numbering, { keepsake, table }: Known): string[] | undefined {
+function agreedIn({ as, of }: Numbering, { keepsake, table, keys }: Known): string[] | undefined {
   if (keepsake.by === 'key') return tableUnder(of) === keepsake.table ? keepsake.key : undefined
   const given = columnsGiven(of)?.filter((id) => id !== as)
   const kept = given?.flatMap((id) => byId(table.columns).get(idIn(id)) ?? [])
   if (!given || !kept || kept.length < given.length) return undefined
+  const key = keys.find((columns) => columns.every((id) => given.includes(id)))
+  if (key) return key
   // What no two engines compare alike tells no row from another.
   const telling = given.filter((_, at) => isComparable((kept[at] as Column).type))
   return telling.length > 0 ? telling : undefined

@@ -89,7 +89,7 @@ export type KeepStep =
   /** All rows of a table come back. */
   | { kind: 'putBackRows'; keepsake: Keepsake }
   /** Columns get what was kept, in the rows that were there. */
-  | { kind: 'putBack'; keepsake: Keepsake; columns: string[] }
+  | { kind: 'putBack'; keepsake: Keepsake; columns: string[]; whereEmpty?: true }
   /** What narrowed values have become is kept beside what they were. */
   | { kind: 'noteNarrowed'; keepsake: Keepsake; column: string }
   /** What narrowed values were comes back, where they are still what they had become. */

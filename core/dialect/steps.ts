@@ -246,7 +246,11 @@ class Working extends Renaming {
       const refilled = keepsake.columns.filter((each) => each.refilled && columnIn(table, each.id))
       for (const together of groupBy(refilled, (each) => each.refilled?.by).values()) {
         const columns = together.map(({ id }) => id)
-        this.do({ kind: keepsake.by === 'key' ? 'putBackRefilled' : 'putBack', keepsake, columns })
+        if (keepsake.by === 'key') this.do({ kind: 'putBackRefilled', keepsake, columns })
+        // Where no key tells whose a kept value is, what was filled in is surer to be the row's, or what it refers to.
+        else if (columns.some((id) => isInKey(table, id)))
+          this.do({ kind: 'putBack', keepsake, columns, whereEmpty: true })
+        else this.do({ kind: 'putBack', keepsake, columns })
       }
     }
   }
@@ -395,3 +399,9 @@ function sameColumn(one: CatalogColumn, other: CatalogColumn): boolean {
   }
   return facts(one) === facts(other)
 }
+
+/** Whether a column is in a key of the table, or in a reference. */
+const isInKey = (table: CatalogTable | undefined, id: string): boolean =>
+  [table?.primaryKey, ...(table?.uniques ?? []), ...(table?.foreignKeys ?? [])].some((key) =>
+    key?.columns.includes(id)
+  )

@@ -115,7 +115,13 @@ export abstract class WholeWriter extends RowWriter {
     const of = this.moves.columnsOf(result)
     const named = (id: string): string => quote(of.find((each) => each.id === id)?.name ?? id)
     const told = new Set(keepsake.told?.columns.map(({ id }) => id))
-    const facts = of.filter(({ id }) => id !== query.as && (columns.has(id) || told.has(id)))
+    const said = of.filter(({ id }) => id !== query.as && (columns.has(id) || told.has(id)))
+    // A key tells a row from every other; what else is said of it may have changed.
+    const table = byId(this.input.to.tables).get(keepsake.table)
+    const key = [table?.primaryKey, ...(table?.uniques ?? [])].find((each) =>
+      each?.columns.every((column) => said.some(({ id }) => id === column))
+    )
+    const facts = key ? said.filter(({ id }) => key.columns.includes(id)) : said
     const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
     const same = facts.map((each) => {
       const value = this.asType({ sql: `part.${quote(each.name)}`, type: each.type }, type(each.id))

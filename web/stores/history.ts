@@ -1,5 +1,7 @@
 import { z } from 'zod'
+import { readJson } from '../../core/design/json.ts'
 import { operationSchema, type Operation } from '../../core/edit/operation.ts'
+import { remember, remembered } from '../parts/remembered.ts'
 
 /** One step that can be undone or done again, by the name that it goes by. */
 export interface Step {
@@ -34,12 +36,8 @@ export class Histories {
   of(design: string): History | undefined {
     const here = this.here.get(design)
     if (here) return here
-    try {
-      const read = historySchema.safeParse(JSON.parse(sessionStorage.getItem(place(design)) ?? 'null'))
-      return read.success ? read.data : undefined
-    } catch {
-      return undefined
-    }
+    const read = readJson(remembered('sessionStorage', place(design)) ?? 'null')
+    return read.ok ? historySchema.safeParse(read.value).data : undefined
   }
 
   /**
@@ -47,14 +45,8 @@ export class Histories {
    */
   store(): void {
     for (const [design, { past, future }] of this.here) {
-      try {
-        sessionStorage.setItem(
-          place(design),
-          JSON.stringify({ past: past.slice(-MOST), future: future.slice(-MOST) })
-        )
-      } catch {
-        // See above.
-      }
+      const last = { past: past.slice(-MOST), future: future.slice(-MOST) }
+      remember('sessionStorage', place(design), JSON.stringify(last))
     }
   }
 }

@@ -1,32 +1,27 @@
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
+import { z } from 'zod'
+import { idSchema } from '../../core/design/ids.ts'
+import { readJson } from '../../core/design/json.ts'
+import { remember, remembered } from '../parts/remembered.ts'
 
 /** A design that is open, and where in it one was. */
-export interface Tab {
-  id: string
-  name: string
-  path: string
-}
+const tabSchema = z.object({ id: idSchema, name: z.string(), path: z.string().startsWith('/d/') })
+export type Tab = z.infer<typeof tabSchema>
 
 const KEY = 'patient-key open designs'
 
-function remembered(): Tab[] {
-  try {
-    const read: unknown = JSON.parse(sessionStorage.getItem(KEY) ?? '[]')
-    return Array.isArray(read)
-      ? read.filter((each): each is Tab =>
-          ['id', 'name', 'path'].every((part) => typeof (each as Record<string, unknown>)[part] === 'string')
-        )
-      : []
-  } catch {
-    return []
-  }
+function opened(): Tab[] {
+  const read = readJson(remembered('sessionStorage', KEY) ?? '[]')
+  return read.ok && Array.isArray(read.value)
+    ? read.value.flatMap((each) => tabSchema.safeParse(each).data ?? [])
+    : []
 }
 
 /** The designs that are open in this window, in the order in which they were opened. */
 export const useTabs = defineStore('tabs', () => {
-  const tabs = ref(remembered())
-  watch(tabs, (now) => sessionStorage.setItem(KEY, JSON.stringify(now)), { deep: true })
+  const tabs = ref(opened())
+  watch(tabs, (now) => remember('sessionStorage', KEY, JSON.stringify(now)), { deep: true })
 
   /** Notes where one is in a design; opens a tab for it where it has none. */
   function visit(id: string, path: string, name?: string): void {
