@@ -7,6 +7,7 @@ import { takenFromSeveral } from './picked.ts'
 import { deltaOf } from './delta.ts'
 import { carriedChecks } from './carried-checks.ts'
 import { newlyHeld } from './held.ts'
+import { movedUnfit } from './moved-types.ts'
 import type { Moves } from './moves.ts'
 import {
   carriedIn,
@@ -67,6 +68,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...newlyHeld(delta.up, from, to, up.moves),
         ...carriedIn(from, to, up.moves, up.input.to),
         ...carriedChecks(from, to, up.moves),
+        ...movedUnfit(to, up.moves),
         ...stopsWhere(up.moves),
         ...takenFromSeveral(from, to, up.moves),
         ...leftOut(up.moves),
@@ -81,6 +83,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
         ...newlyHeld(delta.down, to, from, down.moves),
         ...carriedIn(to, from, down.moves, down.input.to),
         ...carriedChecks(to, from, down.moves),
+        ...movedUnfit(from, down.moves),
         ...stopsWhere(down.moves),
         ...takenFromSeveral(to, from, down.moves),
         ...leftOut(down.moves),
