@@ -1,6 +1,7 @@
 import { isComparable } from '../carry/columns.ts'
 import { byId } from '../design/by-id.ts'
 import { keysOf } from '../design/directory.ts'
+import { columnsUsed } from '../design/expressions.ts'
 import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import type { Type } from '../design/type.ts'
@@ -191,6 +192,23 @@ function joined({ as, of }: Numbering, { table, keepsake }: Known, on: readonly 
 /** Whether anything is numbered in a query. */
 export const numbers = (query: RowQuery): boolean =>
   query.kind === 'number' || partsOfQuery(query).some(numbers)
+
+/**
+ * Whether it shows in some columns of a query which number a row gets in it: the number itself, or what is found by
+ * one that did not come of the same counting.
+ */
+export function numbersShow(query: RowQuery, columns: Iterable<string>): boolean {
+  const isMixed = (part: RowQuery): boolean => {
+    const here =
+      (part.kind === 'join' &&
+        part.on.some(({ left, right }) => numbersIn(part.left, left) !== numbersIn(part.right, right))) ||
+      (part.kind === 'filter' && columnsUsed(part.where).some((id) => numbersIn(part.of, id))) ||
+      (part.kind === 'first' &&
+        [...part.per, ...part.by.map((by) => by.column)].some((id) => numbersIn(part.of, id)))
+    return here || partsOfQuery(part).some(isMixed)
+  }
+  return [...columns].some((id) => numbersIn(query, id)) || isMixed(query)
+}
 
 /** Whether a column of a query holds what it numbers by itself. */
 export function numbersIn(query: RowQuery, id: string): boolean {

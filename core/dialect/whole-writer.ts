@@ -11,7 +11,7 @@ import {
 } from './catalog.ts'
 import { indented } from './indent.ts'
 import { keptNames } from './kept-names.ts'
-import { keptNumbers, numbers, numbersIn, type KeptNumbers } from './kept-numbers.ts'
+import { keptNumbers, numbersIn, numbersShow, type KeptNumbers } from './kept-numbers.ts'
 import type { Told, Keepsake, MigrationInput } from './migration.ts'
 import type { MovedColumn, MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
@@ -314,7 +314,7 @@ export abstract class WholeWriter extends RowWriter {
       isSure: byId(before.columns).get(id)?.required ?? false
     }))
     // What is numbered anew here may be another number than it had.
-    if (found.length === 0 || numbers(from)) return []
+    if (found.length === 0 || numbersShow(from, shown)) return []
     const there = found.map(({ id, sql: value, isSure }) =>
       this.agree(`own.${this.inKeepsake(keepsake, id)}`, value, isSure)
     )
