@@ -22,22 +22,13 @@ export async function passwordFor({
   askPassword
 }: PasswordOptions): Promise<string | undefined> {
   if (url === undefined) return undefined
-  if (hasPassword(url)) {
+  if (passwordIn(url) !== undefined) {
     process.stderr.write(
       `The password in --url can be read by everybody who lists the processes of this machine. Give it in ${PASSWORD_VARIABLE}, with --password-file, or with --ask-password.\n`
     )
   }
   if (passwordFile !== undefined) return readText(passwordFile, 10_000).replace(/\r?\n$/, '')
   return askPassword ? ask() : process.env[PASSWORD_VARIABLE]
-}
-
-/** Whether a password stands in an address, be it written as none can be. */
-function hasPassword(url: string): boolean {
-  try {
-    return passwordIn(url) !== undefined
-  } catch {
-    return true
-  }
 }
 
 /** Asks at the terminal; what is typed is not shown. */

@@ -1,3 +1,4 @@
+import { readJson } from '../core/design/json.ts'
 import { columnOf, fullName, tableOf } from '../core/design/directory.ts'
 import type { Design, Row, Table } from '../core/design/model.ts'
 import { fits, parseValue } from '../core/design/value.ts'
@@ -85,11 +86,9 @@ function statementOf(design: Design, options: RehearseOptions): TrialStatement {
 
 function jsonIn(text: string | undefined, option: string): unknown {
   if (text === undefined) throw new CannotDo(`${option} is needed.`)
-  try {
-    return JSON.parse(text)
-  } catch {
-    throw new CannotDo(`What stands behind ${option} is not JSON: ${text}`)
-  }
+  const json = readJson(text)
+  if (!json.ok) throw new CannotDo(`What stands behind ${option} cannot be read: ${json.message}.`)
+  return json.value
 }
 
 /** Values by the names of columns, read as the columns' types. */

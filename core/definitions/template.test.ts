@@ -1,9 +1,12 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { times } from '../../tests/times.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import type { Design } from '../design/model.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { outputsOf } from './outputs.ts'
+import { OutputFlaw } from './made-by.ts'
 import { FIRST_TEMPLATE } from './template.ts'
 import { wantedFiles } from './wanted.ts'
 
@@ -95,6 +98,58 @@ describe('a template of a team’s own', () => {
     expect(() => written(each('../{{ entity.type }}'))).toThrow(
       '“../Species” is no name of a file for species'
     )
+  })
+
+  it('of any text at all is written, or says in words why not', () => {
+    const piece = fc.oneof(
+      fc.constantFrom(
+        '{{',
+        '}}',
+        '{%',
+        '%}',
+        ' for ',
+        ' in ',
+        ' if ',
+        ' endfor ',
+        ' endif ',
+        '|',
+        ' entities',
+        ' entity.'
+      ),
+      fc.constantFrom(
+        '{% for e in entities %}',
+        '{% endfor %}',
+        '{{ e.type }}',
+        '{% include "x" %}',
+        '{% render "/etc/passwd" %}'
+      ),
+      fc.constantFrom(
+        '{{ 1 | divided_by: 0 }}',
+        '{% raw %}',
+        '{{ entities | map: "type" | join }}',
+        '(1..99999999)',
+        '\0',
+        '\ud83e'
+      ),
+      fc.string({ unit: 'binary', maxLength: 5 })
+    )
+    const seen = { written: 0, refused: 0 }
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 8 }), (pieces) => {
+        const small = { ...demo, tables: demo.tables.slice(0, 3), carries: [] }
+        try {
+          const text = written({ ...small, templates: [{ name: 'kinds', text: pieces.join('') }] })
+          expect(text.isWellFormed() && !text.includes('\0')).toBe(true)
+          expect(text).not.toContain('root:')
+          seen.written++
+        } catch (error) {
+          expect(error).toBeInstanceOf(OutputFlaw)
+          seen.refused++
+        }
+      }),
+      { numRuns: times(1000) }
+    )
+    expect(Math.min(seen.written, seen.refused)).toBeGreaterThan(100)
   })
 
   it('is taken back by its inverse, and not removed while the application is given it', () => {

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { times } from '../../tests/times.ts'
 import { NoJson, parseInTurns } from './json-in-turns.ts'
 import { finish } from './paused.ts'
 
@@ -35,7 +36,7 @@ describe('JSON in short stretches of work', () => {
           stops += [...parseInTurns(text, 64, chunk)].length
         }
       ),
-      { numRuns: 2000 }
+      { numRuns: times(2000) }
     )
     expect(stops).toBeGreaterThan(2000)
   })
@@ -62,7 +63,7 @@ describe('JSON in short stretches of work', () => {
           seen[now === 'refused' ? 'refused' : 'taken']++
         }
       ),
-      { numRuns: 3000 }
+      { numRuns: times(3000) }
     )
     expect(seen.refused).toBeGreaterThan(300)
     expect(seen.taken).toBeGreaterThan(300)

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { tableOf } from '../design/directory.ts'
 import { BOUNDS } from '../bounds.ts'
+import { flawsOf } from '../design/integrity.ts'
 import { emptyDesign, emptyTable, type Design, type Row, type Table } from '../design/model.ts'
 import { column } from '../../tests/columns.ts'
 import { times } from '../../tests/times.ts'
@@ -199,6 +200,57 @@ describe('a file of rows', () => {
     )
     expect(Math.min(told.guarded, told.blanks, told.empty)).toBeGreaterThan(50)
     expect(told.rows).toBeGreaterThan(1000)
+  })
+
+  it('of any bytes at all is read, and every line of it is a row or told of', () => {
+    const piece = fc.oneof(
+      fc.constantFrom(
+        'name',
+        'telephone',
+        ',',
+        ';',
+        '\t',
+        '"',
+        '""',
+        '\n',
+        '\r\n',
+        '\r',
+        "'",
+        '=1+1',
+        '\u2028',
+        '\ufeff',
+        '\0'
+      ),
+      fc.constantFrom('Ida Minks,1\n', 'Bo\n', 'Cy Okeby,"2"\n'),
+      fc.string({ unit: 'binary', maxLength: 4 })
+    )
+    const noise = fc.uint8Array({ maxLength: 40 })
+    const seen = { rows: 0, bad: 0 }
+    const table = { ...need('t_finder'), rows: [] }
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 30 }), noise, fc.nat(5), (pieces, more, which) => {
+        const head = which > 1 ? 'name,telephone\n' : ''
+        const given = Buffer.concat([
+          Buffer.from(head + pieces.join('')),
+          which === 0 ? Buffer.from(more) : Buffer.alloc(0)
+        ])
+        const found = readCsv(design, table, recogniseCsv(which === 1 ? Buffer.from(more) : given))
+        expect(found.rows.length + found.bad.length).toBeGreaterThanOrEqual(found.lines)
+        const judged = {
+          ...design,
+          tables: design.tables.map((each) => (each.id === table.id ? { ...table, rows: found.rows } : each))
+        }
+        const own = flawsOf(judged).filter(
+          ({ path }) => path[1] === design.tables.findIndex(({ id }) => id === table.id)
+        )
+        expect(own).toEqual([])
+        seen.rows += found.rows.length
+        seen.bad += found.bad.length
+      }),
+      { numRuns: times(1000) }
+    )
+    expect(seen.rows).toBeGreaterThan(200)
+    expect(seen.bad).toBeGreaterThan(200)
   })
 
   it('with a quote that is opened and not closed says so, and where, and takes what came before', () => {

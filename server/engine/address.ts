@@ -15,7 +15,16 @@ export function passwordIn(url: string): string | undefined {
   if (!URL.canParse(url)) return undefined
   const { password, searchParams } = new URL(url)
   const asked = [...searchParams].find(([name, value]) => SECRETS.has(name.toLowerCase()) && value !== '')
-  return password === '' ? asked?.[1] : decodeURIComponent(password)
+  return password === '' ? asked?.[1] : decoded(password)
+}
+
+/** A part of an address as it was before it was written there; as it stands where it was not written so. */
+function decoded(part: string): string {
+  try {
+    return decodeURIComponent(part)
+  } catch {
+    return part
+  }
 }
 
 /**
@@ -31,7 +40,8 @@ export function addressIn(url: string, schemes: readonly string[], usual: number
   try {
     const [user = '', database = ''] = [username, pathname.slice(1)].map(decodeURIComponent)
     const secret = passwordIn(url) ?? ''
-    if (database === '') return undefined
+    // Servers are told names up to a NUL.
+    if (database === '' || [user, database, secret].some((part) => part.includes('\0'))) return undefined
     // An address of version 6 stands in brackets there.
     const host = hostname.replace(/^\[(.*)\]$/, '$1')
     return { hostname: host, port: Number(port || usual), user, password: secret, database }
