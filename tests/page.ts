@@ -85,7 +85,7 @@ function makeStores(database: Pick<IDBPDatabase, 'createObjectStore'>): void {
 /** Puts a page's surroundings in place, with the server at an address. */
 export function pretendPage(address: () => string): Page {
   const stored: Record<string, string> = {}
-  const locks = new Set<string>()
+  const locks = new Locks()
   vi.stubGlobal('indexedDB', new IDBFactory())
   const page: Page = {
     stored,
@@ -115,15 +115,27 @@ export function pretendPage(address: () => string): Page {
     }
   }
   vi.stubGlobal('localStorage', new Proxy(stored, { get: (_, name: keyof typeof methods) => methods[name] }))
-  vi.stubGlobal('navigator', {
-    locks: {
-      request: async (name: string, hold: () => Promise<void>) => {
-        locks.add(name)
-        await hold()
-        locks.delete(name)
-      },
-      query: () => Promise.resolve({ held: [...locks].map((name) => ({ name })) })
-    }
-  })
+  vi.stubGlobal('navigator', { locks })
   return page
+}
+
+type Hold = () => unknown
+
+/** The part of a browser's locks that the store uses: each is held by one at a time, in the order they ask. */
+class Locks {
+  private readonly held = new Map<string, Promise<unknown>>()
+
+  async request(name: string, ...rest: [Hold] | [{ signal: AbortSignal }, Hold]): Promise<unknown> {
+    const hold = rest.at(-1) as Hold
+    const signal = rest.length > 1 ? (rest[0] as { signal: AbortSignal }).signal : undefined
+    for (let holder = this.held.get(name); holder; holder = this.held.get(name)) await holder
+    signal?.throwIfAborted()
+    const held = Promise.resolve(hold()).finally(() => this.held.delete(name))
+    this.held.set(name, held)
+    return held
+  }
+
+  query(): Promise<{ held: { name: string }[] }> {
+    return Promise.resolve({ held: [...this.held.keys()].map((name) => ({ name })) })
+  }
 }

@@ -111,6 +111,21 @@ describe('what is on its way', () => {
     await vi.waitFor(() => expect(server.design('d_ward').tables).toHaveLength(1))
   })
 
+  it('of a page that goes while another is open is sent by that one', async () => {
+    const tab = new Tab()
+    await tab.store.open('d_ward')
+    standing = 'away'
+    tab.edit('left behind')
+    await vi.waitFor(async () => expect(await page.waiting('d_ward')).toHaveLength(1))
+    // The next page is there before this one is gone, as when one goes on to another address.
+    const next = new Tab()
+    await next.outgoing.sendWhatWasLeft()
+    standing = 'there'
+    await tab.vanish()
+    await vi.waitFor(() => expect(server.design('d_ward').tables).toHaveLength(1))
+    await next.vanish()
+  })
+
   it('is told not to be kept where the browser has no room, and the page asks before it goes', async () => {
     const tab = new Tab()
     await tab.store.open('d_ward')
@@ -145,6 +160,7 @@ describe('what is on its way', () => {
     const told = { made: 0, away: 0, unkept: 0, tabs: 0, left: 0, aside: 0 }
     await fc.assert(
       fc.asyncProperty(fc.array(fc.nat(999), { minLength: 30, maxLength: 60 }), async (steps) => {
+        vi.restoreAllMocks()
         page.end()
         const { through } = page
         page = pretendPage(() => 'http://127.0.0.1:9')

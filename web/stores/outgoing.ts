@@ -99,11 +99,28 @@ export const useOutgoing = defineStore('outgoing', () => {
     await room.setAside(said).catch(() => undefined)
   }
 
+  /** Pages whose end is waited for, and what ends the waiting. */
+  const awaited = new Set<string>()
+  const ended = new AbortController()
+
+  /** Another page goes sooner or later, and may be going now: what it has left is sent then. */
+  function sendWhenGone(page: string): void {
+    if (page === tab || awaited.has(page)) return
+    awaited.add(page)
+    navigator.locks
+      ?.request(`${TAB}${page}`, { signal: ended.signal }, () => void awaited.delete(page))
+      .then(sendWhatWasLeft, () => undefined)
+  }
+
   /** Takes over what pages that are gone left behind: of the design that is opened, and of all others. */
   async function sendWhatWasLeft(): Promise<void> {
     try {
       const alive = await living()
+      alive.forEach(sendWhenGone)
+      if (ended.signal.aborted) return
       const left = await room.takeOver(tab, (each) => alive.has(each))
+      // What a page took over that has gone meanwhile is there for the next.
+      if (ended.signal.aborted) return
       const designs = new Map<string, [number, Waiting][]>()
       for (const entry of left) designs.set(entry[1].design, [...(designs.get(entry[1].design) ?? []), entry])
       for (const [design, entries] of designs) {
@@ -137,12 +154,20 @@ export const useOutgoing = defineStore('outgoing', () => {
   const ask = (event: Event): void => {
     if (atRisk().length > 0) event.preventDefault()
   }
-  if (typeof window !== 'undefined') window.addEventListener('beforeunload', ask)
+  // A page that is looked at again may be the only one left of several.
+  const look = (): void => {
+    if (document.visibilityState === 'visible') void sendWhatWasLeft()
+  }
+  if (typeof window !== 'undefined') {
+    window.addEventListener('beforeunload', ask)
+    document.addEventListener('visibilitychange', look)
+  }
 
   /** The page goes: others may send what it had. */
   function end(): void {
     for (const courier of couriers.value.values()) courier.end()
     couriers.value = new Map()
+    ended.abort()
     release()
   }
 
