@@ -145,7 +145,8 @@ export function judged(design: Design, operation: Operation): Parsed<Operation> 
   return isWhole ? { ok: true, value: operation } : { ok: false, message: NOT_FOUND }
 }
 
-const NOT_FOUND = 'Rows cannot be found again by these columns: engines do not compare such values alike.'
+const NOT_FOUND =
+  'Rows cannot be found again by these columns: engines do not compare such values alike. Give them another type, or make other columns the key first.'
 
 /** Some rows by their labels: those of the table whose columns they have. */
 function sayRows(design: Design, rows: readonly Row[]): string {

@@ -6,6 +6,7 @@ import { readExpression } from '../../core/design/expressions.ts'
 import { DIALECTS } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { readRule } from '../../core/typing/rules.ts'
+import { planMigration } from '../../core/version/plan.ts'
 import { proveDesign, proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { withoutOthers } from '../../tests/alone.ts'
@@ -49,6 +50,37 @@ describe('on a PostgreSQL server', () => {
       const before = designs[at - 1]
       if (before) expect(sayTrouble(await proveMigration(before, design, dialect, engine.query))).toEqual([])
     }
+  })
+
+  it('calls a counter after its table and its column, whatever they are called since', async () => {
+    const before = withoutOthers(versions[0]?.design as Design)
+    const idOf = (name: string): string => before.tables.find((table) => table.name === name)?.id ?? ''
+    const key = before.tables.find((table) => table.name === 'finder')?.columns[0]?.id ?? ''
+    const renamed = apply(before, {
+      kind: 'batch',
+      operations: [
+        { kind: 'table.rename', table: idOf('finder'), name: 'between' },
+        { kind: 'table.rename', table: idOf('medicine'), name: 'finder' },
+        { kind: 'table.rename', table: idOf('finder'), name: 'medicine' },
+        { kind: 'column.rename', table: idOf('finder'), column: key, name: 'no' }
+      ]
+    })
+    if (!renamed.ok) expect.fail(renamed.refusal.message)
+    const { up, down } = planMigration(before, renamed.design, dialect)
+    const counterOf = async (table: string, column: string): Promise<unknown> =>
+      (await engine.query(`SELECT pg_get_serial_sequence('${table}', '${column}') AS name`))[0]?.name
+    const run = async (statements: readonly { sql: string }[]): Promise<void> => {
+      for (const { sql } of statements) await engine.query(sql)
+    }
+    await dialect.engine.reset(engine.query)
+    await run(dialect.create(dialect.catalog(before).catalog))
+    expect(await counterOf('finder', 'finder_id')).toBe('public.finder_finder_id_seq')
+    await run(up)
+    expect(await counterOf('medicine', 'no')).toBe('public.medicine_no_seq')
+    expect(await counterOf('finder', 'medicine_id')).toBe('public.finder_medicine_id_seq')
+    await run(down)
+    expect(await counterOf('finder', 'finder_id')).toBe('public.finder_finder_id_seq')
+    expect(await counterOf('medicine', 'medicine_id')).toBe('public.medicine_medicine_id_seq')
   })
 
   it('takes odd designs, or a finding had said that it would not', async () => {

@@ -159,9 +159,12 @@ class Writer extends StepWriter {
       case 'makeTable':
         return [one(createTable(step.table, this.tables), `make ${sayTable(step.table.name)}`)]
       case 'renameTable': {
-        const { name } = state.table(step.table)
+        const { name, columns } = state.table(step.table)
         const to = nameParts(step.name).at(-1) ?? ''
-        return [one(`ALTER TABLE ${place(name)} RENAME TO ${quote(to)}`, `call ${sayTable(name)} ${to}`)]
+        return [
+          one(`ALTER TABLE ${place(name)} RENAME TO ${quote(to)}`, `call ${sayTable(name)} ${to}`),
+          ...columns.filter(({ generated }) => generated).map((column) => callCounter(step.name, column))
+        ]
       }
       case 'moveTable':
         return this.move(state.table(step.table), step.name)
@@ -177,11 +180,11 @@ class Writer extends StepWriter {
         return [this.add(state.table(step.table), step.column)]
       case 'renameColumn': {
         const table = state.table(step.table)
-        const { name } = state.column(step.table, step.column)
-        const says = `call ${sayTable(table.name)}.${name} ${step.name}`
-        return [
-          one(`ALTER TABLE ${place(table.name)} RENAME COLUMN ${quote(name)} TO ${quote(step.name)}`, says)
-        ]
+        const column = state.column(step.table, step.column)
+        const says = `call ${sayTable(table.name)}.${column.name} ${step.name}`
+        const rename = `ALTER TABLE ${place(table.name)} RENAME COLUMN ${quote(column.name)} TO ${quote(step.name)}`
+        const renamed = { ...column, name: step.name }
+        return [one(rename, says), ...(column.generated ? [callCounter(table.name, renamed)] : [])]
       }
       case 'changeColumn': {
         const table = state.table(step.table)
@@ -319,9 +322,7 @@ class Writer extends StepWriter {
         `ALTER TABLE ${place(table.name)} SET SCHEMA ${quote(schema)}`,
         `move ${sayTable(table.name)} to the schema ${schema}`
       ),
-      ...counted.map((column) =>
-        renameCounter(name, column, fitName(`${nameParts(name).at(-1) ?? ''}_${column.name}_seq`, LIMIT))
-      )
+      ...counted.map((column) => callCounter(name, column))
     ]
   }
 
@@ -441,6 +442,12 @@ function dropSchema(name: string): Said {
   const isUsed = `SELECT FROM pg_class WHERE relnamespace = to_regnamespace(${quoteText(quote(name))})`
   const drop = `BEGIN IF NOT EXISTS (${isUsed}) THEN DROP SCHEMA ${quote(name)}; END IF; END`
   return one(`DO ${quoteText(drop)}`, `drop the schema ${name} where nothing is in it`)
+}
+
+/** A counter is called after its table and its column, as the engine calls a new one. */
+function callCounter(table: string, column: CatalogColumn): Said {
+  const name = `${nameParts(table).at(-1) ?? ''}_${column.name}_seq`
+  return renameCounter(table, column, fitName(name, LIMIT))
 }
 
 function renameCounter(table: string, column: CatalogColumn, name: string): Said {
