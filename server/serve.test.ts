@@ -143,9 +143,10 @@ describe('the server', () => {
       [JSON.stringify(torn), 'not there'],
       ['[]', 'no format number']
     ] as const) {
-      const { status, body } = await send(address, 'POST', '/designs', { file: text })
-      expect(status).toBe(400)
-      expect(body.error?.message).toContain(words)
+      const headers = { 'Content-Type': 'application/json' }
+      const answer = await fetch(`${address}/api/files`, { method: 'POST', headers, body: text })
+      expect(answer.status).toBe(400)
+      expect(((await answer.json()) as { error: { message: string } }).error.message).toContain(words)
     }
   })
 
