@@ -290,6 +290,28 @@ describe('operations of several clients', () => {
 })
 
 describe('files', () => {
+  it('that are no design files are refused, be they short or long, and a backup is none', async () => {
+    const text = JSON.parse(writeDesignFile(fernhollow().design)) as object
+    const first = {
+      kind: 'patient-key backup',
+      format: 1,
+      savedAt: '2026-05-03T07:40:00Z',
+      designs: [],
+      count: 0
+    }
+    const long = { note: 'x'.repeat(300_000) }
+    const before = (await send('GET', '/designs')).body
+    for (const given of [
+      first,
+      { ...first, ...long },
+      { ...text, ...long },
+      { ...long },
+      'x'.repeat(300_000)
+    ])
+      isPlain(await send('POST', '/files', JSON.stringify(given)))
+    expect((await send('GET', '/designs')).body).toEqual(before)
+  })
+
   it('of one design taken in at once become designs of their own', async () => {
     const file = writeDesignFile({ ...fernhollow().design, id: 'd_fourfold', name: 'Fourfold' })
     const answers = await Promise.all(Array.from({ length: 4 }, () => send('POST', '/files', file)))

@@ -21,7 +21,7 @@ export function backupRoutes(store: Store, apart: Apart): Router {
   router.post('/', (request, response) =>
     inPassing(async (file) => {
       await receive(request, file, BOUNDS.backup)
-      const lines = isOfFirstForm(file) ? await apart.asLines(file) : file
+      const lines = isOfFirstForm(file) ? await apart.asLines('backup', file) : file
       await judgeBackup(lines)
       response.status(201).json(await restore(store, lines))
     })

@@ -67,7 +67,7 @@ export function fileRoutes(store: Store, apart: Apart): Router {
     inPassing(async (path) => {
       await receive(request, path, BOUNDS.file)
       const isShort = statSync(path).size <= SHORT
-      const file = isShort ? designFileAt(path) : await firstDesignOf(await apart.asLines(path))
+      const file = isShort ? designFileAt(path) : await firstDesignOf(await apart.asLines('file', path))
       await sendDraft(response.status(201), await store.create({ file }))
     })
   )

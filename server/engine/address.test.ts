@@ -3,7 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { times } from '../../tests/times.ts'
 import { addressIn, passwordIn } from './address.ts'
 
-const word = fc.string({ unit: 'binary', minLength: 1, maxLength: 12 }).filter((text) => text.isWellFormed() && !text.includes('\0'))
+const word = fc
+  .string({ unit: 'binary', minLength: 1, maxLength: 12 })
+  .filter((text) => text.isWellFormed() && !text.includes('\0'))
 const host = fc.constantFrom('localhost', '127.0.0.1', '[::1]', 'db.fernhollow.example')
 
 describe('the address of a server', () => {

@@ -1,6 +1,6 @@
 import { Processes } from './processes.ts'
 import type { Store } from './store.ts'
-import { writeFrom, type Written } from './writing.ts'
+import { writeFrom, type Whole, type Written } from './writing.ts'
 
 /** So many tables, each counted with every version, are written in less time than a process takes to start. */
 const FEW = 500
@@ -27,13 +27,13 @@ export class Apart {
   }
 
   /**
-   * Judges a design file, or a backup of the first form, and writes what it holds as a backup beside it.
+   * Judges what is read whole, and writes what it holds as a backup beside it.
    * @returns the path of that
    * @throws CannotTake
    */
-  async asLines(file: string): Promise<string> {
+  async asLines(what: Whole, file: string): Promise<string> {
     const to = `${file}.lines`
-    await this.processes.run({ kind: 'lines', from: file, to })
+    await this.processes.run({ kind: 'lines', what, from: file, to })
     return to
   }
 

@@ -2,14 +2,14 @@ import { readDesignText } from './unfold.ts'
 import { openToRead } from './open.ts'
 import { some } from './some.ts'
 import { CannotTake, Damaged } from './trouble.ts'
-import { writeAsLines, writeFrom, type Written } from './writing.ts'
+import { writeAsLines, writeFrom, type Whole, type Written } from './writing.ts'
 
 /** What a process of its own is asked for. */
 export type ToHelper =
   /** To write what there is in a folder with designs. */
   | { kind: 'write'; folder: string; written: Written; to: string }
   /** To write what a file from outside holds as a backup, line by line. */
-  | { kind: 'lines'; from: string; to: string }
+  | { kind: 'lines'; what: Whole; from: string; to: string }
   /** Some of the changes between two states, each a text of JSON. */
   | { kind: 'some'; from: string; to: string; only: readonly string[] }
 
@@ -21,7 +21,7 @@ export type FromHelper =
 
 async function work(task: ToHelper): Promise<FromHelper> {
   if (task.kind === 'lines') {
-    await writeAsLines(task.from, task.to)
+    await writeAsLines(task.what, task.from, task.to)
     return { kind: 'done', isThere: true }
   }
   if (task.kind === 'some') {

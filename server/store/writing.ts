@@ -5,7 +5,7 @@ import { setImmediate } from 'node:timers/promises'
 import { writeBackup } from '../../core/design/backup.ts'
 import { readDesignFile, type DesignFile } from '../../core/design/file.ts'
 import { decodeText } from '../../core/design/json.ts'
-import { backupOf, firstAt, isOfFirstForm, judgeBackup } from './backup.ts'
+import { backupOf, firstAt, judgeBackup } from './backup.ts'
 import type { Store } from './store.ts'
 import { CannotTake } from './trouble.ts'
 
@@ -21,15 +21,16 @@ export async function writeFrom(store: Store, written: Written, to: string): Pro
   return true
 }
 
+/** What is read whole: a design file, or a backup of the first form. */
+export type Whole = 'file' | 'backup'
+
 /**
- * Judges a design file, or a backup of the first form, which are read whole; and writes what it holds as a backup, which
- * is read line by line.
+ * Judges what is read whole, and writes what it holds as a backup, which is read line by line.
  * @throws CannotTake where it cannot be taken
  */
-export async function writeAsLines(from: string, to: string): Promise<void> {
-  const { savedAt, files } = isOfFirstForm(from)
-    ? firstAt(from)
-    : { savedAt: new Date().toISOString(), files: [designFileAt(from)] }
+export async function writeAsLines(what: Whole, from: string, to: string): Promise<void> {
+  const { savedAt, files } =
+    what === 'backup' ? firstAt(from) : { savedAt: new Date().toISOString(), files: [designFileAt(from)] }
   await write(writeBackup(Readable.from(files), savedAt), to)
 }
 
