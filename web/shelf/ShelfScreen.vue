@@ -328,6 +328,8 @@ li {
 }
 .sheet {
   display: block;
+  /* As high as the highest beside it. */
+  height: 100%;
   background: var(--sheet);
   border: 1px solid var(--line);
   padding: 14px 16px 12px;
