@@ -216,5 +216,6 @@ export function numbersIn(query: RowQuery, id: string): boolean {
   if (query.kind !== 'project') return partsOfQuery(query).some((part) => numbersIn(part, id))
   const column = query.columns.find((each) => each.id === id)
   if (!column || 'value' in column) return false
-  return 'from' in column ? numbersIn(query.of, column.from) : numbers(query.of)
+  const used = 'from' in column ? [column.from] : columnsUsed(column.is)
+  return used.some((each) => numbersIn(query.of, each))
 }

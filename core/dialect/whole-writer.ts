@@ -301,12 +301,12 @@ export abstract class WholeWriter extends RowWriter {
     const isSaid = ({ id, required, generated, computed }: CatalogColumn): boolean =>
       !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
     if (!before.columns.every(isSaid)) return []
-    const counted = this.numbers.kept(made)
     const columns = [...given, ...begins].filter((id) => tells(made, byId(before.columns).get(id)))
-    // What the rows are numbered by themselves is not looked at.
-    const isIdle = counted.kind === 'number' && !columns.includes(counted.as)
     const shown = new Set([...columns, ...told])
-    const from = neededFor(isIdle ? counted.of : counted, shown, this.numbers.state)
+    const needed = (rows: RowQuery): RowQuery => neededFor(rows, shown, this.numbers.state)
+    // Numbers that only lead from row to row lead alike when they are counted again; others are those that were kept.
+    const anew = needed(made)
+    const from = numbersShow(anew, shown) ? needed(this.numbers.kept(made)) : anew
     const { sql, column } = this.returning.source({ from }, 'found')
     const found = columns.map((id) => ({
       id,
