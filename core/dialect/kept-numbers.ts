@@ -26,7 +26,9 @@ export function keptNumbers(
   typeOf: (keepsake: Keepsake, column: string) => CatalogType,
   nameOf: (keepsake: Keepsake, column: string) => string
 ): KeptNumbers {
-  const known = keep.flatMap((keepsake) => asTable(keepsake, from, state, typeOf, nameOf) ?? [])
+  const known = keep.flatMap(
+    (keepsake) => asTable(keepsake, [from, to], [state, after], typeOf, nameOf) ?? []
+  )
   const tables = new Map(known.map(({ catalog }) => [catalog.id, catalog]))
   const kept = (query: RowQuery): RowQuery =>
     mapQuery(query, (part) => {
@@ -43,6 +45,31 @@ export function keptNumbers(
   }
 }
 
+/** A table to which numbered rows come: what of them stands in which of its columns, and which of them come there. */
+export interface Home {
+  columns: ReadonlyMap<string, string>
+  where: readonly string[]
+}
+
+/** How rows come from where they are numbered; nothing where more is done to them than to choose and to call. */
+export function homeOf(rows: RowQuery, isSource: (part: RowQuery) => boolean): Home | undefined {
+  const chosen = (part: RowQuery): { from: RowQuery; where: string[] } =>
+    part.kind === 'filter' && !isSource(part)
+      ? { from: chosen(part.of).from, where: [part.where, ...chosen(part.of).where] }
+      : { from: part, where: [] }
+  if (rows.kind !== 'project') return undefined
+  const { from, where } = chosen(rows.of)
+  if (!isSource(from)) return undefined
+  const columns = rows.columns.flatMap((each): [string, string][] =>
+    'from' in each ? [[each.from, each.id]] : []
+  )
+  return { columns: new Map(columns), where }
+}
+
+/** The rows of a query that come to a home. */
+export const comingHome = (of: RowQuery, { where }: Home): RowQuery =>
+  where.reduce<RowQuery>((rows, condition) => ({ kind: 'filter', of: rows, where: condition }), of)
+
 /** The id of a keepsake as a table, and of a column in it. */
 const asId = (keepsake: Keepsake): string => `t_kept_${keepsake.table}`.slice(0, 40)
 const idIn = (column: string): string => `c_kept_${column}`.slice(0, 40)
@@ -58,24 +85,28 @@ interface Known {
 /** A keepsake of rows that were counted, as a table; nothing where there is no number in it. */
 function asTable(
   keepsake: Keepsake,
-  from: Catalog,
-  state: Design,
+  catalogs: readonly [Catalog, Catalog],
+  designs: readonly [Design, Design],
   typeOf: (keepsake: Keepsake, column: string) => CatalogType,
   nameOf: (keepsake: Keepsake, column: string) => string
 ): Known | undefined {
-  const [own, catalog] = [byId(state.tables).get(keepsake.table), byId(from.tables).get(keepsake.table)]
+  const [catalog, then] = catalogs.map(({ tables }) => byId(tables).get(keepsake.table))
+  const [own, now] = designs.map(({ tables }) => byId(tables).get(keepsake.table))
   if (!own || !catalog || keepsake.by === 'row') return undefined
   const isWhole = keepsake.by === 'table'
+  // A key that this way fills in is a key of the state after.
+  const written = byId([...catalog.columns, ...(keepsake.late ? (then?.columns ?? []) : [])])
+  const meant = byId([...own.columns, ...(keepsake.late ? (now?.columns ?? []) : [])])
   const ids = isWhole
     ? catalog.columns.map(({ id }) => id)
     : [...keepsake.key, ...keepsake.columns.map(({ id }) => id)]
-  const kept = ids.filter((id) => byId(own.columns).has(id) && byId(catalog.columns).has(id))
+  const kept = ids.filter((id) => meant.has(id) && written.has(id))
   // Not every engine numbers by itself what is in no primary key; the other way does.
-  const isCounted = kept.some((id) => byId(own.columns).get(id)?.default?.kind === 'generated')
+  const isCounted = kept.some((id) => meant.get(id)?.default?.kind === 'generated')
   if (!isCounted) return undefined
   const told = keepsake.told?.columns ?? []
   const column = (id: string): Column => {
-    const { type, required } = byId(own.columns).get(id) as Column
+    const { type, required } = meant.get(id) as Column
     // A list of values may be gone or another one by then, so its values are kept as texts.
     const kept: Type = type.kind === 'enum' ? { kind: 'text' } : type
     return { id: idIn(id), name: nameOf(keepsake, id), type: kept, required }
@@ -101,7 +132,7 @@ function asTable(
       id,
       name: keepsake.name,
       columns: [
-        ...catalog.columns.filter((each) => kept.includes(each.id)),
+        ...kept.map((each) => written.get(each) as CatalogColumn),
         ...told.map(({ id }) => plainColumn(id))
       ].map((each) => ({
         ...each,

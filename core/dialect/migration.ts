@@ -20,6 +20,8 @@ export interface Keepsake {
   by: 'table' | 'key' | 'row'
   /** Ids of the columns of that key, or of those that stay. */
   key: string[]
+  /** This way fills that key in: it is kept after that. */
+  late?: true
   columns: {
     id: string
     name: string

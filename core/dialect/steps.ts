@@ -6,7 +6,7 @@ import { groupBy } from '../group.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { parentsFirst, type CatalogColumn, type CatalogTable } from './catalog.ts'
 import { columnIn, same, type StepWords } from './course.ts'
-import { ownTables, sort, type MigrationInput, type Pair } from './migration.ts'
+import { ownTables, sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
 import { Renaming } from './renaming.ts'
 import { constraintsOf, type Constraint, type ConstraintKind, type ShapeStep, type Step } from './step.ts'
 
@@ -27,7 +27,7 @@ class Working extends Renaming {
     this.dropTriggers()
     this.addEarly()
     this.require((query) => resultsRead(query).length === 0)
-    for (const keepsake of input.keep) this.do({ kind: 'keep', keepsake })
+    this.keep(({ late }) => !late)
     for (const { name } of input.flow.results) this.do({ kind: 'stage', result: name })
     this.require((query) => resultsRead(query).length > 0)
     this.clearTheWay()
@@ -39,6 +39,7 @@ class Working extends Renaming {
     // What was kept of a row goes before what it would be filled with, be it nothing.
     this.putBackColumns((id) => this.isFilledWhereEmpty(id))
     this.putBackRefilled()
+    this.keep(({ late }) => late === true)
     for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
     this.addKeys()
     this.putBackRows()
@@ -55,6 +56,10 @@ class Working extends Renaming {
         if (refilled && keepsake.by === 'key') this.do({ kind: 'noteRefilled', keepsake, column: id })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
+  }
+
+  private keep(isDue: (keepsake: Keepsake) => boolean): void {
+    for (const keepsake of this.input.keep) if (isDue(keepsake)) this.do({ kind: 'keep', keepsake })
   }
 
   /** What must hold is looked for before anything is kept, or as soon as what it reads is worked out. */

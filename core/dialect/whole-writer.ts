@@ -1,6 +1,7 @@
 import { STILL } from '../carry/flow.ts'
 import { neededFor } from '../carry/needed.ts'
 import { byId } from '../design/by-id.ts'
+import { columnsUsed } from '../design/expressions.ts'
 import type { RowQuery } from '../design/row-query.ts'
 import {
   bareTable,
@@ -11,7 +12,15 @@ import {
 } from './catalog.ts'
 import { indented } from './indent.ts'
 import { keptNames } from './kept-names.ts'
-import { keptNumbers, numbersIn, numbersShow, type KeptNumbers } from './kept-numbers.ts'
+import {
+  comingHome,
+  homeOf,
+  keptNumbers,
+  numbersIn,
+  numbersShow,
+  type Home,
+  type KeptNumbers
+} from './kept-numbers.ts'
 import type { Told, Keepsake, MigrationInput } from './migration.ts'
 import type { MovedColumn, MoveWriter } from './moves.ts'
 import { sayTable } from './qualified.ts'
@@ -30,6 +39,14 @@ const wereThere = ({ returns }: Keepsake): string =>
 /** Whether rows are known by a column of theirs: what is numbered anew may be another number than it had. */
 const tells = (rows: RowQuery, column: CatalogColumn | undefined): boolean =>
   column !== undefined && !(column.generated && numbersIn(rows, column.id))
+
+/** A table that comes back whole, to which numbered rows come. */
+interface KeptHome extends Home {
+  keepsake: Keepsake
+  table: CatalogTable
+  /** Its column for the number. */
+  number: string
+}
 
 /**
  * Says which rows of a table that goes the other way makes by itself, and what of the others comes back: each with
@@ -91,57 +108,136 @@ export abstract class WholeWriter extends RowWriter {
     const { keep, from, to } = this.input
     const told = keepsake.told?.columns.find((each) => each.id === id)
     if (told) return { sql: this.moves.typeSql(told.type), type: told.type }
-    const catalog = keep.some(({ name }) => name === keepsake.name) ? from : to
-    const column = byId(byId(catalog.tables).get(keepsake.table)?.columns ?? []).get(id)
+    // A key that is filled in on the way is of the state after that.
+    const catalogs = keep.some(({ name }) => name === keepsake.name) ? [from, to] : [to, from]
+    const [column] = catalogs.flatMap(
+      ({ tables }) => byId(byId(tables).get(keepsake.table)?.columns ?? []).get(id) ?? []
+    )
     return column?.type ?? this.state.column(keepsake.table, id).type
   }
 
   /**
-   * Rows that are numbered for a table that comes back whole have the numbers that they had; those that are new go on
+   * Rows that are numbered for tables that come back whole have the numbers that they had; those that are new go on
    * from the largest.
    */
   protected override numbersKept(result: string, select: string): string {
     const query = this.input.flow.results.find(({ name }) => name === result)?.query
     if (query?.kind !== 'number') return select
-    const found = this.input.restore.flatMap((each) => {
-      const columns = byId(byId(this.input.to.tables).get(each.table)?.columns ?? [])
-      return each.by === 'table' && columns.has(query.as) ? [{ keepsake: each, columns }] : []
-    })
-    const [first] = found
-    if (!first) return select
-    const { quote } = this.speech
-    const { keepsake, columns } = first
-    const place = this.place(keepsake.name)
-    const of = this.moves.columnsOf(result)
-    const named = (id: string): string => quote(of.find((each) => each.id === id)?.name ?? id)
-    const told = new Set(keepsake.told?.columns.map(({ id }) => id))
-    const said = of.filter(({ id }) => id !== query.as && (columns.has(id) || told.has(id)))
-    // A key tells a row from every other; what else is said of it may have changed.
-    const table = byId(this.input.to.tables).get(keepsake.table)
-    const key = [table?.primaryKey, ...(table?.uniques ?? [])].find((each) =>
-      each?.columns.every((column) => said.some(({ id }) => id === column))
+    const homes = this.homesOf(result, query.as)
+    const found = homes.flatMap(
+      (home, at) => this.numbersAtHome(result, query, home, homes, `kept_${at + 1}`) ?? []
     )
-    const facts = key ? said.filter(({ id }) => key.columns.includes(id)) : said
-    const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
-    const same = facts.map((each) => {
-      const value = this.asType({ sql: `part.${quote(each.name)}`, type: each.type }, type(each.id))
-      return this.agree(
-        `kept.${this.inKeepsake(keepsake, each.id)}`,
-        value,
-        columns.get(each.id)?.required ?? false
-      )
-    })
-    if (same.length === 0) return select
-    const [number, kept] = [named(query.as), this.inKeepsake(keepsake, query.as)]
-    const counted = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest) + row_number() OVER (PARTITION BY CASE WHEN kept.${kept} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
+    if (found.length === 0) return select
+    const { quote } = this.speech
+    const of = this.moves.columnsOf(result)
+    const number = quote(of.find(({ id }) => id === query.as)?.name ?? query.as)
+    const had =
+      found.length === 1 ? found[0]?.number : `coalesce(${found.map((each) => each.number).join(', ')})`
+    const largest = found.map((each) => each.largest)
+    const next = `${largest.join(' + ')} + row_number() OVER (PARTITION BY CASE WHEN ${had} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
     const values = of.map((each) =>
       each.id === query.as
-        ? `coalesce(kept.${kept}, ${counted}) AS ${number}`
+        ? `coalesce(${had}, ${next}) AS ${number}`
         : `part.${quote(each.name)} AS ${quote(each.name)}`
     )
-    const keptFacts = facts.map(({ id }) => this.inKeepsake(keepsake, id)).join(', ')
-    const once = `SELECT ${keptFacts}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${keptFacts}`
-    return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part\n  LEFT JOIN (${once}) kept ON ${same.join(' AND ')}`
+    const joins = found.map(({ sql, on }) => `\n  LEFT JOIN (${sql}) ${on}`).join('')
+    return `SELECT ${values.join(', ')}\n  FROM (${indented(select)}) part${joins}`
+  }
+
+  /** The tables that come back whole to which the rows of a result come, and by which its numbers are known. */
+  private homesOf(result: string, as: string): KeptHome[] {
+    const { adds } = this.input.flow
+    const homes = this.input.restore.flatMap((keepsake): KeptHome[] => {
+      const table = byId(this.input.to.tables).get(keepsake.table)
+      if (!table || keepsake.by !== 'table') return []
+      const own = adds
+        .filter((adding) => adding.table === table.id)
+        .flatMap(({ rows }) => homeOf(rows, (part) => part.kind === 'result' && part.name === result) ?? [])
+        .flatMap((home) => {
+          const number = home.columns.get(as)
+          return number === undefined ? [] : [{ ...home, keepsake, table, number }]
+        })
+      const isCalledAlike = byId(table.columns).has(as)
+      const same = new Map(this.moves.columnsOf(result).map(({ id }) => [id, id]))
+      if (own.length > 0 || !isCalledAlike) return own
+      return [{ keepsake, table, number: as, columns: same, where: [] }]
+    })
+    const counting = homes.filter(({ table, number }) => byId(table.columns).get(number)?.generated)
+    return counting.length > 0 ? counting : homes.slice(0, 1)
+  }
+
+  /** The numbers that a table had, by what tells the rows of a result from one another; nothing where nothing does. */
+  private numbersAtHome(
+    result: string,
+    query: Extract<RowQuery, { kind: 'number' }>,
+    home: KeptHome,
+    homes: readonly KeptHome[],
+    alias: string
+  ): { sql: string; on: string; number: string; largest: string } | undefined {
+    const { quote } = this.speech
+    const { keepsake, table, number } = home
+    const of = this.moves.columnsOf(result)
+    const columns = byId(table.columns)
+    const told = new Set(keepsake.told?.columns.map(({ id }) => id))
+    const said = of
+      .filter(({ id }) => id !== query.as)
+      .flatMap((each) => {
+        const own = home.columns.get(each.id)
+        if (own !== undefined && columns.has(own)) return [{ ...each, own }]
+        return told.has(each.id) ? [{ ...each, own: each.id }] : []
+      })
+    // A key tells a row from every other; what else is said of it may have changed.
+    const key = [table.primaryKey, ...table.uniques].find((each) =>
+      each?.columns.every((column) => said.some(({ own }) => own === column))
+    )
+    const facts = key ? said.filter(({ own }) => key.columns.includes(own)) : said
+    if (facts.length === 0) return undefined
+    const [place, kept] = [this.place(keepsake.name), this.inKeepsake(keepsake, number)]
+    const largest = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest)`
+    const inKeepsake = (each: (typeof facts)[number]): string => this.inKeepsake(keepsake, each.own)
+    const agree = (each: (typeof facts)[number], one: string, sql: string): string => {
+      const type = this.keptType(this.typeWhenKept(keepsake, each.own))
+      return this.agree(
+        one,
+        this.asType({ sql, type: each.type }, type),
+        columns.get(each.own)?.required ?? false
+      )
+    }
+    const others = homes.filter((each) => each !== home)
+    if (home.where.length === 0 && others.length === 0) {
+      const names = facts.map(inKeepsake).join(', ')
+      const same = facts.map((each) =>
+        agree(each, `${alias}.${inKeepsake(each)}`, `part.${quote(each.name)}`)
+      )
+      return {
+        sql: `SELECT ${names}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${names}`,
+        on: `${alias} ON ${same.join(' AND ')}`,
+        number: `${alias}.${kept}`,
+        largest
+      }
+    }
+    // Which rows come to this home is seen where they are numbered.
+    const telling = new Set([...facts.map(({ id }) => id), ...home.where.flatMap(columnsUsed)])
+    const passed = of.filter(({ id }) => telling.has(id))
+    const { sql, column } = this.moves.source({ from: comingHome(query.of, home) }, 'coming')
+    const same = facts.map((each) => agree(each, `kept.${inKeepsake(each)}`, column(each.id).sql))
+    // A number that two homes have leads to the rows of both.
+    const alone = others.map((each) => {
+      const [there, theirs] = [this.place(each.keepsake.name), this.inKeepsake(each.keepsake, each.number)]
+      return `NOT EXISTS (SELECT 1 FROM ${there} other WHERE other.${theirs} = kept.${kept})`
+    })
+    const grouped = passed.map(({ id }) => column(id).sql)
+    const named = passed.map(({ name }, at) => `${grouped[at]} AS ${quote(name)}`)
+    const where = alone.length > 0 ? ` WHERE ${alone.join(' AND ')}` : ''
+    const on = passed.map((each) =>
+      this.agree(`${alias}.${quote(each.name)}`, `part.${quote(each.name)}`, false)
+    )
+    return {
+      sql: `SELECT ${named.join(', ')}, min(kept.${kept}) AS ${kept} FROM ${sql}\n    JOIN (SELECT * FROM ${place}${wereThere(keepsake)}) kept ON ${same.join(' AND ')}${where}\n    GROUP BY ${grouped.join(', ')}`,
+      on: `${alias} ON ${on.join(' AND ')}`,
+      number: `${alias}.${kept}`,
+      largest
+    }
   }
 
   protected override numberKept(
@@ -419,15 +515,17 @@ export abstract class WholeWriter extends RowWriter {
       const made = [...given, ...begins]
         .map((id) => this.state.column(table.id, id))
         .filter((column) => tells(rows, column))
-      const isKeyed = key.length > 0 && key.every((id) => made.some((column) => column.id === id))
-      if (!isKeyed || others.length === 0) return []
+      const keyed = key.map((id) => this.state.column(table.id, id))
+      // A number that a kept row has is given to no other than what it stood for.
+      const isKeyed =
+        key.length > 0 && keyed.every((column) => column.generated || made.some(({ id }) => id === column.id))
+      if (!isKeyed || made.length === 0 || others.length === 0) return []
       const agrees = (alias: string, columns: readonly CatalogColumn[]): string[] =>
         columns.map((column) =>
           this.agree(this.own(column), this.fromKept(keepsake, alias, column.id, column), column.required)
         )
       const place = this.place(keepsake.name)
       const noted = [`noted.${RETURNS} = ${SURPLUS}`, ...agrees('noted', made)].join(' AND ')
-      const keyed = made.filter(({ id }) => key.includes(id))
       return this.update({
         table,
         sets: others.map((column) => ({

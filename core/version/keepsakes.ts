@@ -19,7 +19,7 @@ import type { Catalog } from '../dialect/catalog.ts'
 import type { Keepsake, Place, Refilled, Told } from '../dialect/migration.ts'
 import { numbersIn } from '../dialect/kept-numbers.ts'
 import { holdsAll } from './holds.ts'
-import { fillsColumn, reachesEveryRow } from './moves.ts'
+import { fillsColumn, isFilled, reachesEveryRow } from './moves.ts'
 import type { Warning } from './warnings.ts'
 
 interface Keeping {
@@ -92,14 +92,16 @@ export function findKeepsakes(
     )
     if (columns.length === 0) continue
     const made = countedKey(table, after, catalog)
-    const key = lastingKey(table, after, columns) ?? (made && [made])
+    const staying = lastingKey(table, after, columns) ?? (made && [made])
+    const coming = staying ? undefined : filledKey(table, after, columns, there)
+    const key = staying ?? coming
     if (made && key?.includes(made) && !early.some((place) => place.column === made))
       early.push({ table: table.id, column: made })
     const found = key
       ? { by: 'key' as const, key }
       : { by: 'row' as const, key: stayingColumns(table, after, columns) }
     const name = nameFor(table.name)
-    keepsakes.push({ name, table: table.id, ...found, columns, returns: [] })
+    keepsakes.push({ name, table: table.id, ...found, columns, returns: [], ...(coming && { late: true }) })
     const said = columns.map((column) => `${table.name}.${column.name}`).join(', ')
     const how = key
       ? ''
@@ -288,13 +290,35 @@ function countedKey(before: Table, after: Table, catalog: Catalog): string | und
   )?.id
 }
 
-/** The columns of a key by which a row can be found again on the other side of the change. */
+/**
+ * The columns of a key by which a row can be found again on the other side of the change. A key that comes is as good
+ * as one that stays: where rows agree in it, the way stops.
+ */
 function lastingKey(before: Table, after: Table, lossy: Keepsake['columns']): string[] | undefined {
   const lasts = (id: string): boolean =>
     columnOf(before, id)?.required === true &&
     columnOf(after, id) !== undefined &&
     !lossy.some((column) => column.id === id)
-  return keysOf(before).find((key) => key.columns.every(lasts))?.columns
+  return [...keysOf(before), ...keysOf(after)].find((key) => key.columns.every(lasts))?.columns
+}
+
+/**
+ * The columns of a key that this way fills in: a row can be found again by it once that is done, as long as what is
+ * kept is still there then.
+ */
+function filledKey(
+  before: Table,
+  after: Table,
+  lossy: Keepsake['columns'],
+  there: Composed
+): string[] | undefined {
+  if (lossy.some(({ why }) => why !== 'dropped')) return undefined
+  const isThere = (id: string): boolean => {
+    const [own, now] = [columnOf(before, id), columnOf(after, id)]
+    if (!now?.required || now.computed !== undefined) return false
+    return own ? own.required && own.computed === undefined : isFilled(there, after.id, id)
+  }
+  return keysOf(after).find((key) => key.columns.every(isThere))?.columns
 }
 
 /** A text stays itself, or the migration stops at it. */
