@@ -54,6 +54,8 @@ export interface Facts {
     blanksAlike?: true
     /** The most bytes of a value of a list. */
     listValueBytes?: number
+    /** No letters but these are made small or large. */
+    onlyAToZ?: true
   }
   /** For a type of which some values are refused: why one is, or nothing. */
   refusesValue?: Partial<Record<Type['kind'], (value: Value) => string | undefined>>

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { findingsIn } from '../../core/check/index.ts'
 import { evaluate } from '../../core/design/evaluate.ts'
 import { readExpression } from '../../core/design/expressions.ts'
 import {
@@ -21,6 +22,7 @@ const OWN = [
   column('seen', 'timestamp zone'),
   column('noted', 'timestamp')
 ]
+const OWN_TEXT = column('said', 'text(20)')
 const kept = (text: string, wanted?: Column['type']): string => {
   const read = readExpression(text, { columns: OWN, enums: [], ...(wanted && { wanted }) })
   return read.ok ? read.value : expect.fail(`${text}: ${read.message}`)
@@ -117,5 +119,38 @@ describe.each(['sqlite', 'postgresql', 'mariadb'] as const)('on %s', (name) => {
     expect(await said()).toEqual(before)
     await engine.query('INSERT INTO visit (visit_id, seen) SELECT 9, seen FROM visit WHERE visit_id = 1')
     expect(await engine.query('SELECT of_hour FROM visit WHERE visit_id = 9')).toEqual([{ of_hour: 23 }])
+  })
+
+  it('letters beyond A to Z are made small, or the checks say that they are not', async () => {
+    const column = {
+      ...OWN_TEXT,
+      default: { kind: 'expression' as const, expression: kept("lower('ÄÖ')", OWN_TEXT.type) }
+    }
+    const plain = {
+      ...column,
+      id: 'c_plain',
+      name: 'plain',
+      default: { kind: 'expression' as const, expression: kept("lower('AB')", OWN_TEXT.type) }
+    }
+    const design: Design = {
+      ...emptyDesign('Signs', 'd_signs'),
+      dialects: [name],
+      tables: [
+        {
+          ...emptyTable('sign', 't_sign'),
+          columns: [OWN[0] as Column, column, plain],
+          primaryKey: { id: 'k_sign', columns: ['c_visit_id'] }
+        }
+      ]
+    }
+    expect(sayTrouble(await proveDesign(design, dialect, engine.query))).toEqual([])
+    await engine.query('INSERT INTO sign (visit_id) VALUES (90001)')
+    const found = await engine.query('SELECT said, plain FROM sign WHERE visit_id = 90001')
+    const isKept = found[0]?.said === 'ÄÖ'
+    expect(found).toEqual([{ said: isKept ? 'ÄÖ' : 'äö', plain: 'ab' }])
+    const told = [...findingsIn(design).values()]
+      .flat()
+      .filter(({ rule }) => rule === 'letters that stay as they are')
+    expect(told.map(({ column: id }) => id)).toEqual(isKept ? ['c_said'] : [])
   })
 })

@@ -2,6 +2,7 @@ import { boundedInKey } from './bounded-in-key.ts'
 import { changedComputed } from './changed-computed.ts'
 import { computedPlaces } from './computed-places.ts'
 import { inexact } from './inexact.ts'
+import { letters } from './letters.ts'
 import type { Limit } from './limit.ts'
 import { indexTwice } from './index-twice.ts'
 import { largeInKey } from './large-in-key.ts'
@@ -21,6 +22,7 @@ export const LIMITS: readonly Limit[] = [
   longKey,
   longListValue,
   inexact,
+  letters,
   largeInKey,
   indexTwice,
   manyColumns,

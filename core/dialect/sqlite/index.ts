@@ -54,6 +54,8 @@ const factsOf = (oldest: string): Facts => ({
   // SQLite, "CREATE TRIGGER": one changes nothing of a row that is being written.
   triggers: { fillsRequired: false, readsOwn: true, needKey: false },
   emptyInKey: 'apart',
+  // SQLite, "Built-In Scalar SQL Functions", lower(X).
+  texts: { onlyAToZ: true },
   counts: 'only a column that is the whole primary key',
   comments: false,
   computed,
