@@ -24,8 +24,8 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 let made = 0
 
 /** What SQLite's own client says to a script that it reads from its input: it goes on after an error. */
-function shell(file: string, sql: string): { out: string; err: string } {
-  const done = spawnSync('sqlite3', [file], { input: sql, encoding: 'utf8' })
+function shell(file: string, sql: string, ...options: string[]): { out: string; err: string } {
+  const done = spawnSync('sqlite3', [...options, file], { input: sql, encoding: 'utf8' })
   if (done.error) throw done.error
   return { out: done.stdout, err: done.stderr }
 }
@@ -126,6 +126,12 @@ describe('a migration that SQLite’s own client runs', () => {
     const { up } = planMigration(start, to.ok ? to.design : expect.fail(to.refusal.message), dialect)
     const { err } = shell(file, script(up))
     expect(err).not.toBe('')
+    expect(shell(file, '.dump').out).toBe(before)
+    // As the script's head says: the first error is the reason, and with -bail it is the only one.
+    const { err: only } = shell(file, script(up), '-bail')
+    expect(only).not.toBe('')
+    expect(err.startsWith(only)).toBe(true)
+    expect(only.length).toBeLessThan(err.length)
     expect(shell(file, '.dump').out).toBe(before)
   })
 

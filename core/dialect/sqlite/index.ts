@@ -173,6 +173,8 @@ export const sqlite = byVersion<Provable>('sqlite', VERSIONS, (version) => {
       ...PLAIN_CLIENT,
       whole: [['BEGIN'], 'COMMIT'],
       guards,
+      keeps:
+        'One transaction: all of it, or nothing. Where it stops, sqlite3 goes on and prints further errors: the first is the reason, and sqlite3 -bail ends there.',
       remember: 'References are held only on a connection that has said PRAGMA foreign_keys = ON.'
     },
     inserts: PLAIN_INSERTS,
