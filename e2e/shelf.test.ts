@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Sequelize } from 'sequelize'
-import { afterAll, describe, it } from 'vitest'
+import { afterAll, describe, expect, it } from 'vitest'
 import { By, Key } from './browser.ts'
 import { session } from './session.ts'
 
@@ -59,6 +59,12 @@ describe('the shelf', () => {
     await browser.open(app.address)
     await browser.says('What was kept of it is no longer as it was written.', '.damaged')
     await browser.says('Night book', 'ul')
+    const isNotWhole = (name: string): boolean => name.endsWith('-not-whole.backup.jsonl')
+    expect(readdirSync(downloads).filter(isNotWhole)).toEqual([])
+    await browser.click('a', 'Back up all')
+    await browser.until('the backup says by its name that it is not whole', () =>
+      Promise.resolve(readdirSync(downloads).some(isNotWhole))
+    )
     await browser.click('button', 'Make a design of what is sound')
     await browser.until('it is open', async () =>
       (await browser.driver.getTitle()).startsWith('Fernhollow Wildlife Hospital, what was sound')

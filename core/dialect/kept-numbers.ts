@@ -1,10 +1,11 @@
 import { isComparable } from '../carry/columns.ts'
 import { byId } from '../design/by-id.ts'
 import { keysOf } from '../design/directory.ts'
-import { columnsUsed } from '../design/expressions.ts'
+import { columnsUsed, expressionOf } from '../design/expressions.ts'
 import { emptyTable, type Column, type Design, type Table } from '../design/model.ts'
 import { mapQuery, partsOfQuery, type RowQuery } from '../design/row-query.ts'
 import type { Type } from '../design/type.ts'
+import { partsOf, type Expression } from '../sql/expression.ts'
 import type { Catalog, CatalogColumn, CatalogTable, CatalogType } from './catalog.ts'
 import type { Keepsake, MigrationInput } from './migration.ts'
 
@@ -233,12 +234,22 @@ export function numbersShow(query: RowQuery, columns: Iterable<string>): boolean
     const here =
       (part.kind === 'join' &&
         part.on.some(({ left, right }) => numbersIn(part.left, left) !== numbersIn(part.right, right))) ||
-      (part.kind === 'filter' && columnsUsed(part.where).some((id) => numbersIn(part.of, id))) ||
+      (part.kind === 'filter' && columnsWeighed(part.where).some((id) => numbersIn(part.of, id))) ||
       (part.kind === 'first' &&
         [...part.per, ...part.by.map((by) => by.column)].some((id) => numbersIn(part.of, id)))
     return here || partsOfQuery(part).some(isMixed)
   }
   return [...columns].some((id) => numbersIn(query, id)) || isMixed(query)
+}
+
+/** The columns of a condition of which more is asked than whether there is anything in them. */
+function columnsWeighed(condition: string): string[] {
+  const weighed = (part: Expression): string[] => {
+    if (part.kind === 'column') return [part.name]
+    if (part.kind === 'isNull' && part.of.kind === 'column') return []
+    return partsOf(part).flatMap(weighed)
+  }
+  return weighed(expressionOf(condition))
 }
 
 /** Whether a column of a query holds what it numbers by itself. */

@@ -35,10 +35,14 @@ class Working extends Renaming {
     this.make()
     this.addColumns()
     this.putBackColumns((id) => !this.isFilledWhereEmpty(id))
-    for (const fill of input.flow.fills) if (this.isThere(fill)) this.do({ kind: 'fill', fill })
+    for (const fill of input.flow.fills.filter((each) => this.isThere(each))) {
+      // What was found elsewhere is seen to be what it would have been, before the rest is filled.
+      if (fill.whereEmpty) this.putBackRefilled((id) => fill.columns.some((column) => column.id === id))
+      this.do({ kind: 'fill', fill })
+    }
     // What was kept of a row goes before what it would be filled with, be it nothing.
     this.putBackColumns((id) => this.isFilledWhereEmpty(id))
-    this.putBackRefilled()
+    this.putBackRefilled((id) => !this.isFilledWhereEmpty(id))
     this.keep(({ late }) => late === true)
     for (const adding of input.flow.adds) if (this.isThere(adding)) this.do({ kind: 'addRows', adding })
     this.addKeys()
@@ -245,10 +249,12 @@ class Working extends Renaming {
   }
 
   /** What was kept of columns that are filled by now. */
-  private putBackRefilled(): void {
+  private putBackRefilled(isWanted: (id: string) => boolean): void {
     for (const keepsake of this.input.restore) {
       const table = byId(this.input.to.tables).get(keepsake.table)
-      const refilled = keepsake.columns.filter((each) => each.refilled && columnIn(table, each.id))
+      const refilled = keepsake.columns.filter(
+        (each) => each.refilled && columnIn(table, each.id) && isWanted(each.id)
+      )
       for (const together of groupBy(refilled, (each) => each.refilled?.by).values()) {
         const columns = together.map(({ id }) => id)
         if (keepsake.by === 'key') this.do({ kind: 'putBackRefilled', keepsake, columns })

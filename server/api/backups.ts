@@ -10,12 +10,12 @@ export function backupRoutes(store: Store, apart: Apart): Router {
   const router = Router()
 
   router.get('/', (_request, response) =>
-    sendWhole(
-      response,
-      `patient-key-${new Date().toISOString().slice(0, 10)}.backup.jsonl`,
-      BOUNDS.backup,
-      async (file) => void (await apart.write({ kind: 'backup' }, file))
-    )
+    sendWhole(response, BOUNDS.backup, async (file) => {
+      const notWhole = (await apart.write({ kind: 'backup' }, file)) ?? []
+      const day = new Date().toISOString().slice(0, 10)
+      // Nothing but its name is seen of a file that a browser saves.
+      return `patient-key-${day}${notWhole.length > 0 ? '-not-whole' : ''}.backup.jsonl`
+    })
   )
 
   router.post('/', (request, response) =>

@@ -119,8 +119,9 @@ export function designRoutes(store: Store, events: Events, apart: Apart): Router
 
   router.get('/:id/file', async (request, response) => {
     const { id } = request.params
-    await sendWhole(response, 'design.json', BOUNDS.file, async (file) => {
-      if (!(await apart.write({ kind: 'file', design: id }, file))) found(undefined, 'design')
+    await sendWhole(response, BOUNDS.file, async (file) => {
+      found(await apart.write({ kind: 'file', design: id }, file), 'design')
+      return 'design.json'
     })
   })
 

@@ -22,15 +22,15 @@ export async function inPassing<T>(work: (file: string) => Promise<T>): Promise<
 /**
  * Sends what is written into a file, when all of it has been: what goes wrong on the way is answered in words, and what
  * would be too large to be read again is not given out.
+ * @param write writes the file, and says what it is called
  */
 export function sendWhole(
   response: Response,
-  name: string,
   most: number,
-  write: (file: string) => Promise<void>
+  write: (file: string) => Promise<string>
 ): Promise<void> {
   return inPassing(async (file) => {
-    await write(file)
+    const name = await write(file)
     const { size } = statSync(file)
     if (size > most)
       throw new Problem(

@@ -1,3 +1,4 @@
+import type { NotWhole } from './backup.ts'
 import { Processes } from './processes.ts'
 import type { Store } from './store.ts'
 import { writeFrom, type Whole, type Written } from './writing.ts'
@@ -17,13 +18,18 @@ export class Apart {
     private readonly folder: string
   ) {}
 
-  /** Writes to a file. False where there is no such design. @throws Damaged */
-  async write(written: Written, to: string): Promise<boolean> {
+  /**
+   * Writes to a file.
+   * @returns the designs of which not all is in it; nothing where there is no such design
+   * @throws Damaged
+   */
+  async write(written: Written, to: string): Promise<NotWhole[] | undefined> {
     const all = await this.store.list()
     const those = written.kind === 'backup' ? all : all.filter(({ id }) => id === written.design)
     const size = those.reduce((sum, { tables, versions }) => sum + tables * (versions + 1), 0)
     if (size <= FEW) return writeFrom(this.store, written, to)
-    return (await this.processes.run({ kind: 'write', folder: this.folder, written, to })).isThere
+    const done = await this.processes.run({ kind: 'write', folder: this.folder, written, to })
+    return done.notWhole
   }
 
   /**

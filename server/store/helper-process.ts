@@ -1,3 +1,4 @@
+import type { NotWhole } from './backup.ts'
 import { readDesignText } from './unfold.ts'
 import { openToRead } from './open.ts'
 import { some } from './some.ts'
@@ -13,9 +14,12 @@ export type ToHelper =
   /** Some of the changes between two states, each a text of JSON. */
   | { kind: 'some'; from: string; to: string; only: readonly string[] }
 
-/** `isThere`: whether there was what was asked for; `design`: the state, as a text of JSON. */
+/**
+ * `isThere`: whether there was what was asked for; `notWhole`: the designs of which not all was written; `design`: the
+ * state, as a text of JSON.
+ */
 export type FromHelper =
-  | { kind: 'done'; isThere: boolean; design?: string | undefined }
+  | { kind: 'done'; isThere: boolean; notWhole?: NotWhole[] | undefined; design?: string | undefined }
   /** What is damaged, or cannot be taken, in words; or what nobody foresaw. */
   | { kind: 'damaged' | 'refused' | 'broken'; message: string }
 
@@ -29,9 +33,9 @@ async function work(task: ToHelper): Promise<FromHelper> {
     return { kind: 'done', isThere: design !== undefined, design: design && JSON.stringify(design) }
   }
   const store = await openToRead(task.folder)
-  const isThere = await writeFrom(store, task.written, task.to)
+  const notWhole = await writeFrom(store, task.written, task.to)
   await store.close()
-  return { kind: 'done', isThere }
+  return { kind: 'done', isThere: notWhole !== undefined, notWhole }
 }
 
 function trouble(error: unknown): FromHelper {

@@ -5,20 +5,28 @@ import { setImmediate } from 'node:timers/promises'
 import { writeBackup } from '../../core/design/backup.ts'
 import { readDesignFile, type DesignFile } from '../../core/design/file.ts'
 import { decodeText } from '../../core/design/json.ts'
-import { backupOf, firstAt, judgeBackup } from './backup.ts'
+import { backupOf, firstAt, judgeBackup, type NotWhole } from './backup.ts'
 import type { Store } from './store.ts'
 import { CannotTake } from './trouble.ts'
 
 /** What is written of a store: all of it as a backup, which is read back; or one design with its versions. */
 export type Written = { kind: 'backup' } | { kind: 'file'; design: string }
 
-/** Writes it to a file. False where there is no such design. @throws Damaged */
-export async function writeFrom(store: Store, written: Written, to: string): Promise<boolean> {
-  const parts = written.kind === 'backup' ? backupOf(store) : await store.file(written.design)
-  if (!parts) return false
+/**
+ * Writes it to a file.
+ * @returns the designs of which not all is in it; nothing where there is no such design
+ * @throws Damaged
+ */
+export async function writeFrom(store: Store, written: Written, to: string): Promise<NotWhole[] | undefined> {
+  const notWhole: NotWhole[] = []
+  const parts =
+    written.kind === 'backup'
+      ? backupOf(store, (each) => notWhole.push(each))
+      : await store.file(written.design)
+  if (!parts) return undefined
   await write(parts, to)
   if (written.kind === 'backup') await judgeBackup(to)
-  return true
+  return notWhole
 }
 
 /** What is read whole: a design file, or a backup of the first form. */
