@@ -59,7 +59,14 @@ export abstract class KeepsakeWriter extends WholeWriter {
         ? [...whole, ...(told?.columns ?? [])].map(({ id }) => id)
         : [...key, ...columns.map(({ id }) => id)]
     const refilled = columns.flatMap((each) =>
-      each.refilled && by === 'key' ? [`${this.becameIn(keepsake, each.id)} ${type(each.id)}`] : []
+      each.refilled && by === 'key'
+        ? [
+            `${this.becameIn(keepsake, each.id)} ${type(each.id)}`,
+            ...this.factsOf(keepsake, each.id).map(
+              (fact) => `${fact.name} ${this.keptType(this.typeWhenKept(keepsake, fact.own)).sql}`
+            )
+          ]
+        : []
     )
     const all = [
       ...ids.map((id) => `${this.inKeepsake(keepsake, id)} ${type(id)}`),
@@ -72,7 +79,6 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   private keep(keepsake: Keepsake): Said[] {
-    if (keepsake.told) return this.keepTold(keepsake, keepsake.told)
     const { quote } = this.speech
     const { name, table: id, by, key, columns } = keepsake
     const table = this.state.table(id)
@@ -96,24 +102,33 @@ export abstract class KeepsakeWriter extends WholeWriter {
     }
     const what = by === 'table' ? 'the rows' : columns.map((each) => each.name).join(', ')
     const select = `SELECT ${selected.join(', ')} FROM ${this.place(table.name)}`
-    return this.createAs(name, select, `keep ${what} of ${sayTable(table.name)}`, false)
+    const kept = this.createAs(name, select, `keep ${what} of ${sayTable(table.name)}`, false)
+    return keepsake.told ? [...kept, ...this.keepTold(keepsake, keepsake.told)] : kept
   }
 
-  /** The rows of a whole table, each with what its number stands for. */
+  /** What the numbers of a whole table stand for, beside its rows: in columns of their types, empty or not. */
   private keepTold(keepsake: Keepsake, { rows, number, columns }: Told): Said[] {
-    const { quote } = this.speech
     const table = this.state.table(keepsake.table)
+    const says = `keep what ${nameOfColumn(table, number)} of ${sayTable(table.name)} stands for`
     const { sql, column } = this.moves.source({ from: rows }, 'told')
-    const own = table.columns.map(
-      (each) => `${this.asKept(this.own(each), each)} AS ${this.inKeepsake(keepsake, each.id)}`
-    )
-    const told = columns.map((each) => {
-      const value = this.toldValue(keepsake, each, column(each.id))
-      return `${value} AS ${this.inKeepsake(keepsake, each.id)}`
-    })
-    const counted = quote(nameOfColumn(table, number))
-    const select = `SELECT ${[...own, ...told].join(', ')} FROM ${this.place(table.name)} own\n  LEFT JOIN ${sql} ON ${column(number).sql} = own.${counted}`
-    return this.createAs(keepsake.name, select, `keep the rows of ${sayTable(table.name)}`, false)
+    const named = columns.map((each) => ({ each, name: this.nameInKeepsake(keepsake, each.id) }))
+    const counted = this.keptType(this.typeWhenKept(keepsake, number))
+    return [
+      ...named.map(({ each, name }) => {
+        const type = this.keptType(this.typeWhenKept(keepsake, each.id))
+        return this.addPlainColumn(keepsake.name, name, type.sql, says)
+      }),
+      ...this.update({
+        table: bareTable(table.id, keepsake.name),
+        sets: named.map(({ each, name }) => ({
+          column: name,
+          value: this.toldValue(keepsake, each, column(each.id))
+        })),
+        from: sql,
+        on: `own.${this.inKeepsake(keepsake, number)} = ${this.asType(column(number), counted)}`,
+        says
+      })
+    ]
   }
 
   /** What a column has become, beside what it was. */
@@ -122,6 +137,19 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
   private becameIn(keepsake: Keepsake, id: string): string {
     return this.speech.quote(this.nameOfBecame(keepsake, id))
+  }
+
+  /**
+   * What a number is found by that the other way fills in, as it stands beside it: where it was given anew, the row has
+   * its own again as long as this is the same. Nothing of what is no number.
+   */
+  private factsOf(keepsake: Keepsake, id: string): { own: string; name: string; column: string }[] {
+    const refilled = keepsake.columns.find((each) => each.id === id)?.refilled
+    if (!refilled || !numbersIn(refilled.by.from, refilled.column)) return []
+    return refilled.by.on.map(({ own }, at) => {
+      const column = `${this.nameInKeepsake(keepsake, id)}_${at + 1}_became`
+      return { own, column, name: this.speech.quote(column) }
+    })
   }
 
   /** Where no key stays, what values will become is worked out beforehand. */
@@ -233,17 +261,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
         table: bareTable(table.id, keepsake.name),
         sets: [{ column: became, value: this.asKept(this.own(column, 'now'), column) }],
         from: `${this.place(table.name)} now`,
-        on: keepsake.key
-          .map((key) => {
-            const now = this.state.column(keepsake.table, key)
-            const type = this.keptType(this.typeWhenKept(keepsake, key))
-            const kept = this.asType(
-              { sql: `own.${this.inKeepsake(keepsake, key)}`, type },
-              this.keptType(now.type)
-            )
-            return `${kept} = ${this.asKept(this.own(now, 'now'), now)}`
-          })
-          .join(' AND '),
+        on: this.isKeptNow(keepsake),
         says
       })
     ]
@@ -277,6 +295,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     const rows = `SELECT ${keys.join(', ')}, ${filling} AS ${quote(became)}\n    FROM ${this.place(table.name)} now\n    JOIN ${sql} ON ${agree.join(' AND ')}${perRow}`
     const says = `see what ${sayTable(table.name)}.${column.name} would be filled with`
     return [
+      ...this.noteFacts(keepsake, id, says),
       this.addPlainColumn(keepsake.name, became, type.sql, says),
       ...this.update({
         table: bareTable(before.id, keepsake.name),
@@ -296,6 +315,43 @@ export abstract class KeepsakeWriter extends WholeWriter {
     ]
   }
 
+  private noteFacts(keepsake: Keepsake, id: string, says: string): Said[] {
+    const table = this.state.table(keepsake.table)
+    const facts = this.factsOf(keepsake, id).map((fact) => {
+      const now = this.state.column(keepsake.table, fact.own)
+      return { ...fact, now, type: this.keptType(this.typeWhenKept(keepsake, fact.own)) }
+    })
+    if (facts.length === 0) return []
+    return [
+      ...facts.map(({ column, type }) => this.addPlainColumn(keepsake.name, column, type.sql, says)),
+      ...this.update({
+        table: bareTable(keepsake.table, keepsake.name),
+        sets: facts.map(({ column, now, type }) => ({
+          column,
+          value: this.asType({ sql: this.own(now, 'now'), type: now.type }, type)
+        })),
+        from: `${this.place(table.name)} now`,
+        on: this.isKeptNow(keepsake),
+        says
+      })
+    ]
+  }
+
+  /** The condition under which a row of a keepsake, called `own`, is that of the table, called `now`. */
+  private isKeptNow(keepsake: Keepsake): string {
+    return keepsake.key
+      .map((key) => {
+        const now = this.state.column(keepsake.table, key)
+        const type = this.keptType(this.typeWhenKept(keepsake, key))
+        const kept = this.asType(
+          { sql: `own.${this.inKeepsake(keepsake, key)}`, type },
+          this.keptType(now.type)
+        )
+        return `${kept} = ${this.asKept(this.own(now, 'now'), now)}`
+      })
+      .join(' AND ')
+  }
+
   /** What was kept of columns comes back where they are filled as they would have been when it was kept. */
   private putBackRefilled(keepsake: Keepsake, ids: readonly string[]): Said[] {
     const wanted = byId(this.input.to.tables).get(keepsake.table)
@@ -303,7 +359,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
       const column = this.state.column(keepsake.table, id)
       const value = this.fromKept(keepsake, 'kept', id, column)
       const became = this.keptAs(keepsake, this.becameIn(keepsake, id), id, column)
-      const isSame = this.speech.rows.sameOrEmpty(this.own(column), became)
+      const isSame = this.isAsItWould(keepsake, id, became)
       const isRequired = byId(wanted?.columns ?? []).get(id)?.required ?? false
       return { id, column: column.name, value, isSame, isRequired }
     })
@@ -325,6 +381,17 @@ export abstract class KeepsakeWriter extends WholeWriter {
       `put the kept ${names} of ${sayTable(this.state.table(keepsake.table).name)} back`,
       conditions.join(' AND ')
     )
+  }
+
+  /** The condition under which a column is filled as it would have been: with the same, or anew for the same reason. */
+  private isAsItWould(keepsake: Keepsake, id: string, became: string): string {
+    const column = this.state.column(keepsake.table, id)
+    const isSame = this.speech.rows.sameOrEmpty(this.own(column), became)
+    const facts = this.factsOf(keepsake, id).map(({ own, name }) => {
+      const now = this.state.column(keepsake.table, own)
+      return this.speech.rows.sameOrEmpty(this.own(now), this.keptAs(keepsake, name, own, now))
+    })
+    return facts.length === 0 ? isSame : `(${isSame} OR ${[`${became} IS NULL`, ...facts].join(' AND ')})`
   }
 
   /** A column of a keepsake, under another name there, as the value of a column that there is now. */

@@ -54,10 +54,11 @@ class Working extends Renaming {
     this.order()
     this.constrain()
     for (const table of this.after) this.describe(table)
-    for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
     for (const keepsake of input.keep)
       for (const { id, refilled } of keepsake.columns)
         if (refilled && keepsake.by === 'key') this.do({ kind: 'noteRefilled', keepsake, column: id })
+    // Last: rows that were not there are noted among those that were.
+    for (const keepsake of input.keep) if (keepsake.returns.length > 0) this.do({ kind: 'mark', keepsake })
     for (const keepsake of input.restore) this.do({ kind: 'dropKeepsake', keepsake })
     return this.steps
   }

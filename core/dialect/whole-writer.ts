@@ -411,9 +411,15 @@ export abstract class WholeWriter extends RowWriter {
     }))
     // What is numbered anew here may be another number than it had.
     if (found.length === 0 || numbersShow(from, shown)) return []
-    const there = found.map(({ id, sql: value, isSure }) =>
-      this.agree(`own.${this.inKeepsake(keepsake, id)}`, value, isSure)
-    )
+    const there = [
+      ...found.map(({ id, sql: value, isSure }) =>
+        this.agree(`own.${this.inKeepsake(keepsake, id)}`, value, isSure)
+      ),
+      ...told.map((id) => {
+        const value = this.asType(column(id), this.keptType(this.typeWhenKept(keepsake, id)))
+        return this.agree(`own.${this.inKeepsake(keepsake, id)}`, value, false)
+      })
+    ]
     // A number that nobody looks at, where there must be one.
     const numbered = before.columns
       .filter(({ id, generated }) => generated && !columns.includes(id))
@@ -453,8 +459,19 @@ export abstract class WholeWriter extends RowWriter {
         .filter((id) => !given.includes(id) && !begins.includes(id))
         .map((id) => `kept.${this.inKeepsake(keepsake, id)} IS NULL`)
       const noted = [`kept.${RETURNS} = ${SURPLUS}`, ...same, ...new Set(empty)]
+      // Another row that says the same has a number that was kept.
+      const numbered = [...given, ...begins]
+        .map((id) => this.state.column(table.id, id))
+        .filter((column) => !columns.includes(column))
+        .map((column) => `${this.own(column)} = ${this.fromKept(keepsake, 'there', column.id, column)}`)
+      const place = this.place(keepsake.name)
       const where = [
-        `EXISTS (SELECT 1 FROM ${this.place(keepsake.name)} kept WHERE ${noted.join(' AND ')})`,
+        `EXISTS (SELECT 1 FROM ${place} kept WHERE ${noted.join(' AND ')})`,
+        ...(numbered.length > 0
+          ? [
+              `NOT EXISTS (SELECT 1 FROM ${place} there WHERE ${[...numbered, `(there.${RETURNS} IS NULL OR there.${RETURNS} <> ${SURPLUS})`].join(' AND ')})`
+            ]
+          : []),
         ...this.nothingNeeds(table)
       ]
       const says = `take out what was not there of the rows of ${sayTable(table.name)}`
