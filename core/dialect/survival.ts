@@ -35,7 +35,7 @@ export interface InPlace {
   /** Whether a table has to be made anew for a change, so that nothing that hangs on it stands. */
   remakes(from: CatalogTable, to: CatalogTable): boolean
   /** Whether a list of values becomes the other by values that are added. */
-  addsToList(from: readonly string[], to: readonly string[], input: MigrationInput): boolean
+  addsToList(from: readonly string[], to: readonly string[], isUsed: (value: string) => boolean): boolean
 }
 
 /** What of a table's constraints, policies and computed columns outlives a migration, by a change of name at most. */

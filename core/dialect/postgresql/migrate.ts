@@ -1,3 +1,4 @@
+import { same } from '../course.ts'
 import {
   waitsForEnd,
   type CatalogColumn,
@@ -55,12 +56,10 @@ export const inPlaceIn = ({ oldest }: Facts): InPlace => ({
   keysLater: true,
   remakes: () => false,
   // A value that is added cannot be used in the same transaction (PostgreSQL manual, ALTER TYPE).
-  addsToList: (from, to, { to: after }) => {
+  addsToList: (from, to, isUsed) => {
     const added = to.filter((value) => !from.includes(value))
     const stay = to.filter((value) => from.includes(value))
-    const isUsed = (value: string): boolean =>
-      JSON.stringify(after.tables).includes(JSON.stringify(value).slice(1, -1))
-    return stay.join('\0') === from.join('\0') && !added.some(isUsed)
+    return same(stay, from) && !added.some(isUsed)
   }
 })
 
