@@ -133,8 +133,8 @@ export abstract class WholeWriter extends RowWriter {
     const number = quote(of.find(({ id }) => id === query.as)?.name ?? query.as)
     const had =
       found.length === 1 ? found[0]?.number : `coalesce(${found.map((each) => each.number).join(', ')})`
-    const largest = found.map((each) => each.largest)
-    const next = `${largest.join(' + ')} + row_number() OVER (PARTITION BY CASE WHEN ${had} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
+    const largest = found.map((each) => `SELECT coalesce(max(${each.kept}), 0) AS n FROM ${each.place}`)
+    const next = `(SELECT max(largest.n) FROM (${largest.join(' UNION ALL ')}) largest) + row_number() OVER (PARTITION BY CASE WHEN ${had} IS NULL THEN 1 ELSE 0 END ORDER BY part.${number})`
     const values = of.map((each) =>
       each.id === query.as
         ? `coalesce(${had}, ${next}) AS ${number}`
@@ -173,7 +173,7 @@ export abstract class WholeWriter extends RowWriter {
     home: KeptHome,
     homes: readonly KeptHome[],
     alias: string
-  ): { sql: string; on: string; number: string; largest: string } | undefined {
+  ): { sql: string; on: string; number: string; kept: string; place: string } | undefined {
     const { quote } = this.speech
     const { keepsake, table, number } = home
     const of = this.moves.columnsOf(result)
@@ -193,7 +193,6 @@ export abstract class WholeWriter extends RowWriter {
     const facts = key ? said.filter(({ own }) => key.columns.includes(own)) : said
     if (facts.length === 0) return undefined
     const [place, kept] = [this.place(keepsake.name), this.inKeepsake(keepsake, number)]
-    const largest = `(SELECT coalesce(max(largest.${kept}), 0) FROM ${place} largest)`
     const inKeepsake = (each: (typeof facts)[number]): string => this.inKeepsake(keepsake, each.own)
     const agree = (each: (typeof facts)[number], one: string, sql: string): string => {
       const type = this.keptType(this.typeWhenKept(keepsake, each.own))
@@ -213,7 +212,8 @@ export abstract class WholeWriter extends RowWriter {
         sql: `SELECT ${names}, min(${kept}) AS ${kept} FROM ${place}${wereThere(keepsake)} GROUP BY ${names}`,
         on: `${alias} ON ${same.join(' AND ')}`,
         number: `${alias}.${kept}`,
-        largest
+        kept,
+        place
       }
     }
     // Which rows come to this home is seen where they are numbered.
@@ -236,7 +236,8 @@ export abstract class WholeWriter extends RowWriter {
       sql: `SELECT ${named.join(', ')}, min(kept.${kept}) AS ${kept} FROM ${sql}\n    JOIN (SELECT * FROM ${place}${wereThere(keepsake)}) kept ON ${same.join(' AND ')}${where}\n    GROUP BY ${grouped.join(', ')}`,
       on: `${alias} ON ${on.join(' AND ')}`,
       number: `${alias}.${kept}`,
-      largest
+      kept,
+      place
     }
   }
 
