@@ -5,7 +5,8 @@ import type { Keepsake, Told } from './migration.ts'
 import { sayTable } from './qualified.ts'
 import type { Said, Update } from './row-writer.ts'
 import type { KeepStep } from './step.ts'
-import { RETURNS, WholeWriter } from './whole-writer.ts'
+import { RETURNS } from './number-writer.ts'
+import { WholeWriter } from './whole-writer.ts'
 import { nameOfColumn } from './written.ts'
 
 /** The place of a row among those that are the same in all columns that stay. */
