@@ -11,7 +11,7 @@ export default defineConfig({
     include: ['{core,server,cli,web,demo,bench}/**/*.test.ts'],
     setupFiles: ['tests/random.ts'],
     testTimeout: times(120_000),
-    hookTimeout: 60_000,
+    hookTimeout: 180_000,
     pool: 'forks',
     maxWorkers: 2,
     isolate: false

@@ -8,7 +8,7 @@ export default defineConfig({
   test: {
     include: ['e2e/**/*.test.ts'],
     testTimeout: 180_000,
-    hookTimeout: 60_000,
+    hookTimeout: 180_000,
     pool: 'forks',
     maxWorkers: 2
   }

@@ -6,7 +6,7 @@ import { planMigration } from '../../core/version/plan.ts'
 import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
 import { column } from '../../tests/columns.ts'
 import type { Engine } from './engine.ts'
-import { openPostgresql } from './postgresql.ts'
+import { testEngine } from '../../tests/engines.ts'
 
 const LIST = { id: 'e_housing', name: 'housing' }
 const NUMBER = column('pen_id', 'integer', { required: true })
@@ -42,7 +42,7 @@ describe('a list of values of PostgreSQL', () => {
   const dialect = DIALECTS.postgresql
   let engine: Engine
   beforeAll(async () => {
-    engine = await openPostgresql()
+    engine = await testEngine(dialect)
   })
   afterAll(() => engine.close())
 
