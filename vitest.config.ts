@@ -10,7 +10,7 @@ export default defineConfig({
   test: {
     include: ['{core,server,cli,web,demo,bench}/**/*.test.ts'],
     setupFiles: ['tests/random.ts'],
-    testTimeout: times(120_000),
+    testTimeout: times(300_000),
     hookTimeout: 180_000,
     pool: 'forks',
     maxWorkers: 2,
