@@ -178,12 +178,16 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return `row_number() OVER (${parts}ORDER BY ${order.join(', ') || `(SELECT NULL${rows.noTable ?? ''})`})`
   }
 
-  /** The condition under which a kept row, called `kept`, is that of the table. */
-  private isKept(keepsake: Keepsake, alias: string): string {
+  /**
+   * The condition under which a kept row is that of the table.
+   * @param alias what the table is called
+   * @param row what the keepsake is called
+   */
+  private isKept(keepsake: Keepsake, alias: string, row = 'kept'): string {
     return keepsake.key
       .map((id) => {
         const column = this.state.column(keepsake.table, id)
-        const kept = `kept.${this.inKeepsake(keepsake, id)}`
+        const kept = `${row}.${this.inKeepsake(keepsake, id)}`
         const type = this.keptType(this.typeWhenKept(keepsake, id))
         const own = this.asKept(this.own(column, alias), column)
         const wanted = this.asType({ sql: kept, type }, this.keptType(column.type))
@@ -262,7 +266,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
         table: bareTable(table.id, keepsake.name),
         sets: [{ column: became, value: this.asKept(this.own(column, 'now'), column) }],
         from: `${this.place(table.name)} now`,
-        on: this.isKeptNow(keepsake),
+        on: this.isKept(keepsake, 'now', 'own'),
         says
       })
     ]
@@ -332,25 +336,10 @@ export abstract class KeepsakeWriter extends WholeWriter {
           value: this.asType({ sql: this.own(now, 'now'), type: now.type }, type)
         })),
         from: `${this.place(table.name)} now`,
-        on: this.isKeptNow(keepsake),
+        on: this.isKept(keepsake, 'now', 'own'),
         says
       })
     ]
-  }
-
-  /** The condition under which a row of a keepsake, called `own`, is that of the table, called `now`. */
-  private isKeptNow(keepsake: Keepsake): string {
-    return keepsake.key
-      .map((key) => {
-        const now = this.state.column(keepsake.table, key)
-        const type = this.keptType(this.typeWhenKept(keepsake, key))
-        const kept = this.asType(
-          { sql: `own.${this.inKeepsake(keepsake, key)}`, type },
-          this.keptType(now.type)
-        )
-        return `${kept} = ${this.asKept(this.own(now, 'now'), now)}`
-      })
-      .join(' AND ')
   }
 
   /** What was kept of columns comes back where they are filled as they would have been when it was kept. */

@@ -28,11 +28,11 @@ function saidOf(id: string, kind: string, refersTo?: string): { up: string[]; do
 }
 
 describe('rows that are made of several', () => {
-  it('are said where they may contradict one another: which it has, and that the others are kept', () => {
+  it('are said where they may contradict one another: and which of them it has', () => {
     expect(saidOf('t_admission', 'merged into each', 't_reason')).toEqual({
       up: [],
       down: [
-        'A row of reason is made of rows of admission. Where these differ in description, it has that of the first by admission_id; the others are kept aside.'
+        'A row of reason is made of rows of admission. Where these differ in description, it has that of the first by admission_id.'
       ]
     })
   })

@@ -40,8 +40,8 @@ function rowsFromSeveral(from: Design, to: Design, { flow, grown }: Moves): Warn
     if (source.length === 0 || others.length === 0) return []
     const names = others.map(({ name }) => name).join(', ')
     const several = source.map(({ name }) => name).join(' and ')
-    const message = `A row of ${table.name} is made of rows of ${several}. Where these differ in ${names}, it has that of ${sayFirst(first, source)}; the others are kept aside.`
-    return [{ table: table.id, message, effect: 'kept' }]
+    const message = `A row of ${table.name} is made of rows of ${several}. Where these differ in ${names}, it has that of ${sayFirst(first, source)}.`
+    return [{ table: table.id, message, effect: 'told' }]
   })
 }
 

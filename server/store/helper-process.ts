@@ -15,27 +15,27 @@ export type ToHelper =
   | { kind: 'some'; from: string; to: string; only: readonly string[] }
 
 /**
- * `isThere`: whether there was what was asked for; `notWhole`: the designs of which not all was written; `design`: the
- * state, as a text of JSON.
+ * `notWhole`: the designs of which not all was written; `design`: the state, as a text of JSON. Both are nothing where
+ * there was not what was asked for.
  */
 export type FromHelper =
-  | { kind: 'done'; isThere: boolean; notWhole?: NotWhole[] | undefined; design?: string | undefined }
+  | { kind: 'done'; notWhole?: NotWhole[] | undefined; design?: string | undefined }
   /** What is damaged, or cannot be taken, in words; or what nobody foresaw. */
   | { kind: 'damaged' | 'refused' | 'broken'; message: string }
 
 async function work(task: ToHelper): Promise<FromHelper> {
   if (task.kind === 'lines') {
     await writeAsLines(task.what, task.from, task.to)
-    return { kind: 'done', isThere: true }
+    return { kind: 'done' }
   }
   if (task.kind === 'some') {
     const design = some(readDesignText(task.from), readDesignText(task.to), task.only)
-    return { kind: 'done', isThere: design !== undefined, design: design && JSON.stringify(design) }
+    return { kind: 'done', design: design && JSON.stringify(design) }
   }
   const store = await openToRead(task.folder)
   const notWhole = await writeFrom(store, task.written, task.to)
   await store.close()
-  return { kind: 'done', isThere: notWhole !== undefined, notWhole }
+  return { kind: 'done', notWhole }
 }
 
 function trouble(error: unknown): FromHelper {
