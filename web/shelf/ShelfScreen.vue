@@ -146,7 +146,9 @@ function onItsWay(id: string): string {
   const standing = outgoing.standing.get(id)
   if (!standing) return ''
   const count = standing.waiting === 1 ? 'One change is' : `${standing.waiting} changes are`
-  return `${count} on the way to the server. ${standing.why}`.trim()
+  // Where the shelf itself could not be had, why is said already.
+  const why = failure.value === '' ? standing.why : ''
+  return `${count} on the way to the server. ${why}`.trim()
 }
 /** Those that are sent to designs which are not on the shelf (yet). */
 const elsewhere = computed(() => {
