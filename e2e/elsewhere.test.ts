@@ -39,7 +39,9 @@ describe('a design that is left', () => {
     await browser.type(Key.END, Key.ENTER, 'while_away', Key.TAB, 'text(20)', Key.ENTER, Key.ESCAPE)
     await browser.says('what you change is kept here (1 so far)')
     await browser.click('a', 'Shelf')
-    await browser.says('One change is on the way to the server. The server does not answer.')
+    await browser.says('Fernhollow Wildlife Hospital: One change is on the way to the server.')
+    await browser.says('The server does not answer. What you typed is kept here')
+    expect((await browser.text()).split('does not answer')).toHaveLength(2)
     await app.run()
     await browser.until('the column is kept', async () =>
       JSON.stringify(await app.design('d_fernhollow')).includes('while_away')
