@@ -9,20 +9,14 @@ import { sizeInTurns } from '../../core/design/size.ts'
 import { textOf } from '../../core/design/text-of.ts'
 import { inTurns } from '../in-turns.ts'
 import { checksumOfDesign, checksumOfSnapshot, checksumOfVersion, firstMark, nextMark } from './marks.ts'
-import type { DesignRow, OperationRow, SnapshotRow, VersionRow } from './models.ts'
+import type { DesignRow, SnapshotRow, VersionRow } from './models.ts'
 import type { Head, Records } from './records.ts'
 import { Processes } from './processes.ts'
 import { some } from './some.ts'
 import { Closing, Damaged } from './trouble.ts'
-import {
-  readDesign,
-  readOperation,
-  readVersion,
-  unfold,
-  type Draft,
-  type Logged,
-  type Unfolded
-} from './unfold.ts'
+import { followed, lastOf, openOf, plain, stateOf, tooMany, type Open, type State } from './state.ts'
+import { Turns } from './turns.ts'
+import { readDesign, readOperation, readVersion, type Draft, type Logged } from './unfold.ts'
 
 export type { Draft, Logged } from './unfold.ts'
 /**
@@ -64,14 +58,8 @@ const SNAPSHOT_EVERY = 100
 /** A client that is further behind, in operations or in characters of them, loads the design anew. */
 const FURTHEST_BEHIND = 1000
 const LONGEST_BEHIND = 8_000_000
-/** How many tables of designs are kept at hand, and for how many a design counts at least. */
-const AT_HAND = 20_000
-const LEAST = 50
 /** What a choice of changes comes to is worked out here in designs of so many tables, and apart in larger ones. */
 const FEW = 200
-/** The last operations are kept at hand: so many, and so many characters of them. */
-const RECENT = { operations: 100, length: 4_000_000 }
-
 /**
  * What the store is opened with: what was found then, and who is told before a design is removed, where it
  * could not be, and at the end.
@@ -83,15 +71,6 @@ export interface Around {
   end?(): Promise<void>
 }
 
-/** A design in memory: as it stands, with the last operations that led there. */
-interface Open {
-  draft: Draft
-  head: Head
-  recent: Recent[]
-}
-type Recent = Logged & { /** Of the operation as text. */ length: number }
-type State = { ok: true; open: Open } | Extract<Unfolded, { ok: false }>
-
 /**
  * Designs with their logs and versions. What changes a design, or finds out how it stands, is done one
  * after the other; designs do not wait for each other. An operation is on disk before `submit` answers.
@@ -102,12 +81,9 @@ export class Store {
   private readonly states = new Map<string, State>()
   /** What is wrong with designs, as far as they were looked at. */
   private readonly damage = new Map<string, string>()
-  private readonly turns = new Map<string, Promise<unknown>>()
+  private readonly turns = new Turns()
   /** What is worked out in processes of their own. */
   private readonly processes = new Processes()
-  /** What is being read beside the turns. */
-  private readonly reading = new Set<Promise<unknown>>()
-  private closing = false
 
   constructor(
     private readonly records: Records,
@@ -121,10 +97,9 @@ export class Store {
 
   /** Waits for what is being done, and lets go of the folder. What comes after is refused. */
   async close(): Promise<void> {
-    this.closing = true
+    const done = this.turns.close()
     this.processes.close()
-    while (this.turns.size + this.reading.size > 0)
-      await Promise.allSettled([...this.turns.values(), ...this.reading])
+    await done
     await this.records.close()
     await this.around.end?.()
   }
@@ -134,7 +109,7 @@ export class Store {
    * other; that it is damaged is told once it was opened, or looked at by {@link check}.
    */
   list(): Promise<Summary[]> {
-    return this.read(async () => {
+    return this.turns.beside(async () => {
       const [rows, notes] = await Promise.all([
         this.records.heads(),
         this.records.lastNotes().catch(() => new Map<string, string>())
@@ -154,8 +129,8 @@ export class Store {
 
   /** Looks at every design, and lets go of it again; what is damaged is told of by {@link list} from then on. */
   async check(): Promise<void> {
-    for (const { id } of await this.read(() => this.records.heads())) {
-      if (this.closing) return
+    for (const { id } of await this.turns.beside(() => this.records.heads())) {
+      if (this.turns.areClosed) return
       if (!this.states.has(id)) await this.look(id)
       // Whoever waits is served first.
       await setImmediate()
@@ -164,7 +139,7 @@ export class Store {
 
   private async look(id: string): Promise<void> {
     try {
-      await this.inTurn(id, async () => {
+      await this.turns.inTurn(id, async () => {
         const isKnown = this.states.has(id)
         await this.load(id)
         if (!isKnown) this.states.delete(id)
@@ -182,7 +157,7 @@ export class Store {
   create(content: { name: string } | { file: DesignFile }): Promise<Draft> {
     const given = 'file' in content ? content.file.design : emptyDesign(content.name)
     // One after the other, so that of two files of one design only the first keeps its id.
-    return this.inTurn(given.id, async () => {
+    return this.turns.inTurn(given.id, async () => {
       const design = (await this.records.head(given.id)) ? { ...given, id: newId('d') } : given
       const at = new Date().toISOString()
       const saved = 'file' in content ? content.file.versions : []
@@ -224,7 +199,7 @@ export class Store {
    * sent before (its answer was lost) is answered as the first time. Nothing where there is no such design.
    */
   submit(id: string, submission: Submission): Promise<Answer | undefined> {
-    return this.inTurn(id, async () => {
+    return this.turns.inTurn(id, async () => {
       const state = await this.load(id)
       if (!state) return undefined
       const open = openOf(state)
@@ -319,7 +294,7 @@ export class Store {
     id: string,
     seen: Pick<Submission, 'revision' | 'mark'>
   ): Promise<Logged[] | 'parted' | 'behind' | undefined> {
-    return this.read(async () => {
+    return this.turns.beside(async () => {
       const state = await this.state(id)
       if (!state) return undefined
       const open = openOf(state)
@@ -329,14 +304,14 @@ export class Store {
   }
 
   versions(id: string): Promise<VersionInfo[]> {
-    return this.read(async () =>
+    return this.turns.beside(async () =>
       (await this.records.versions(id)).map(({ number, note, savedAt }) => ({ number, note, savedAt }))
     )
   }
 
   /** @throws Damaged where it is not as it was saved. */
   version(id: string, number: number): Promise<Version | undefined> {
-    return this.read(async () => {
+    return this.turns.beside(async () => {
       const row = await this.records.version(id, number)
       if (row) return inTurns(readVersion(row))
       const head = await this.records.head(id)
@@ -356,7 +331,7 @@ export class Store {
     id: string,
     { note, revision, only }: { note: string; revision: number; only?: readonly string[] | undefined }
   ): Promise<Version | 'stale' | 'unknown' | undefined> {
-    return this.inTurn(id, async () => {
+    return this.turns.inTurn(id, async () => {
       const state = await this.load(id)
       if (!state) return undefined
       const open = openOf(state)
@@ -378,7 +353,7 @@ export class Store {
 
   /** The last version with some of the draft's changes; nothing where they are not among them. */
   some(id: string, only: readonly string[]): Promise<Design | undefined> {
-    return this.read(async () => {
+    return this.turns.beside(async () => {
       const state = await this.state(id)
       return state && this.someOf(openOf(state), only)
     })
@@ -403,7 +378,7 @@ export class Store {
     number: number,
     { note, revision }: { note?: string | undefined; revision?: number | undefined }
   ): Promise<Version | 'stale' | 'past' | undefined> {
-    return this.inTurn(id, async () => {
+    return this.turns.inTurn(id, async () => {
       const state = await this.load(id)
       const row = state && (await this.records.version(id, number))
       if (!row) return undefined
@@ -424,7 +399,7 @@ export class Store {
 
   /** Removes a design with its log and its versions, damaged or not. False where there is none. */
   remove(id: string): Promise<boolean> {
-    return this.inTurn(id, async () => {
+    return this.turns.inTurn(id, async () => {
       const head = await this.records.head(id)
       if (!head) return false
       this.around.goes?.(id)
@@ -442,12 +417,12 @@ export class Store {
 
   /** Whether there is such a design, damaged or not. */
   has(id: string): Promise<boolean> {
-    return this.read(async () => (await this.records.head(id)) !== undefined)
+    return this.turns.beside(async () => (await this.records.head(id)) !== undefined)
   }
 
   /** The versions of a design in turn; each is read when it is asked for. @throws Damaged where one is */
   async *versionsOf(id: string): AsyncGenerator<Version> {
-    const head = await this.read(() => this.records.head(id))
+    const head = await this.turns.beside(() => this.records.head(id))
     for (let number = 1; number <= (head?.versions ?? 0); number++) {
       const version = await this.version(id, number)
       if (version) yield version
@@ -457,7 +432,7 @@ export class Store {
   /** The text of a design file, part by part; nothing where there is no such design. @throws Damaged */
   async file(id: string): Promise<AsyncGenerator<string> | undefined> {
     const draft = await this.draft(id)
-    const head = draft && (await this.read(() => this.records.head(id)))
+    const head = draft && (await this.turns.beside(() => this.records.head(id)))
     return draft && head && written(draft.design, head.versions, this.versionsOf(id))
   }
 
@@ -466,7 +441,7 @@ export class Store {
    * nothing is.
    */
   soundFile(id: string): Promise<DesignFile | undefined> {
-    return this.read(async () => {
+    return this.turns.beside(async () => {
       const state = await this.state(id)
       if (!state) return undefined
       const design = state.ok ? state.open.draft.design : (await inTurns(state.sound()))?.design
@@ -479,7 +454,7 @@ export class Store {
   }
 
   private async state(id: string): Promise<State | undefined> {
-    return this.states.get(id) ?? this.inTurn(id, () => this.load(id))
+    return this.states.get(id) ?? this.turns.inTurn(id, () => this.load(id))
   }
 
   /**
@@ -494,20 +469,7 @@ export class Store {
     }
     const kept = await this.records.kept(id)
     if (!kept) return undefined
-    const unfolded = await inTurns(unfold(kept))
-    if (unfolded.ok) await inTurns(sizeInTurns(unfolded.draft.design))
-    const state: State = unfolded.ok
-      ? {
-          ok: true,
-          open: {
-            draft: unfolded.draft,
-            head: kept.head,
-            recent: lastOf(
-              unfolded.log.map((logged) => ({ ...logged, length: JSON.stringify(logged.operation).length }))
-            )
-          }
-        }
-      : unfolded
+    const state = await stateOf(kept)
     this.know(id, state)
     return state
   }
@@ -518,84 +480,13 @@ export class Store {
     this.states.set(id, state)
     if (state.ok) this.damage.delete(id)
     else this.damage.set(id, state.message)
-    let weight = [...this.states.values()].reduce((sum, each) => sum + weightOf(each), 0)
-    for (const [other, each] of this.states) {
-      if (weight <= AT_HAND || other === id) return
-      this.states.delete(other)
-      weight -= weightOf(each)
-    }
-  }
-
-  /** Reads beside the turns; closing waits for it. */
-  private read<T>(work: () => Promise<T>): Promise<T> {
-    if (this.closing) return Promise.reject(new Closing())
-    const done = work()
-    this.reading.add(done)
-    const forget = (): void => {
-      this.reading.delete(done)
-    }
-    done.then(forget, forget)
-    return done
-  }
-
-  /** What is done to a design is done one after the other. */
-  private inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
-    if (this.closing) return Promise.reject(new Closing())
-    const turn = (this.turns.get(id) ?? Promise.resolve()).then(work, work)
-    const settled = turn
-      .then(
-        () => undefined,
-        () => undefined
-      )
-      .then(() => {
-        if (this.turns.get(id) === settled) this.turns.delete(id)
-      })
-    this.turns.set(id, settled)
-    return turn
+    for (const other of tooMany(this.states)) this.states.delete(other)
   }
 }
-
-/**
- * Entries of the log as they were written, up to where the draft stands: each is held to its mark, which is made of the
- * one before it. Nothing where one is not, or is missing.
- * @param mark of the revision before the first
- */
-function followed(rows: readonly OperationRow[], mark: string, draft: Draft): Logged[] | undefined {
-  let [last, at] = [mark, rows[0]?.revision ?? draft.revision + 1]
-  const read: Logged[] = []
-  for (const row of rows) {
-    const logged = row.revision === at ? readOperation(row) : undefined
-    if (!logged || row.mark !== nextMark(last, row)) return undefined
-    read.push(logged)
-    last = row.mark
-    at++
-  }
-  return last === draft.mark && at === draft.revision + 1 ? read : undefined
-}
-
-const weightOf = (state: State): number =>
-  Math.max(LEAST, state.ok ? state.open.draft.design.tables.length : 0)
 
 /** What is wrong with what is noted of a design; nothing where it is as it was written. */
 const flawOfHead = (row: DesignRow): string | undefined =>
   row.checksum === checksumOfDesign(row) ? undefined : 'The entry that says where it stands is damaged.'
-
-/** The last of the operations, as many as are kept at hand. */
-function lastOf(recent: readonly Recent[]): Recent[] {
-  let length = 0
-  const at = recent.findLastIndex(
-    (each, place) => (length += each.length) > RECENT.length || recent.length - place > RECENT.operations
-  )
-  return recent.slice(at + 1)
-}
-
-const plain = ({ length: _, ...logged }: Recent): Logged => logged
-
-/** @throws Damaged */
-function openOf(state: State): Open {
-  if (state.ok) return state.open
-  throw new Damaged(`This design is damaged, and stays as it is. ${state.message}`)
-}
 
 async function readIfSound(row: VersionRow): Promise<Version[]> {
   try {
