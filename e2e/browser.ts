@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Builder, By, error, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver'
@@ -71,6 +71,21 @@ export class Browser {
   async stop(): Promise<void> {
     await this.started?.quit()
     rmSync(this.profile, { recursive: true, force: true })
+  }
+
+  /**
+   * The path of the file whose name ends so, when all of it is there.
+   * While it is on its way, the browser holds its name with an empty file, and writes into another beside it.
+   */
+  async downloaded(ending: string): Promise<string> {
+    const folder = this.options.downloads ?? tmpdir()
+    const find = (): string | undefined => {
+      const name = readdirSync(folder).find((each) => each.endsWith(ending))
+      return name !== undefined && statSync(join(folder, name)).size > 0 ? join(folder, name) : undefined
+    }
+    const found = (): Promise<boolean> => Promise.resolve(find() !== undefined)
+    await this.until(`a file …${ending} is downloaded`, found, 60_000)
+    return find() as string
   }
 
   open(address: string): Promise<void> {

@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
@@ -82,26 +82,20 @@ describe('the diagram of a large design', () => {
       return drawn > 0 && drawn < 12
     })
     await saveAs('SVG')
-    const saved = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.svg'))
-    await browser.until('it is there', () => Promise.resolve(saved() !== undefined))
-    const svg = readFileSync(join(downloads, saved() ?? ''), 'utf8')
+    const saved = await browser.downloaded('.svg')
+    const svg = readFileSync(saved, 'utf8')
     expect(svg).toContain('>volunteer_batch<')
     expect(svg).not.toContain('>ward_kind<')
     await saveAs('PNG')
-    const picture = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.png'))
-    await browser.until('it is there as a picture', () => Promise.resolve(picture() !== undefined))
-    const png = readFileSync(join(downloads, picture() ?? ''))
+    const png = readFileSync(await browser.downloaded('.png'))
     const [, wide, high] = /width="(\d+)" height="(\d+)"/.exec(svg) ?? []
     // Its width and height stand behind the first sixteen bytes (ISO/IEC 15948, 11.2.2).
     expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([Number(wide) * 2, Number(high) * 2])
     await saveAs('PDF')
-    const paper = (): string | undefined => readdirSync(downloads).find((name) => name.endsWith('.pdf'))
-    await browser.until('it is there as PDF', () => Promise.resolve(paper() !== undefined))
-    expect(readFileSync(join(downloads, paper() ?? '')).toString('latin1')).toMatch(
-      /^%PDF-1\.\d[^]*%%EOF\s*$/
-    )
+    const paper = readFileSync(await browser.downloaded('.pdf')).toString('latin1')
+    expect(paper).toMatch(/^%PDF-1\.\d[^]*%%EOF\s*$/)
     // It brings its fonts along, and they are found and read where it is opened by itself.
-    await browser.open(pathToFileURL(join(downloads, saved() ?? '')).href)
+    await browser.open(pathToFileURL(saved).href)
     const faces = await browser.driver.executeAsyncScript<string[]>(FACES)
     expect(faces).toEqual(['loaded', 'loaded', 'loaded', 'loaded'])
   })

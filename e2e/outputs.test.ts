@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
@@ -40,11 +40,7 @@ describe('outputs', () => {
     await browser.click('label', 'the application is given this')
     await browser.says('2 outputs in all')
     await browser.click('button', 'as a folder (zip)')
-    const file = (): string | undefined => readdirSync(downloads).find((each) => each.endsWith('.zip'))
-    await browser.until('it is there', () => Promise.resolve(file() !== undefined))
-    const zip = join(downloads, file() ?? '')
-    expect(existsSync(zip)).toBe(true)
-    const files = unzipSync(readFileSync(zip))
+    const files = unzipSync(readFileSync(await browser.downloaded('.zip')))
     expect(Object.keys(files).sort()).toEqual(['schema.graphql', 'src/rows.ts'])
     expect(Buffer.from(files['src/rows.ts'] ?? []).toString()).toContain('export interface Admission {')
     for (let n = 0; n < 3; n++) await browser.chord(Key.CONTROL, 'z')

@@ -26,10 +26,7 @@ describe('the shelf', () => {
     await browser.open(app.address)
     await browser.says('Night book')
     await browser.click('a', 'Back up all')
-    await browser.until('the backup is there', () =>
-      Promise.resolve(readdirSync(downloads).some((name) => name.endsWith('.backup.jsonl')))
-    )
-    const file = join(downloads, readdirSync(downloads).find((name) => name.endsWith('.backup.jsonl')) ?? '')
+    const file = await browser.downloaded('.backup.jsonl')
     await browser.click('button', 'remove')
     await browser.click('button', 'Remove Night book and its versions for good')
     await browser.until('it is gone', async () => !(await browser.text('ul')).includes('Night book'))
@@ -59,12 +56,10 @@ describe('the shelf', () => {
     await browser.open(app.address)
     await browser.says('What was kept of it is no longer as it was written.', '.damaged')
     await browser.says('Night book', 'ul')
-    const isNotWhole = (name: string): boolean => name.endsWith('-not-whole.backup.jsonl')
-    expect(readdirSync(downloads).filter(isNotWhole)).toEqual([])
+    const notWhole = '-not-whole.backup.jsonl'
+    expect(readdirSync(downloads).filter((name) => name.endsWith(notWhole))).toEqual([])
     await browser.click('a', 'Back up all')
-    await browser.until('the backup says by its name that it is not whole', () =>
-      Promise.resolve(readdirSync(downloads).some(isNotWhole))
-    )
+    await browser.downloaded(notWhole)
     await browser.click('button', 'Make a design of what is sound')
     await browser.until('it is open', async () =>
       (await browser.driver.getTitle()).startsWith('Fernhollow Wildlife Hospital, what was sound')

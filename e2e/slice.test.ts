@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { unzipSync } from 'fflate'
@@ -163,13 +163,7 @@ describe('a newcomer', () => {
     await browser.click('a', 'Diagram (SVG)')
     await browser.see('.page img')
     await browser.click('button', 'Download')
-    const file = join(downloads, 'Ward book diagram.svg')
-    await browser.driver
-      .wait(() => existsSync(file), 10_000)
-      .catch(() => {
-        throw new Error(`downloaded: ${readdirSync(downloads).join()}`)
-      })
-    const svg = readFileSync(file, 'utf8')
+    const svg = readFileSync(await browser.downloaded('Ward book diagram.svg'), 'utf8')
     expect(svg).toContain('<svg xmlns="http://www.w3.org/2000/svg"')
     for (const name of ['medicine', 'admission', 'dose']) expect(svg).toContain(`>${name}</text>`)
   })
@@ -258,9 +252,7 @@ describe('a newcomer', () => {
   it('takes all versions as a folder of scripts', async () => {
     // SQLite was chosen before the page was left.
     await browser.click('button', 'folder of all versions')
-    const file = join(downloads, 'Ward book sqlite.zip')
-    await browser.driver.wait(() => existsSync(file), 20_000)
-    const files = unzipSync(readFileSync(file))
+    const files = unzipSync(readFileSync(await browser.downloaded('Ward book sqlite.zip')))
     expect(Object.keys(files)).toEqual(
       expect.arrayContaining(['0001/up.sql', '0002/down.sql', 'up-to-date.sql'])
     )
