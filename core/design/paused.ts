@@ -3,8 +3,8 @@ export type Paused<T> = Generator<undefined, T>
 
 /** How many rows, tables, or characters of a text are looked through between two stops. */
 export const STRETCH = 2000
-export const TABLES = 100
-export const CHARACTERS = 1 << 19
+export const TABLES = 50
+export const CHARACTERS = 1 << 18
 
 /** The same without a stop. */
 export function finish<T>(work: Paused<T>): T {

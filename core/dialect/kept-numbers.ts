@@ -67,6 +67,18 @@ export function homeOf(rows: RowQuery, isSource: (part: RowQuery) => boolean): H
   return { columns: new Map(columns), where }
 }
 
+/** The columns that hold the same in all rows that come to a home, by the conditions on them. */
+export function fixedIn({ where }: Home): ReadonlySet<string> {
+  const fixed = (condition: Expression): string[] => {
+    if (condition.kind !== 'binary') return []
+    const { op, left, right } = condition
+    if (op === 'and') return [...fixed(left), ...fixed(right)]
+    const isValue = right.kind === 'text' || right.kind === 'number' || right.kind === 'boolean'
+    return op === '=' && left.kind === 'column' && isValue ? [left.name] : []
+  }
+  return new Set(where.flatMap((condition) => fixed(expressionOf(condition))))
+}
+
 /** The rows of a query that come to a home. */
 export const comingHome = (of: RowQuery, { where }: Home): RowQuery =>
   where.reduce<RowQuery>((rows, condition) => ({ kind: 'filter', of: rows, where: condition }), of)

@@ -4,7 +4,7 @@ import type { RowQuery } from '../design/row-query.ts'
 import type { CatalogColumn, CatalogTable, CatalogType } from './catalog.ts'
 import { indented } from './indent.ts'
 import { keptNames } from './kept-names.ts'
-import { comingHome, homeOf, type Home } from './kept-numbers.ts'
+import { comingHome, fixedIn, homeOf, type Home } from './kept-numbers.ts'
 import type { Keepsake } from './migration.ts'
 import { RowWriter, type Given } from './row-writer.ts'
 import { columnsIn } from './written.ts'
@@ -148,7 +148,10 @@ export abstract class NumberWriter extends RowWriter {
       each?.columns.every((column) => said.some(({ own }) => own === column))
     )
     const facts = key ? said.filter(({ own }) => key.columns.includes(own)) : said
-    if (facts.length === 0) return undefined
+    // Of rows that all stand for the same, the other way makes one.
+    const fixed = fixedIn(home)
+    const isOne = of.every(({ id }) => id === query.as || fixed.has(id))
+    if (facts.length === 0 && !isOne) return undefined
     const [place, kept] = [this.place(keepsake.name), this.inKeepsake(keepsake, number)]
     const inKeepsake = (each: (typeof facts)[number]): string => this.inKeepsake(keepsake, each.own)
     const agree = (each: (typeof facts)[number], one: string, sql: string): string => {
@@ -178,6 +181,7 @@ export abstract class NumberWriter extends RowWriter {
     const passed = of.filter(({ id }) => telling.has(id))
     const { sql, column } = this.moves.source({ from: comingHome(query.of, home) }, 'coming')
     const same = facts.map((each) => agree(each, `kept.${inKeepsake(each)}`, column(each.id).sql))
+    const found = same.length > 0 ? same.join(' AND ') : `kept.${kept} IS NOT NULL`
     // A number that two homes have leads to the rows of both.
     const alone = others.map((each) => {
       const [there, theirs] = [this.place(each.keepsake.name), this.inKeepsake(each.keepsake, each.number)]
@@ -190,7 +194,7 @@ export abstract class NumberWriter extends RowWriter {
       this.agree(`${alias}.${quote(each.name)}`, `part.${quote(each.name)}`, false)
     )
     return {
-      sql: `SELECT ${named.join(', ')}, min(kept.${kept}) AS ${kept} FROM ${sql}\n    JOIN (SELECT * FROM ${place}${wereThere(keepsake)}) kept ON ${same.join(' AND ')}${where}\n    GROUP BY ${grouped.join(', ')}`,
+      sql: `SELECT ${named.join(', ')}, min(kept.${kept}) AS ${kept} FROM ${sql}\n    JOIN (SELECT * FROM ${place}${wereThere(keepsake)}) kept ON ${found}${where}\n    GROUP BY ${grouped.join(', ')}`,
       on: `${alias} ON ${on.join(' AND ')}`,
       number: `${alias}.${kept}`,
       kept,
