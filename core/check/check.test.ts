@@ -14,6 +14,7 @@ import {
 } from '../design/model.ts'
 import { parseType } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
+import type { Operation } from '../edit/operation.ts'
 import type { Finding } from './finding.ts'
 import { findingsIn, findingsOn } from './index.ts'
 import { leavingOut } from './leaving-out.ts'
@@ -305,6 +306,31 @@ describe('a check', () => {
     ])
   })
 
+  it('mends by what is set now, and not by what was set when it was found', () => {
+    const spoke = (n: number): Table => ({
+      ...emptyTable(`spoke_${n}`, `t_spoke_${n}`),
+      columns: [{ ...KEY, id: 'c_id' }, column('ward_code', 'char(3)')],
+      primaryKey: { id: 'k_spoke', columns: ['c_id'] },
+      foreignKeys: [{ ...emptying(['c_ward_code'], 'CASCADE'), onDelete: 'CASCADE' }]
+    })
+    const hub = design([WARD, ...Array.from({ length: 10 }, (_, n) => spoke(n))])
+    const fixOf = (of: Design): Operation | undefined =>
+      findingsOn(of, 't_ward').find(({ rule }) => rule === 'delete that reaches far')?.fix?.operation
+    expect(fixOf(hub)).toBeDefined()
+    const set = apply(hub, {
+      kind: 'foreignKey.setActions',
+      table: 't_spoke_3',
+      foreignKey: 'f_pen_ward',
+      onDelete: 'CASCADE',
+      onUpdate: 'RESTRICT'
+    })
+    const fix = set.ok && fixOf(set.design)
+    const mended = set.ok && fix && apply(set.design, fix)
+    if (!mended || !mended.ok) return expect.fail()
+    const actions = mended.design.tables[4]?.foreignKeys.map(({ onDelete, onUpdate }) => [onDelete, onUpdate])
+    expect(actions).toEqual([['RESTRICT', 'RESTRICT']])
+  })
+
   it('carries the values of a repeated group into its new table, row by row', () => {
     const rows: Table['rows'] = [
       { c_pen_id: 1, c_phone1: '111', c_phone2: '222' },
@@ -330,6 +356,22 @@ describe('a check', () => {
 /** A finding as a person knows it again: what was found, and where. */
 const known = ({ rule, table, column, message }: Finding): string =>
   JSON.stringify([rule, table, column, message])
+
+/** All that was found; ids that a fix makes anew are told by the order in which they come. */
+function settled(design: Design, findings: readonly Finding[]): unknown {
+  const there = new Set<string>()
+  JSON.stringify(design, (_key, value: unknown) => (typeof value === 'string' && there.add(value), value))
+  return findings.map((finding) => {
+    const made = new Map<string, string>()
+    const text = JSON.stringify(finding, (key, value: unknown) => {
+      if (typeof value !== 'string' || there.has(value) || !MADE.test(value)) return value
+      if (!made.has(value)) made.set(value, `${key} ${made.size}`)
+      return made.get(value)
+    })
+    return [...made.keys()].reduce((all, id, at) => all.replaceAll(`{${id}}`, `{${at}}`), text)
+  })
+}
+const MADE = /^[a-z]_[a-z0-9]{10}$/
 
 describe('what is found in any design', () => {
   it('is mended by what mends it: that can be done, leaves no flaw, and it is found no more', () => {
@@ -374,7 +416,8 @@ describe('what is found in any design', () => {
     expect(offered).toBeGreaterThan(50)
   })
 
-  it('is the same whether it was looked for edit by edit or all at once', () => {
+  it('is the same, with what mends it, whether it was looked for edit by edit or all at once', () => {
+    let mending = 0
     fc.assert(
       fc.property(choices(40), (taken) => {
         const maker = new Maker()
@@ -385,9 +428,14 @@ describe('what is found in any design', () => {
           design = result.design
           findingsIn(design)
         }
-        expect(found(design).map(known)).toEqual(found(structuredClone(design)).map(known))
+        const [once, anew] = [found(design), found(structuredClone(design))].map((each) =>
+          settled(design, each)
+        )
+        expect(once).toEqual(anew)
+        mending += found(design).filter(({ fix }) => fix).length
       }),
       { numRuns: times(100) }
     )
+    expect(mending).toBeGreaterThan(150)
   })
 })

@@ -22,22 +22,24 @@ export interface Finding {
   dialects?: string[]
 }
 
-/** What a rule may ask besides its table. */
+/** Asks the design something; the answer depends on nothing else than the design and what is asked about. */
+export type Ask = <About extends readonly unknown[], Answer>(
+  question: (design: Design, ...about: About) => Answer,
+  ...about: About
+) => Answer
+
+/** What a rule may go by besides its table. */
 export interface RuleContext {
-  design: Design
+  /** The only way to the design: what was found stays until something that was asked has another answer. */
+  ask: Ask
   /** What the design is written for; `named` where it says so itself. */
   dialects: readonly Dialect[]
   named: boolean
 }
 
-/**
- * A rule looks at one table. It asks of the design only its policy, lists, schemas and dialects, and what
- * `others` gives: what it found stays until one of these is another value.
- */
+/** A rule looks at one table. */
 export interface Rule {
   name: string
-  /** What the rule asks of the other tables; the very same value as long as that is the same. */
-  others?(design: Design, table: Table): unknown
   find(table: Table, context: RuleContext): Found[]
 }
 

@@ -1,7 +1,8 @@
-import type { Design, Table } from '../design/model.ts'
+import type { Design } from '../design/model.ts'
 import { judgedSoon } from '../rehearse/ruling.ts'
 import { dialectsOf } from '../dialect/index.ts'
-import type { Finding, Rule, RuleContext, Severity } from './finding.ts'
+import type { Finding, Rule, Severity } from './finding.ts'
+import { Looking } from './looking.ts'
 import { cutNames } from './rules/cut-names.ts'
 import { hiddenRule } from './rules/hidden-rule.ts'
 import { inDialects } from './rules/in-dialects.ts'
@@ -53,9 +54,6 @@ export const RULES: readonly Rule[] = [
   undeclaredReference,
   rowsUnfit
 ]
-/** Those that ask nothing of the other tables, and those that do. */
-const [LOCAL, GLOBAL] = [RULES.filter((rule) => !rule.others), RULES.filter((rule) => rule.others)]
-
 const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
 
 /** What was found, and whether the rulings were judged by then. */
@@ -69,19 +67,11 @@ export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding
   let known = byDesign.get(design)
   const isWhole = known?.isWhole === true || judgedSoon(design) !== undefined
   if (!known || known.isWhole !== isWhole) {
-    const context: RuleContext = { design, dialects: dialectsOf(design), named: design.dialects.length > 0 }
-    const shared = [design.policy, design.enums, design.dialects, design.oldest]
+    const dialects = dialectsOf(design)
+    const looking = new Looking(design, dialects, design.dialects.length > 0)
     const all = new Map<string, readonly Finding[]>()
     for (const table of design.tables) {
-      if (table.external) continue
-      const findings = merged(
-        table,
-        remembered(local, LOCAL, table, context, shared),
-        remembered(global, GLOBAL, table, context, [
-          ...shared,
-          ...GLOBAL.map((rule) => rule.others?.(design, table))
-        ])
-      )
+      const findings = table.external ? NOTHING : inRank(RULES.map((rule) => looking.find(rule, table)))
       if (findings.length > 0) all.set(table.id, findings)
     }
     byDesign.set(design, (known = { found: all, isWhole }))
@@ -94,46 +84,18 @@ export const findingsOn = (design: Design, table: string): readonly Finding[] =>
   findingsIn(design).get(table) ?? NOTHING
 const NOTHING: readonly Finding[] = []
 
-/** What rules found on a table, and what they had asked of the design. */
-type Memory = WeakMap<Table, { asked: readonly unknown[]; findings: readonly Finding[] }>
-const local: Memory = new WeakMap()
-const global: Memory = new WeakMap()
-
-function remembered(
-  memory: Memory,
-  rules: readonly Rule[],
-  table: Table,
-  context: RuleContext,
-  asked: readonly unknown[]
-): readonly Finding[] {
-  const before = memory.get(table)
-  if (before?.asked.every((each, at) => each === asked[at])) return before.findings
-  const findings = rules.flatMap((rule) =>
-    rule.find(table, context).map((finding) => ({ rule: rule.name, ...finding, table: table.id }))
-  )
-  memory.set(table, { asked, findings })
-  return findings
-}
-
-const before = new WeakMap<
-  Table,
-  { local: readonly Finding[]; global: readonly Finding[]; all: readonly Finding[] }
->()
-
-/**
- * Both kinds together, the most serious first; the same value as before where the same was found. What a
- * fix would do is worked out anew and may be another id.
- */
-function merged(table: Table, local: readonly Finding[], global: readonly Finding[]): readonly Finding[] {
-  const old = before.get(table)
-  if (
-    old?.local === local &&
-    (old.global === global ||
-      (old.global.length === global.length &&
-        old.global.every((each, at) => each.message === global[at]?.message)))
-  )
-    return old.all
-  const all = [...local, ...global].sort((a, b) => RANK[a.severity] - RANK[b.severity])
-  before.set(table, { local, global, all })
+/** What each rule found on a table, the most serious first; the same value where each has found the same. */
+function inRank(found: readonly (readonly Finding[])[]): readonly Finding[] {
+  const some = found.filter((each) => each.length > 0)
+  const [first] = some
+  if (!first) return NOTHING
+  const before = ranked.get(first)
+  if (before?.of.length === some.length && before.of.every((each, at) => each === some[at])) return before.all
+  const all = some.flat().sort((a, b) => RANK[a.severity] - RANK[b.severity])
+  ranked.set(first, { of: some, all })
   return all
 }
+const ranked = new WeakMap<
+  readonly Finding[],
+  { of: readonly (readonly Finding[])[]; all: readonly Finding[] }
+>()

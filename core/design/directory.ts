@@ -1,6 +1,17 @@
 import { once } from '../once.ts'
 import { byId } from './by-id.ts'
-import type { Column, ColumnId, Design, ForeignKey, Key, KeyId, Table, TableId } from './model.ts'
+import type {
+  Column,
+  ColumnId,
+  Design,
+  Enum,
+  ForeignKey,
+  Key,
+  KeyId,
+  Policy,
+  Table,
+  TableId
+} from './model.ts'
 
 /** A foreign key and the table that it stands on. */
 export interface Reference {
@@ -59,6 +70,14 @@ export const nameInCode = (
 export function tableOf(design: Design, id: TableId): Table | undefined {
   return directory(design).tables.get(id)
 }
+
+/** What a table is called; nothing where it is not there. */
+export const nameOfTable = (design: Design, id: TableId): string => tableOf(design, id)?.name ?? ''
+
+export const namesOfTables = once(({ tables }: Design): readonly string[] => tables.map(({ name }) => name))
+
+export const policyOf = ({ policy }: Design): Policy => policy
+export const enumsOf = ({ enums }: Design): readonly Enum[] => enums
 
 export function referencesTo(design: Design, id: TableId): readonly Reference[] {
   return directory(design).referrers.get(id) ?? []

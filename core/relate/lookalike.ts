@@ -13,15 +13,23 @@ export interface Lookalike {
 
 /** What of a table looks like a reference and is none. */
 export function lookalikesIn(design: Design, table: Table): Lookalike[] {
+  return lookalikesAmong(table, candidatesIn(design), design.policy).map((found) => ({
+    ...found,
+    // Candidates are remembered as long as they are called the same; their rows may be others by now.
+    parent: tableOf(design, found.parent.id) ?? found.parent
+  }))
+}
+
+/** The same, with parents of which only names and keys are those of now. */
+export function lookalikesAmong(table: Table, candidates: Candidates, policy: Policy): Lookalike[] {
   const referring = new Set(table.foreignKeys.flatMap((key) => key.pairs.map((pair) => pair.column)))
-  const candidates = candidatesIn(design)
   const told = new Set<string>()
   return table.columns.flatMap((column): Lookalike[] => {
     if (referring.has(column.id) || column.computed !== undefined || column.default?.kind === 'generated')
       return []
     for (const parent of candidates.get(fold(column.name)) ?? []) {
       if (parent.id === table.id || told.has(parent.id)) continue
-      const own = match(table, parent, design.policy)
+      const own = match(table, parent, policy)
       if (!own?.some((each) => each.id === column.id) || own.some((each) => referring.has(each.id))) continue
       // A table's own key may be called as another's is, and mean the other way round.
       const isOwnKey =
@@ -30,15 +38,14 @@ export function lookalikesIn(design: Design, table: Table): Lookalike[] {
         candidates.get(fold(column.name))?.some((each) => each.id === table.id)
       if (isOwnKey) continue
       told.add(parent.id)
-      // Candidates are remembered as long as they are called the same; their rows may be others by now.
-      return [{ column, parent: tableOf(design, parent.id) ?? parent, own }]
+      return [{ column, parent, own }]
     }
     return []
   })
 }
 
 /** The tables that a column may refer to, by the first name that such a column would have. */
-type Candidates = ReadonlyMap<string, readonly Table[]>
+export type Candidates = ReadonlyMap<string, readonly Table[]>
 
 /** Those of the design that was looked at last. */
 let last: { tables: readonly Table[]; policy: Policy; candidates: Candidates } | undefined

@@ -1,5 +1,5 @@
 import { tableOf } from '../../design/directory.ts'
-import type { Design, Table } from '../../design/model.ts'
+import type { Design, TableId } from '../../design/model.ts'
 import { judgedSoon, sayBroken, type Judgement } from '../../rehearse/ruling.ts'
 import type { Found, Rule } from '../finding.ts'
 
@@ -9,23 +9,21 @@ import type { Found, Rule } from '../finding.ts'
  */
 export const brokenRuling: Rule = {
   name: 'broken ruling',
-  others: (design, table) => JSON.stringify(brokenOn(design, table).map(({ message }) => message)),
-  find: (table, { design }) =>
-    brokenOn(design, table).map(({ judgement: { ruling, untried }, message }): Found => ({
-      severity: untried === undefined ? 'wrong' : 'doubtful',
-      message,
-      fix: {
-        label: 'Remove the ruling',
-        operation: { kind: 'ruling.remove', ruling: ruling.id }
-      }
-    }))
+  find: ({ id }, { ask }) => ask(brokenOn, id)
 }
 
-function brokenOn(design: Design, table: Table): { judgement: Judgement; message: string }[] {
+function brokenOn(design: Design, table: TableId): Found[] {
   return (judgedSoon(design) ?? []).flatMap((judgement) => {
-    const why = placeOf(design, judgement) === table.id ? sayBroken(design, judgement) : undefined
-    const message = `The ruling “${judgement.ruling.says}” is not kept to. ${why ?? ''}`
-    return why === undefined ? [] : [{ judgement, message }]
+    const { ruling, untried } = judgement
+    const why = placeOf(design, judgement) === table ? sayBroken(design, judgement) : undefined
+    if (why === undefined) return []
+    return [
+      {
+        severity: untried === undefined ? 'wrong' : 'doubtful',
+        message: `The ruling “${ruling.says}” is not kept to. ${why}`,
+        fix: { label: 'Remove the ruling', operation: { kind: 'ruling.remove', ruling: ruling.id } }
+      }
+    ]
   })
 }
 

@@ -1,7 +1,7 @@
 import { columnsIn, tableOf } from '../../design/directory.ts'
 import { textOfKey } from '../../design/key-text.ts'
 import { placesBy } from '../../design/row-index.ts'
-import type { Action, Column, Design, ForeignKey, Row, Table } from '../../design/model.ts'
+import type { Action, Column, ForeignKey, Row, Table } from '../../design/model.ts'
 import type { Found, Rule } from '../finding.ts'
 
 /**
@@ -10,20 +10,18 @@ import type { Found, Rule } from '../finding.ts'
  */
 export const defaultNowhere: Rule = {
   name: 'default that leads nowhere',
-  // Whatever changes, where there is such a reference; nearly always there is none.
-  others: (design, table) => (table.foreignKeys.some(isActing) ? design : undefined),
-  find: (table, { design }) => table.foreignKeys.filter(isActing).flatMap((key) => judged(design, table, key))
+  find: (table, { ask }) =>
+    table.foreignKeys.filter(isActing).flatMap((key) => judged(table, key, ask(tableOf, key.table)))
 }
 
 const isActing = ({ onDelete, onUpdate }: ForeignKey): boolean =>
   onDelete === 'SET DEFAULT' || onUpdate === 'SET DEFAULT'
 
-function judged(design: Design, table: Table, key: ForeignKey): Found[] {
+function judged(table: Table, key: ForeignKey, parent: Table | undefined): Found[] {
   const own = columnsIn(
     table,
     key.pairs.map(({ column }) => column)
   )
-  const parent = tableOf(design, key.table)
   const bare = own.filter((column) => !column.default)
   const [first] = bare.length > 0 ? bare : own
   if (!first || !parent) return []

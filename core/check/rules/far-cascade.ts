@@ -1,4 +1,4 @@
-import { referencesTo, tableOf } from '../../design/directory.ts'
+import { nameOfTable, referencesTo } from '../../design/directory.ts'
 import { listed } from '../../design/words.ts'
 import type { Design, TableId } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
@@ -12,19 +12,11 @@ export const FAR = 8
 /** Deleting one row deletes rows of many tables, which hardly anybody foresees. */
 export const farCascade: Rule = {
   name: 'delete that reaches far',
-  others: (design, table) => reached(design, table.id).join(' '),
-  find: (table, { design }) => {
-    const tables = reached(design, table.id)
+  find: (table, { ask }) => {
+    const tables = ask(reached, table.id)
     if (tables.length <= FAR) return []
-    const names = tables.slice(0, 4).map((id) => tableOf(design, id)?.name ?? '')
-    const operations = referencesTo(design, table.id).flatMap(({ table: child, foreignKey }): Operation[] => {
-      const isPart = isJunction(child) || natureOf(child, foreignKey) === 'part'
-      if (foreignKey.onDelete !== 'CASCADE' || isPart) return []
-      const { id, onUpdate } = foreignKey
-      return [
-        { kind: 'foreignKey.setActions', table: child.id, foreignKey: id, onDelete: 'RESTRICT', onUpdate }
-      ]
-    })
+    const names = tables.slice(0, 4).map((id) => ask(nameOfTable, id))
+    const operations = ask(refusals, table.id)
     const message = `Deleting one ${table.name} deletes rows of more than ${FAR} other tables too: ${listed([...names, 'others'])}. Reach shows all of them.`
     const label = `Refuse it while what stands by itself refers to it`
     const found: Found = {
@@ -36,6 +28,18 @@ export const farCascade: Rule = {
     }
     return [found]
   }
+}
+
+/** That deletes are refused while what stands by itself refers to a row. */
+function refusals(design: Design, id: TableId): Operation[] {
+  return referencesTo(design, id).flatMap(({ table: child, foreignKey }): Operation[] => {
+    const isPart = isJunction(child) || natureOf(child, foreignKey) === 'part'
+    if (foreignKey.onDelete !== 'CASCADE' || isPart) return []
+    const { id: key, onUpdate } = foreignKey
+    return [
+      { kind: 'foreignKey.setActions', table: child.id, foreignKey: key, onDelete: 'RESTRICT', onUpdate }
+    ]
+  })
 }
 
 /** The tables whose rows are deleted with a row of one, until there are more than is told of. */

@@ -1,4 +1,4 @@
-import { columnsIn, fold, keysOf, namesIn, tableOf } from '../../design/directory.ts'
+import { columnsIn, fold, keysOf, nameOfTable, namesIn, tableOf } from '../../design/directory.ts'
 import { newId, type Design, type ForeignKey, type Row, type Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
 import { wordsOf } from '../../naming/names.ts'
@@ -18,14 +18,12 @@ const [MOST_UNNAMED, FEWEST_ROWS] = [1, 6]
  */
 export const faultyJunction: Rule = {
   name: 'faulty junction',
-  others: (design, table) =>
-    calledAfter(design, table)
-      ?.map(({ id }) => id)
-      .join(' '),
-  find: (table, { design }) => {
-    const named = calledAfter(design, table)
+  find: (table, { ask }) => {
+    const named = ask(calledAfter, table)
     const sides = named ?? pairsByRows(table)
-    return sides ? judged(design, table, sides as [ForeignKey, ForeignKey], named !== undefined) : []
+    if (!sides) return []
+    const names = sides.map((side) => ask(nameOfTable, side.table))
+    return judged(table, sides as [ForeignKey, ForeignKey], names as [string, string], named !== undefined)
   }
 }
 
@@ -80,8 +78,16 @@ const wordsIn = once(({ name }: Table): readonly string[] =>
   wordsOf(name).map((word) => singular(fold(word)))
 )
 
-/** @param isNamed whether the table is called after the two; else its rows say so */
-function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey], isNamed: boolean): Found[] {
+/**
+ * @param sidesNames what the two are called
+ * @param isNamed whether the table is called after the two; else its rows say so
+ */
+function judged(
+  table: Table,
+  sides: [ForeignKey, ForeignKey],
+  sidesNames: [string, string],
+  isNamed: boolean
+): Found[] {
   const pair = [...new Set(sides.flatMap(({ pairs }) => pairs.map(({ column }) => column)))]
   const key = table.primaryKey?.columns ?? []
   const own = table.columns.filter(({ id }) => !pair.includes(id) && !key.includes(id))
@@ -93,7 +99,7 @@ function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey], i
   )
   if (isHeld) return []
   const names = namesIn(table, pair)
-  const [first, second] = sides.map((side) => tableOf(design, side.table)?.name ?? '') as [string, string]
+  const [first, second] = sidesNames
   const count = table.rows.length
   const doubled = doubledRows(table, sides)
   const evidence = isNamed
@@ -110,7 +116,7 @@ function judged(design: Design, table: Table, sides: [ForeignKey, ForeignKey], i
   const counted = extra.find((column) => column.default?.kind === 'generated')
   const isWholeAndMore = halves.length === 2
   const isLone = halves.length === 1 && key.every((id) => isOf(halves[0] as ForeignKey, id))
-  const lone = tableOf(design, halves[0]?.table ?? '')?.name ?? ''
+  const lone = halves[0] === sides[1] ? second : first
   // A moment beside the pair says that the same two may meet again.
   if (isWholeAndMore && !counted) return []
   const why = isWholeAndMore

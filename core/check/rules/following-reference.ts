@@ -1,4 +1,12 @@
-import { columnOf, columnsIn, fold, isInPrimaryKey, namesIn, tableOf } from '../../design/directory.ts'
+import {
+  columnOf,
+  columnsIn,
+  fold,
+  isInPrimaryKey,
+  nameOfTable,
+  namesIn,
+  tableOf
+} from '../../design/directory.ts'
 import type { Design, ForeignKey, Row, Table } from '../../design/model.ts'
 import type { Operation } from '../../edit/operation.ts'
 import type { Found, Rule } from '../finding.ts'
@@ -10,23 +18,20 @@ import type { Found, Rule } from '../finding.ts'
  */
 export const followingReference: Rule = {
   name: 'reference that follows from two others',
-  others: (design, table) =>
-    followingIn(design, table)
-      .map(({ key, over, held }) => `${key.id} ${over.name} ${tableOf(design, key.table)?.name} ${held}`)
-      .join(' '),
-  find: (table, { design }) => followingIn(design, table).map((each) => found(design, table, each))
+  find: (table, { ask }) =>
+    ask(followingIn, table).map((each) => found(table, each, ask(nameOfTable, each.key.table)))
 }
 
-/** A reference, the table by which it follows, and in how many rows both lead to the same. */
+/** A reference, the name of the table by which it follows, and in how many rows both lead to the same. */
 interface Following {
   key: ForeignKey
-  over: Table
+  over: string
   held: number
 }
 
-function found(design: Design, table: Table, { key, over, held }: Following): Found {
+function found(table: Table, { key, over, held }: Following, other: string): Found {
   const columns = key.pairs.map(({ column }) => column)
-  const [names, other] = [namesIn(table, columns), tableOf(design, key.table)?.name ?? '']
+  const names = namesIn(table, columns)
   const shared = (id: string): boolean =>
     isInPrimaryKey(table, id) ||
     table.foreignKeys.some((each) => each !== key && each.pairs.some(({ column }) => column === id))
@@ -39,12 +44,9 @@ function found(design: Design, table: Table, { key, over, held }: Following): Fo
   return {
     severity: 'doubtful',
     column: columns[0] as string,
-    message: `${table.name} refers to ${other} by ${names}, which its ${over.name} says already: the same question has two answers.${evidence}`,
+    message: `${table.name} refers to ${other} by ${names}, which its ${over} says already: the same question has two answers.${evidence}`,
     fix: {
-      label:
-        own.length > 0
-          ? `Ask its ${over.name}, and leave ${namesIn(table, own)} out`
-          : `Ask its ${over.name}`,
+      label: own.length > 0 ? `Ask its ${over}, and leave ${namesIn(table, own)} out` : `Ask its ${over}`,
       operation: { kind: 'batch', label: `leave ${names} of ${table.name} out`, operations }
     }
   }
@@ -58,7 +60,7 @@ function followingIn(design: Design, table: Table): Following[] {
       if (!over || over.id === table.id || over.id === key.table) continue
       const last = over.foreignKeys.find((each) => each.table === key.table && isSame(table, key, over, each))
       const held = last && agreeing(table, key, step, over, last)
-      if (held !== undefined) return [{ key, over, held }]
+      if (held !== undefined) return [{ key, over: over.name, held }]
     }
     return []
   })

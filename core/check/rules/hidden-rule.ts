@@ -1,4 +1,4 @@
-import { columnsIn, tableOf } from '../../design/directory.ts'
+import { columnsIn, nameOfTable, tableOf } from '../../design/directory.ts'
 import type { Design, ForeignKey, Table, TableId } from '../../design/model.ts'
 import type { Found, Rule } from '../finding.ts'
 
@@ -8,18 +8,14 @@ import type { Found, Rule } from '../finding.ts'
  */
 export const hiddenRule: Rule = {
   name: 'rule behind another',
-  others: (design, table) =>
-    hidden(design, table)
-      .map(({ key, way }) => [key.id, ...way.map(({ id }) => id)].join(' '))
-      .join('; '),
-  find: (table, { design }) =>
-    hidden(design, table).map(({ key, way }): Found => {
-      const parent = tableOf(design, key.table)?.name ?? ''
+  find: (table, { ask }) =>
+    ask(hidden, table).map(({ key, way }): Found => {
+      const parent = ask(nameOfTable, key.table)
       const [own] = columnsIn(
         table,
         key.pairs.map(({ column }) => column)
       )
-      const along = way.map(({ name }) => name).join(' and ')
+      const along = way.map((id) => ask(nameOfTable, id)).join(' and ')
       return {
         severity: 'doubtful',
         ...(own && { column: own.id }),
@@ -39,7 +35,7 @@ export const hiddenRule: Rule = {
 }
 
 /** References of a table that refuse what another of its references, by a way of deletes, would have taken along. */
-function hidden(design: Design, table: Table): { key: ForeignKey; way: Table[] }[] {
+function hidden(design: Design, table: Table): { key: ForeignKey; way: TableId[] }[] {
   const deleting = table.foreignKeys.filter(({ onDelete }) => onDelete === 'CASCADE')
   const refusing = table.foreignKeys.filter(({ onDelete }) => onDelete === 'RESTRICT')
   if (deleting.length === 0 || refusing.length === 0) return []
@@ -53,21 +49,18 @@ function hidden(design: Design, table: Table): { key: ForeignKey; way: Table[] }
 }
 
 /** The tables from one up to another that each go with the one above; nothing where there is no such way. */
-function wayUp(design: Design, from: TableId, to: TableId): Table[] | undefined {
+function wayUp(design: Design, from: TableId, to: TableId): TableId[] | undefined {
   const cameFrom = new Map<TableId, TableId | undefined>([[from, undefined]])
   for (const at of cameFrom.keys()) {
     const above = tableOf(design, at)?.foreignKeys.filter(({ onDelete }) => onDelete === 'CASCADE') ?? []
-    if (above.some(({ table }) => table === to)) return wayBack(design, cameFrom, at)
+    if (above.some(({ table }) => table === to)) return wayBack(cameFrom, at)
     for (const { table } of above) if (!cameFrom.has(table)) cameFrom.set(table, at)
   }
   return undefined
 }
 
-function wayBack(design: Design, cameFrom: ReadonlyMap<TableId, TableId | undefined>, end: TableId): Table[] {
-  const way: Table[] = []
-  for (let at: TableId | undefined = end; at !== undefined; at = cameFrom.get(at)) {
-    const table = tableOf(design, at)
-    if (table) way.push(table)
-  }
+function wayBack(cameFrom: ReadonlyMap<TableId, TableId | undefined>, end: TableId): TableId[] {
+  const way: TableId[] = []
+  for (let at: TableId | undefined = end; at !== undefined; at = cameFrom.get(at)) way.push(at)
   return way
 }

@@ -2,7 +2,7 @@ import { dialectsOf } from '../../dialect/index.ts'
 import type { Dialect } from '../../dialect/dialect.ts'
 import type { Remark } from '../../dialect/remark.ts'
 import { once } from '../../once.ts'
-import type { Design, Table } from '../../design/model.ts'
+import type { Design, TableId } from '../../design/model.ts'
 import { titles, type Found, type Rule } from '../finding.ts'
 
 /**
@@ -11,30 +11,26 @@ import { titles, type Found, type Rule } from '../finding.ts'
  */
 export const inDialects: Rule = {
   name: 'in a dialect',
-  others: (design, table) => textOf(toldOf(design, table)),
-  find: (table, { design, named }) =>
-    toldOf(design, table).filter(({ severity }) => named || severity !== 'doubtful')
+  find: ({ id }, { ask, named }) => ask(toldOf, id).filter(({ severity }) => named || severity !== 'doubtful')
 }
 
 type Told = Found & { dialects: string[] }
 
-/** Findings as text, which is the same as long as they are. */
-const textOf = (found: readonly Told[]): string => (found.length === 0 ? '' : JSON.stringify(found))
-
 /** What is told, once where several dialects tell the same. */
-function toldOf(design: Design, { id }: Table): Told[] {
+function toldOf(design: Design, id: TableId): Told[] {
   const alike = new Map<string, { first: Told; others: Dialect[] }>()
   for (const dialect of dialectsOf(design))
-    for (const remark of byTable(dialect.catalog(design).remarks).get(id) ?? [])
-      for (const told of foundIn(dialect, remark)) {
-        const key = JSON.stringify({ ...told, message: plain(told.message, dialect), dialects: [] })
-        const known = alike.get(key)
-        const isSaid =
-          known && [known.first.dialects[0], ...known.others.map(({ name }) => name)].includes(dialect.name)
-        if (isSaid) continue
-        if (known) known.others.push(dialect)
-        else alike.set(key, { first: told, others: [] })
-      }
+    for (const remark of byTable(dialect.catalog(design).remarks).get(id) ?? []) {
+      const found = foundIn(dialect, remark)
+      if (!found) continue
+      const { told, key } = found
+      const known = alike.get(key)
+      const isSaid =
+        known && [known.first.dialects[0], ...known.others.map(({ name }) => name)].includes(dialect.name)
+      if (isSaid) continue
+      if (known) known.others.push(dialect)
+      else alike.set(key, { first: told, others: [] })
+    }
   return [...alike.values()].map(({ first, others }) =>
     others.length === 0
       ? first
@@ -46,15 +42,30 @@ function toldOf(design: Design, { id }: Table): Told[] {
   )
 }
 
-/** A message as it is whichever dialect it is about. */
-const plain = (message: string, { title }: Dialect): string => message.replaceAll(title, '')
+/** What is told of a remark, and a key that is the same where another dialect tells the same. */
+interface Remarked {
+  told: Told
+  key: string
+}
 
-function foundIn(dialect: Dialect, { message, finding }: Remark): Told[] {
-  if (!finding) return []
+/** A remark is the same as long as its table is. */
+const remarked = new WeakMap<Remark, Remarked>()
+
+function foundIn(dialect: Dialect, remark: Remark): Remarked | undefined {
+  const { message, finding } = remark
+  if (!finding) return undefined
+  const known = remarked.get(remark)
+  if (known?.told.dialects[0] === dialect.name) return known
   const { rule, weight, column, fix } = finding
   const about = { rule, severity: weight, message, dialects: [dialect.name] }
-  return [{ ...about, ...(column !== undefined && { column }), ...(fix && { fix }) }]
+  const told: Told = { ...about, ...(column !== undefined && { column }), ...(fix && { fix }) }
+  const key = JSON.stringify({ ...told, message: plain(message, dialect), dialects: [] })
+  remarked.set(remark, { told, key })
+  return { told, key }
 }
+
+/** A message as it is whichever dialect it is about. */
+const plain = (message: string, { title }: Dialect): string => message.replaceAll(title, '')
 
 const byTable = once((remarks: readonly Remark[]): ReadonlyMap<string, Remark[]> => {
   const found = new Map<string, Remark[]>()

@@ -1,3 +1,4 @@
+import { namesOfTables, policyOf } from '../../design/directory.ts'
 import type { Table } from '../../design/model.ts'
 import { fitName, KEPT_BEFORE, nameLength } from '../../naming/fit.ts'
 import { freeName, inCase } from '../../naming/names.ts'
@@ -67,7 +68,7 @@ function shortened(name: string, limits: readonly { most: number; of: 'bytes' | 
   return short
 }
 
-function tooLong(table: Table, each: Named, { dialects, design }: RuleContext): Found[] {
+function tooLong(table: Table, each: Named, { dialects, ask }: RuleContext): Found[] {
   // No name of so few characters is too long for any engine.
   if (each.name.length <= 15) return []
   const limits = dialects.flatMap((dialect) =>
@@ -84,7 +85,7 @@ function tooLong(table: Table, each: Named, { dialects, design }: RuleContext): 
       each.name,
       limits.map(({ limit }) => limit)
     ),
-    each.column === undefined ? design.tables.map((one) => one.name) : table.columns.map((one) => one.name)
+    each.column === undefined ? ask(namesOfTables) : table.columns.map((one) => one.name)
   )
   return [
     {
@@ -97,20 +98,17 @@ function tooLong(table: Table, each: Named, { dialects, design }: RuleContext): 
   ]
 }
 
-function reserved(table: Table, each: Named, { dialects, named: chosen, design }: RuleContext): Found[] {
+function reserved(table: Table, each: Named, { dialects, named: chosen, ask }: RuleContext): Found[] {
   const word = each.name.toLowerCase()
   const against = dialects.filter((dialect: Dialect) => dialect.facts.reserved.has(word))
   if (against.length < (chosen ? 1 : COMMON)) return []
   const other =
     each.column === undefined
       ? plural(each.name)
-      : inCase(`${table.name}_${each.name}`, design.policy.letterCase)
+      : inCase(`${table.name}_${each.name}`, ask(policyOf).letterCase)
   const free =
     each.column === undefined
-      ? freeName(
-          other === each.name ? `${each.name}_list` : other,
-          design.tables.map((one) => one.name)
-        )
+      ? freeName(other === each.name ? `${each.name}_list` : other, ask(namesOfTables))
       : freeName(
           other,
           table.columns.map((one) => one.name)
@@ -130,19 +128,16 @@ function reserved(table: Table, each: Named, { dialects, named: chosen, design }
  * What the engine keeps for itself is written otherwise by the writers; every query would have to know
  * that.
  */
-function keptBack(table: Table, each: Named, { dialects, design }: RuleContext): Found[] {
+function keptBack(table: Table, each: Named, { dialects, ask }: RuleContext): Found[] {
   const against = dialects.filter((dialect) =>
     dialect.facts.kept?.[each.column === undefined ? 'table' : 'column']?.test(each.name)
   )
   if (against.length === 0) return []
   const free =
     each.column === undefined
-      ? freeName(
-          KEPT_BEFORE + each.name,
-          design.tables.map((one) => one.name)
-        )
+      ? freeName(KEPT_BEFORE + each.name, ask(namesOfTables))
       : freeName(
-          inCase(`${table.name}_${each.name}`, design.policy.letterCase),
+          inCase(`${table.name}_${each.name}`, ask(policyOf).letterCase),
           table.columns.map((one) => one.name)
         )
   return [

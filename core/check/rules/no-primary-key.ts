@@ -1,12 +1,13 @@
+import { policyOf } from '../../design/directory.ts'
 import { proposeKey } from '../../relate/keys.ts'
 import type { Rule } from '../finding.ts'
 
 /** Rows that nothing tells apart cannot be referred to, found again, or changed one at a time. */
 export const noPrimaryKey: Rule = {
   name: 'no primary key',
-  find: (table, { design }) => {
+  find: (table, { ask }) => {
     if (table.primaryKey) return []
-    const { says, operation } = proposeKey(table, design.policy)
+    const { says, operation } = proposeKey(table, ask(policyOf))
     return [
       {
         severity: 'wrong',

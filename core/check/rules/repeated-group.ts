@@ -1,5 +1,5 @@
 import { sameType } from '../../design/type.ts'
-import type { Column, Table } from '../../design/model.ts'
+import type { Column, Design, Table } from '../../design/model.ts'
 import { splitRepeated } from '../../restructure/split.ts'
 import type { Rule } from '../finding.ts'
 
@@ -9,9 +9,9 @@ import type { Rule } from '../finding.ts'
  */
 export const repeatedGroup: Rule = {
   name: 'repeated group',
-  find: (table, { design }) =>
+  find: (table, { ask }) =>
     groupsIn(table).map(({ stem, columns }) => {
-      const operation = splitRepeated(design, table, stem, columns)
+      const operation = splitRepeated(ask(all), table, stem, columns)
       return {
         severity: 'doubtful',
         column: columns[0]?.id as string,
@@ -22,6 +22,9 @@ export const repeatedGroup: Rule = {
       }
     })
 }
+
+/** What makes a table of a list goes by all tables, and by what is done to rows on the way. */
+const all = (design: Design): Design => design
 
 /** Columns whose names differ in a number at the end and whose types are the same. */
 function groupsIn(table: Table): { stem: string; columns: Column[] }[] {

@@ -8,14 +8,10 @@ import type { Rule } from '../finding.ts'
 /** Several relationships of the same two tables that read alike: nothing says which is which. */
 export const sameRoles: Rule = {
   name: 'several relationships without roles',
-  others: (design, table) =>
-    alike(table)
-      .map(([first]) => tableOf(design, first?.table ?? '')?.name)
-      .join(' '),
-  find: (table, { design }) =>
+  find: (table, { ask }) =>
     alike(table).map((keys) => {
       const [first] = keys as [ForeignKey]
-      const other = tableOf(design, first.table)
+      const other = ask(tableOf, first.table)
       const operations = keys.flatMap((key) => (other ? named(table, other, key) : []))
       const label = `Name them after their columns`
       return {
