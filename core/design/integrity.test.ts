@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { districts } from '../../demo/districts.ts'
 import { FORMAT, parseDesignFile } from './file.ts'
-import { flawsOf } from './integrity.ts'
+import { flawsOf, newFlaw } from './integrity.ts'
 import { columnsIn, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import type { Design, Table } from './model.ts'
 import { emptyDesign, newId } from './model.ts'
@@ -142,6 +142,40 @@ describe('a design that was changed by hand', () => {
       expect(flawsOf(each)).toEqual([])
     expect(districts(400).tables).toHaveLength(400)
     expect(districts(400)).toEqual(districts(400))
+  })
+})
+
+describe('a change to a design that has a flaw', () => {
+  const called = (...names: string[]): Partial<Table> => ({
+    columns: names.map((name, at) => ({
+      id: `c_${at}`,
+      name,
+      type: { kind: 'boolean' },
+      required: false
+    })),
+    primaryKey: undefined,
+    uniques: [],
+    foreignKeys: [],
+    indexes: [],
+    checks: [],
+    rows: []
+  })
+  const dose = (table: Partial<Table>): Design => torn('t_dose', () => table)
+
+  it('has a flaw of its own where it makes another of the kind, and none where it leaves the one', () => {
+    const two = dose(called('said', 'said', 'other'))
+    expect(flawsOf(two).filter(({ message }) => message.includes('two columns called said'))).toHaveLength(1)
+    expect(newFlaw(two, dose(called('said', 'said', 'else')))).toBeUndefined()
+    const [, third] = flawsOf(dose(called('said', 'said', 'said'))).filter(({ message }) =>
+      message.includes('called')
+    )
+    expect(third?.path).toContain(2)
+    expect(newFlaw(two, dose(called('said', 'said', 'said')))).toEqual(third)
+  })
+
+  it('has none where the flaw only stands at another place', () => {
+    const two = dose(called('said', 'said'))
+    expect(newFlaw(two, { ...two, tables: [...two.tables].reverse() })).toBeUndefined()
   })
 })
 

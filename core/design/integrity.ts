@@ -71,8 +71,20 @@ export function newFlaw(before: Design, after: Design): Flaw | undefined {
   ]
   if (found.length === 0) return undefined
   // What was amiss before stays as it was; only what is new is refused.
-  const old = new Set(flawsOf(before).map((flaw) => flaw.message))
-  return found.find((flaw) => !old.has(flaw.message))
+  const old = new Set(flawsOf(before).map((flaw) => identityOf(before, flaw)))
+  return found.find((flaw) => !old.has(identityOf(after, flaw)))
+}
+
+/** What is amiss and where, by ids: the same though other parts come before it. */
+function identityOf(design: Design, { path, message }: Flaw): string {
+  let at: unknown = design
+  const place = path.map((step) => {
+    const part: unknown = typeof at === 'object' && at !== null ? Reflect.get(at, step) : undefined
+    at = part
+    const isPart = typeof step === 'number' && typeof part === 'object' && part !== null
+    return isPart && 'id' in part ? part.id : step
+  })
+  return JSON.stringify([place, message])
 }
 
 /** A design that could not be written into a file that is read again. */

@@ -153,16 +153,12 @@ const ownRules = once((table: Table): readonly OwnRule[] => {
   ]
 })
 
-/** Which rows broke a rule the last time, by tables and rules. */
-const brokenBy = new Map<string, Successive<readonly number[]>>()
-
-/** So many rules are remembered. */
-const MOST_RULES = 500
+/** Which rows broke a rule the last time, by what the rule is. */
+const brokenBy = new WeakMap<OwnRule['of'], Successive<readonly number[]>>()
 
 function successive(rule: OwnRule): Successive<readonly number[]> {
-  const known = brokenBy.get(rule.id)
+  const known = brokenBy.get(rule.of)
   if (known) return known
-  if (brokenBy.size >= MOST_RULES) brokenBy.clear()
   const ruleOf = (table: Table): OwnRule | undefined => ownRules(table).find(({ id }) => id === rule.id)
   const made = new Successive<readonly number[]>(
     (before, after) =>
@@ -178,7 +174,7 @@ function successive(rule: OwnRule): Successive<readonly number[]> {
       return movedPlaces(places, delta, within)
     }
   )
-  brokenBy.set(rule.id, made)
+  brokenBy.set(rule.of, made)
   return made
 }
 

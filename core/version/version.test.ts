@@ -599,6 +599,17 @@ describe('a migration plan', () => {
     )
   })
 
+  it('says of a name nothing but the name, whatever stands in it', () => {
+    const to = after(
+      { kind: 'table.rename', table: patient, name: 'a::b' },
+      { kind: 'column.rename', ...at('sex'), name: 'ALTER COLUMN x TYPE y' }
+    )
+    const { up, down } = planMigration(start, to, DIALECTS.postgresql)
+    const settings = [...up, ...down].filter(({ sql }) => sql.startsWith('SET '))
+    expect(settings).toEqual([])
+    expect(script(up)).toContain('RENAME TO "a::b"')
+  })
+
   it('renames in PostgreSQL and builds anew in SQLite, never dropping what is renamed', () => {
     const to = after(
       { kind: 'table.rename', table: patient, name: 'animal' },

@@ -12,7 +12,7 @@ import { nameParts, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
-import type { Constraint, ShapeStep, Step } from '../step.ts'
+import { isShapeStep, type Constraint, type ShapeStep, type Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import type { Facts } from '../facts.ts'
 import { isBefore } from '../versions.ts'
@@ -85,7 +85,7 @@ export function migrate(
   return [
     { sql: 'BEGIN', says: 'all of it, or nothing' },
     ...(hasForced(input) ? SEES_ALL : []),
-    ...(hasMoments(input) && lines.some(converts) ? MOMENTS : []),
+    ...(hasMoments(input) && steps.some(mayConvert) ? MOMENTS : []),
     ...lines,
     { sql: 'COMMIT', says: 'keep it' }
   ]
@@ -115,8 +115,29 @@ const MOMENTS: Line[] = ["SET LOCAL TIME ZONE 'UTC'", "SET LOCAL datestyle = 'IS
   says: 'moments are read and written alike, whoever runs this'
 }))
 
-/** Whether a statement makes one type of another. */
-const converts = ({ sql }: Line): boolean => sql.includes('::') || /ALTER COLUMN .* TYPE /.test(sql)
+/** Whether a step may make one type of another: it moves values, or says an expression. */
+function mayConvert(step: Step): boolean {
+  const says = ({ default: begins, computed }: CatalogColumn): boolean =>
+    begins !== undefined || computed !== undefined
+  switch (step.kind) {
+    case 'changeColumn':
+      return true
+    case 'addColumn':
+      return says(step.column)
+    case 'makeTable':
+      return step.table.columns.some(says) || step.table.checks.length > 0
+    case 'addConstraint':
+      return step.constraint.kind === 'check' || step.constraint.kind === 'trigger'
+    case 'keep':
+      return step.keepsake.by === 'row' || step.keepsake.told !== undefined
+    case 'lock':
+    case 'expect':
+    case 'dropKeepsake':
+      return false
+    default:
+      return !isShapeStep(step)
+  }
+}
 
 const hasMoments = ({ from, to }: MigrationInput): boolean =>
   [...from.tables, ...to.tables].some(({ columns }) =>
