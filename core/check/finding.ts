@@ -6,6 +6,10 @@ import { listed } from '../design/words.ts'
 
 export type Severity = Weight
 
+const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
+/** The more serious of two findings comes first. */
+export const bySeverity = (one: Finding, other: Finding): number => RANK[one.severity] - RANK[other.severity]
+
 /**
  * Something that is wrong or doubtful, where, and what would mend it. `fix.says` tells what it will
  * change.

@@ -1,7 +1,7 @@
 import type { Design } from '../design/model.ts'
 import { judgedSoon } from '../rehearse/ruling.ts'
 import { dialectsOf } from '../dialect/index.ts'
-import type { Finding, Rule, Severity } from './finding.ts'
+import { bySeverity, type Finding, type Rule } from './finding.ts'
 import { Looking } from './looking.ts'
 import { cutNames } from './rules/cut-names.ts'
 import { hiddenRule } from './rules/hidden-rule.ts'
@@ -54,8 +54,6 @@ export const RULES: readonly Rule[] = [
   undeclaredReference,
   rowsUnfit
 ]
-const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
-
 /** What was found, and whether the rulings were judged by then. */
 const byDesign = new WeakMap<Design, { found: ReadonlyMap<string, readonly Finding[]>; isWhole: boolean }>()
 
@@ -91,7 +89,7 @@ function inRank(found: readonly (readonly Finding[])[]): readonly Finding[] {
   if (!first) return NOTHING
   const before = ranked.get(first)
   if (before?.of.length === some.length && before.of.every((each, at) => each === some[at])) return before.all
-  const all = some.flat().sort((a, b) => RANK[a.severity] - RANK[b.severity])
+  const all = some.flat().sort(bySeverity)
   ranked.set(first, { of: some, all })
   return all
 }

@@ -2,15 +2,13 @@ import { tableOf } from '../design/directory.ts'
 import type { Design, TableId } from '../design/model.ts'
 import { once } from '../once.ts'
 import { findingsIn } from './index.ts'
-import type { Finding, Severity } from './finding.ts'
-
-const RANK: Record<Severity, number> = { refused: 0, wrong: 1, doubtful: 2 }
+import { bySeverity, type Finding } from './finding.ts'
 
 /** All findings of a design, the most serious first. */
 export const allFindings = (design: Design): readonly Finding[] => inRank(findingsIn(design))
 
 const inRank = once((found: ReadonlyMap<string, readonly Finding[]>): readonly Finding[] =>
-  [...found.values()].flat().sort((a, b) => RANK[a.severity] - RANK[b.severity])
+  [...found.values()].flat().sort(bySeverity)
 )
 
 /** Why a finding was let stand; nothing where it is open. */

@@ -1,4 +1,4 @@
-import { columnsIn, keyOf, referencesTo, tableOf } from '../design/directory.ts'
+import { columnsIn, keyOf, nameOfTable, referencesTo } from '../design/directory.ts'
 import type { KeyShape } from '../design/key-shape.ts'
 import type { Design, Key, Table } from '../design/model.ts'
 import { isIdentifying, isJunction } from '../relate/junction.ts'
@@ -62,7 +62,7 @@ const known = new WeakMap<Table, { leans: string; marks: ReadonlyMap<string, Mar
  */
 export function columnMarks(design: Design, table: Table): ReadonlyMap<string, Mark[]> {
   const leans = [
-    ...table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? ''),
+    ...table.foreignKeys.map((key) => nameOfTable(design, key.table)),
     ...referencesTo(design, table.id).map((reference) => reference.foreignKey.key)
   ].join('\0')
   const before = known.get(table)
@@ -89,7 +89,7 @@ function makeColumnMarks(design: Design, table: Table): Map<string, Mark[]> {
       add(column, {
         key: foreignKey.key,
         style: inKey ? 'both' : required ? 'fits' : 'open',
-        table: tableOf(design, foreignKey.table)?.name ?? ''
+        table: nameOfTable(design, foreignKey.table)
       })
     }
   }
@@ -115,7 +115,7 @@ const knownHeads = new WeakMap<Table, { leans: string; marks: Mark[] }>()
  * to, else its own. The same value as before where nothing that they show has changed.
  */
 export function tableMarks(design: Design, table: Table): Mark[] {
-  const leans = table.foreignKeys.map((key) => tableOf(design, key.table)?.name ?? '').join('\0')
+  const leans = table.foreignKeys.map((key) => nameOfTable(design, key.table)).join('\0')
   const before = knownHeads.get(table)
   if (before?.leans === leans) return before.marks
   const marks = makeTableMarks(design, table)
@@ -139,7 +139,7 @@ function makeTableMarks(design: Design, table: Table): Mark[] {
           {
             key: foreignKey.key,
             style: 'both' as const,
-            table: tableOf(design, foreignKey.table)?.name ?? ''
+            table: nameOfTable(design, foreignKey.table)
           }
         ])
       ).values()

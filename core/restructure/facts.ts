@@ -1,7 +1,7 @@
 import { isComparable } from '../carry/columns.ts'
 import { STILL } from '../carry/flow.ts'
 import type { Flow } from '../design/carry.ts'
-import { columnOf, columnsIn, namesIn } from '../design/directory.ts'
+import { columnOf, columnsIn, namesIn, namesOfTables } from '../design/directory.ts'
 import {
   emptyTable,
   newId,
@@ -35,7 +35,7 @@ export const factsApart: Change = (design, { table, foreignKey }) => {
     asks: 'What the table of it is called',
     proposed: freeName(
       tableName(stemOf(columnsIn(table, which.proposed)), design.policy),
-      design.tables.map((each) => each.name)
+      namesOfTables(design)
     )
   }
   const by: Choice = {

@@ -1,5 +1,5 @@
 import { STILL } from '../carry/flow.ts'
-import { columnOf, columnsIn, referencesTo, tableOf } from '../design/directory.ts'
+import { columnOf, columnsIn, namesOfTables, referencesTo, tableOf } from '../design/directory.ts'
 import {
   emptyTable,
   newId,
@@ -34,10 +34,7 @@ function toTable(design: Design, table: Table, column: Column): Offer[] {
     id: 'name',
     kind: 'name',
     asks: 'What the table is called',
-    proposed: freeName(
-      tableName(list.name, design.policy),
-      design.tables.map((each) => each.name)
-    )
+    proposed: freeName(tableName(list.name, design.policy), namesOfTables(design))
   }
   return [
     {

@@ -1,6 +1,6 @@
 import { STILL } from '../carry/flow.ts'
 import type { Fill, Flow, Requirement } from '../design/carry.ts'
-import { columnOf, columnsIn, referencesTo, type Reference } from '../design/directory.ts'
+import { columnOf, columnsIn, namesOfTables, referencesTo, type Reference } from '../design/directory.ts'
 import {
   emptyTable,
   newId,
@@ -48,7 +48,7 @@ export const oneTable: Change = (design, { table, foreignKey }) => {
     options: alike.map(({ id, name }) => ({ value: id, words: name })),
     proposed: alike.slice(0, 1).map(({ id }) => id)
   }
-  const taken = design.tables.map(({ name }) => name)
+  const taken = namesOfTables(design)
   const name: Naming = {
     id: 'name',
     kind: 'name',

@@ -1,7 +1,7 @@
 import { isComparable } from '../carry/columns.ts'
 import { STILL } from '../carry/flow.ts'
 import type { Flow } from '../design/carry.ts'
-import { columnsIn } from '../design/directory.ts'
+import { columnsIn, namesOfTables } from '../design/directory.ts'
 import {
   emptyTable,
   newId,
@@ -29,10 +29,7 @@ export const splitOff: Change = (design, { table, foreignKey }) => {
     id: 'name',
     kind: 'name',
     asks: 'What it is called',
-    proposed: freeName(
-      tableName(`${table.name}_detail`, design.policy),
-      design.tables.map((each) => each.name)
-    )
+    proposed: freeName(tableName(`${table.name}_detail`, design.policy), namesOfTables(design))
   }
   const rows: Choice = {
     id: 'rows',

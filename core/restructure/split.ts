@@ -1,4 +1,4 @@
-import { columnsIn } from '../design/directory.ts'
+import { columnsIn, namesOfTables } from '../design/directory.ts'
 import { filled, STILL } from '../carry/flow.ts'
 import type { Fill, Flow } from '../design/carry.ts'
 import { emptyTable, newId, type Column, type ColumnId, type Design, type Table } from '../design/model.ts'
@@ -26,10 +26,7 @@ export function splitRepeated(
   const [first] = columns
   if (!key || used || !first || columns.some((column) => column.computed !== undefined)) return undefined
   const { policy } = design
-  const name = freeName(
-    tableName(`${table.name}_${stem}`, policy),
-    design.tables.map((each) => each.name)
-  )
+  const name = freeName(tableName(`${table.name}_${stem}`, policy), namesOfTables(design))
   const own = columnsIn(table, key.columns).map((column): Column => ({
     id: newId('c'),
     name: column.name,

@@ -1,6 +1,6 @@
 import { filled, STILL } from '../carry/flow.ts'
 import type { Flow } from '../design/carry.ts'
-import { columnsIn, referencesTo, tableOf } from '../design/directory.ts'
+import { columnsIn, namesOfTables, referencesTo, tableOf } from '../design/directory.ts'
 import { renameColumns } from '../design/expressions.ts'
 import {
   newId,
@@ -114,10 +114,7 @@ function build(
       return taken.value ? [taken.value] : []
     })
     const { made, over } = anew(junction)
-    const passing = freeName(
-      `${junction.name}_before`,
-      design.tables.map(({ name }) => name)
-    )
+    const passing = freeName(`${junction.name}_before`, namesOfTables(design))
     restructuring.carry(
       { ...STILL, adds: [{ table: made.id, rows: together(table, foreignKey, pairs, over, takes) }] },
       apart(table, foreignKey, pairs, made, over),

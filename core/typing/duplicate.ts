@@ -1,3 +1,4 @@
+import { namesOfTables } from '../design/directory.ts'
 import { newId, type Column, type Design, type Table } from '../design/model.ts'
 import type { Operation, OperationOf } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
@@ -28,7 +29,7 @@ export function duplicateColumns(table: Table, columns: readonly Column[], at: n
 
 /** The table once more behind itself, with its keys, references and rules, and without its rows. */
 export function duplicateTable(design: Design, table: Table): OperationOf<'table.add'> {
-  const taken = design.tables.map((each) => each.name)
+  const taken = namesOfTables(design)
   return {
     kind: 'table.add',
     at: design.tables.indexOf(table) + 1,

@@ -1,4 +1,4 @@
-import { columnOf, columnsIn, keysOf, namesIn, tableOf } from '../design/directory.ts'
+import { columnOf, columnsIn, keysOf, nameOfTable, namesIn, tableOf } from '../design/directory.ts'
 import { showExpression } from '../design/expressions.ts'
 import type { Design, ForeignKey, Key, Table } from '../design/model.ts'
 import { isOf, type Alteration, type AlterationOf } from './delta.ts'
@@ -66,7 +66,7 @@ function sayMinimum(table: Table, each: Alteration, to: Design): string[] {
   if (!isOf('foreignKey', each) || each.table !== table.id || each.kind === 'removed') return []
   const isNew = each.kind === 'added' || each.aspect === 'atLeastOne'
   if (each.after.atLeastOne !== 'held' || !isNew) return []
-  const parent = tableOf(to, each.after.table)?.name ?? ''
+  const parent = nameOfTable(to, each.after.table)
   return [
     `Each ${parent} has at least one ${table.name} from now on: where that is held, the migration stops at a ${parent} that has none.`
   ]

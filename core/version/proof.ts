@@ -1,4 +1,4 @@
-import { columnOf, sameSet, tableOf } from '../design/directory.ts'
+import { columnOf, nameOfTable, sameSet, tableOf } from '../design/directory.ts'
 import { carryRows } from '../carry/apply.ts'
 import type { Column, Design, Row, Ruling, Table } from '../design/model.ts'
 import { sameType } from '../design/type.ts'
@@ -476,7 +476,7 @@ class StepRun {
   /** What a ruling's statements come to on the engine is what it says, and what was worked out. */
   async ruling(design: Design, ruling: Ruling, trial: Trial, dialect: Provable): Promise<void> {
     if (this.signal?.aborted) throw new Cancelled()
-    const table = tableOf(design, ruling.statements[0]?.table ?? '')?.name ?? ''
+    const table = nameOfTable(design, ruling.statements[0]?.table ?? '')
     const differ = (expected: string, found: string): void =>
       void this.step.differences.push({ table, what: 'ruling', expected, found })
     const rehearsed = rehearse(design, rulebookOf(design, dialect), trial)

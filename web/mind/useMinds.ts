@@ -1,5 +1,5 @@
 import { computed, type ComputedRef } from 'vue'
-import { namesIn, referencesTo, tableOf } from '../../core/design/directory.ts'
+import { namesIn, referencesTo, nameOfTable } from '../../core/design/directory.ts'
 import type { Design, ForeignKey, Table } from '../../core/design/model.ts'
 import type { Offer, Place } from '../../core/restructure/change.ts'
 import { offersFor } from '../../core/restructure/index.ts'
@@ -14,7 +14,7 @@ export interface Group {
 
 /** A relationship; where there are several between the same two tables, with what it goes by. */
 function about(design: Design, child: Table, foreignKey: ForeignKey): string {
-  const says = `${child.name} refers to ${tableOf(design, foreignKey.table)?.name ?? ''}`
+  const says = `${child.name} refers to ${nameOfTable(design, foreignKey.table)}`
   const isOnly = child.foreignKeys.every((each) => each === foreignKey || each.table !== foreignKey.table)
   const by = foreignKey.pairs.map(({ column }) => column)
   return isOnly ? says : `${says} by ${namesIn(child, by)}`

@@ -1,4 +1,4 @@
-import { columnsIn, columnOf, tableOf } from '../../design/directory.ts'
+import { columnOf, columnsIn, nameOfTable, tableOf } from '../../design/directory.ts'
 import type { ForeignKey, Index } from '../../design/model.ts'
 import type { Told } from '../remark.ts'
 import type { Asked, Limit } from './limit.ts'
@@ -105,7 +105,7 @@ function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): To
 /** What is looked at when a transaction ends elsewhere is looked at with each statement. */
 function lostDeferrable({ table, design, facts }: Asked, key: ForeignKey): Told[] {
   if (!key.deferrable || facts.deferrable) return []
-  const parent = tableOf(design, key.table)?.name ?? ''
+  const parent = nameOfTable(design, key.table)
   return [
     {
       rule: 'deferrable that is lost',
@@ -129,7 +129,7 @@ function lostDeferrable({ table, design, facts }: Asked, key: ForeignKey): Told[
 function lostMinimum({ table, design, facts }: Asked, key: ForeignKey): Told[] {
   const isOfItself = key.table === table.id
   if (key.atLeastOne !== 'held' || (facts.deferredTriggers && !isOfItself)) return []
-  const parent = tableOf(design, key.table)?.name ?? ''
+  const parent = nameOfTable(design, key.table)
   const why = isOfItself
     ? `Each row of ${table.name} is to have another that refers to it, which only rows in a circle could: nothing holds it.`
     : `${facts.title} has no trigger that waits for the end of a transaction: nothing there holds that each ${parent} has at least one ${table.name}. A query finds those that have none.`

@@ -127,7 +127,9 @@ function mayConvert(step: Step): boolean {
     case 'makeTable':
       return step.table.columns.some(says) || step.table.checks.length > 0
     case 'addConstraint':
-      return step.constraint.kind === 'check' || step.constraint.kind === 'trigger'
+      return saysCondition(step.constraint)
+    case 'setPolicies':
+      return step.policies.length > 0
     case 'keep':
       return step.keepsake.by === 'row' || step.keepsake.told !== undefined
     case 'lock':
@@ -138,6 +140,9 @@ function mayConvert(step: Step): boolean {
       return !isShapeStep(step)
   }
 }
+
+const saysCondition = ({ kind, key }: Constraint): boolean =>
+  kind === 'check' || kind === 'trigger' || (kind === 'index' && key.where !== undefined)
 
 const hasMoments = ({ from, to }: MigrationInput): boolean =>
   [...from.tables, ...to.tables].some(({ columns }) =>
