@@ -14,7 +14,7 @@ import { TYPESCRIPT } from '../core/definitions/typescript-names.ts'
 import type { Design } from '../core/design/model.ts'
 import { violations } from '../core/design/violations.ts'
 import { sayEfforts } from '../core/dialect/effort.ts'
-import { compareDesigns } from '../core/version/compare.ts'
+import { compareBeside, compareDesigns } from '../core/version/compare.ts'
 import { hindrances } from '../core/version/hindered.ts'
 import { chainOf } from '../core/version/chain.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
@@ -220,6 +220,7 @@ export async function plan(
   const [before, after] = [openState(from), openState(to)]
   const made = planMigration(before.design, after.design, dialect)
   const changes = compareDesigns(before.design, after.design)
+  const beside = compareBeside(before.design, after.design)
   const write = (way: Way, ends: Ends): void => {
     const text = migrationScript(made, way, ends)
     put(text === '' ? `-- ${whyNothing(changes, dialect)}\n` : text, join(output, `${way}.sql`))
@@ -234,6 +235,7 @@ export async function plan(
   const json = {
     dialect: dialect.name,
     changes,
+    beside,
     applications,
     warnings: made.warnings,
     keepsakes: {
@@ -250,6 +252,7 @@ export async function plan(
     `${output}: up.sql, down.sql and plan.json, for ${dialect.title}`,
     ...(made.up.length === 0 ? [`  ${whyNothing(changes, dialect)}`] : []),
     ...changes.map((change) => `  ${change.sentence}`),
+    ...beside.map((change) => `  beside the schema: ${change.sentence}`),
     ...sayWarnings(made),
     ...stopsAt.map(({ message }) => `  of the rows of ${before.called}, up stops at: ${message}`),
     ...costsOf('up').map((sentence) => `  while up runs: ${sentence}`),
@@ -274,7 +277,7 @@ export function planChain(path: string, { as, output }: { as: string; output: st
     throw new CannotDo(`${path}: ${design.name} has no version yet, so there is no chain. Save one first.`)
   const files = chainOf(versions, dialect)
   for (const file of files) put(file.text, join(output, ...file.path.split('/')))
-  const since = compareDesigns(last.design, design)
+  const since = [...compareDesigns(last.design, design), ...compareBeside(last.design, design)]
   return {
     status: 0,
     json: {

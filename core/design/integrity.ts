@@ -6,6 +6,8 @@ import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tabl
 import { byId } from './by-id.ts'
 import { type Column, type Design, type ForeignKey, type Row, type Table, mayWrite } from './model.ts'
 import type { Carry, Flow } from './carry.ts'
+import { IN_DESIGN, IN_TABLE, kindOf, type PartName } from './parts/all.ts'
+import { ownIds } from './parts/held.ts'
 import { eachInTurn, finish, type Paused } from './paused.ts'
 import { sizeOf } from './size.ts'
 import { rowsDelta } from './successive.ts'
@@ -71,12 +73,12 @@ export function newFlaw(before: Design, after: Design): Flaw | undefined {
   ]
   if (found.length === 0) return undefined
   // What was amiss before stays as it was; only what is new is refused.
-  const old = new Set(flawsOf(before).map((flaw) => identityOf(before, flaw)))
-  return found.find((flaw) => !old.has(identityOf(after, flaw)))
+  const old = new Set(flawsOf(before).map((flaw) => identityOfFlaw(before, flaw)))
+  return found.find((flaw) => !old.has(identityOfFlaw(after, flaw)))
 }
 
 /** What is amiss and where, by ids: the same though other parts come before it. */
-function identityOf(design: Design, { path, message }: Flaw): string {
+export function identityOfFlaw(design: Design, { path, message }: Flaw): string {
   let at: unknown = design
   const place = path.map((step) => {
     const part: unknown = typeof at === 'object' && at !== null ? Reflect.get(at, step) : undefined
@@ -153,27 +155,18 @@ function flawsOfStanding({ standing }: Design): Flaw[] {
 function* flawsOfIds(design: Design): Paused<Flaw[]> {
   const flaws: Flaw[] = []
   const ids = new Set<string>()
-  const take = (list: readonly { id: string }[], path: Flaw['path']): void =>
-    list.forEach(({ id }, at) => {
-      if (ids.has(id)) flaws.push({ path: [...path, at], message: `the id ${id} is used twice` })
+  const take = (name: PartName, holder: object, path: Flaw['path']): void => {
+    const { in: where, as } = kindOf(name)
+    ownIds(name, holder).forEach((id, at) => {
+      const place = as === 'single' ? [...path, where] : [...path, where, at]
+      if (ids.has(id)) flaws.push({ path: place, message: `the id ${id} is used twice` })
       ids.add(id)
     })
-  take(design.schemas, ['schemas'])
-  take(design.enums, ['enums'])
-  take(design.tables, ['tables'])
+  }
+  for (const name of IN_DESIGN) take(name, design, [])
   yield* eachInTurn(design.tables, (table, index) => {
-    const { primaryKey } = table
-    if (primaryKey && ids.has(primaryKey.id))
-      flaws.push({ path: ['tables', index, 'primaryKey'], message: `the id ${primaryKey.id} is used twice` })
-    if (primaryKey) ids.add(primaryKey.id)
-    for (const kind of ['columns', 'uniques', 'checks', 'indexes', 'rowPolicies', 'foreignKeys'] as const)
-      take(table[kind], ['tables', index, kind])
+    for (const name of IN_TABLE) take(name, table, ['tables', index])
   })
-  take(design.carries, ['carries'])
-  take(design.figures ?? [], ['figures'])
-  take(design.rulings ?? [], ['rulings'])
-  take(design.subjects ?? [], ['subjects'])
-  take(design.views ?? [], ['views'])
   return flaws
 }
 

@@ -1,6 +1,6 @@
-import type { z } from 'zod'
+import { z } from 'zod'
 import { flawsInTurns, type Flaw } from './integrity.ts'
-import { FIRST_POLICY, type Design } from './model.ts'
+import { designSchema, FIRST_POLICY, type Design } from './model.ts'
 import { finish, type Paused } from './paused.ts'
 import { shapedDesign } from './shaped.ts'
 import { shorten } from './type.ts'
@@ -14,50 +14,6 @@ export interface SoundPart {
 /** The path to something in a design file. */
 type Path = readonly PropertyKey[]
 
-/** What may be missing, so that what is wrong with it can be left out by itself. */
-const OPTIONAL = new Set<PropertyKey>([
-  'note',
-  'label',
-  'default',
-  'computed',
-  'copied',
-  'renewed',
-  'schema',
-  'external',
-  'primaryKey',
-  'deferrable',
-  'verbs',
-  'atLeastOne',
-  'childIs',
-  'accessors',
-  'where',
-  'role',
-  'writes',
-  'rowSecurity',
-  'everywhere',
-  'dialects',
-  'oldest',
-  'setAside',
-  'figures',
-  'rulings',
-  'subjects',
-  'views',
-  'outputs',
-  'outputSettings',
-  'templates',
-  'codeNames',
-  'whereFar',
-  'standing',
-  'usual',
-  'policy',
-  'schemas',
-  'enums',
-  'checks',
-  'indexes',
-  'rowPolicies'
-])
-/** Records whose members come and go by themselves. */
-const RECORDS = new Set<PropertyKey>(['positions', 'outputs', 'outputSettings', 'codeNames'])
 /**
  * Each round takes something out; a design of ten thousand tables in which each leans on the one before is
  * not worth more.
@@ -129,19 +85,35 @@ function cutsOfIssue(issue: z.core.$ZodIssue): Cut[] {
 /** The path to the smallest part around a place that can be left out by itself. */
 function smallestAround(path: Path): Path {
   for (let length = path.length; length > 0; length--) {
-    const [last, holder, above] = [path[length - 1], path[length - 2], path[length - 3]]
-    const inRow = above === 'rows' && typeof holder === 'number'
+    const way = path.slice(0, length)
     // A pattern of the naming policy is put right by the first policy's, in `prune`.
-    const canGo =
-      typeof last === 'number' ||
-      OPTIONAL.has(last as string) ||
-      inRow ||
-      RECORDS.has(holder as string) ||
-      holder === 'policy'
-    if (canGo) return path.slice(0, length)
+    if (typeof way.at(-1) === 'number' || way.at(-2) === 'policy' || mayBeMissing(way)) return way
   }
   return []
 }
+
+/** Whether the schema lets what stands at a place be missing: a property that need not be, a member of a record. */
+function mayBeMissing(path: Path): boolean {
+  let at: z.core.$ZodType | undefined = designSchema
+  let isOptional = false
+  for (const step of path) {
+    const inside: z.core.$ZodType | undefined = at && bare(at)
+    isOptional = false
+    if (inside instanceof z.ZodArray) at = inside.element
+    else if (inside instanceof z.ZodRecord) {
+      at = inside.valueType
+      isOptional = true
+    } else if (inside instanceof z.ZodObject) {
+      at = (inside.shape as Readonly<Record<PropertyKey, z.core.$ZodType>>)[step]
+      isOptional = at instanceof z.ZodOptional || at instanceof z.ZodDefault
+    } else return false
+  }
+  return isOptional
+}
+
+/** A schema without what lets it be missing. */
+const bare = (schema: z.core.$ZodType): z.core.$ZodType =>
+  schema instanceof z.ZodOptional || schema instanceof z.ZodDefault ? bare(schema.unwrap()) : schema
 
 interface Cuts {
   whole: boolean

@@ -1,7 +1,7 @@
 import { tableOf } from '../design/directory.ts'
 import type { Column, Design, Table, TableId } from '../design/model.ts'
 import { compareDesigns, type Change } from '../version/compare.ts'
-import { deltaOf, type Alteration } from '../version/delta.ts'
+import { schemaDelta, type Alteration } from '../version/delta.ts'
 
 /** What became of a table, a column or a reference from one state of a design to another. */
 export type Fate = 'added' | 'removed' | 'renamed' | 'changed'
@@ -39,7 +39,7 @@ export function bothIn(before: Design, after: Design): Compared {
   const placeOf = ({ table }: Change): number => order.get(table) ?? -1
   return {
     design,
-    fates: fatesOf(deltaOf(before, after), before, after),
+    fates: fatesOf(schemaDelta(before, after), before, after),
     steps: compareDesigns(before, after)
       .filter(({ kind }) => kind !== 'carried')
       .sort((one, other) => placeOf(one) - placeOf(other))

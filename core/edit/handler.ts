@@ -2,6 +2,8 @@ import { once } from '../once.ts'
 import { columnOf, columnsIn, fold, fullName, directory, tableOf } from '../design/directory.ts'
 import { nameSchema, type Column, type Design, type ForeignKey, type Table } from '../design/model.ts'
 import { shorten } from '../design/type.ts'
+import { IN_DESIGN, IN_TABLE } from '../design/parts/all.ts'
+import { ownIds } from '../design/parts/held.ts'
 import type { Operation, OperationOf } from './operation.ts'
 import { Refused } from './refusal.ts'
 import { sentence } from '../design/words.ts'
@@ -91,16 +93,7 @@ export function checkColumnName(table: Table, name: string, self?: string): void
  * stands here twice.
  */
 export function idsOf(table: Table): string[] {
-  const parts = [
-    table,
-    ...table.columns,
-    ...table.uniques,
-    ...table.foreignKeys,
-    ...table.checks,
-    ...table.indexes,
-    ...table.rowPolicies
-  ]
-  return [...parts, ...(table.primaryKey ? [table.primaryKey] : [])].map((each) => each.id)
+  return [table.id, ...IN_TABLE.flatMap((name) => ownIds(name, table))]
 }
 
 const idSetOf = once((table: Table): ReadonlySet<string> => new Set(idsOf(table)))
@@ -112,11 +105,8 @@ export function checkNewIds(design: Design, ids: readonly string[]): void {
     const own = idSetOf(table)
     return ids.some((id) => own.has(id))
   })
-  const { carries, schemas, enums, figures = [], rulings = [], subjects = [], views = [] } = design
-  const shared = [carries, schemas, enums, figures, rulings, subjects, views].some((list) =>
-    list.some(({ id }) => wanted.has(id))
-  )
-  const taken = wanted.size < ids.length || onTables || shared
+  const inDesign = IN_DESIGN.some((name) => ownIds(name, design).some((id) => wanted.has(id)))
+  const taken = wanted.size < ids.length || onTables || inDesign
   if (taken) throw new Refused('id-taken', 'That is in the design already.')
 }
 

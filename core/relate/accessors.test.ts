@@ -91,7 +91,7 @@ describe('what a relationship says beside its schema', () => {
     expect(changes).toHaveLength(operation.kind === 'foreignKey.setMinimum' ? 1 : 0)
   })
 
-  it('goes into a version that has some of the changes, as verbs do', () => {
+  it('goes into a version that has some of the changes where it is chosen', () => {
     const operations: Operation[] = [
       { kind: 'foreignKey.setNature', ...at, nature: 'listed' },
       { kind: 'table.rename', table: 't_pen', name: 'place' },
@@ -100,9 +100,12 @@ describe('what a relationship says beside its schema', () => {
     const result = apply(demo, { kind: 'batch', operations })
     if (!result.ok) expect.fail(result.refusal.message)
     const choice = new Choice(demo, result.design)
-    const some = choice.design(choice.with(new Set(), 'table t_pen name'))
-    expect(tableOf(some, 't_pen')).toMatchObject({ name: 'place', foreignKeys: [{ childIs: 'listed' }] })
-    expect(tableOf(some, 't_ward')?.name).toBe('ward')
+    const renamed = choice.with(new Set(), 'table t_pen name')
+    expect(tableOf(choice.design(renamed), 't_pen')).toMatchObject({ name: 'place' })
+    expect(tableOf(choice.design(renamed), 't_pen')?.foreignKeys).toEqual(tableOf(demo, 't_pen')?.foreignKeys)
+    const both = choice.design(choice.with(renamed, 'foreignKey f_pen_ward_code childIs'))
+    expect(tableOf(both, 't_pen')).toMatchObject({ name: 'place', foreignKeys: [{ childIs: 'listed' }] })
+    expect(tableOf(both, 't_ward')?.name).toBe('ward')
   })
 
   it('is refused to be held on what another system has', () => {

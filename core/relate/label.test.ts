@@ -6,7 +6,7 @@ import type { Design, Row, Table } from '../design/model.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import { duplicateTable } from '../typing/duplicate.ts'
-import { deltaOf } from '../version/delta.ts'
+import { schemaDelta } from '../version/delta.ts'
 import { labelText, proposeLabel, readLabel, rowLabel } from './label.ts'
 
 const { design } = fernhollow()
@@ -53,7 +53,7 @@ describe('what a row is called by', () => {
 
   it('outlives the file, goes with a column that goes and comes back with it, and is no change of the schema', () => {
     const said = called('t_ward', 'name, housing')
-    expect(deltaOf(design, said)).toEqual([])
+    expect(schemaDelta(design, said)).toEqual([])
     const read = parseDesignFile(JSON.parse(writeDesignFile(said)))
     expect(read.ok && need('t_ward', read.value.design).label).toEqual(need('t_ward', said).label)
     const result = apply(said, { kind: 'column.remove', table: 't_ward', column: 'c_ward_housing' })

@@ -11,7 +11,7 @@ import type { Design } from '../design/model.ts'
 import { violations, type Violation } from '../design/violations.ts'
 import { apply } from '../edit/apply.ts'
 import { withSampleRows } from '../rows/sample.ts'
-import { deltaOf } from '../version/delta.ts'
+import { schemaDelta } from '../version/delta.ts'
 import { foreseenRows, foreseenWords } from '../version/foresight.ts'
 import { stepsBetween } from '../version/moves.ts'
 import { composeFlows } from '../carry/compose.ts'
@@ -53,7 +53,7 @@ describe('changes of mind about any design', () => {
             if (!back.ok) throw new Error(`${change.kind}, back: ${back.refusal.message}`)
             expect(writeDesignFile(back.design), name).toBe(writeDesignFile(design))
             // What is foreseen is told of every change that there is.
-            const isAny = deltaOf(design, result.design).length > 0
+            const isAny = schemaDelta(design, result.design).length > 0
             expect(foreseenWords(design, result.design).length > 0, name).toBe(isAny)
             for (const { before: was, after } of foreseenRows(design, result.design))
               expect(was ?? after, name).toBeDefined()

@@ -1,5 +1,7 @@
-import { isCarryToNowhere, newFlaw } from '../design/integrity.ts'
+import { fold } from '../design/directory.ts'
+import { identityOfFlaw, isCarryToNowhere, newFlaw, type Flaw } from '../design/integrity.ts'
 import type { Design, TableId } from '../design/model.ts'
+import { violations, type Violation } from '../design/violations.ts'
 import { deltaOf, type Alteration } from './delta.ts'
 import { hangingOn, type Needs } from './hanging.ts'
 import { designWith } from './partial.ts'
@@ -7,10 +9,11 @@ import { designWith } from './partial.ts'
 /** Alterations by their keys. */
 export type Chosen = ReadonlySet<string>
 
-/** Why a part of what changes cannot be by itself, and in which table. */
+/** Why a part of what changes cannot be by itself: what tells it from others, in which table, about what name. */
 interface Hindrance {
-  message: string
+  identity: string
   table: TableId | undefined
+  name: string | undefined
 }
 
 /** What changes between two states, and what of it cannot be without the rest. */
@@ -18,6 +21,8 @@ export class Choice {
   readonly delta: readonly Alteration[]
   private readonly known: ReadonlyMap<string, Alteration>
   private readonly needs: Needs
+  /** What rows break in one of the two states: it may be so between them. */
+  private readonly broken: ReadonlySet<string>
 
   constructor(
     private readonly from: Design,
@@ -26,6 +31,7 @@ export class Choice {
     this.delta = deltaOf(from, to)
     this.known = new Map(this.delta.map((each) => [each.key, each]))
     this.needs = hangingOn(this.delta, from, to)
+    this.broken = new Set([from, to].flatMap(violations).map(violationName))
   }
 
   /** All of it. */
@@ -92,29 +98,47 @@ export class Choice {
   private hindrance(chosen: Chosen): Hindrance | undefined {
     const design = withoutIdleCarries(this.design(chosen))
     const flaw = newFlaw(this.from, design)
-    if (!flaw) return undefined
-    const [list, at] = flaw.path
-    const table = list === 'tables' && typeof at === 'number' ? design.tables[at]?.id : undefined
-    return { message: flaw.message, table }
+    if (flaw) return { identity: identityOfFlaw(design, flaw), ...subjectOf(design, flaw) }
+    const broken = violations(design).find((each) => !this.broken.has(violationName(each)))
+    if (!broken) return undefined
+    return { identity: violationName(broken), table: broken.table, name: undefined }
   }
 
   /**
-   * What makes a hindrance go when it is taken or left: one thing, about the same table or of a name that is
+   * What makes a hindrance go when it is taken or left: one thing, about the same table or of the name that is
    * in the way if there is such a one; all about that table where no single one does.
    */
   private mended(
-    { message, table }: Hindrance,
+    { identity, table, name }: Hindrance,
     keys: readonly string[],
     moved: (keys: readonly string[]) => Chosen
   ): Chosen {
     const near = keys.filter((key) => this.known.get(key)?.table === table)
-    const named = keys.filter((key) => namesIn(this.known.get(key)).some((name) => message.includes(name)))
+    const named = keys.filter(
+      (key) => name !== undefined && namesIn(this.known.get(key)).includes(fold(name))
+    )
     for (const key of new Set([...near, ...named, ...keys].slice(0, MOST_TRIED))) {
       const next = moved([key])
-      if (this.hindrance(next)?.message !== message) return next
+      if (this.hindrance(next)?.identity !== identity) return next
     }
     return moved(near.length > 0 ? near : keys)
   }
+}
+
+/** What tells a rule that rows break from others. */
+const violationName = ({ kind, of }: Violation): string => `${kind} ${of}`
+
+/** The table in which a flaw is, and what the innermost part that has it is called. */
+function subjectOf(design: Design, { path }: Flaw): Pick<Hindrance, 'table' | 'name'> {
+  const [list, place] = path
+  const table = list === 'tables' && typeof place === 'number' ? design.tables[place]?.id : undefined
+  let at: unknown = design
+  let name: string | undefined
+  for (const step of path) {
+    at = typeof at === 'object' && at !== null ? (Reflect.get(at, step) as unknown) : undefined
+    if (typeof at === 'object' && at !== null && 'name' in at && typeof at.name === 'string') name = at.name
+  }
+  return { table, name }
 }
 
 /** Each try judges a whole design. */
@@ -123,7 +147,8 @@ const MOST_TRIED = 60
 /** What the part that changes is called, before and after. */
 function namesIn(alteration: Alteration | undefined): string[] {
   const ends = alteration as Partial<Record<'before' | 'after', { name?: unknown }>> | undefined
-  return [ends?.before?.name, ends?.after?.name].flatMap((name) => (typeof name === 'string' ? [name] : []))
+  const names = [ends?.before?.name, ends?.after?.name]
+  return names.flatMap((name) => (typeof name === 'string' ? [fold(name)] : []))
 }
 
 /** A carry into a table that is gone again does nothing, and is no hindrance. */

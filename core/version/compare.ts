@@ -20,7 +20,8 @@ import {
 import { typeText } from '../design/type.ts'
 import { plural } from '../naming/words.ts'
 import { junctionSides } from '../relate/junction.ts'
-import { deltaOf, type Alteration, type AlterationOf } from './delta.ts'
+import { isOfPart, isOfSchema, schemaDelta, deltaOf, type Alteration, type AlterationOf } from './delta.ts'
+import { sayBeside } from './words-beside.ts'
 
 export type ChangeKind = 'added' | 'removed' | 'renamed' | 'changed' | 'carried'
 
@@ -36,20 +37,27 @@ export interface Change {
 }
 
 /**
- * What changed from one state of a design to the next, in words. Entities are known by their ids, so a
- * rename is told as a rename. Rows and places in the diagram are no changes of the schema.
+ * What changed in the schema from one state of a design to the next, in words. Entities are known by their ids, so a
+ * rename is told as a rename.
  */
 export function compareDesigns(from: Design, to: Design): Change[] {
-  return sayDelta(deltaOf(from, to), from, to)
+  return sayDelta(schemaDelta(from, to), from, to)
+}
+
+/** What changed besides, of which a database knows nothing: rows of the design, names in code, rulings, views. */
+export function compareBeside(from: Design, to: Design): Change[] {
+  const delta = deltaOf(from, to).filter((alteration) => !isOfSchema(alteration))
+  return sayDelta(delta, from, to)
 }
 
 /** A delta in sentences, in its order. */
-export function sayDelta(delta: readonly Alteration[], from: Design, to: Design): Change[] {
+function sayDelta(delta: readonly Alteration[], from: Design, to: Design): Change[] {
   const words = new Words(from, to)
   return delta.flatMap((alteration): Change[] => {
     const { key, table } = alteration
     if (alteration.part === 'carry') return sayCarry(alteration, from, to)
-    return [{ kind: kindOf(alteration), table, key, sentence: words.of(alteration) }]
+    const sentence = isOfSchema(alteration) ? words.of(alteration) : sayBeside(alteration, from, to)
+    return [{ kind: changeKind(alteration), table, key, sentence }]
   })
 }
 
@@ -62,10 +70,9 @@ function sayCarry(alteration: AlterationOf<'carry'>, from: Design, to: Design): 
   return sayFlow(flow, from, to).map((said) => ({ kind: 'carried', key: alteration.key, ...said }))
 }
 
-function kindOf(alteration: Alteration): ChangeKind {
-  const { part, kind } = alteration
-  if (part === 'policy' || part === 'oldest' || part === 'order') return kind
-  return kind === 'changed' && alteration.aspect === 'name' ? 'renamed' : kind
+function changeKind(alteration: Alteration): ChangeKind {
+  if (!isOfPart(alteration) || alteration.kind !== 'changed') return alteration.kind
+  return alteration.aspect === 'name' ? 'renamed' : 'changed'
 }
 
 /** The sentences of alterations between two states. */
@@ -75,14 +82,10 @@ class Words {
     private readonly to: Design
   ) {}
 
-  of(alteration: Exclude<Alteration, { part: 'carry' }>): string {
+  of(alteration: Alteration): string {
     switch (alteration.part) {
-      case 'policy':
-        return 'The naming policy changes, and with it what is named by it.'
-      case 'oldest':
-        return `It is to run on other versions of engines: ${sayOldest(alteration.after)}, where before ${sayOldest(alteration.before)}.`
-      case 'order':
-        return `The columns of ${alteration.after.name} stand in another order.`
+      case 'design':
+        return this.design(alteration)
       case 'schema':
         return this.schema(alteration)
       case 'list':
@@ -101,7 +104,17 @@ class Words {
       case 'index':
       case 'rowPolicy':
         return this.rule(alteration)
+      default:
+        return sayBeside(alteration, this.from, this.to)
     }
+  }
+
+  private design(alteration: AlterationOf<'design'>): string {
+    if (alteration.kind === 'changed' && alteration.aspect === 'oldest') {
+      const [was, is] = [sayOldest(alteration.before.oldest), sayOldest(alteration.after.oldest)]
+      return `It is to run on other versions of engines: ${is}, where before ${was}.`
+    }
+    return 'The naming policy changes, and with it what is named by it.'
   }
 
   private before(id: string): Table {
@@ -150,8 +163,8 @@ class Words {
           : `${after.name} is the design's own from now on.`
       case 'rowSecurity':
         return `Rows of ${after.name} are ${SAYS_SECURITY[rowSecurityOf(after)]}, where before ${SAYS_SECURITY[rowSecurityOf(before)]}.`
-      case 'note':
-        return `The note of ${after.name} changes.`
+      default:
+        return `The ${aspect} of ${after.name} changes.`
     }
   }
 
@@ -195,8 +208,8 @@ class Words {
         return `${place} ${sayCopied(before, after)}.`
       case 'renewed':
         return `${place} ${sayRenewed(after)}.`
-      case 'note':
-        return `The note of ${place} changes.`
+      default:
+        return `The ${aspect} of ${place} changes.`
     }
   }
 
@@ -265,6 +278,8 @@ class Words {
         return `That ${name} refers to ${referred} is looked at ${sayMoment(after.deferrable)}.`
       case 'atLeastOne':
         return `${sayMinimum(referred, name, after.atLeastOne)}.`
+      default:
+        return `The ${aspect} of the reference of ${name} to ${referred} changes.`
     }
   }
 

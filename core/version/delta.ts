@@ -1,84 +1,21 @@
-import { byId } from '../design/by-id.ts'
-import type {
-  Check,
-  Column,
-  Design,
-  Enum,
-  ForeignKey,
-  Index,
-  Key,
-  Policy,
-  RowPolicy,
-  Schema,
-  Table,
-  TableId
-} from '../design/model.ts'
-import type { Carry } from '../design/carry.ts'
-import { once } from '../once.ts'
-import { isSamePart } from './sharing.ts'
+import { isEqual } from '../design/equal.ts'
+import type { Design, Table, TableId } from '../design/model.ts'
+import {
+  IN_DESIGN,
+  IN_TABLE,
+  kindOf,
+  type AspectOf,
+  type PartName,
+  type PartTypes
+} from '../design/parts/all.ts'
+import { idOf, membersOf, property } from '../design/parts/held.ts'
+import { haveSameRows } from './rows-between.ts'
 
 /**
  * The difference between two states of a design, by ids: what it is said with (./compare.ts), what of it can
- * be taken by itself (./some.ts), and what rows may come up against (./warnings.ts). Rows, places in the
- * diagram, how a relationship reads and is called in code, and the names of designs are no part of a schema and of this.
+ * be taken by itself (./choice.ts), and what rows may come up against (./warnings.ts). It has everything that a design
+ * holds; {@link schemaDelta} is as much of it as a database knows of.
  */
-
-/** What a design is made of. A table's primary key goes by the table's id. */
-export interface PartTypes {
-  schema: Schema
-  list: Enum
-  table: Table
-  column: Column
-  primaryKey: Key
-  unique: Key
-  foreignKey: ForeignKey
-  check: Check
-  index: Index
-  rowPolicy: RowPolicy
-  carry: Carry
-}
-export type PartName = keyof PartTypes
-
-type Aspects<P extends PartName> = Readonly<Record<string, readonly (keyof PartTypes[P])[]>>
-
-/** In what a part can change by itself, and what belongs to that. */
-const ASPECTS = {
-  schema: { name: ['name'] },
-  list: { name: ['name'], values: ['values'] },
-  table: {
-    name: ['name'],
-    schema: ['schema'],
-    external: ['external'],
-    rowSecurity: ['rowSecurity'],
-    note: ['note']
-  },
-  column: {
-    name: ['name'],
-    type: ['type'],
-    required: ['required'],
-    default: ['default'],
-    computed: ['computed'],
-    copied: ['copied'],
-    renewed: ['renewed'],
-    note: ['note']
-  },
-  primaryKey: { name: ['name'], columns: ['id', 'columns'] },
-  unique: { name: ['name'], columns: ['columns'] },
-  foreignKey: {
-    name: ['name'],
-    target: ['table', 'key', 'pairs'],
-    onDelete: ['onDelete'],
-    onUpdate: ['onUpdate'],
-    deferrable: ['deferrable'],
-    atLeastOne: ['atLeastOne']
-  },
-  check: { name: ['name'], condition: ['condition', 'everywhere'] },
-  index: { name: ['name'], rows: ['columns', 'unique', 'where', 'everywhere'] },
-  rowPolicy: { name: ['name'], rows: ['command', 'role', 'condition', 'writes'] },
-  carry: {}
-} as const satisfies { [P in PartName]: Aspects<P> }
-
-type AspectOf<P extends PartName> = keyof (typeof ASPECTS)[P] & string
 
 /** Where something changes. `key` tells it from all others of the same two states. */
 interface Place {
@@ -101,128 +38,158 @@ export type PartAlteration = { [P in PartName]: AlterationOf<P> }[PartName]
 /** One difference that can be taken by itself. */
 export type Alteration =
   | PartAlteration
-  /** The columns that a table has in both states stand in another order. */
-  | (Place & { part: 'order'; kind: 'changed'; before: Table; after: Table })
-  | (Place & { part: 'policy'; kind: 'changed'; before: Policy; after: Policy })
-  /** The versions of engines that it is to run on. */
-  | (Place & { part: 'oldest'; kind: 'changed'; before: Design['oldest']; after: Design['oldest'] })
+  /** What both states have of a list stands in another order. */
+  | (Place & { part: 'order'; kind: 'changed'; of: PartName })
+  /** What rows hold, in columns that both states have alike. */
+  | (Place & { part: 'rows'; kind: 'changed'; before: Table; after: Table })
+  /** Where tables that both states have stand in the diagram. */
+  | (Place & { part: 'positions'; kind: 'changed' })
 
 /** Every difference between two states of a design; an added or removed table is one with all that is in it. */
 export function deltaOf(from: Design, to: Design): Alteration[] {
-  const [had, has] = [byId(from.tables), byId(to.tables)]
   return [
-    ...(sameIn(from.policy, to.policy)
-      ? []
-      : [{ ...policyPlace, before: from.policy, after: to.policy } as const]),
-    ...(sameIn(from.oldest ?? {}, to.oldest ?? {})
-      ? []
-      : [{ ...oldestPlace, before: from.oldest, after: to.oldest } as const]),
-    ...partsBetween('schema', '', from.schemas, to.schemas),
-    ...partsBetween('list', '', from.enums, to.enums),
-    ...to.tables.flatMap((table): Alteration[] => {
-      const before = had.get(table.id)
-      return before ? inTable(before, table) : [coming('table', table.id, table)]
-    }),
-    ...from.tables.filter(({ id }) => !has.has(id)).map((table) => going('table', table.id, table)),
-    ...partsBetween('carry', '', from.carries, to.carries)
+    ...turns('design', '', from, to),
+    ...IN_DESIGN.flatMap((name) => (name === 'table' ? ofTables(from, to) : differences(name, '', from, to))),
+    ...positions(from, to)
   ]
 }
 
-const oldestPlace = { part: 'oldest', kind: 'changed', key: 'oldest', table: '' } as const
-const policyPlace = { part: 'policy', kind: 'changed', key: 'policy', table: '' } as const
+/** Every difference that the schema of a database has a part in. */
+export const schemaDelta = (from: Design, to: Design): Alteration[] => deltaOf(from, to).filter(isOfSchema)
 
-/** A table but for its rows. */
-const bare = once((table: Table): Table => (table.rows.length === 0 ? table : { ...table, rows: [] }))
+/** Whether the schema of a database has a part in a difference. */
+export function isOfSchema(alteration: Alteration): boolean {
+  if (!isOfPart(alteration)) return alteration.part === 'order' && alteration.of === 'column'
+  const kind = kindOf(alteration.part)
+  if (alteration.kind !== 'changed') return kind.isOfSchema
+  return kind.aspects[alteration.aspect]?.isOfSchema ?? false
+}
+
+function ofTables(from: Design, to: Design): Alteration[] {
+  const had = new Map(from.tables.map((table) => [table.id, table]))
+  const within = (after: Table): Alteration[] => {
+    const before = had.get(after.id)
+    return before ? inTable(before, after) : []
+  }
+  return membersBetween('table', '', from, to, within)
+}
 
 function inTable(before: Table, after: Table): Alteration[] {
-  if (isSamePart(bare(before), bare(after))) return []
+  if (before === after) return []
   const table = after.id
   return [
-    ...turns('table', table, before, after),
-    ...partsBetween('column', table, before.columns, after.columns),
-    ...(isInOrder(before, after)
+    ...IN_TABLE.flatMap((name) => differences(name, table, before, after)),
+    ...(haveSameRows(before, after)
       ? []
-      : [{ part: 'order', kind: 'changed', key: `order ${table}`, table, before, after } as const]),
-    ...primaryKeys(before, after),
-    ...partsBetween('unique', table, before.uniques, after.uniques),
-    ...partsBetween('foreignKey', table, before.foreignKeys, after.foreignKeys),
-    ...partsBetween('check', table, before.checks, after.checks),
-    ...partsBetween('index', table, before.indexes, after.indexes),
-    ...partsBetween('rowPolicy', table, before.rowPolicies, after.rowPolicies)
+      : [{ part: 'rows', kind: 'changed', key: `rows ${table}`, table, before, after } as const])
   ]
 }
 
-/** Whether the columns that both have follow each other alike. */
-function isInOrder(before: Table, after: Table): boolean {
-  const common = (one: Table, other: Table): string[] =>
-    one.columns.map(({ id }) => id).filter((id) => byId(other.columns).has(id))
-  return common(before, after).join() === common(after, before).join()
+/** The differences between what two states of a design or a table hold of a kind. */
+function differences(name: PartName, table: TableId, before: object, after: object): Alteration[] {
+  return property(name, before) === property(name, after) ? [] : membersBetween(name, table, before, after)
 }
 
-function primaryKeys({ primaryKey: before }: Table, { id, primaryKey: after }: Table): Alteration[] {
-  if (before && after) return turns('primaryKey', id, before, after, id)
-  if (after) return [coming('primaryKey', id, after, id)]
-  return before ? [going('primaryKey', id, before, id)] : []
-}
-
-function partsBetween<P extends PartName>(
-  part: P,
+/** @param within what else changes in a part that is in both states */
+function membersBetween<P extends PartName>(
+  name: P,
   table: TableId,
-  before: readonly PartTypes[P][],
-  after: readonly PartTypes[P][]
+  before: object,
+  after: object,
+  within: (after: PartTypes[P]) => Alteration[] = () => []
 ): Alteration[] {
-  if (before === after) return []
-  const [had, has] = [byId(before), byId(after)]
+  const [members, others] = [membersOf(name, before), membersOf(name, after)]
+  const [had, has] = [idsOf(name, members), idsOf(name, others)]
   return [
-    ...after.flatMap((each): Alteration[] => {
-      const old = had.get(each.id)
-      return old ? turns(part, table, old, each) : [coming(part, table, each)]
+    ...others.flatMap((each): Alteration[] => {
+      const old = had.get(idIn(name, each))
+      return old ? [...turns(name, table, old, each), ...within(each)] : [coming(name, table, each)]
     }),
-    ...before.filter(({ id }) => !has.has(id)).map((each) => going(part, table, each))
+    ...members.filter((each) => !has.has(idIn(name, each))).map((each) => going(name, table, each)),
+    ...order(name, table, had, has)
   ]
 }
 
-function coming<P extends PartName>(part: P, table: TableId, after: PartTypes[P], id = after.id): Alteration {
-  return { part, kind: 'added', key: `${part} ${id}`, table, after } as Alteration
+/** The only one of its kind goes by what holds it, whatever its id. */
+const idIn = <P extends PartName>(name: P, part: PartTypes[P]): string =>
+  kindOf(name).as === 'single' ? '' : idOf(name, part)
+
+const idsOf = <P extends PartName>(name: P, members: readonly PartTypes[P][]): Map<string, PartTypes[P]> =>
+  new Map(members.map((each) => [idIn(name, each), each]))
+
+function order(
+  name: PartName,
+  table: TableId,
+  had: ReadonlyMap<string, unknown>,
+  has: ReadonlyMap<string, unknown>
+): Alteration[] {
+  if (kindOf(name).as !== 'list') return []
+  const after = [...has.keys()].filter((id) => had.has(id))
+  let at = 0
+  for (const id of had.keys()) {
+    if (!has.has(id)) continue
+    if (after[at++] !== id)
+      return [{ part: 'order', kind: 'changed', of: name, key: keyFrom('order', name, table), table }]
+  }
+  return []
 }
 
-function going<P extends PartName>(
-  part: P,
-  table: TableId,
-  before: PartTypes[P],
-  id = before.id
-): Alteration {
-  return { part, kind: 'removed', key: `${part} ${id}`, table, before } as Alteration
+function positions(from: Design, to: Design): Alteration[] {
+  if (from.positions === to.positions) return []
+  const before = new Set(from.tables.map(({ id }) => id))
+  const isMoved = ({ id }: Table): boolean => before.has(id) && !isEqual(from.positions[id], to.positions[id])
+  return to.tables.some(isMoved) ? [{ part: 'positions', kind: 'changed', key: 'positions', table: '' }] : []
+}
+
+const keyOf = <P extends PartName>(name: P, table: TableId, part: PartTypes[P]): string =>
+  keyFrom(name, kindOf(name).as === 'single' ? table : idOf(name, part))
+
+const keyFrom = (...words: string[]): string => words.filter((word) => word !== '').join(' ')
+
+/** The table that a part is about: the one that holds it, the table itself, or the one that it names. */
+function aboutOf<P extends PartName>(name: P, table: TableId, part: PartTypes[P]): TableId {
+  if (name === 'table') return idOf(name, part)
+  if (table !== '' || !('table' in part)) return table
+  return part.table
+}
+
+function coming<P extends PartName>(part: P, holder: TableId, after: PartTypes[P]): Alteration {
+  const [key, table] = [keyOf(part, holder, after), aboutOf(part, holder, after)]
+  return { part, kind: 'added', key, table, after } as Alteration
+}
+
+function going<P extends PartName>(part: P, holder: TableId, before: PartTypes[P]): Alteration {
+  const [key, table] = [keyOf(part, holder, before), aboutOf(part, holder, before)]
+  return { part, kind: 'removed', key, table, before } as Alteration
 }
 
 function turns<P extends PartName>(
   part: P,
-  table: TableId,
+  holder: TableId,
   before: PartTypes[P],
-  after: PartTypes[P],
-  id = after.id
+  after: PartTypes[P]
 ): Alteration[] {
   if (before === after) return []
-  return aspectsOf(part)
-    .filter(([, keys]) => keys.some((key) => !sameIn(before[key], after[key])))
-    .map(
-      ([aspect]) =>
-        ({
-          part,
-          kind: 'changed',
-          aspect,
-          key: `${part} ${id} ${aspect}`,
-          table,
-          before,
-          after
-        }) as Alteration
-    )
+  const table = aboutOf(part, holder, after)
+  return Object.entries(kindOf(part).aspects)
+    .filter(([, { of }]) => of.some((key) => !isEqual(before[key], after[key])))
+    .map(([aspect]) => {
+      const key = keyFrom(keyOf(part, holder, after), aspect)
+      return { part, kind: 'changed', aspect, key, table, before, after } as Alteration
+    })
 }
 
-const ALL: { [P in PartName]: Aspects<P> } = ASPECTS
+/** The id of the table that holds what a difference is about; empty where the design itself does. */
+export function holderOf(alteration: Alteration): TableId {
+  const { part, table } = alteration
+  if (part === 'positions') return ''
+  if (part === 'rows') return table
+  return kindOf(part === 'order' ? alteration.of : part).heldBy === 'table' ? table : ''
+}
 
-/** The aspects of a part, with the properties that belong to each. */
-const aspectsOf = <P extends PartName>(part: P) => Object.entries<Aspects<P>[string]>(ALL[part])
+/** Whether a difference is in a part, and not in how parts stand or what rows hold. */
+export const isOfPart = (alteration: Alteration): alteration is PartAlteration =>
+  alteration.part !== 'order' && alteration.part !== 'rows' && alteration.part !== 'positions'
 
 export const isOf = <P extends PartName>(
   part: P,
@@ -232,7 +199,7 @@ export const isOf = <P extends PartName>(
 /** A part as it is with one aspect of it changed. */
 export function turned<P extends PartName>(part: PartTypes[P], { part: name, aspect, after }: Turning<P>) {
   const taken = { ...part }
-  for (const key of (ALL[name] as Aspects<P>)[aspect] ?? []) {
+  for (const key of kindOf(name).aspects[aspect]?.of ?? []) {
     if (after[key] === undefined) delete taken[key]
     else taken[key] = after[key]
   }
@@ -244,10 +211,6 @@ export function aspectIn(
   end: 'before' | 'after',
   { part, aspect, [end]: whole }: Extract<PartAlteration, { kind: 'changed' }>
 ): unknown[] {
-  const keys: readonly string[] = (ALL[part] as Readonly<Record<string, readonly string[]>>)[aspect] ?? []
-  return keys.map((key) => (whole as unknown as Readonly<Record<string, unknown>>)[key])
+  const aspects: Readonly<Record<string, { of: readonly string[] }>> = kindOf(part).aspects
+  return (aspects[aspect]?.of ?? []).map((key): unknown => Reflect.get(whole, key))
 }
-
-/** Whether two values of a design are the same; both are made by one schema, in one order. */
-const sameIn = (one: unknown, other: unknown): boolean =>
-  one === other || JSON.stringify(one) === JSON.stringify(other)

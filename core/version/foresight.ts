@@ -4,7 +4,7 @@ import { partsOfQuery, tablesRead, type RowQuery } from '../design/row-query.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { rowLabel } from '../relate/label.ts'
 import { compareDesigns } from './compare.ts'
-import { deltaOf } from './delta.ts'
+import { schemaDelta } from './delta.ts'
 import { fillsColumn } from './moves.ts'
 import { waysBetween } from './ways.ts'
 
@@ -57,7 +57,7 @@ export function foreseenRows(from: Design, to: Design): TableForesight[] {
 
 /** The tables of which anything changes but where they stand: those that go, those that stay, those that come. */
 export function touchedTables(from: Design, to: Design): TableId[] {
-  const ids = deltaOf(from, to).flatMap(({ part, table }) =>
+  const ids = schemaDelta(from, to).flatMap(({ part, table }) =>
     part === 'order' || table === '' ? [] : [table]
   )
   return [...new Set(ids)]

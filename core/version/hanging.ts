@@ -1,7 +1,8 @@
 import { flowing } from '../carry/earlier.ts'
 import type { Design, ForeignKey } from '../design/model.ts'
 import { idsNamed } from '../design/row-query.ts'
-import { aspectIn, type Alteration, type AlterationOf } from './delta.ts'
+import { kindOf } from '../design/parts/all.ts'
+import { aspectIn, isOfPart, type Alteration, type AlterationOf, type PartAlteration } from './delta.ts'
 
 /**
  * What each alteration cannot be without, by key: what it names must be there; what names something must go
@@ -26,6 +27,7 @@ class Hanging {
   ) {
     for (const each of delta) {
       this.needs.set(each.key, new Set())
+      if (!isOfPart(each) || kindOf(each.part).prefix === undefined) continue
       if (each.kind === 'added') for (const id of idsIn(each.after)) this.come.set(id, each.key)
       if (each.kind === 'removed') for (const id of idsIn(each.before)) this.gone.set(id, each.key)
     }
@@ -34,7 +36,7 @@ class Hanging {
   all(): Needs {
     for (const each of this.delta) {
       if (each.part === 'carry') this.carry(each)
-      else this.names(each)
+      else if (isOfPart(each)) this.names(each)
     }
     this.types()
     this.passing()
@@ -66,7 +68,7 @@ class Hanging {
   }
 
   /** What comes to be named is there; what is no longer named may go. */
-  private names(alteration: Alteration): void {
+  private names(alteration: PartAlteration): void {
     const [was, is] = [named('before', alteration), named('after', alteration)]
     for (const id of is) this.need(alteration.key, this.come.get(id))
     for (const id of was) {
@@ -83,28 +85,25 @@ class Hanging {
     for (const id of idsNamed([there, back])) this.need(key, this.come.get(id) ?? this.gone.get(id))
     const given = [there, back].flatMap(({ adds, fills }) => [
       ...adds.map(({ table }) => table),
-      ...fills.flatMap(({ columns }) => columns.map(({ id }) => id))
+      ...fills.flatMap(({ table, columns }) => [table, ...columns.map(({ id }) => id)])
     ])
     for (const id of given) {
       this.together(key, this.come.get(id))
       this.together(key, this.gone.get(id))
-      this.together(key, this.required(id))
+      this.together(key, this.known(`column ${id} required`))
+      this.together(key, this.known(`rows ${id}`))
     }
     for (const id of idsNamed(there)) this.together(key, this.gone.get(id))
   }
 
-  /** The alteration by which a column that was there becomes required, or may be empty. */
-  private required(column: string): string | undefined {
-    const key = `column ${column} required`
+  /** The key, where it is that of something that changes. */
+  private known(key: string): string | undefined {
     return this.needs.has(key) ? key : undefined
   }
 
   /** Columns that refer to each other, where both change their types. */
   private types(): void {
-    const typed = (column: string): string | undefined => {
-      const key = `column ${column} type`
-      return this.needs.has(key) ? key : undefined
-    }
+    const typed = (column: string): string | undefined => this.known(`column ${column} type`)
     const keys: ForeignKey[] = this.to.tables.flatMap((table) => table.foreignKeys)
     for (const { column, refersTo } of keys.flatMap(({ pairs }) => pairs)) {
       const own = typed(column)
@@ -114,20 +113,17 @@ class Hanging {
 }
 
 /** The ids of a part and of what is in it. */
-function idsIn(part: { id: string } & Partial<Record<string, unknown>>): string[] {
+function idsIn(part: object): string[] {
   const inside = Object.entries(part).filter(([name]) => name !== 'rows' && name !== 'reads')
   const lists = inside.flatMap(([, value]) => (Array.isArray(value) ? (value as unknown[]) : [value]))
-  const ids = lists.flatMap((each) => (isPart(each) ? [each.id] : []))
-  return [part.id, ...ids]
+  return [part, ...lists].flatMap((each) => (isPart(each) ? [each.id] : []))
 }
 
 const isPart = (value: unknown): value is { id: string } =>
   typeof value === 'object' && value !== null && 'id' in value && typeof value.id === 'string'
 
 /** The ids that what changes names before it, or after it. */
-function named(end: 'before' | 'after', alteration: Alteration): ReadonlySet<string> {
-  if (alteration.part === 'policy' || alteration.part === 'oldest' || alteration.part === 'order')
-    return new Set()
+function named(end: 'before' | 'after', alteration: PartAlteration): ReadonlySet<string> {
   if (alteration.kind === 'changed') return idsNamed(aspectIn(end, alteration))
   const part = end === 'before' && alteration.kind === 'removed' ? alteration.before : undefined
   const made = end === 'after' && alteration.kind === 'added' ? alteration.after : undefined

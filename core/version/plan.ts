@@ -4,7 +4,7 @@ import type { Dialect } from '../dialect/dialect.ts'
 import type { Remark } from '../dialect/remark.ts'
 import type { Keepsake } from '../dialect/migration.ts'
 import { takenFromSeveral } from './picked.ts'
-import { deltaOf } from './delta.ts'
+import { schemaDelta } from './delta.ts'
 import { carriedChecks } from './carried-checks.ts'
 import { newlyHeld } from './held.ts'
 import { movedUnfit } from './moved-types.ts'
@@ -51,7 +51,7 @@ export function planMigration(from: Design, reached: Design, anyVersion: Dialect
   const to = sharing(from, reached)
   const ways = waysBetween(from, to, dialect)
   const { up, down } = ways
-  const delta = { up: deltaOf(from, to), down: deltaOf(to, from) }
+  const delta = { up: schemaDelta(from, to), down: schemaDelta(to, from) }
   return {
     dialect,
     up: dialect.migrate(up.input, up.steps),

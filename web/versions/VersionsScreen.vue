@@ -6,7 +6,7 @@ import { tableOf } from '../../core/design/directory.ts'
 import { sayEfforts } from '../../core/dialect/effort.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import { DIALECTS, dialectsOf, PROVABLE } from '../../core/dialect/index.ts'
-import { compareDesigns } from '../../core/version/compare.ts'
+import { compareBeside, compareDesigns } from '../../core/version/compare.ts'
 import { sayCarried } from '../../core/version/counted.ts'
 import { hindrances } from '../../core/version/hindered.ts'
 import { planMigration } from '../../core/version/plan.ts'
@@ -75,6 +75,7 @@ const designAt = (state: StateName | undefined): Design | undefined =>
 const before = computed(() => designAt(from.value))
 const whole = computed(() => designAt(to.value))
 const changes = computed(() => (before.value && whole.value ? compareDesigns(before.value, whole.value) : []))
+const beside = computed(() => (before.value && whole.value ? compareBeside(before.value, whole.value) : []))
 
 // The next version may have some of what has changed since the last.
 const isNext = computed(() => from.value === last.value && to.value === 'draft')
@@ -239,14 +240,21 @@ function takeDrop(): void {
           in the draft.{{ alongWords }}
         </p>
         <p v-if="changes.length === 0" class="quiet">
-          Nothing changes in the schema, so there is nothing to migrate. Notes, rows and places in the diagram
-          are no part of it.
+          Nothing changes in the schema, so there is nothing to migrate.
         </p>
         <ChangeList
           :changes="changes"
           :chosen="isChoosing ? some.chosen.value : undefined"
           :along="some.along.value"
           @take="some.take" />
+        <template v-if="beside.length > 0">
+          <h2>beside the schema</h2>
+          <ChangeList
+            :changes="beside"
+            :chosen="isChoosing ? some.chosen.value : undefined"
+            :along="some.along.value"
+            @take="some.take" />
+        </template>
         <ForApplications :before="before" :after="after" />
         <template v-for="{ way, said } in costs" :key="way">
           <h2>while {{ way }} runs</h2>
