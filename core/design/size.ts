@@ -1,18 +1,18 @@
 import { once } from '../once.ts'
 import { Successive } from './successive.ts'
 import type { Design, Row, Table } from './model.ts'
+import { IN_DESIGN } from './parts/all.ts'
+import { property } from './parts/held.ts'
 import { eachInTurn, type Paused } from './paused.ts'
 
 /** How long a design is as text, near enough: what changed is measured, the rest is known. */
 
 /** About how many characters the design has as JSON. */
-export function sizeOf({ tables, schemas, enums, carries, ...more }: Design): number {
-  const { figures = NONE, rulings = NONE, subjects = NONE, views = NONE } = more
-  const shared = [schemas, enums, carries, figures, rulings, subjects, views].reduce(
-    (sum, list) => sum + sizeOfList(list),
-    0
-  )
-  return tables.reduce((sum, table) => sum + sizeOfTable(table), shared)
+export function sizeOf(design: Design): number {
+  const shared = IN_DESIGN.filter((name) => name !== 'table')
+    .map((name) => property(name, design))
+    .reduce<number>((sum, held) => sum + (isObject(held) ? sizeOfHeld(held) : 0), 0)
+  return design.tables.reduce((sum, table) => sum + sizeOfTable(table), shared)
 }
 
 /** Measures a design table by table, so that the first change of it has only what it changes to measure. */
@@ -21,11 +21,11 @@ export function* sizeInTurns(design: Design): Paused<number> {
   return sizeOf(design)
 }
 
-const NONE: readonly never[] = []
+const isObject = (held: unknown): held is object => typeof held === 'object' && held !== null
 
 const textLength = (value: object): number => JSON.stringify(value).length
 
-const sizeOfList = once(textLength)
+const sizeOfHeld = once(textLength)
 
 const sizeOfTable = once((table: Table): number => {
   return textLength({ ...table, rows: [] }) + sizeOfRows.of(table)
