@@ -182,7 +182,8 @@ export abstract class Renaming extends Course {
       const free = open.filter(isFree)
       const [first] = open
       for (const each of free) call(each, each.to)
-      open = open.filter((each) => !free.includes(each))
+      const called = new Set(free)
+      open = open.filter((each) => !called.has(each))
       if (free.length > 0 || !first) continue
       const passing = this.names.give(`old_${first.from}`)
       call(first, passing)

@@ -1,6 +1,7 @@
 import { columnOf, columnsIn, keysOf, nameOfTable, namesIn, tableOf } from '../design/directory.ts'
 import { showExpression } from '../design/expressions.ts'
 import type { Design, ForeignKey, Key, Table } from '../design/model.ts'
+import { groupBy } from '../group.ts'
 import { isOf, type Alteration, type AlterationOf } from './delta.ts'
 import { RowsAfter, type Moves } from './moves.ts'
 import type { Warning } from './warnings.ts'
@@ -11,21 +12,20 @@ import type { Warning } from './warnings.ts'
  */
 export function newlyHeld(delta: readonly Alteration[], from: Design, to: Design, moves: Moves): Warning[] {
   const rows = new RowsAfter(moves)
-  const rules = delta.filter((each) => (isOf('check', each) || isOf('index', each)) && isMoreThanNamed(each))
   const lists = delta.filter((each) => isOf('list', each)).filter(losesValue)
-  const touched = new Set(delta.map(({ table }) => table))
+  const about = groupBy(delta, ({ table }) => table)
   return to.tables.flatMap((table): Warning[] => {
     const before = tableOf(from, table.id)
     const lost = lists.filter(({ before: list }) => isOfList(table, list.id))
-    const isAlone = !touched.has(table.id) && !moves.flow.tables.has(table.id) && lost.length === 0
+    const own = about.get(table.id) ?? []
+    const isAlone = own.length === 0 && !moves.flow.tables.has(table.id) && lost.length === 0
     if (!before || isAlone) return []
     const stops = (message: string): Warning => ({ table: table.id, message, effect: 'stops' })
-    const own = rules.filter((each) => each.table === table.id)
     return [
       ...newKeys(before, table, rows).map((key) => sayKey(table, key)),
       ...newReferences(before, table).map((key) => sayReference(table, key, to)),
-      ...delta.flatMap((each) => sayMinimum(table, each, to)),
-      ...own.flatMap((rule) => sayRule(table, rule)),
+      ...own.flatMap((each) => sayMinimum(table, each, to)),
+      ...own.filter(isMoreThanNamed).flatMap((rule) => sayRule(table, rule)),
       ...filledFrom(before, table),
       ...lost.map(
         ({ after: { name } }) =>
@@ -36,8 +36,9 @@ export function newlyHeld(delta: readonly Alteration[], from: Design, to: Design
 }
 
 /** A rule that comes, or that says something else than before. */
-const isMoreThanNamed = (rule: AlterationOf<'check'> | AlterationOf<'index'>): boolean =>
-  rule.kind === 'added' || (rule.kind === 'changed' && rule.aspect !== 'name')
+const isMoreThanNamed = (each: Alteration): boolean =>
+  (isOf('check', each) || isOf('index', each)) &&
+  (each.kind === 'added' || (each.kind === 'changed' && each.aspect !== 'name'))
 
 type ChangedList = Extract<AlterationOf<'list'>, { kind: 'changed' }>
 
@@ -63,7 +64,7 @@ function sayReference(table: Table, key: ForeignKey, to: Design): string {
 
 /** A minimum that is held from now on; what holds it, where anything does, looks at what is there first. */
 function sayMinimum(table: Table, each: Alteration, to: Design): string[] {
-  if (!isOf('foreignKey', each) || each.table !== table.id || each.kind === 'removed') return []
+  if (!isOf('foreignKey', each) || each.kind === 'removed') return []
   const isNew = each.kind === 'added' || each.aspect === 'atLeastOne'
   if (each.after.atLeastOne !== 'held' || !isNew) return []
   const parent = nameOfTable(to, each.after.table)
