@@ -1,4 +1,5 @@
-import type { Design } from '../design/model.ts'
+import { tableOf } from '../design/directory.ts'
+import type { Design, Table, TableId } from '../design/model.ts'
 import { judgedSoon } from '../rehearse/ruling.ts'
 import { dialectsOf } from '../dialect/index.ts'
 import { bySeverity, type Finding, type Rule } from './finding.ts'
@@ -54,32 +55,52 @@ export const RULES: readonly Rule[] = [
   undeclaredReference,
   rowsUnfit
 ]
-/** What was found, and whether the rulings were judged by then. */
-const byDesign = new WeakMap<Design, { found: ReadonlyMap<string, readonly Finding[]>; isWhole: boolean }>()
+/** How far a design was looked through, and whether the rulings were judged by then. */
+interface Looked {
+  looking: Looking
+  isWhole: boolean
+  byTable: Map<TableId, readonly Finding[]>
+  all?: ReadonlyMap<TableId, readonly Finding[]>
+}
+const looked = new WeakMap<Design, Looked>()
+
+function lookedAt(design: Design): Looked {
+  const known = looked.get(design)
+  const isWhole = known?.isWhole === true || judgedSoon(design) !== undefined
+  if (known?.isWhole === isWhole) return known
+  const looking = new Looking(design, dialectsOf(design), design.dialects.length > 0)
+  const now = { looking, isWhole, byTable: new Map() }
+  looked.set(design, now)
+  return now
+}
+
+function findIn({ looking, byTable }: Looked, table: Table): readonly Finding[] {
+  const known = byTable.get(table.id)
+  if (known) return known
+  const found = table.external ? NOTHING : inRank(RULES.map((rule) => looking.find(rule, table)))
+  byTable.set(table.id, found)
+  return found
+}
 
 /**
  * Every finding, by the id of its table; worked out again only for tables that changed. Another system's
  * tables are left alone.
  */
-export function findingsIn(design: Design): ReadonlyMap<string, readonly Finding[]> {
-  let known = byDesign.get(design)
-  const isWhole = known?.isWhole === true || judgedSoon(design) !== undefined
-  if (!known || known.isWhole !== isWhole) {
-    const dialects = dialectsOf(design)
-    const looking = new Looking(design, dialects, design.dialects.length > 0)
-    const all = new Map<string, readonly Finding[]>()
-    for (const table of design.tables) {
-      const findings = table.external ? NOTHING : inRank(RULES.map((rule) => looking.find(rule, table)))
-      if (findings.length > 0) all.set(table.id, findings)
-    }
-    byDesign.set(design, (known = { found: all, isWhole }))
-  }
-  return known.found
+export function findingsIn(design: Design): ReadonlyMap<TableId, readonly Finding[]> {
+  const now = lookedAt(design)
+  now.all ??= new Map(
+    design.tables
+      .map((table): [TableId, readonly Finding[]] => [table.id, findIn(now, table)])
+      .filter(([, found]) => found.length > 0)
+  )
+  return now.all
 }
 
-/** What was found on one table, the most serious first. */
-export const findingsOn = (design: Design, table: string): readonly Finding[] =>
-  findingsIn(design).get(table) ?? NOTHING
+/** What was found on one table, the most serious first; no other is looked at. */
+export function findingsOn(design: Design, id: TableId): readonly Finding[] {
+  const table = tableOf(design, id)
+  return table ? findIn(lookedAt(design), table) : NOTHING
+}
 const NOTHING: readonly Finding[] = []
 
 /** What each rule found on a table, the most serious first; the same value where each has found the same. */

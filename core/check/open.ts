@@ -1,7 +1,7 @@
 import { tableOf } from '../design/directory.ts'
 import type { Design, TableId } from '../design/model.ts'
 import { once } from '../once.ts'
-import { findingsIn } from './index.ts'
+import { findingsIn, findingsOn } from './index.ts'
 import { bySeverity, type Finding } from './finding.ts'
 
 /** All findings of a design, the most serious first. */
@@ -34,12 +34,10 @@ export function openFindings(design: Design): readonly Finding[] {
 
 /** Those of one table, in the order in which they were found. */
 export function openFindingsOn(design: Design, table: TableId): readonly Finding[] {
-  const all = findingsIn(design).get(table) ?? NOTHING
+  const all = findingsOn(design, table)
   const isAny = design.setAside?.some((each) => each.table === table) ?? false
   return isAny ? all.filter((finding) => reasonFor(design, finding) === undefined) : all
 }
-const NOTHING: readonly Finding[] = []
-
 /** Where a finding is, in words. */
 export function placeOfFinding(design: Design, { table: id, column }: Finding): string {
   const table = tableOf(design, id)
