@@ -10,7 +10,8 @@ import { emptyDesign, type Design } from '../design/model.ts'
 import { newTable, proposeJunction, proposeRelationship } from '../relate/propose.ts'
 import { apply } from './apply.ts'
 import { describe as say } from './describe.ts'
-import { operationSchema, type Operation } from './operation.ts'
+import { operationSchema } from './all.ts'
+import type { Operation } from './operation.ts'
 import { times } from '../../tests/times.ts'
 
 function run(design: Design, ...operations: Operation[]): Design {

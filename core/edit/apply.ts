@@ -1,167 +1,11 @@
 import { newFlaw } from '../design/integrity.ts'
 import type { Design } from '../design/model.ts'
 import { shorten } from '../design/type.ts'
-import {
-  addColumn,
-  annotateColumn,
-  moveColumn,
-  removeColumn,
-  renameColumn,
-  requireColumn,
-  retypeColumn,
-  setDefault
-} from './columns.ts'
-import { addSubject, addView, changeSubject, changeView, removeSubject, removeView } from './drawn.ts'
-import { addFigure, changeFigure, removeFigure } from './figures.ts'
-import { asSentence, type Handler } from './handler.ts'
-import { addUnique, removeUnique, setPrimary } from './keys.ts'
+import { HANDLERS } from './all.ts'
+import { asSentence } from './handler.ts'
 import { refuseRows } from './mend-rows.ts'
-import type { Operation } from './operation.ts'
+import type { Operation, Outcome } from './operation.ts'
 import { Refused, type Refusal } from './refusal.ts'
-import {
-  addForeignKey,
-  addJunction,
-  addRelationship,
-  removeForeignKey,
-  resolveToJunction,
-  setAccessors,
-  setActions,
-  setDeferrable,
-  setMinimum,
-  setNature,
-  setVerbs
-} from './relationships.ts'
-import {
-  addCheck,
-  addIndex,
-  addRowPolicy,
-  changeCheck,
-  changeIndex,
-  changeRowPolicy,
-  computeColumn,
-  copyColumn,
-  renewColumn,
-  removeCheck,
-  removeIndex,
-  setRowSecurity,
-  removeRowPolicy,
-  renameConstraint
-} from './rules.ts'
-import {
-  addEnum,
-  addSchema,
-  changeEnum,
-  removeEnum,
-  removeSchema,
-  renameSchema,
-  setDialects,
-  setAside,
-  setOldest,
-  setExternal,
-  setPolicy,
-  setStanding,
-  setUsual,
-  setSchema
-} from './shared.ts'
-import { changeRows } from './rows.ts'
-import { addRuling, changeRuling, removeRuling } from './rulings.ts'
-import {
-  addCarry,
-  addTable,
-  annotateTable,
-  moveTable,
-  placeTable,
-  removeCarry,
-  removeTable,
-  renameDesign,
-  renameTable,
-  setLabel,
-  setRows
-} from './tables.ts'
-import { setOutput, setCodeName, setOutputSetting, setTemplate } from './wanted.ts'
-
-const HANDLERS: { [K in Exclude<Operation['kind'], 'batch'>]: Handler<K> } = {
-  'design.rename': renameDesign,
-  'design.setPolicy': setPolicy,
-  'design.setStanding': setStanding,
-  'design.setUsual': setUsual,
-  'design.setDialects': setDialects,
-  'design.setOldest': setOldest,
-  'design.setOutput': setOutput,
-  'design.setOutputSetting': setOutputSetting,
-  'template.set': setTemplate,
-  'code.setName': setCodeName,
-  'finding.setAside': setAside,
-  'schema.add': addSchema,
-  'schema.rename': renameSchema,
-  'schema.remove': removeSchema,
-  'enum.add': addEnum,
-  'enum.change': changeEnum,
-  'enum.remove': removeEnum,
-  'table.add': addTable,
-  'table.rename': renameTable,
-  'table.annotate': annotateTable,
-  'table.setSchema': setSchema,
-  'table.setExternal': setExternal,
-  'table.setRowSecurity': setRowSecurity,
-  'table.setLabel': setLabel,
-  'table.move': moveTable,
-  'table.remove': removeTable,
-  'table.setRows': setRows,
-  'rows.change': changeRows,
-  'table.place': placeTable,
-  'column.add': addColumn,
-  'column.rename': renameColumn,
-  'column.annotate': annotateColumn,
-  'column.retype': retypeColumn,
-  'column.require': requireColumn,
-  'column.setDefault': setDefault,
-  'column.compute': computeColumn,
-  'column.copy': copyColumn,
-  'column.renew': renewColumn,
-  'column.move': moveColumn,
-  'column.remove': removeColumn,
-  'key.setPrimary': setPrimary,
-  'unique.add': addUnique,
-  'unique.remove': removeUnique,
-  'constraint.rename': renameConstraint,
-  'check.add': addCheck,
-  'check.change': changeCheck,
-  'check.remove': removeCheck,
-  'index.add': addIndex,
-  'index.change': changeIndex,
-  'index.remove': removeIndex,
-  'rowPolicy.add': addRowPolicy,
-  'rowPolicy.change': changeRowPolicy,
-  'rowPolicy.remove': removeRowPolicy,
-  'foreignKey.add': addForeignKey,
-  'foreignKey.remove': removeForeignKey,
-  'foreignKey.setActions': setActions,
-  'foreignKey.setDeferrable': setDeferrable,
-  'foreignKey.setVerbs': setVerbs,
-  'foreignKey.setMinimum': setMinimum,
-  'foreignKey.setNature': setNature,
-  'foreignKey.setAccessors': setAccessors,
-  'figure.add': addFigure,
-  'figure.change': changeFigure,
-  'figure.remove': removeFigure,
-  'subject.add': addSubject,
-  'subject.change': changeSubject,
-  'subject.remove': removeSubject,
-
-  'view.add': addView,
-  'view.change': changeView,
-  'view.remove': removeView,
-
-  'ruling.add': addRuling,
-  'ruling.change': changeRuling,
-  'ruling.remove': removeRuling,
-  'carry.add': addCarry,
-  'carry.remove': removeCarry,
-  'relationship.add': addRelationship,
-  'relationship.addJunction': addJunction,
-  'relationship.resolveToJunction': resolveToJunction
-}
 
 export interface Applied {
   ok: true
@@ -231,8 +75,8 @@ function run(
   touched: Set<string>
 ): { design: Design; inverse: Operation } {
   if (operation.kind === 'batch') return runAll(design, operation.operations, touched)
-  const handler = HANDLERS[operation.kind] as Handler<typeof operation.kind>
-  const outcome = handler(design, operation as never)
+  const handler = HANDLERS.get(operation.kind) as (design: Design, operation: Operation) => Outcome
+  const outcome = handler(design, operation)
   if ('instead' in outcome) return runAll(design, outcome.instead, touched)
   outcome.touched.forEach((id) => touched.add(id))
   return outcome

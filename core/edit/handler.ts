@@ -1,19 +1,18 @@
 import { once } from '../once.ts'
 import { columnOf, columnsIn, fold, fullName, directory, tableOf } from '../design/directory.ts'
-import { nameSchema, type Column, type Design, type ForeignKey, type Table } from '../design/model.ts'
+import {
+  nameSchema,
+  type Column,
+  type Design,
+  type ForeignKey,
+  type Row,
+  type Table
+} from '../design/model.ts'
 import { shorten } from '../design/type.ts'
 import { IN_DESIGN, IN_TABLE } from '../design/parts/all.ts'
 import { ownIds } from '../design/parts/held.ts'
-import type { Operation, OperationOf } from './operation.ts'
 import { Refused } from './refusal.ts'
 import { sentence } from '../design/words.ts'
-
-/**
- * What one operation comes to: a changed design with the operation that takes it back, or simpler
- * operations to apply in turn.
- */
-export type Outcome = { design: Design; inverse: Operation; touched: string[] } | { instead: Operation[] }
-export type Handler<K extends Operation['kind']> = (design: Design, operation: OperationOf<K>) => Outcome
 
 /** The table, or a refusal that says it is gone. */
 export function needTable(design: Design, id: string): Table {
@@ -36,6 +35,28 @@ export function needForeignKey(table: Table, id: string): ForeignKey {
   return foreignKey
 }
 
+/** The refusal where a table has no key to refer to. */
+export function noKey(referred: Table): Refused {
+  const [first] = referred.columns
+  return new Refused(
+    'no-key',
+    `${referred.name} has no primary key yet, so nothing can refer to its rows. Choose its key first.`,
+    { table: referred.id },
+    first
+      ? [
+          {
+            label: `Make ${first.name} the key of ${referred.name}`,
+            operation: {
+              kind: 'key.setPrimary',
+              table: referred.id,
+              key: { id: `k_${first.id.slice(first.id.indexOf('_') + 1)}`, columns: [first.id] }
+            }
+          }
+        ]
+      : []
+  )
+}
+
 /** The design with one table changed. */
 export function withTable(design: Design, id: string, change: (table: Table) => Table): Design {
   return { ...design, tables: design.tables.map((table) => (table.id === id ? change(table) : table)) }
@@ -44,6 +65,18 @@ export function withTable(design: Design, id: string, change: (table: Table) => 
 /** The table with one column changed. */
 export function withColumn(table: Table, id: string, change: (column: Column) => Column): Table {
   return { ...table, columns: table.columns.map((column) => (column.id === id ? change(column) : column)) }
+}
+
+/** The table with one reference in the place of the one with its id. */
+export function withForeignKey(design: Design, table: string, foreignKey: ForeignKey): Design {
+  const replaced = (each: ForeignKey): ForeignKey => (each.id === foreignKey.id ? foreignKey : each)
+  return withTable(design, table, (t) => ({ ...t, foreignKeys: t.foreignKeys.map(replaced) }))
+}
+
+/** The row without what it holds in a column. */
+export function without(row: Row, column: string): Row {
+  const { [column]: _, ...rest } = row
+  return rest
 }
 
 export function withoutAt<T>(list: readonly T[], index: number): T[] {
@@ -74,6 +107,22 @@ export function checkTableName(design: Design, name: string, self?: string, sche
       'name-taken',
       `There is already a table called ${shorten(fullName(design, other))}. Names must differ in more than letter case.`,
       { table: other.id }
+    )
+}
+
+/** Refuses a name that is none, or that another of the list has; `what` says what they all are. */
+export function checkSharedName(
+  list: readonly { id: string; name: string }[],
+  name: string,
+  what: string,
+  self?: string
+): void {
+  checkName(name, {})
+  const other = list.find((each) => each.id !== self && fold(each.name) === fold(name))
+  if (other)
+    throw new Refused(
+      'name-taken',
+      `There is already a ${what} called ${shorten(other.name)}. Names must differ in more than letter case.`
     )
 }
 
@@ -120,3 +169,7 @@ export function ownColumns(table: Table, foreignKey: ForeignKey): Column[] {
 
 /** A flaw as a sentence of its own. */
 export const asSentence = (flaw: string): string => `${sentence(flaw)}${flaw.endsWith('.') ? '' : '.'}`
+
+/** By their names, whatever was chosen first. */
+export const sorted = <Value>(all: Record<string, Value>): Record<string, Value> =>
+  Object.fromEntries(Object.entries(all).sort(([one], [other]) => (one < other ? -1 : 1)))

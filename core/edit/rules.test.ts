@@ -7,7 +7,8 @@ import { nativeFlaw, parseType, typeText } from '../design/type.ts'
 import { parseValue } from '../design/value.ts'
 import { parseDefault } from '../design/default.ts'
 import { apply } from './apply.ts'
-import { operationSchema, type Operation } from './operation.ts'
+import { operationSchema } from './all.ts'
+import type { Operation } from './operation.ts'
 
 const { design } = fernhollow()
 function done(of: Design, ...operations: Operation[]): Design {

@@ -12,7 +12,8 @@ import {
   type Table,
   type Verbs
 } from '../design/model.ts'
-import type { Junction, JunctionSide, Operation, OperationOf } from '../edit/operation.ts'
+import type { Operation, OperationOf } from '../edit/operation.ts'
+import type { Junction, JunctionSide } from '../edit/relationship.ts'
 import { pairRules, ruleFor } from './nature.ts'
 import { roleVerbs } from './role.ts'
 import { usualAction } from './rules.ts'

@@ -4,7 +4,8 @@ import type { Column, ColumnId, Design, Table } from '../design/model.ts'
 import type { Projected } from '../design/row-query.ts'
 import { parseType, sameType, typeText, type Parsed } from '../design/type.ts'
 import { parseValue } from '../design/value.ts'
-import type { MadeColumn, OperationOf } from '../edit/operation.ts'
+import type { OperationOf } from '../edit/operation.ts'
+import type { MadeColumn } from '../edit/relationship.ts'
 import { freeName, inCase, referenceNames } from '../naming/names.ts'
 
 /** Facts about a pair: what a junction has beside its sides, as it is typed. */

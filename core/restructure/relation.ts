@@ -10,7 +10,8 @@ import {
   type Table
 } from '../design/model.ts'
 import type { Parsed } from '../design/type.ts'
-import type { Junction, MadeColumn, Operation } from '../edit/operation.ts'
+import type { Operation } from '../edit/operation.ts'
+import type { Junction, MadeColumn } from '../edit/relationship.ts'
 import { freeName } from '../naming/names.ts'
 import { proposeRelationship } from '../relate/propose.ts'
 import { ownFacts, type OwnFacts, type OwnLine } from './pair-facts.ts'

@@ -2,7 +2,7 @@
 import { computed, reactive, ref } from 'vue'
 import { columnOf, tableOf } from '../../core/design/directory.ts'
 import type { ForeignKey, Table } from '../../core/design/model.ts'
-import { addRows } from '../../core/edit/rows.ts'
+import { addRows } from '../../core/edit/row.ts'
 import { counted } from '../../core/naming/words.ts'
 import { cellText } from '../../core/rows/cells.ts'
 import WorkCard from '../parts/WorkCard.vue'

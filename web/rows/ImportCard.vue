@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef } from 'vue'
 import { BOUNDS } from '../../core/bounds.ts'
 import type { Table } from '../../core/design/model.ts'
-import { addRows } from '../../core/edit/rows.ts'
+import { addRows } from '../../core/edit/row.ts'
 import { counted } from '../../core/naming/words.ts'
 import { cellText } from '../../core/rows/cells.ts'
 import { ENCODINGS, readCsv, recogniseCsv, SEPARATORS, type CsvText } from '../../core/rows/csv.ts'

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { readJson } from '../../core/design/json.ts'
-import { operationSchema, type Operation } from '../../core/edit/operation.ts'
+import { operationSchema } from '../../core/edit/all.ts'
+import type { Operation } from '../../core/edit/operation.ts'
 import { remember, remembered } from '../parts/remembered.ts'
 
 /** One step that can be undone or done again, by the name that it goes by. */

@@ -2,7 +2,7 @@ import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
 import { z } from 'zod'
 import { sayIssues } from '../../core/design/file.ts'
 import { idSchema } from '../../core/design/ids.ts'
-import { operationSchema } from '../../core/edit/operation.ts'
+import { operationSchema } from '../../core/edit/all.ts'
 
 /** What a client calls itself, a tab or an operation by. */
 const nameSchema = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)

@@ -1,8 +1,43 @@
+import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
-import { isSameRow, tidyRow, type Row, type Table } from '../design/model.ts'
-import { needTable, withTable, type Handler } from './handler.ts'
-import type { OperationOf } from './operation.ts'
+import { isSameRow, rowSchema, tidyRow, type Row, type Table } from '../design/model.ts'
+import { ofTable } from './fields.ts'
+import { needTable, withTable } from './handler.ts'
+import { kind, noun, type Handler, type OperationOf, type OperationsOf } from './operation.ts'
 import { Refused } from './refusal.ts'
+
+/** Rows of a table, some at a time. */
+
+const place = z.int().min(0)
+const placedRows = z.array(z.strictObject({ at: place, row: rowSchema })).max(BOUNDS.rows)
+
+const KINDS = [
+  /**
+   * Some rows of a table: those that become others, those that go, and those that come. `changed` and `gone` by their
+   * places before, with what stands there, so that nobody else's rows are taken for them; `come` by their places after.
+   */
+  kind(
+    'rows.change',
+    {
+      ...ofTable,
+      changed: z.array(z.strictObject({ at: place, was: rowSchema, row: rowSchema })).max(BOUNDS.rows),
+      gone: placedRows,
+      come: placedRows
+    },
+    ({ table, changed, gone, come }, called) => {
+      const did = [
+        come.length > 0 && `put ${come.length} in`,
+        changed.length > 0 && `change ${changed.length}`,
+        gone.length > 0 && `take ${gone.length} out`
+      ].filter(Boolean)
+      return `${did.join(', ') || 'leave'} of the rows of ${called.table(table)}`
+    }
+  )
+] as const
+
+declare module './operation.ts' {
+  interface Operations extends OperationsOf<typeof KINDS> {}
+}
 
 /** What puts rows into a table, behind those that it has. */
 export function addRows({ id, rows: there }: Table, rows: readonly Row[]): OperationOf<'rows.change'> {
@@ -14,7 +49,7 @@ export function addRows({ id, rows: there }: Table, rows: readonly Row[]): Opera
  * Rows are known by their places with what stands there: where somebody else has changed them meanwhile, nothing is
  * done. What rows then break of the table's rules is told, and stops nobody from writing them.
  */
-export const changeRows: Handler<'rows.change'> = (design, { table: id, changed, gone, come }) => {
+const changeRows: Handler<'rows.change'> = (design, { table: id, changed, gone, come }) => {
   const table = needTable(design, id)
   const stands = ({ at, row }: { at: number; row: Row }): boolean => isSameRow(table.rows[at], row)
   if (!gone.every(stands) || !changed.every(({ at, was }) => stands({ at, row: was })))
@@ -83,3 +118,5 @@ function placesAfter(gone: readonly number[], come: readonly number[]): (at: num
     return added.reduce((place, each) => (each <= place ? place + 1 : place), at - before)
   }
 }
+
+export const ROW = noun(KINDS, { 'rows.change': changeRows })

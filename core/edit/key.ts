@@ -1,20 +1,39 @@
 import { columnsIn, referencesTo, sameSet, type Reference } from '../design/directory.ts'
-import type { Key, Table } from '../design/model.ts'
-import {
-  checkName,
-  checkNewIds,
-  insertedAt,
-  needColumn,
-  needTable,
-  withTable,
-  withoutAt,
-  type Handler
-} from './handler.ts'
+import { idSchema } from '../design/ids.ts'
+import { keySchema, type Key, type Table } from '../design/model.ts'
+import { shorten } from '../design/type.ts'
 import { listed } from '../design/words.ts'
-import type { Operation } from './operation.ts'
+import { at, ofTable } from './fields.ts'
+import { checkName, checkNewIds, insertedAt, needColumn, needTable, withTable, withoutAt } from './handler.ts'
+import { kind, noun, type Handler, type Operation, type OperationsOf } from './operation.ts'
 import { Refused } from './refusal.ts'
 
-export const setPrimary: Handler<'key.setPrimary'> = (design, { table: id, key }) => {
+/** Keys of a table: the primary one and those that are unique beside it. */
+
+const KINDS = [
+  kind('key.setPrimary', { ...ofTable, key: keySchema.nullable() }, ({ table: id, key }, called) => {
+    if (!key) return `remove the key of ${called.table(id)}`
+    const table = called.design.tables.find((each) => each.id === id)
+    const columns = table ? columnsIn(table, key.columns).map(({ name }) => shorten(name)) : []
+    return `make ${columns.join(', ')} the key of ${called.table(id)}`
+  }),
+  kind(
+    'unique.add',
+    { ...ofTable, key: keySchema, at },
+    ({ table }, called) => `add a unique key to ${called.table(table)}`
+  ),
+  kind(
+    'unique.remove',
+    { ...ofTable, key: idSchema },
+    ({ table }, called) => `remove a unique key of ${called.table(table)}`
+  )
+] as const
+
+declare module './operation.ts' {
+  interface Operations extends OperationsOf<typeof KINDS> {}
+}
+
+const setPrimary: Handler<'key.setPrimary'> = (design, { table: id, key }) => {
   const table = needTable(design, id)
   const before = table.primaryKey
   if (key) checkKey(table, key)
@@ -92,7 +111,7 @@ export const setPrimary: Handler<'key.setPrimary'> = (design, { table: id, key }
   }
 }
 
-export const addUnique: Handler<'unique.add'> = (design, { table: id, key, at }) => {
+const addUnique: Handler<'unique.add'> = (design, { table: id, key, at }) => {
   const table = needTable(design, id)
   checkKey(table, key)
   checkNewIds(design, [key.id])
@@ -112,7 +131,7 @@ export const addUnique: Handler<'unique.add'> = (design, { table: id, key, at })
   }
 }
 
-export const removeUnique: Handler<'unique.remove'> = (design, { table: id, key: keyId }) => {
+const removeUnique: Handler<'unique.remove'> = (design, { table: id, key: keyId }) => {
   const table = needTable(design, id)
   const at = table.uniques.findIndex((each) => each.id === keyId)
   const key = table.uniques[at]
@@ -169,3 +188,9 @@ function referring(references: readonly Reference[]): string {
   const tables = [...new Set(references.map((each) => each.table.name))]
   return `${listed(tables)} ${tables.length === 1 ? 'refers' : 'refer'}`
 }
+
+export const KEY = noun(KINDS, {
+  'key.setPrimary': setPrimary,
+  'unique.add': addUnique,
+  'unique.remove': removeUnique
+})
