@@ -107,7 +107,7 @@ export default ts.config(
         'error',
         {
           selector:
-            'BinaryExpression[operator=/^[!=]==$/] > Literal[value=/^(postgresql|mariadb|sqlite|sqlserver|oracle)$/]',
+            'BinaryExpression[operator=/^[!=]==$/] > Literal[value=/^(postgresql|mariadb|mysql|sqlite|sqlserver|oracle)$/]',
           message: 'Ask the dialect what it can do; only core/dialect knows dialects by name.'
         }
       ]

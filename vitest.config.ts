@@ -8,7 +8,7 @@ import { times } from './tests/times.ts'
  */
 export default defineConfig({
   test: {
-    include: ['{core,server,cli,web,demo,bench}/**/*.test.ts'],
+    include: ['{core,server,cli,web,demo,bench,tests}/**/*.test.ts'],
     setupFiles: ['tests/random.ts'],
     testTimeout: times(300_000),
     hookTimeout: 180_000,

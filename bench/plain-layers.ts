@@ -1,8 +1,8 @@
 import ELK, { type ElkExtendedEdge, type ElkNode } from 'elkjs/lib/elk.bundled.js'
 import type { Design } from '../core/design/model.ts'
 import { boxesOf } from '../core/diagram/box.ts'
-import type { Point } from '../core/diagram/route.ts'
 import type { Drawing } from '../tests/drawing.ts'
+import type { Point } from '../core/diagram/geometry.ts'
 
 /** The yardstick for layout and routes: the same boxes and references given to a layered layout as they are. */
 export async function plainLayers(

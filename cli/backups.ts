@@ -1,9 +1,9 @@
 import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, statSync, writeSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { BOUNDS } from '../core/bounds.ts'
-import type { NotWhole } from '../server/store/backup.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
 import { whyNot } from './files.ts'
+import type { NotWhole } from '../server/store/tasks.ts'
 
 /** Writes every design with its versions into one file, whether or not the application is running on them. */
 export async function backup({ data, output }: { data: string; output: string }): Promise<Outcome> {

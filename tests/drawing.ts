@@ -1,4 +1,4 @@
-import type { Point } from '../core/diagram/route.ts'
+import type { Point } from '../core/diagram/geometry.ts'
 
 /** A drawing as it is looked at: tables as rectangles, lines as pieces at right angles. */
 export interface Drawing {

@@ -11,8 +11,7 @@ import {
   VersionFolding,
   VersionUnfolding,
   writeInFirstForm,
-  type DesignFile,
-  type FoldedVersion
+  type DesignFile
 } from './file.ts'
 import { readJson, readJsonInTurns } from './json.ts'
 import type { Design, Version } from './model.ts'
@@ -21,6 +20,7 @@ import { shapedDesign, shapedVersion } from './shaped.ts'
 import { partsOf } from './text-of.ts'
 import { shorten, type Parsed } from './type.ts'
 import { flawOfText } from './value.ts'
+import type { FoldedVersion } from './folded.ts'
 
 /**
  * Many designs with their versions in one file, a piece to a line, so that it is written and read line by line and

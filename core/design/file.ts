@@ -3,20 +3,15 @@ import { BOUNDS } from '../bounds.ts'
 import { flawsInTurns, isCarryToNowhere, type Flaw } from './integrity.ts'
 import { readJson } from './json.ts'
 import { changesBetween, changesSchema, withChanges, type Changes } from './changes.ts'
-import { designSchema, tidyRow, versionSchema, type Design, type Table, type Version } from './model.ts'
+import { designSchema, tidyRow, type Design, type Table, type Version } from './model.ts'
 import { finish, type Paused } from './paused.ts'
 import { shapedDesign } from './shaped.ts'
 import { shorten, type Parsed } from './type.ts'
 import { flawOfText } from './value.ts'
+import { type FoldedVersion, foldedVersionSchema } from './folded.ts'
 
 /** The format that this program writes where a file has several versions, and the newest that it reads. */
 export const FORMAT = 2
-
-/** A version as what is otherwise in it than in the one before. */
-const laterVersionSchema = versionSchema.omit({ design: true }).extend({ since: changesSchema })
-
-export const foldedVersionSchema = z.union([versionSchema, laterVersionSchema])
-export type FoldedVersion = z.infer<typeof foldedVersionSchema>
 
 export const designFileSchema = z.strictObject({
   format: z.union([z.literal(1), z.literal(FORMAT)]),

@@ -1,9 +1,9 @@
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
 import { changesSchema, type Changes } from './changes.ts'
-import type { FoldedVersion } from './file.ts'
 import { designSchema, tableSchema, versionSchema, type Design } from './model.ts'
 import { eachInTurn, type Paused } from './paused.ts'
+import type { FoldedVersion } from './folded.ts'
 
 /** Values from outside held to the schemas of what may have thousands of tables: table by table, with stops. */
 

@@ -5,7 +5,7 @@ import { choices, grow } from '../../tests/designs.ts'
 import { times } from '../../tests/times.ts'
 import { districts } from '../../demo/districts.ts'
 import { changesBetween } from './changes.ts'
-import { foldedVersionSchema, orderedInTurns } from './file.ts'
+import { orderedInTurns } from './file.ts'
 import { flawsInTurns } from './integrity.ts'
 import { readJsonInTurns } from './json.ts'
 import { designSchema, type Design } from './model.ts'
@@ -14,6 +14,7 @@ import { shapedDesign, shapedVersion } from './shaped.ts'
 import { sizeInTurns } from './size.ts'
 import { soundPartInTurns } from './sound.ts'
 import { partsOf, piecesOf, textOf } from './text-of.ts'
+import { foldedVersionSchema } from './folded.ts'
 
 /** Work on large designs in many short stretches comes to the same as in one. */
 

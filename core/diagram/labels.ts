@@ -1,5 +1,5 @@
 import { clip, textWidth } from './box.ts'
-import type { SceneRegion, SceneTable } from './scene.ts'
+import type { SceneRegion, SceneTable } from './scene-parts.ts'
 
 /** How much of each table is drawn: all its columns, its name and the marks of its keys, or its outline alone. */
 export type Detail = 'columns' | 'keys' | 'outlines'

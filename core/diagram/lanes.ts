@@ -1,7 +1,7 @@
 import { groupBy } from '../group.ts'
 import type { Near } from './near.ts'
-import type { Link, Obstacle, Point } from './route.ts'
 import { simplify } from './way.ts'
+import type { Link, Obstacle, Point } from './geometry.ts'
 
 /** How far lines of different keys run apart, and where there is no room for that, how far from tables, and how far straight out of one (pixels). */
 const APART = 7

@@ -3,16 +3,14 @@ import type { Design, LineWords, Look } from '../design/model.ts'
 import { accessorNames } from '../relate/accessors.ts'
 import { textWidth } from './box.ts'
 import { around, Near, type Room } from './near.ts'
-import type { Point } from './route.ts'
-import { endNumbersAt, type SceneLine, type SceneRegion, type SceneTable } from './scene.ts'
-
-/** What stands beside the end of a line. */
-export interface EndWords {
-  text: string
-  at: Point
-  /** Which way it is written from there: 1 to the right, −1 to the left. */
-  side: number
-}
+import type { Point } from './geometry.ts'
+import {
+  endNumbersAt,
+  type SceneLine,
+  type SceneRegion,
+  type SceneTable,
+  type EndWords
+} from './scene-parts.ts'
 
 /** The size of words at an end, how far they stand from the table by what else is there, and how far above their line (pixels). */
 export const END_WORDS = { size: 11.5, away: { feet: 24, numbers: 38 }, above: 4 }

@@ -1,4 +1,4 @@
-import type { Point } from './route.ts'
+import type { Point } from './geometry.ts'
 
 /** A rectangle by its edges. */
 export interface Room {

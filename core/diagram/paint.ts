@@ -6,22 +6,17 @@ import { END_WORDS } from './line-words.ts'
 import { keyShape } from '../design/key-shape.ts'
 import { MARK, markColour, markPath, type Mark } from './mark.ts'
 import { regionSize } from './regions.ts'
+import { endMarks, endNumbers, linePath, outline, stubMarkAt, type Scene } from './scene.ts'
+import type { CircleShape, GroupShape, PathShape, Shape, TextShape } from './shapes.ts'
+import { STUB } from './stub.ts'
 import {
-  endMarks,
-  endNumbers,
   endNumbersAt,
-  linePath,
-  outline,
-  stubMarkAt,
   type End,
-  type Scene,
   type SceneLine,
   type SceneRegion,
   type SceneStub,
   type SceneTable
-} from './scene.ts'
-import type { CircleShape, GroupShape, PathShape, Shape, TextShape } from './shapes.ts'
-import { STUB } from './stub.ts'
+} from './scene-parts.ts'
 
 /** The colours of a picture: the product's own, light and dark. */
 export const THEMES = {

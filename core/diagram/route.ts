@@ -2,34 +2,7 @@ import { groupBy } from '../group.ts'
 import { drawApart } from './lanes.ts'
 import { around, Near, type Room } from './near.ts'
 import { search, simplify, type Piece } from './way.ts'
-
-/** A table in the way of lines, with what is told beside it on its left. */
-export interface Obstacle {
-  x: number
-  y: number
-  width: number
-  height: number
-  /** How far what is told beside it reaches, to the left (pixels). */
-  beside?: number
-}
-export type Point = readonly [x: number, y: number]
-
-/** An end of a line, at a row of a table. */
-interface LinkEnd {
-  table: Obstacle
-  y: number
-}
-
-/**
- * A line to be routed: the rows that it joins, each on its own table. `bundle`: lines of one bundle may
- * share their way.
- */
-export interface Link {
-  id: string
-  bundle: string
-  from: LinkEnd
-  to: LinkEnd
-}
+import type { Obstacle, LinkEnd, Point, Link } from './geometry.ts'
 
 /** How far a line goes straight out of a table before it turns, so that its end has room. */
 const OUT = 26

@@ -7,11 +7,12 @@ import { emptyDesign, type Design, type Position } from '../design/model.ts'
 import { keyShape } from '../design/key-shape.ts'
 import { columnMarks } from './mark.ts'
 import { layout } from './layout.ts'
-import { routeAll, type Obstacle } from './route.ts'
+import { routeAll } from './route.ts'
 import { makeScene, type Scene } from './scene.ts'
 import { sceneToSvg } from './svg.ts'
 import { faultsOf } from '../../tests/drawing.ts'
 import { times } from '../../tests/times.ts'
+import type { Obstacle } from './geometry.ts'
 
 const sceneOf = (design: Design): Scene => makeScene(design, layout(design))
 

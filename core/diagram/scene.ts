@@ -3,69 +3,13 @@ import type { Design, ForeignKey, Look, Position, Subject, Table } from '../desi
 import { isSingle, readingOf } from '../relate/reading.ts'
 import { boxesOf, rowMiddle, textWidth, type Box, type Extent } from './box.ts'
 import { isBeside, isStub } from './layout.ts'
-import { columnMarks, MARK, type Mark } from './mark.ts'
-import { END_WORDS, roomOf, wordsAtEnds, type EndWords } from './line-words.ts'
+import { columnMarks, MARK } from './mark.ts'
+import { END_WORDS, roomOf, wordsAtEnds } from './line-words.ts'
 import { headOf, REGION, regionOf } from './regions.ts'
-import { routeAll, type Link, type Point } from './route.ts'
+import { routeAll } from './route.ts'
 import { STUB } from './stub.ts'
-
-/** A table with its place. */
-export interface SceneTable extends Box {
-  x: number
-  y: number
-  /** How far what is told beside it reaches to the left (pixels). */
-  beside: number
-}
-
-/**
- * A reference that is told of beside its table, since what it refers to is a hub or far away: a short line with its end,
- * and the mark of the key that it fits.
- */
-export interface SceneStub {
-  id: string
-  key: string
-  child: string
-  parent: string
-  /** The name of the hub, which stands in the row of the column. */
-  says: string
-  column: string
-  identifying: boolean
-  end: End
-  mark: Mark
-}
-
-/** One end of a line, in crow's foot notation: how few and how many of that side there may be. */
-export interface End {
-  at: Point
-  /** 1 where the line leaves the table to the right, −1 to the left. */
-  side: number
-  least: 0 | 1
-  most: 'one' | 'many'
-  /** What is said there, where something is and there is room. */
-  words?: EndWords
-}
-
-/** Where the tables of a subject stand. */
-export interface SceneRegion {
-  id: string
-  name: string
-  x: number
-  y: number
-  width: number
-  height: number
-  /** How much of its height is the head, in which its name stands. */
-  head: number
-}
-
-export interface SceneLine {
-  id: string
-  key: string
-  child: string
-  parent: string
-  points: Point[]
-  identifying: boolean
-  ends: [parent: End, child: End]
-}
+import type { Link, Point } from './geometry.ts'
+import type { SceneTable, SceneStub, SceneLine, SceneRegion, End } from './scene-parts.ts'
 
 /**
  * The drawing: tables and lines with their places; the screen and the exported picture paint this same
@@ -283,9 +227,6 @@ export function endMarks({ at: [x, y], side, least, most }: End): {
 /** The numbers at an end, minimum..maximum: how few and how many of that side there may be. */
 export const endNumbers = ({ least, most }: Pick<End, 'least' | 'most'>): string =>
   `${least}..${most === 'many' ? '*' : '1'}`
-
-/** Where they stand: over the line, beside the table. */
-export const endNumbersAt = ({ at: [x, y], side }: End): Point => [x + side * 5, y - 5]
 
 /** The outline of a table: a plain sheet, or, for a junction, one with its two left corners cut. */
 export function outline({ x, y, width, height, junction }: SceneTable, cut: number): string {

@@ -1,4 +1,4 @@
-import type { Point } from './route.ts'
+import type { Point } from './geometry.ts'
 
 /** What a picture is made of, whatever it is written as: each is painted over those before it. */
 export type Shape = PathShape | CircleShape | TextShape | GroupShape

@@ -2,8 +2,9 @@ import { textWidth } from './box.ts'
 import { FATE_WORDS, SIGNS } from './fates.ts'
 import type { Fate } from './compared.ts'
 import { Painter, type Paint } from './paint.ts'
-import type { End, Scene } from './scene.ts'
+import type { Scene } from './scene.ts'
 import type { Shape } from './shapes.ts'
+import type { End } from './scene-parts.ts'
 
 /** What stands on a sheet beside its drawing. */
 export interface SheetWords {

@@ -1,5 +1,5 @@
 import type { Room } from './near.ts'
-import type { Obstacle, Point } from './route.ts'
+import type { Obstacle, Point } from './geometry.ts'
 
 /** How near a way may pass by a table, and what a bend and a crossing cost, as so much more way (pixels). */
 const BESIDE = 26

@@ -1,3 +1,6 @@
+import { isEqual } from '../design/equal.ts'
+import { whileAlike } from '../kept.ts'
+import { once } from '../once.ts'
 import type { Catalog, CatalogForeignKey, CatalogTable } from './catalog.ts'
 import { refusing } from './limits/refusing.ts'
 import type { Facts } from './facts.ts'
@@ -12,48 +15,60 @@ export function withoutMeetingCascades(
   catalog: Catalog,
   { title }: Pick<Facts, 'title'>
 ): { catalog: Catalog; remarks: Remark[] } {
-  const paths = new Paths()
-  const remarks: Remark[] = []
+  const meeting = meetingIn(catalog.tables)
+  if (meeting.size === 0) return { catalog, remarks: [] }
   const names = new Map(catalog.tables.map((table) => [table.id, sayTable(table.name)]))
-  const held = (table: CatalogTable, key: CatalogForeignKey): CatalogForeignKey => {
-    if (!acts(key) || paths.take(key.table, table.id)) return key
-    const parent = names.get(key.table) ?? key.table
-    const said = [
-      ...(key.onDelete === 'NO ACTION' ? [] : [`ON DELETE ${key.onDelete}`]),
-      ...(key.onUpdate === 'NO ACTION' ? [] : [`ON UPDATE ${key.onUpdate}`])
-    ].join(' and ')
-    remarks.push({
-      table: table.id,
-      message: `${title} lets actions reach a table by one way only: ${key.name} of ${sayTable(table.name)} is written with NO ACTION instead of ${said}. Before a row of ${parent} is deleted or its key changed, see to the rows of ${sayTable(table.name)} yourself.`,
-      finding: {
-        rule: 'actions that meet',
-        weight: 'wrong',
-        column: key.columns[0],
-        fix: {
-          label: 'Refuse it everywhere',
-          operation: refusing(table.id, key, ['delete', 'update'])
-        }
-      }
-    })
+  const remarks: Remark[] = []
+  const stopped = (table: CatalogTable, key: CatalogForeignKey): CatalogForeignKey => {
+    if (!meeting.has(key.id)) return key
+    remarks.push(remarkOn(table, key, names.get(key.table) ?? key.table, title))
     return { ...key, onDelete: 'NO ACTION', onUpdate: 'NO ACTION' }
   }
-  const tables = catalog.tables.map((table) =>
-    table.external || !table.foreignKeys.some(acts)
-      ? table
-      : withKeys(
-          table,
-          table.foreignKeys.map((key) => held(table, key))
-        )
-  )
-  return { catalog: remarks.length === 0 ? catalog : { ...catalog, tables }, remarks }
+  const tables = catalog.tables.map((table) => {
+    if (!table.foreignKeys.some(({ id }) => meeting.has(id))) return table
+    return { ...table, foreignKeys: table.foreignKeys.map((key) => stopped(table, key)) }
+  })
+  return { catalog: { ...catalog, tables }, remarks }
 }
+
+function remarkOn(table: CatalogTable, key: CatalogForeignKey, parent: string, title: string): Remark {
+  const actions = [
+    ...(key.onDelete === 'NO ACTION' ? [] : [`ON DELETE ${key.onDelete}`]),
+    ...(key.onUpdate === 'NO ACTION' ? [] : [`ON UPDATE ${key.onUpdate}`])
+  ]
+  return {
+    table: table.id,
+    message: `${title} lets actions reach a table by one way only: ${key.name} of ${sayTable(table.name)} is written with NO ACTION instead of ${actions.join(' and ')}. Before a row of ${parent} is deleted or its key changed, see to the rows of ${sayTable(table.name)} yourself.`,
+    finding: {
+      rule: 'actions that meet',
+      weight: 'wrong',
+      column: key.columns[0],
+      fix: {
+        label: 'Refuse it everywhere',
+        operation: refusing(table.id, key, ['delete', 'update'])
+      }
+    }
+  }
+}
+
+/** The ways that a table's references give to actions. */
+const waysOf = once((table: CatalogTable): readonly { key: string; parent: string; acts: boolean }[] =>
+  table.external ? [] : table.foreignKeys.map((key) => ({ key: key.id, parent: key.table, acts: acts(key) }))
+)
+
+/** The references whose actions would meet others, by their ids. */
+const meetingIn = whileAlike<CatalogTable, ReadonlySet<string>>(
+  (one, other) => one.id === other.id && isEqual(waysOf(one), waysOf(other)),
+  (tables) => {
+    const paths = new Paths()
+    const ways = tables.flatMap((table) => waysOf(table).map((way) => ({ ...way, child: table.id })))
+    const meeting = ways.filter(({ acts: does, parent, child }) => does && !paths.take(parent, child))
+    return new Set(meeting.map(({ key }) => key))
+  }
+)
 
 const acts = ({ onDelete, onUpdate }: CatalogForeignKey): boolean =>
   onDelete !== 'NO ACTION' || onUpdate !== 'NO ACTION'
-
-/** The same table where nothing of it changes. */
-const withKeys = (table: CatalogTable, foreignKeys: CatalogForeignKey[]): CatalogTable =>
-  foreignKeys.every((key, at) => key === table.foreignKeys[at]) ? table : { ...table, foreignKeys }
 
 /** The ways along which actions go from one table to others, never two to the same. */
 class Paths {

@@ -4,8 +4,6 @@ import type { Action, Deferrable, RowSecurity } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import { nameOfColumn, plainSql, type Written } from './written.ts'
 import { sayTable } from './qualified.ts'
-import type { Does } from './trigger.ts'
-import type { Tables } from './write.ts'
 
 /**
  * What an engine's catalog holds: the common ground of a design and an engine. A design is turned into
@@ -50,6 +48,9 @@ export interface CatalogTable {
   rowPolicies: CatalogRowPolicy[]
   rowSecurity: RowSecurity
 }
+
+/** Tables by their ids. */
+export type Tables = Pick<ReadonlyMap<string, CatalogTable>, 'get'>
 
 /** A table as text: two that are the same to the last have the same. */
 export const textOf = once((table: CatalogTable): string => JSON.stringify(table))
@@ -103,6 +104,31 @@ export interface CatalogColumn {
   renewed?: string | undefined
   note: string | undefined
 }
+
+/**
+ * What triggers of a design see to, the same in every dialect:
+ * - a column that is renewed becomes the present moment with each update of its row that says nothing else of it;
+ * - a column that is copied, where a new row says nothing of it, gets what the row referred to holds;
+ *   `again`: also when the row refers to another one, unless the update says something of it;
+ *   `fixed`: whatever else is said of it is refused.
+ * A migration moves rows while they are not there, so that it leaves such columns alone.
+ */
+export type Does =
+  | { kind: 'renews'; now: string }
+  | {
+      kind: 'copies'
+      /** The columns that refer, the table that they refer to by which of its columns, and what is taken there. */
+      by: readonly string[]
+      table: string
+      refersTo: readonly string[]
+      takes: string
+      again: boolean
+      fixed: boolean
+      /** Whether it gives a new row what that says nothing of. */
+      fills: boolean
+    }
+  /** As an engine has it: what it says it does. */
+  | { kind: 'found'; says: string }
 
 /** What sees to a column when its row is made or changed; see ./trigger.ts. Its id is the column's. */
 export interface CatalogTrigger {

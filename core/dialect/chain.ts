@@ -1,7 +1,7 @@
 import type { Statement } from './catalog.ts'
 import { quoteText } from './quote.ts'
-import type { Course, Distance } from './restart.ts'
 import type { WayInputs } from './step.ts'
+import type { Course, Distance } from './distance.ts'
 
 /**
  * The chain: all versions of a design, each as a way up and a way down that looks first where the database

@@ -1,4 +1,6 @@
 import { byId } from '../design/by-id.ts'
+import { isEqual } from '../design/equal.ts'
+import { whileAlike } from '../kept.ts'
 import { once } from '../once.ts'
 import type { Catalog, CatalogForeignKey, CatalogTable } from './catalog.ts'
 import type { Facts } from './facts.ts'
@@ -10,9 +12,9 @@ import { sayTable } from './qualified.ts'
  * of one can be there before a row of the other, unless references are looked at when all are in.
  */
 export function withCircles(catalog: Catalog, facts: Facts): { catalog: Catalog; remarks: Remark[] } {
-  const circles = circlesIn(catalog.tables, needsOf)
+  const circles = circlesOfNeeds(facts)(catalog.tables)
   if (circles.size === 0) return { catalog, remarks: [] }
-  const open = circlesIn(catalog.tables, needsAtOnce)
+  const open = circlesAtOnce(facts)(catalog.tables)
   const remarks = catalog.tables.flatMap((table) => told(table, catalog, circles, open, facts))
   if (!facts.deferrable) return { catalog, remarks }
   const tables = catalog.tables.map((table) => {
@@ -113,6 +115,17 @@ const needsOf = once((table: CatalogTable): readonly string[] =>
 const needsAtOnce = once((table: CatalogTable): readonly string[] =>
   table.foreignKeys.filter((key) => !key.deferrable && isNeeded(table, key)).map((key) => key.table)
 )
+
+/** The circles of what tables need, followed from edit to edit for each dialect by itself. */
+const circlesBy = (needs: (table: CatalogTable) => readonly string[]) =>
+  once((_: Facts) =>
+    whileAlike<CatalogTable, Map<string, number>>(
+      (one, other) => one.id === other.id && isEqual(needs(one), needs(other)),
+      (tables) => circlesIn(tables, needs)
+    )
+  )
+const circlesOfNeeds = circlesBy(needsOf)
+const circlesAtOnce = circlesBy(needsAtOnce)
 
 /**
  * The tables that stand in circles, each with the number of its circle (the components that are strongly

@@ -4,7 +4,7 @@ import { isSameTable, type CatalogColumn, type CatalogTable } from './catalog.ts
 import type { Facts } from './facts.ts'
 import { sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
 import { nameParts } from './qualified.ts'
-import { replacedLists } from './replaced-lists.ts'
+import { replacedLists, same } from './replaced-lists.ts'
 import { State } from './state.ts'
 import { constraintsOf, type Step } from './step.ts'
 import { Survival, type InPlace } from './survival.ts'
@@ -93,6 +93,3 @@ export const bareName = (name: string): string => nameParts(name).at(-1) ?? name
 
 export const columnIn = (table: CatalogTable | undefined, id: string): CatalogColumn | undefined =>
   table && byId(table.columns).get(id)
-
-export const same = (one: readonly string[], other: readonly string[]): boolean =>
-  one.length === other.length && one.every((each, at) => each === other[at])

@@ -1,7 +1,7 @@
 import type { Design, Table } from '../design/model.ts'
 import type { Type } from '../design/type.ts'
 import type { Default, Value } from '../design/value.ts'
-import type { Catalog, CatalogTable, CatalogTrigger, Statement } from './catalog.ts'
+import type { Catalog, CatalogTable, CatalogTrigger, Statement, Tables } from './catalog.ts'
 import type { Remark } from './remark.ts'
 import type { Facts, TypeContext, TypeWords } from './facts.ts'
 import type { RowQuery } from '../design/row-query.ts'
@@ -11,7 +11,6 @@ import type { ChainWords } from './chain.ts'
 import type { EffortFacts } from './effort.ts'
 import type { Step, WayInputs } from './step.ts'
 import type { InPlace } from './survival.ts'
-import type { Tables } from './write.ts'
 
 export type DialectName = 'postgresql' | 'mariadb' | 'mysql' | 'sqlite' | 'sqlserver' | 'oracle'
 

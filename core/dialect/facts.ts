@@ -1,10 +1,16 @@
 import type { Action } from '../design/model.ts'
 import type { NamedValues, Type } from '../design/type.ts'
 import type { Value } from '../design/value.ts'
-import type { Versions } from './versions.ts'
 
 /** What has a name: `rule` is a key, a reference, a check or an index. */
 export type KindOfName = 'table' | 'column' | 'schema' | 'list' | 'rule'
+
+/** The versions of an engine that a design can be meant for, the oldest first; later ones take the same. */
+export interface Versions {
+  all: readonly string[]
+  /** The one that is meant where a design does not say. */
+  usual: string
+}
 
 /**
  * What an engine can do and where its limits are, as data. Checks, readings, writers and plans ask it;

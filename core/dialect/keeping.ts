@@ -2,11 +2,7 @@ import { columnOf, fullName, tableOf } from '../design/directory.ts'
 import type { Column, Copied, Design, Table } from '../design/model.ts'
 import { sameType, type Type } from '../design/type.ts'
 import type { Speech } from './speech.ts'
-import type { Does } from './trigger.ts'
-
-/** What sees to a column in a dialect: the column itself, a trigger, or nothing, and why not. */
-export type Keeping =
-  { by: 'column'; now: string } | { by: 'trigger'; does: Does } | { by: 'nothing'; why: string }
+import type { Keeping } from './trigger.ts'
 
 /** What a column is kept in. */
 interface Place {

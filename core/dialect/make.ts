@@ -3,7 +3,8 @@ import type { Dialect } from './dialect.ts'
 import { typeWords } from './facts.ts'
 import { printRows } from './rows.ts'
 import { defaultSql, expressionSql, type Speech } from './speech.ts'
-import { createAll, createTriggers, tableIn, type Words } from './write.ts'
+import { createAll, createTriggers } from './write.ts'
+import { tableIn, type Words } from './sql-words.ts'
 
 /**
  * What every dialect has, from how it says things and how it writes definitions; a dialect adds its

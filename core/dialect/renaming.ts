@@ -1,9 +1,10 @@
 import { byId } from '../design/by-id.ts'
 import type { CatalogTable } from './catalog.ts'
-import { bareName, Course, same } from './course.ts'
+import { bareName, Course } from './course.ts'
 import { sort } from './migration.ts'
 import { qualify, schemaOf } from './qualified.ts'
 import { asideId, constraintsOf, type ConstraintKind } from './step.ts'
+import { same } from './replaced-lists.ts'
 
 /** How things come to be called otherwise, so that no two have a name at once. */
 export abstract class Renaming extends Course {

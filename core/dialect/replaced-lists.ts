@@ -2,9 +2,12 @@ import { byId } from '../design/by-id.ts'
 import { expressionOf } from '../design/expressions.ts'
 import type { Design, Table } from '../design/model.ts'
 import { partsOf, type Expression } from '../sql/expression.ts'
-import { same } from './course.ts'
 import { sort, type MigrationInput } from './migration.ts'
 import type { InPlace } from './survival.ts'
+
+/** Whether two lists of values are the same, in the same order. */
+export const same = (one: readonly string[], other: readonly string[]): boolean =>
+  one.length === other.length && one.every((each, at) => each === other[at])
 
 /**
  * The lists of values that another takes the place of, by their ids: one that loses a value or is ordered anew, or

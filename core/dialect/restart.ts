@@ -4,6 +4,7 @@ import type { MigrationInput } from './migration.ts'
 import type { WayInput, WayInputs } from './step.ts'
 import type { Group, StepWriter } from './step-writer.ts'
 import { undoOf } from './undo.ts'
+import type { Course } from './distance.ts'
 
 /** How a dialect says what keeps account of how far a migration has come. */
 export interface RestartWords {
@@ -23,21 +24,6 @@ export interface RestartWords {
   settle(from: string, to: string, done: number): string[]
   /** The other way, which was done whole, can be gone again. */
   end(other: string, all: number): string
-}
-
-/** How far the two ways of a migration have come, by the account. */
-export interface Course {
-  account: string
-  own: Distance
-  other: Distance
-}
-
-export interface Distance {
-  /** How many of its statements are done, as an expression. */
-  done: string
-  /** With so many it is where it leads to: what comes after only clears away what was kept. */
-  enough: number
-  all: number
 }
 
 /** What holds a way to where the database stands. */

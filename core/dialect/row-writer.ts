@@ -7,7 +7,7 @@ import type { Speech } from './speech.ts'
 import { State } from './state.ts'
 import { asideId, type MoveStep } from './step.ts'
 import { nameOfColumn } from './written.ts'
-import { tableIn } from './write.ts'
+import { tableIn } from './sql-words.ts'
 
 /** A statement in the making. */
 export interface Said extends Statement {

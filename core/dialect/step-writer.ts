@@ -1,12 +1,11 @@
 import { byId } from '../design/by-id.ts'
-import type { Statement } from './catalog.ts'
+import type { Statement, Tables } from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
 import { KeepsakeWriter } from './keepsake-writer.ts'
 import type { Said } from './row-writer.ts'
 import type { Speech } from './speech.ts'
 import type { State } from './state.ts'
 import { isKeepStep, isShapeStep, type ShapeStep, type Step } from './step.ts'
-import type { Tables } from './write.ts'
 
 export type { RowId, Said, Update } from './row-writer.ts'
 

@@ -5,10 +5,11 @@ import { resultsRead, tablesRead, type RowQuery } from '../design/row-query.ts'
 import { groupBy } from '../group.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { parentsFirst, type CatalogColumn, type CatalogTable } from './catalog.ts'
-import { columnIn, same, type StepWords } from './course.ts'
+import { columnIn, type StepWords } from './course.ts'
 import { ownTables, sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
 import { Renaming } from './renaming.ts'
 import { constraintsOf, type Constraint, type ConstraintKind, type ShapeStep, type Step } from './step.ts'
+import { same } from './replaced-lists.ts'
 
 /**
  * The steps from one state to another, in the order that holds for every dialect: what is read is kept and

@@ -22,7 +22,7 @@ import {
 import { sameType, type Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
 import type { Called } from './called.ts'
-import { keepingOf, type Keeping } from './keeping.ts'
+import { keepingOf } from './keeping.ts'
 import type {
   CatalogCheck,
   CatalogColumn,
@@ -45,6 +45,7 @@ import { foldedIn, isShortUnfolded } from './unfolded.ts'
 import { typeOfExpression } from './typed.ts'
 import { defaultSql, expressionSql, typeOn, type RefusedCheck, type Speech } from './speech.ts'
 import { written, type Written } from './written.ts'
+import type { Keeping } from './trigger.ts'
 
 /**
  * What was worked out for a table, and all that it was worked out from; as long as that stays, so does it.

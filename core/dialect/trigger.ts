@@ -1,33 +1,12 @@
 import { byId } from '../design/by-id.ts'
-import type { CatalogTable, CatalogTrigger } from './catalog.ts'
+import type { CatalogTable, CatalogTrigger, Tables, Does } from './catalog.ts'
 import { sayTable } from './qualified.ts'
-import { tableIn, type Tables, type Words } from './write.ts'
 import { nameOfColumn } from './written.ts'
+import { tableIn, type Words } from './sql-words.ts'
 
-/**
- * What triggers of a design see to, the same in every dialect:
- * - a column that is renewed becomes the present moment with each update of its row that says nothing else of it;
- * - a column that is copied, where a new row says nothing of it, gets what the row referred to holds;
- *   `again`: also when the row refers to another one, unless the update says something of it;
- *   `fixed`: whatever else is said of it is refused.
- * A migration moves rows while they are not there, so that it leaves such columns alone.
- */
-export type Does =
-  | { kind: 'renews'; now: string }
-  | {
-      kind: 'copies'
-      /** The columns that refer, the table that they refer to by which of its columns, and what is taken there. */
-      by: readonly string[]
-      table: string
-      refersTo: readonly string[]
-      takes: string
-      again: boolean
-      fixed: boolean
-      /** Whether it gives a new row what that says nothing of. */
-      fills: boolean
-    }
-  /** As an engine has it: what it says it does. */
-  | { kind: 'found'; says: string }
+/** What sees to a column in a dialect: the column itself, a trigger, or nothing, and why not. */
+export type Keeping =
+  { by: 'column'; now: string } | { by: 'trigger'; does: Does } | { by: 'nothing'; why: string }
 
 /** A trigger that copies, with all that it names as it is written. */
 export interface Copying {

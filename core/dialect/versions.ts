@@ -1,12 +1,6 @@
 import type { Design } from '../design/model.ts'
 import type { Dialect } from './dialect.ts'
-
-/** The versions of an engine that a design can be meant for, the oldest first; later ones take the same. */
-export interface Versions {
-  all: readonly string[]
-  /** The one that is meant where a design does not say. */
-  usual: string
-}
+import type { Versions } from './facts.ts'
 
 /** Whether a version came before another: `12.2` before `18`. */
 export function isBefore(version: string, other: string): boolean {

@@ -267,7 +267,8 @@ export const FOREIGN_KEY = noun(KINDS, {
   'foreignKey.setAccessors': setForeignKey({
     kind: 'foreignKey.setAccessors',
     field: 'accessors',
-    property: 'accessors'
+    property: 'accessors',
+    isNothing: ({ accessors }) => Object.keys(accessors ?? {}).length === 0
   }),
   'foreignKey.setMinimum': setMinimum
 })

@@ -16,18 +16,20 @@ interface Setting<K extends keyof Operations, Holder, Place> {
   property: keyof Holder & string
   /** What the field holds where there is no value; null unless said. */
   none?: unknown
+  /** Whether what the field holds comes to no value besides. */
+  isNothing?: (given: OperationOf<K>) => boolean
   /** Refuses what cannot be, or says what is to be done before. */
   check?: (place: Place, operation: OperationOf<K>) => Operation[] | undefined
 }
 
 /** The value that an operation gives, and the operation that gives back what was there. */
 function read<K extends keyof Operations, Holder>(
-  { field, property, none = null }: Setting<K, Holder, never>,
+  { field, property, none = null, isNothing }: Setting<K, Holder, never>,
   operation: OperationOf<K>,
   holder: Holder
 ): { value: unknown; inverse: Operation } {
   const given: unknown = operation[field]
-  const value = given === none ? undefined : given
+  const value = given === none || isNothing?.(operation) ? undefined : given
   return { value, inverse: { ...operation, [field]: holder[property] ?? none } }
 }
 

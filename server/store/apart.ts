@@ -1,7 +1,7 @@
-import type { NotWhole } from './backup.ts'
 import { Processes } from './processes.ts'
 import type { Store } from './store.ts'
-import { writeFrom, type Whole, type Written } from './writing.ts'
+import { writeFrom } from './writing.ts'
+import type { NotWhole, Whole, Written } from './tasks.ts'
 
 /** So many tables, each counted with every version, are written in less time than a process takes to start. */
 const FEW = 500

@@ -16,6 +16,7 @@ import { inTurns } from '../in-turns.ts'
 import { bytesOf, linesOf, NoLines } from './lines.ts'
 import type { Store } from './store.ts'
 import { CannotTake } from './trouble.ts'
+import type { NotWhole } from './tasks.ts'
 
 /** What of a backup is there already, what came, and what came beside a design that had its id. */
 export interface Restored {
@@ -29,16 +30,6 @@ const TOGETHER = 24
 const HEAVY = 2000
 const weightOf = (files: readonly DesignFile[]): number =>
   files.reduce((sum, { design, versions }) => sum + design.tables.length * (versions.length + 1), 0)
-
-/**
- * Something of a store that could not be backed up as it is: what, why, and whether what of it is sound
- * was.
- */
-export interface NotWhole {
-  name: string
-  why: string
-  soundPart: boolean
-}
 
 /**
  * Everything that a store holds, as the text of one file, line by line: of a design no more is in memory than a version

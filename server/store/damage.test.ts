@@ -20,9 +20,10 @@ import { times } from '../../tests/times.ts'
 import { BackupReading } from '../../core/design/backup.ts'
 import { finish } from '../../core/design/paused.ts'
 import { readDesignFile } from '../../core/design/file.ts'
-import { backupOf, type NotWhole } from './backup.ts'
+import { backupOf } from './backup.ts'
 import { openStore, openToRead } from './open.ts'
 import type { Store } from './store.ts'
+import type { NotWhole } from './tasks.ts'
 
 const folders = new Folders()
 afterAll(() => folders.remove())

@@ -1,7 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { program } from '../places.ts'
 import { CannotTake, Closing, Damaged } from './trouble.ts'
-import type { FromHelper, ToHelper } from './helper-process.ts'
+import type { FromHelper, ToHelper } from './tasks.ts'
 
 const TROUBLE = { damaged: Damaged, refused: CannotTake, broken: Error }
 

@@ -5,12 +5,10 @@ import { setImmediate } from 'node:timers/promises'
 import { writeBackup } from '../../core/design/backup.ts'
 import { readDesignFile, type DesignFile } from '../../core/design/file.ts'
 import { decodeText } from '../../core/design/json.ts'
-import { backupOf, firstAt, judgeBackup, type NotWhole } from './backup.ts'
+import { backupOf, firstAt, judgeBackup } from './backup.ts'
 import type { Store } from './store.ts'
 import { CannotTake } from './trouble.ts'
-
-/** What is written of a store: all of it as a backup, which is read back; or one design with its versions. */
-export type Written = { kind: 'backup' } | { kind: 'file'; design: string }
+import type { NotWhole, Written, Whole } from './tasks.ts'
 
 /**
  * Writes it to a file.
@@ -28,9 +26,6 @@ export async function writeFrom(store: Store, written: Written, to: string): Pro
   if (written.kind === 'backup') await judgeBackup(to)
   return notWhole
 }
-
-/** What is read whole: a design file, or a backup of the first form. */
-export type Whole = 'file' | 'backup'
 
 /**
  * Judges what is read whole, and writes what it holds as a backup, which is read line by line.

@@ -2,9 +2,9 @@
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { isSingle, readingOf } from '../../core/relate/reading.ts'
 import { endMarks, linePath } from '../../core/diagram/scene.ts'
-import type { Point } from '../../core/diagram/route.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
 import type { Neighbour } from './useNeighbours.ts'
+import type { Point } from '../../core/diagram/geometry.ts'
 
 /** The lines between the sheet and its neighbours: from the row of the column concerned, at right angles. */
 const props = defineProps<{ ones: Neighbour[]; manys: Neighbour[]; root: HTMLElement | undefined }>()

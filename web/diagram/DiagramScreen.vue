@@ -7,7 +7,6 @@ import { tableOf } from '../../core/design/directory.ts'
 import type { Design } from '../../core/design/model.ts'
 import { bothIn } from '../../core/diagram/compared.ts'
 import { askedOf } from '../../core/diagram/drawing.ts'
-import type { SceneTable as PlacedTable } from '../../core/diagram/scene.ts'
 import type { SheetWords } from '../../core/diagram/sheet.ts'
 import { api } from '../api/client.ts'
 import { isTyping, useShortcuts } from '../frame/shortcuts.ts'
@@ -28,6 +27,7 @@ import { useSaving, type Saved } from './useSaving.ts'
 import { useScene } from './useScene.ts'
 import { useShown } from './useShown.ts'
 import ViewCard from './ViewCard.vue'
+import type { SceneTable as PlacedTable } from '../../core/diagram/scene-parts.ts'
 
 /** The diagram of the design: whole, a part of it, or two states of it in one. */
 const store = useDesign()

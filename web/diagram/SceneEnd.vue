@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, inject } from 'vue'
 import { END_WORDS } from '../../core/diagram/line-words.ts'
-import { endMarks, endNumbers, endNumbersAt, type End } from '../../core/diagram/scene.ts'
+import { endMarks, endNumbers } from '../../core/diagram/scene.ts'
 import { HOW, PLAIN } from './how.ts'
+import { endNumbersAt, type End } from '../../core/diagram/scene-parts.ts'
 
 /** The end of a line: how few and how many, by a foot or by numbers, and what is said there. */
 const props = defineProps<{ end: End }>()

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, inject } from 'vue'
 import { SIGNS } from '../../core/diagram/fates.ts'
-import { linePath, type SceneLine } from '../../core/diagram/scene.ts'
+import { linePath } from '../../core/diagram/scene.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
 import { HOW, PLAIN } from './how.ts'
 import SceneEnd from './SceneEnd.vue'
+import type { SceneLine } from '../../core/diagram/scene-parts.ts'
 
 /** A line of the scene; from afar without its ends, which could not be told apart. */
 const props = defineProps<{ line: SceneLine; plain?: boolean }>()

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { stubMarkAt, type SceneStub } from '../../core/diagram/scene.ts'
+import { stubMarkAt } from '../../core/diagram/scene.ts'
 import { STUB } from '../../core/diagram/stub.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
 import SceneEnd from './SceneEnd.vue'
 import SceneMark from './SceneMark.vue'
+import type { SceneStub } from '../../core/diagram/scene-parts.ts'
 
 /** A reference that is told of beside its table. */
 const props = defineProps<{ stub: SceneStub }>()

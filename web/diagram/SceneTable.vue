@@ -4,9 +4,10 @@ import { BOX, clip, rowTexts, textWidth } from '../../core/diagram/box.ts'
 import { SIGNS, tagOf } from '../../core/diagram/fates.ts'
 import type { Detail } from '../../core/diagram/labels.ts'
 import { MARK, type Mark } from '../../core/diagram/mark.ts'
-import { outline, type SceneTable } from '../../core/diagram/scene.ts'
+import { outline } from '../../core/diagram/scene.ts'
 import { HOW, PLAIN } from './how.ts'
 import SceneMark from './SceneMark.vue'
+import type { SceneTable } from '../../core/diagram/scene-parts.ts'
 
 /** One table of the scene, as much of it as can be read. */
 const {

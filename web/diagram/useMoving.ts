@@ -1,7 +1,8 @@
 import { computed, shallowRef, type ComputedRef, type Ref } from 'vue'
 import type { Position } from '../../core/design/model.ts'
-import type { Scene, SceneTable } from '../../core/diagram/scene.ts'
+import type { Scene } from '../../core/diagram/scene.ts'
 import { useDesign } from '../stores/design.ts'
+import type { SceneTable } from '../../core/diagram/scene-parts.ts'
 
 /** Tables put elsewhere by hand: pulled with the pointer, or moved a step. */
 export function useMoving(

@@ -1,8 +1,8 @@
 import type { Column, Design, Table } from '../../design/model.ts'
 import type { CatalogTable } from '../catalog.ts'
-import type { Keeping } from '../keeping.ts'
 import type { Facts, TypeWords } from '../facts.ts'
 import type { Told } from '../remark.ts'
+import type { Keeping } from '../trigger.ts'
 
 /** What a limit may ask: a table, as it is designed and as the dialect writes it, and what it refers to. */
 export interface Asked {

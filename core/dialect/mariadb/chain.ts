@@ -14,10 +14,11 @@ import {
   type Joined,
   type Line
 } from '../chain.ts'
-import type { Course, Gate } from '../restart.ts'
+import type { Gate } from '../restart.ts'
 import type { Speech } from '../speech.ts'
 import { restart } from './migrate.ts'
 import { quote, quoteText } from './types.ts'
+import type { Course } from '../distance.ts'
 
 const joined: Joined = (parts) => `concat(${partsAsSql(parts, quoteText).join(', ')})`
 

@@ -12,24 +12,18 @@ import type { Line } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
-import { accountOf, restartable, type Course, type Gate, type RestartWords } from '../restart.ts'
+import { accountOf, restartable, type Gate, type RestartWords } from '../restart.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
-import {
-  conditionOf,
-  columnsOf,
-  constraintClause,
-  createTable,
-  indexColumns,
-  sayConstraint,
-  type Words
-} from '../write.ts'
+import { constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { createTrigger, dropTrigger } from './trigger.ts'
 import { createTriggers, dropTriggers } from './check-trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { isCounted, words as mariadbWords } from './write.ts'
+import { conditionOf, columnsOf, type Words } from '../sql-words.ts'
+import type { Course } from '../distance.ts'
 
 /**
  * What MariaDB changes in place (MariaDB, "ALTER TABLE"): indexes are the only constraints that can be

@@ -1,7 +1,6 @@
 import { fitName } from '../../naming/fit.ts'
-import type { CatalogTable, CatalogTrigger, Statement } from '../catalog.ts'
+import type { CatalogTable, CatalogTrigger, Statement, Tables } from '../catalog.ts'
 import { copyingOf, sayTrigger, valueOf, type Copying } from '../trigger.ts'
-import type { Tables } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote, quoteText } from './types.ts'
 

@@ -1,8 +1,9 @@
 import type { CatalogColumn, CatalogTable } from '../catalog.ts'
-import { bothActions, conditionOf, type Words } from '../write.ts'
+import { bothActions } from '../write.ts'
 import { createTrigger } from './trigger.ts'
 import { triggersOf } from './check-trigger.ts'
 import { quote, quoteText } from './types.ts'
+import { conditionOf, type Words } from '../sql-words.ts'
 
 /** Texts are told apart as they are written, and not by what they look like. */
 export const COLLATION = 'utf8mb4_nopad_bin'

@@ -5,12 +5,13 @@ import { inPlace as mariadbInPlace, one, restart as restartMariadb, STRICT } fro
 import { Writer as MariadbWriter, type Guarded, type Named } from '../mariadb/migrate.ts'
 import { quote, quoteText } from '../mariadb/types.ts'
 import type { MigrationInput } from '../migration.ts'
-import type { Course, Gate } from '../restart.ts'
+import type { Gate } from '../restart.ts'
 import type { Said } from '../row-writer.ts'
 import type { Speech } from '../speech.ts'
 import type { Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
-import type { Words } from '../write.ts'
+import type { Words } from '../sql-words.ts'
+import type { Course } from '../distance.ts'
 
 /** Whether a column is worked out, and when: nothing turns one way into another but by a column in its place. */
 const isWorkedOutAlike = (one: CatalogColumn, other: CatalogColumn): boolean =>

@@ -17,9 +17,10 @@ import {
 } from '../chain.ts'
 import { indented } from '../indent.ts'
 import { quoteText } from '../quote.ts'
-import type { Course, Gate } from '../restart.ts'
+import type { Gate } from '../restart.ts'
 import type { Speech } from '../speech.ts'
 import { restart } from './migrate.ts'
+import type { Course } from '../distance.ts'
 
 const OUTPUT = forClient('SET SERVEROUTPUT ON', 'what is said is shown')
 

@@ -1,10 +1,10 @@
-import type { CatalogTable, CatalogTrigger, Statement } from '../catalog.ts'
+import type { CatalogTable, CatalogTrigger, Statement, Tables } from '../catalog.ts'
 import { qualify, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import { copyingOf, sayTrigger, type Copying } from '../trigger.ts'
-import { tableIn, type Tables } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote } from './types.ts'
+import { tableIn } from '../sql-words.ts'
 
 /**
  * Triggers for each row, before it is written (Oracle, "CREATE TRIGGER"). One may not read the table that it is on

@@ -1,7 +1,8 @@
 import { quoteText } from '../quote.ts'
-import { commentsOn, conditionOf, type Words } from '../write.ts'
+import { commentsOn } from '../write.ts'
 import { createTrigger } from './trigger.ts'
 import { quote } from './types.ts'
+import { conditionOf, type Words } from '../sql-words.ts'
 
 export const words: Words = {
   quote,

@@ -1,4 +1,3 @@
-import { same } from '../course.ts'
 import {
   waitsForEnd,
   type CatalogColumn,
@@ -34,6 +33,7 @@ import {
   rowPolicies,
   words
 } from './write.ts'
+import { same } from '../replaced-lists.ts'
 
 /**
  * What PostgreSQL changes in place (PostgreSQL manual, ALTER TABLE): names of everything; the type under a

@@ -1,10 +1,10 @@
 import { fitName } from '../../naming/fit.ts'
-import type { CatalogForeignKey, CatalogTable, Statement } from '../catalog.ts'
+import type { CatalogForeignKey, CatalogTable, Statement, Tables } from '../catalog.ts'
 import { sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
-import { tableIn, type Tables } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote } from './types.ts'
+import { tableIn } from '../sql-words.ts'
 
 /**
  * That each row referred to has at least one that refers to it: triggers on both tables that are looked at when the

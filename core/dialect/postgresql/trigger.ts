@@ -1,10 +1,10 @@
-import type { CatalogTable, CatalogTrigger, Statement } from '../catalog.ts'
+import type { CatalogTable, CatalogTrigger, Statement, Tables } from '../catalog.ts'
 import { schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import { copyingOf, sayTrigger, valueOf } from '../trigger.ts'
-import { tableIn, type Tables } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote } from './types.ts'
+import { tableIn } from '../sql-words.ts'
 
 /**
  * Triggers for each row, before it is written (PostgreSQL manual, CREATE TRIGGER), each with a function of its own,

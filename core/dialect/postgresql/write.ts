@@ -4,25 +4,17 @@ import type {
   CatalogRowPolicy,
   CatalogSchema,
   CatalogTable,
-  Statement
+  Statement,
+  Tables
 } from '../catalog.ts'
 import { quoteText } from '../quote.ts'
 import { nameParts, sayTable } from '../qualified.ts'
-import {
-  bothActions,
-  commentsOn,
-  conditionOf,
-  createIndex as writeIndex,
-  createTable as writeTable,
-  listOf,
-  tableIn,
-  type Tables,
-  type Words
-} from '../write.ts'
+import { bothActions, commentsOn, createIndex as writeIndex, createTable as writeTable } from '../write.ts'
 import type { CatalogColumn } from '../catalog.ts'
 import { createMinimum } from './minimum.ts'
 import { createTrigger } from './trigger.ts'
 import { quote } from './types.ts'
+import { conditionOf, listOf, tableIn, type Words } from '../sql-words.ts'
 
 export const words: Words = {
   quote,

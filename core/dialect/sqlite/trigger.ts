@@ -1,8 +1,7 @@
-import type { CatalogTable, CatalogTrigger, Statement } from '../catalog.ts'
+import type { CatalogTable, CatalogTrigger, Statement, Tables } from '../catalog.ts'
 import { fold } from '../../design/directory.ts'
 import { quoteText } from '../quote.ts'
 import { copyingOf, keyOfRow, sayTrigger, valueOf } from '../trigger.ts'
-import type { Tables } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote } from './types.ts'
 

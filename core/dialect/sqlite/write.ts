@@ -1,14 +1,8 @@
-import type { CatalogTable, Statement } from '../catalog.ts'
-import {
-  bothActions,
-  conditionOf,
-  createIndex,
-  createTable as writeTable,
-  type Tables,
-  type Words
-} from '../write.ts'
+import type { CatalogTable, Statement, Tables } from '../catalog.ts'
+import { bothActions, createIndex, createTable as writeTable } from '../write.ts'
 import { createTrigger } from './trigger.ts'
 import { quote } from './types.ts'
+import { conditionOf, type Words } from '../sql-words.ts'
 
 export const words: Words = {
   quote,

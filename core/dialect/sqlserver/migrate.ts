@@ -7,10 +7,11 @@ import type { Speech } from '../speech.ts'
 import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
 import type { ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
-import { constraintClause, createIndex, createTable, sayConstraint, tableIn } from '../write.ts'
+import { constraintClause, createIndex, createTable, sayConstraint } from '../write.ts'
 import { createTrigger, dropTrigger } from './trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { createSchema, describe, notes, OWN_SCHEMA, words } from './write.ts'
+import { tableIn } from '../sql-words.ts'
 
 /**
  * What SQL Server changes in place (Transact-SQL, "ALTER TABLE", "sp_rename"): nothing may lean on a column

@@ -1,10 +1,10 @@
-import type { CatalogTable, CatalogTrigger, Statement } from '../catalog.ts'
+import type { CatalogTable, CatalogTrigger, Statement, Tables } from '../catalog.ts'
 import { fitName } from '../../naming/fit.ts'
 import { qualify, schemaOf } from '../qualified.ts'
 import { copyingOf, keyOfRow, sayTrigger, valueOf, type Copying } from '../trigger.ts'
-import { tableIn, type Tables } from '../write.ts'
 import { nameOfColumn } from '../written.ts'
 import { quote, quoteText } from './types.ts'
+import { tableIn } from '../sql-words.ts'
 
 /**
  * Triggers for all rows of a statement, after they are written (Transact-SQL, "CREATE TRIGGER"): what is required is

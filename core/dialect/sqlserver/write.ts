@@ -1,9 +1,10 @@
 import type { CatalogTable, Statement } from '../catalog.ts'
 import { hash } from '../../naming/fit.ts'
 import { nameParts, sayTable } from '../qualified.ts'
-import { bothActions, conditionOf, type Words } from '../write.ts'
+import { bothActions } from '../write.ts'
 import { createTrigger } from './trigger.ts'
 import { endsBatch, quote, quoteText } from './types.ts'
+import { conditionOf, type Words } from '../sql-words.ts'
 
 export const words: Words = {
   quote,
