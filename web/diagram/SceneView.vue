@@ -8,7 +8,12 @@ import { HOW, PLAIN } from './how.ts'
 import SceneLine from './SceneLine.vue'
 import SceneStub from './SceneStub.vue'
 import SceneTable from './SceneTable.vue'
-import type { SceneLine as Line, SceneRegion as Region, SceneStub as Stub, SceneTable as Placed } from '../../core/diagram/scene-parts.ts'
+import type {
+  SceneLine as Line,
+  SceneRegion as Region,
+  SceneStub as Stub,
+  SceneTable as Placed
+} from '../../core/diagram/scene-parts.ts'
 
 /** What of a scene is in view. It knows nothing of where it is looked at from, so that this changes without it. */
 defineProps<{
