@@ -18,6 +18,23 @@ const FACES = `
   const done = arguments[0];
   Promise.all([...document.fonts].map((face) => face.load())).then((all) => done(all.map(({ status }) => status)))`
 
+/** Moves a table in the drawing that the browser keeps, which nobody would lay out so; says whether there was one. */
+const MOVE_KEPT = `
+  const [id, by, done] = arguments;
+  const opening = indexedDB.open('patient-key-drawings');
+  opening.onsuccess = () => {
+    const store = opening.result.transaction('drawings', 'readwrite').objectStore('drawings');
+    const asking = store.getAll();
+    asking.onsuccess = () => {
+      const drawing = asking.result.at(-1);
+      if (!drawing) return done(false);
+      const place = drawing.own.get(id);
+      drawing.own.set(id, { x: place.x + by, y: place.y });
+      drawing.scene.tables.find((table) => table.id === id).x += by;
+      store.put(drawing).onsuccess = () => { opening.result.close(); done(true); };
+    };
+  }`
+
 describe('the diagram of a large design', () => {
   const { app, browser } = session({ downloads })
   const design = lifelike(170)
@@ -46,6 +63,23 @@ describe('the diagram of a large design', () => {
     await browser.until('columns are written', async () => (await count('text.column')) > 10)
     expect(await count('text.label')).toBe(0)
     expect(await count('[data-table]')).toBeLessThan(120)
+  })
+
+  it('is kept across screens and reloads, until all is placed anew', async () => {
+    const address = await open()
+    const [table] = design.tables.map(({ id }) => id)
+    const leftOf = async (): Promise<number> => {
+      const paper = await browser.see(`[data-table="${table}"] path.paper`)
+      return Number(/^M(-?[\d.]+)/.exec((await paper.getAttribute('d')) ?? '')?.[1])
+    }
+    const laidOut = await leftOf()
+    await browser.until('the drawing is kept', () =>
+      browser.driver.executeAsyncScript<boolean>(MOVE_KEPT, table, 30)
+    )
+    await browser.open(address)
+    await browser.until('it stands where it was kept', async () => (await leftOf()) === laidOut + 30)
+    await browser.click('button', 'Place all anew')
+    await browser.until('it stands where it was laid out', async () => (await leftOf()) === laidOut)
   })
 
   it('lights up what is looked for, and goes from one to the next', async () => {

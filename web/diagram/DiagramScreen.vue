@@ -25,6 +25,7 @@ import { useLit } from './useLit.ts'
 import { useMoving } from './useMoving.ts'
 import { useSaving, type Saved } from './useSaving.ts'
 import { useScene } from './useScene.ts'
+import { useSlow } from './useSlow.ts'
 import { useShown } from './useShown.ts'
 import ViewCard from './ViewCard.vue'
 import type { SceneTable as PlacedTable } from '../../core/diagram/scene-parts.ts'
@@ -61,14 +62,15 @@ const whole = computed(() => compared.value?.design ?? store.design)
 const drawing = computed(() => (whole.value ? askedOf(whole.value, shown.value) : undefined))
 /** How often all tables were placed anew by the designer. */
 const anew = ref(0)
-const picture = computed(() =>
-  JSON.stringify([store.id, shown.value, before.value?.id, since.value, anew.value])
-)
+const keptAs = computed(() => JSON.stringify([store.id, shown.value, before.value?.id, since.value]))
 const { scene, isOld, failure } = useScene(
   computed(() => drawing.value?.part.design),
   computed(() => drawing.value?.extent ?? { rows: 'all' }),
-  picture
+  computed(() => `${keptAs.value} ${anew.value}`),
+  keptAs
 )
+/** What takes its time is said. */
+const isSlow = useSlow(isOld)
 provide(
   HOW,
   computed(() => ({ ends: shown.value.look.ends, fates: compared.value?.fates }))
@@ -384,6 +386,11 @@ onBeforeUnmount(() => observer.disconnect())
       >
     </p>
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+    <p v-else-if="isSlow" :class="scene ? 'working quiet' : 'failure'" role="status">
+      {{
+        scene ? 'Drawing what changed …' : `Laying out ${drawing?.part.design.tables.length ?? 0} tables …`
+      }}
+    </p>
     <p v-else-if="store.design?.tables.length === 0" class="failure">
       The diagram draws itself as tables are made.
       <RouterLink :to="{ name: 'bench' }">Make the first on the bench</RouterLink>
@@ -462,5 +469,13 @@ onBeforeUnmount(() => observer.disconnect())
   position: absolute;
   inset: 40% 0 auto;
   text-align: center;
+}
+.working {
+  position: absolute;
+  left: 20px;
+  bottom: 44px;
+  font-size: 12px;
+  background: var(--film);
+  padding: 3px 8px;
 }
 </style>

@@ -15,7 +15,9 @@ export function useScene(
   design: Ref<Design | undefined>,
   extent?: Ref<Extent>,
   /** Which picture it is: as long as it is the same, tables stay where they stand when the design changes a little. */
-  picture?: Ref<string>
+  picture?: Ref<string>,
+  /** The name under which the drawing is kept across screens and reloads, where it is. */
+  keptAs?: Ref<string>
 ): {
   scene: Ref<Scene | undefined>
   /** Whether a newer one is being made. */
@@ -28,7 +30,7 @@ export function useScene(
   const worker = new Worker(new URL('../workers/scene.worker.ts', import.meta.url), { type: 'module' })
   let asked = 0
   /** What was sent last: it is not sent again where only places have changed. */
-  let sent: { design: Design; extent: string; picture: string | undefined } | undefined
+  let sent: { design: Design; extent: string; picture?: string; keptAs?: string } | undefined
 
   worker.onmessage = ({ data }: MessageEvent<{ number: number; scene: Scene }>) => {
     if (data.number !== asked) return
@@ -54,9 +56,11 @@ export function useScene(
       design: isSame ? undefined : withoutRows('words' in now ? wanted : withoutSubjects(wanted)),
       extent: { ...now, whole: !isSame && isPart ? withoutRows(whole) : undefined },
       positions: wanted.positions,
-      isSamePicture
+      isSamePicture,
+      keptAs: keptAs?.value,
+      isAnew: sent?.keptAs !== undefined && sent.keptAs === keptAs?.value && !isSamePicture
     }
-    sent = { design: wanted, extent: name, picture: picture?.value }
+    sent = { design: wanted, extent: name, picture: picture?.value, keptAs: keptAs?.value }
     isOld.value = true
     worker.postMessage(question)
   }
