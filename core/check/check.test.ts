@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { districts } from '../../demo/districts.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { choices, grow, Maker } from '../../tests/designs.ts'
 import { flawsOf } from '../design/integrity.ts'
@@ -16,7 +17,7 @@ import { parseType } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import type { Finding } from './finding.ts'
-import { findingsIn, findingsOn } from './index.ts'
+import { findingsIn, findingsOn, lookThrough } from './index.ts'
 import { leavingOut } from './leaving-out.ts'
 import { times } from '../../tests/times.ts'
 
@@ -437,5 +438,13 @@ describe('what is found in any design', () => {
       { numRuns: times(100) }
     )
     expect(mending).toBeGreaterThan(150)
+  })
+
+  it('is looked for with stops, and then at hand', () => {
+    const design = districts(60)
+    const stops = [...lookThrough(design)].length
+    expect(stops).toBeGreaterThanOrEqual(5)
+    expect(findingsIn(design)).toEqual(findingsIn({ ...design }))
+    expect(findingsIn(design).size).toBeGreaterThan(0)
   })
 })

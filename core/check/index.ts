@@ -1,5 +1,6 @@
 import { tableOf } from '../design/directory.ts'
 import type { Design, Table, TableId } from '../design/model.ts'
+import type { Paused } from '../design/paused.ts'
 import { judgedSoon } from '../rehearse/ruling.ts'
 import { dialectsOf } from '../dialect/index.ts'
 import { bySeverity, type Finding, type Rule } from './finding.ts'
@@ -55,6 +56,7 @@ export const RULES: readonly Rule[] = [
   undeclaredReference,
   rowsUnfit
 ]
+
 /** How far a design was looked through, and whether the rulings were judged by then. */
 interface Looked {
   looking: Looking
@@ -95,6 +97,16 @@ export function findingsIn(design: Design): ReadonlyMap<TableId, readonly Findin
   )
   return now.all
 }
+
+/** Looks for every finding, with a stop after some tables; what was found is at hand afterwards. */
+export function* lookThrough(design: Design): Paused<void> {
+  const now = lookedAt(design)
+  for (const [at, table] of design.tables.entries()) {
+    if (at > 0 && at % SOME === 0) yield
+    findIn(now, table)
+  }
+}
+const SOME = 10
 
 /** What was found on one table, the most serious first; no other is looked at. */
 export function findingsOn(design: Design, id: TableId): readonly Finding[] {

@@ -388,7 +388,9 @@ onBeforeUnmount(() => observer.disconnect())
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
     <p v-else-if="isSlow" :class="scene ? 'working quiet' : 'failure'" role="status">
       {{
-        scene ? 'Drawing what changed …' : `Laying out ${drawing?.part.design.tables.length ?? 0} tables …`
+        scene
+          ? 'Drawing what changed …'
+          : `Laying out ${(drawing?.part.design.tables.length ?? 0).toLocaleString('en-GB')} tables …`
       }}
     </p>
     <p v-else-if="store.design?.tables.length === 0" class="failure">

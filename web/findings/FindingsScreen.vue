@@ -1,22 +1,22 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { allFindings, openFindings, placeOfFinding, reasonFor } from '../../core/check/open.ts'
+import { allFindings, placeOfFinding, reasonFor } from '../../core/check/open.ts'
 import type { Finding, Severity } from '../../core/check/finding.ts'
 import { leavingOut } from '../../core/check/leaving-out.ts'
 import { apply } from '../../core/edit/apply.ts'
 import { foreseenWords } from '../../core/version/foresight.ts'
-import { judgedAt } from '../rulings/useBrokenRulings.ts'
 import { useDesign } from '../stores/design.ts'
+import { useOpenFindings } from './useOpenFindings.ts'
 
 /** All that is wrong or doubtful, the most serious first, each with what mends it. */
 const store = useDesign()
 const router = useRouter()
 
-// Rulings over many rows are judged a little later.
-const open = computed(() => (store.design && judgedAt.value >= 0 ? openFindings(store.design) : []))
+const found = useOpenFindings()
+const open = computed(() => found.value ?? [])
 const aside = computed(() =>
-  store.design?.setAside === undefined
+  store.design?.setAside === undefined || !found.value
     ? []
     : allFindings(store.design).filter((each) => store.design && reasonFor(store.design, each) !== undefined)
 )
@@ -83,7 +83,8 @@ function go({ table, column }: Finding): void {
 <template>
   <div class="findings">
     <h1>Findings</h1>
-    <p v-if="open.length === 0" class="quiet">
+    <p v-if="!found" class="quiet" role="status">Looking through the design …</p>
+    <p v-else-if="open.length === 0" class="quiet">
       Nothing is wrong or doubtful{{ aside.length > 0 ? ' but what was set aside' : '' }}.
     </p>
     <section v-for="group in groups" :key="group.severity">

@@ -2,12 +2,12 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Design } from '../../core/design/model.ts'
-import { openFindings } from '../../core/check/open.ts'
 import { deltaOf } from '../../core/version/delta.ts'
 import { api } from '../api/client.ts'
 import { useTrail } from '../bench/trail.ts'
 import { tableOf } from '../../core/design/directory.ts'
-import { judgedAt, useBrokenRulings } from '../rulings/useBrokenRulings.ts'
+import { useOpenFindings } from '../findings/useOpenFindings.ts'
+import { useBrokenRulings } from '../rulings/useBrokenRulings.ts'
 import { useDesign, type Done } from '../stores/design.ts'
 import { useTabs, type Tab } from '../stores/tabs.ts'
 import { useTheme } from '../stores/theme.ts'
@@ -77,17 +77,18 @@ watch(
 )
 
 // Counting waits for a pause in typing: it looks at the whole design.
+const PAUSE = 150
+const open = useOpenFindings(PAUSE)
+const found = computed(() => open.value?.length ?? 0)
 const changes = ref(0)
-const found = ref(0)
 let timer: ReturnType<typeof setTimeout> | undefined
 watch(
-  [() => store.draft, () => store.design, lastVersion, judgedAt],
+  [() => store.draft, lastVersion],
   () => {
     clearTimeout(timer)
     timer = setTimeout(() => {
       changes.value = store.draft && lastVersion.value ? deltaOf(lastVersion.value, store.draft).length : 0
-      found.value = store.design ? openFindings(store.design).length : 0
-    }, 150)
+    }, PAUSE)
   },
   { immediate: true }
 )
