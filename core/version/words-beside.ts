@@ -3,7 +3,7 @@ import type { Design, ForeignKey } from '../design/model.ts'
 import { kindOf } from '../design/parts/all.ts'
 import { DIALECTS, isDialect } from '../dialect/index.ts'
 import { sentence } from '../design/words.ts'
-import { isOfPart, type Alteration, type AlterationOf } from './delta.ts'
+import { isOfPart, type Alteration, type AlterationOf, type PartAlteration } from './delta.ts'
 import { rowsBetween } from './rows-between.ts'
 
 /** A difference of which a database knows nothing, in a sentence. */
@@ -37,8 +37,18 @@ export function sayBeside(alteration: Alteration, from: Design, to: Design): str
     case 'order':
       return sayOrder(alteration, to)
     default:
-      return `The ${kindOf(alteration.part).plural} change.`
+      return sayAny(alteration, to)
   }
+}
+
+/** What has no words of its own: which property of which part. */
+function sayAny(alteration: PartAlteration, to: Design): string {
+  const { name, plural } = kindOf(alteration.part)
+  if (alteration.kind !== 'changed') return `The ${plural} change.`
+  const { after, table } = alteration
+  const called = 'name' in after && after.name !== undefined ? after.name : `a ${name}`
+  const place = table === '' ? called : `${nameOfTable(to, table)}.${called}`
+  return `The ${alteration.aspect} of ${place} changes.`
 }
 
 const ends = <T>(alteration: { before?: T; after?: T }): { was: T | undefined; is: T | undefined } => ({
