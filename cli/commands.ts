@@ -18,7 +18,7 @@ import { compareBeside, compareDesigns } from '../core/version/compare.ts'
 import { hindrances } from '../core/version/hindered.ts'
 import { chainOf } from '../core/version/chain.ts'
 import { planMigration, type MigrationPlan } from '../core/version/plan.ts'
-import { proveDesign, proveMigration, sayTrouble, type Proof } from '../core/version/proof.ts'
+import { proveDesign, proveMigration, sayTrouble } from '../core/version/proof.ts'
 import {
   effortsIn,
   migrationScript,
@@ -33,6 +33,7 @@ import { CannotDo, type Outcome } from './outcome.ts'
 import { flawOfWritten } from '../core/design/place.ts'
 import { inWords, refuseLinks } from './tree.ts'
 import { passwordFor, type PasswordOptions } from './password.ts'
+import type { Proof } from '../core/version/proof-step.ts'
 
 /** Writes the demo, with its versions, or one of its versions as a design of its own. */
 export function demo({ output, version }: { output?: string; version?: string }): Outcome {

@@ -12,6 +12,7 @@ import {
 import { filledRows, united, type Parts } from './after.ts'
 import { BrokenQuery, columnsOf, isComparable } from './columns.ts'
 import { groundOf } from './ground.ts'
+import { has, completed, typed, typeIn, beginsWith } from './compose-parts.ts'
 
 /** A flow of several, and what of them could not be said over the tables that there are. */
 export interface Composed extends Flow {
@@ -444,33 +445,4 @@ class Composition {
       })
       .reverse()
   }
-}
-
-const has = (columns: readonly { id: string }[], id: string): boolean =>
-  columns.some((each) => each.id === id)
-
-/** Rows with all of the columns wanted: those that are missing are empty. */
-function completed(rows: RowQuery, given: readonly TypedColumn[], wanted: readonly TypedColumn[]): RowQuery {
-  const missing = wanted.filter(({ id }) => !has(given, id))
-  if (missing.length === 0) return rows
-  return {
-    kind: 'project',
-    of: rows,
-    columns: wanted.map((column) =>
-      has(given, column.id) ? { id: column.id, from: column.id } : { ...column, value: null }
-    )
-  }
-}
-
-const typed = ({ id, type }: Column): TypedColumn => ({ id, type })
-
-function typeIn(columns: readonly TypedColumn[], id: string): TypedColumn['type'] {
-  const found = columns.find((column) => column.id === id)
-  if (!found) throw new BrokenQuery(`There is no column ${id}.`)
-  return found.type
-}
-
-/** What a column has in the rows that are there when it comes. */
-function beginsWith({ default: value }: Column): string | number | boolean | null {
-  return value?.kind === 'value' ? value.value : null
 }

@@ -14,6 +14,7 @@ import { shapeOf, type Across, type End, type Entity, type Field, type Shape } f
 import type { Tongue } from './code-names.ts'
 import { quoted, toTypescript, type TypescriptStyle } from './typescript.ts'
 import { DATA_ACCESS } from './typescript-names.ts'
+import { listed, type Pair, hasLines, attachLines, detachLines, setLines } from './data-access-pairs.ts'
 
 /**
  * Data access in TypeScript, on nothing but a function that runs a statement: rows by their keys, along both ends of
@@ -28,10 +29,6 @@ export function toDataAccess(
   const writer = new Writer(design, anyVersion, tongue)
   return [toTypescript(design, { tongue, keysApart, version }), ...writer.lines(), ''].join('\n')
 }
-
-type List = readonly string[]
-
-const listed = (texts: List): string => `[${texts.map(quoted).join(', ')}]`
 
 /** How a field is read and bound, by the name that the head has for it. */
 function codecOf(type: Type): string {
@@ -397,59 +394,4 @@ class Writer {
       where: near.on.map((pair, at) => `its.${this.named(junction, pair.its)} = ${this.at(at)}`).join(' AND ')
     }
   }
-}
-
-/** The pairs that a row has by way of a junction. */
-interface Pair {
-  name: string
-  junction: Entity
-  asked: { row: string; values: string }
-  /** The junction's fields that lead here, and what they hold of the row. */
-  nears: [its: string, own: string][]
-  near: List
-  /** The junction's other fields that lead to the far side, and those that tell its pairs apart. */
-  far: List
-  by: List
-  /** That pairs, which go by `its`, belong to the row. */
-  where: string
-}
-
-const union = (fields: List): string => [...new Set(fields)].map(quoted).join(' | ')
-/** A pair with what is known from this side. */
-const whole = ({ nears }: Pair): string =>
-  `{ ...pair, ${nears.map(([its, own]) => `${its}: row.${own}`).join(', ')} }`
-const newPair = ({ junction, near }: Pair): string => `Omit<New${junction.type}, ${union(near)}>`
-const farPair = ({ junction, far }: Pair): string =>
-  far.map((field) => `${field}: NonNullable<${junction.type}[${quoted(field)}]>`).join('; ')
-
-/** Whether a pair is there. */
-const hasLines = (pair: Pair): string[] => [
-  `${pair.name}: async (${pair.asked.row}, pair: { ${farPair(pair)} }) =>`,
-  `  (await rows.countBy(TABLES.${pair.junction.one}, ${whole(pair)}, ${listed([...pair.near, ...pair.far])})) > 0,`
-]
-
-/** Puts a pair in. */
-function attachLines(pair: Pair): string[] {
-  const { name, junction, asked } = pair
-  const made = `rows.attach<${junction.type}>(TABLES.${junction.one}, ${whole(pair)})`
-  const gives = junction.key.length > 0 ? `(await ${made}) as ${junction.type}` : `void (await ${made})`
-  return [`${name}: async (${asked.row}, pair: ${newPair(pair)}) =>`, `  ${gives},`]
-}
-
-/** Takes a pair away, however often it is there. */
-const detachLines = (pair: Pair): string[] => [
-  `${pair.name}: (${pair.asked.row}, pair: { ${farPair(pair)} }) =>`,
-  `  rows.removeBy(TABLES.${pair.junction.one}, ${whole(pair)}, ${listed([...pair.near, ...pair.far])}),`
-]
-
-/** Has a row have just these. */
-function setLines(pair: Pair): string[] {
-  const { name, junction, asked, near, by, where } = pair
-  const of = `TABLES.${junction.one}`
-  return [
-    `${name}: async (${asked.row}, pairs: readonly ${newPair(pair)}[]) => {`,
-    `  const there = await rows.many<${junction.type}>(${of}, ${quoted(where)}, ${asked.values})`,
-    `  return rows.set(${of}, there, pairs.map((pair) => (${whole(pair)})), ${listed(near)}, ${listed(by)})`,
-    '},'
-  ]
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { BOUNDS } from '../bounds.ts'
-import { flawsInTurns, isCarryToNowhere, type Flaw } from './integrity.ts'
+import { flawsInTurns, isCarryToNowhere } from './integrity.ts'
 import { readJson } from './json.ts'
 import { changesBetween, changesSchema, withChanges, type Changes } from './changes.ts'
 import { designSchema, tidyRow, type Design, type Table, type Version } from './model.ts'
@@ -9,6 +9,7 @@ import { shapedDesign } from './shaped.ts'
 import { shorten, type Parsed } from './type.ts'
 import { flawOfText } from './value.ts'
 import { type FoldedVersion, foldedVersionSchema } from './folded.ts'
+import type { Flaw } from './flaw.ts'
 
 /** The format that this program writes where a file has several versions, and the newest that it reads. */
 export const FORMAT = 2

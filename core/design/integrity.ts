@@ -1,17 +1,17 @@
 import { BOUNDS } from '../bounds.ts'
-import { fits, flawOfText } from './value.ts'
-import { defaultFits, isMoment } from './default.ts'
-import { columnsUsed, flawOfExpression } from './expressions.ts'
+import { fits } from './value.ts'
+import { defaultFits } from './default.ts'
 import { columnOf, fold, fullName, keyOf, directory, referencesTo, sameSet, tableOf } from './directory.ts'
 import { byId } from './by-id.ts'
-import { type Column, type Design, type ForeignKey, type Row, type Table, mayWrite } from './model.ts'
+import { type Design, type ForeignKey, type Table } from './model.ts'
 import type { Carry, Flow } from './carry.ts'
 import { IN_DESIGN, IN_TABLE, kindOf, type PartName } from './parts/all.ts'
 import { ownIds } from './parts/held.ts'
 import { eachInTurn, finish, type Paused } from './paused.ts'
 import { sizeOf } from './size.ts'
-import { rowsDelta } from './successive.ts'
-import { shorten } from './type.ts'
+import { type Flaw, flawsOfNote, flawOfLine } from './flaw.ts'
+import { flawsOfColumns, flawsOfExtras } from './integrity-columns.ts'
+import { flawsOfRows } from './integrity-rows.ts'
 
 /**
  * What a schema of shapes cannot say: that ids are used once, that names are not doubled, that every key
@@ -19,12 +19,6 @@ import { shorten } from './type.ts'
  * one. It is judged here and nowhere else: a file whole ({@link flawsOf}), an operation by what it
  * changed ({@link newFlaw}). Nothing that has a flaw reaches a writer.
  */
-
-/** Something that does not hold together in a design, and the path to it in the design file. */
-export interface Flaw {
-  path: (string | number)[]
-  message: string
-}
 
 /** Every flaw of a design. */
 export const flawsOf = (design: Design): Flaw[] => finish(flawsInTurns(design))
@@ -223,166 +217,6 @@ function flawsOfTable(design: Design, table: Table, path: Flaw['path'], before?:
   return [...flaws, ...flawsOfRows(design, table, path, before)]
 }
 
-function flawsOfNote(note: string | undefined, of: string, path: Flaw['path']): Flaw[] {
-  const unfit = note === undefined ? undefined : flawOfText(note)
-  return unfit === undefined
-    ? []
-    : [{ path: [...path, 'note'], message: `the note of ${of} has ${unfit} in it, which no engine holds` }]
-}
-
-/** What cannot stand in a text of one line. */
-function flawOfLine(text: string): string | undefined {
-  // eslint-disable-next-line no-control-regex
-  return flawOfText(text) ?? (/[\u0000-\u001f\u007f]/.test(text) ? 'a control character' : undefined)
-}
-
-function flawsOfColumns(design: Design, table: Table, path: Flaw['path']): Flaw[] {
-  const flaws: Flaw[] = []
-  const names = new Set<string>()
-  const circles = circlesIn(table)
-  table.columns.forEach((column, at) => {
-    const place = [...path, 'columns', at]
-    if (names.has(fold(column.name)))
-      flaws.push({ path: [...place, 'name'], message: `${table.name} has two columns called ${column.name}` })
-    names.add(fold(column.name))
-    flaws.push(
-      ...flawsOfColumn(design, table, column, place),
-      ...flawsOfNote(column.note, `${table.name}.${column.name}`, place)
-    )
-    const circle = circles.get(column.id)
-    if (circle)
-      flaws.push({
-        path: [...place, 'computed'],
-        message: `${column.name} cannot be computed: it is worked out from itself (${circle.join(', ')})`
-      })
-  })
-  return flaws
-}
-
-/** Why a column's type, default, or what it is worked out or copied from, cannot be. */
-function flawsOfColumn(design: Design, table: Table, column: Column, path: Flaw['path']): Flaw[] {
-  const { type, computed, copied, renewed } = column
-  const flaw = (part: string, message: string): Flaw[] => [{ path: [...path, part], message }]
-  if (type.kind === 'enum' && !byId(design.enums).has(type.enum))
-    return flaw('type', `${column.name} has its values from a list that is not there`)
-  if (!defaultFits(column.default, type, design.enums))
-    return flaw('default', `the default of ${table.name}.${column.name} does not fit its type`)
-  if (copied) {
-    const foreignKey = byId(table.foreignKeys).get(copied.foreignKey)
-    const source = foreignKey && tableOf(design, foreignKey.table)
-    if (!source || !columnOf(source, copied.column))
-      return flaw('copied', `${column.name} is copied from a column that ${table.name} does not refer to`)
-  }
-  if (renewed && (!isMoment(type) || copied))
-    return flaw('renewed', `${column.name} is no moment of its own, so it is not renewed with each change`)
-  if (computed !== undefined && (column.default ?? copied ?? renewed))
-    return flaw(
-      'computed',
-      `${column.name} is computed, so it has no default, and is neither copied nor renewed`
-    )
-  return flawsOfComputed(design, table, column, path)
-}
-
-function flawsOfComputed(
-  design: Design,
-  table: Table,
-  { name, type, computed }: Column,
-  path: Flaw['path']
-): Flaw[] {
-  const wrong =
-    computed === undefined
-      ? undefined
-      : flawOfExpression(computed, { wanted: type, columns: table.columns, enums: design.enums })
-  return wrong ? [{ path: [...path, 'computed'], message: `${name} cannot be computed: ${wrong}` }] : []
-}
-
-/** So many columns of a circle are named. */
-const NAMED = 6
-
-/**
- * For each computed column that leads back to itself, the names along the way; every column is gone
- * through once.
- */
-function circlesIn(table: Table): Map<string, string[]> {
-  const circles = new Map<string, string[]>()
-  const done = new Set<string>()
-  const way: Column[] = []
-  const onWay = new Set<Column>()
-  const visit = (column: Column): void => {
-    if (column.computed === undefined || done.has(column.id)) return
-    const start = onWay.has(column) ? way.indexOf(column) : -1
-    if (start >= 0) {
-      const round = way.slice(start)
-      round.forEach((each, at) => circles.set(each.id, namesAround(round, at)))
-      return
-    }
-    way.push(column)
-    onWay.add(column)
-    for (const id of columnsUsed(column.computed)) {
-      const next = columnOf(table, id)
-      if (next) visit(next)
-    }
-    way.pop()
-    onWay.delete(column)
-    done.add(column.id)
-  }
-  table.columns.forEach(visit)
-  return circles
-}
-
-/**
- * Why an expression of the table makes no sense there: of a check, an index, a row policy or a computed
- * column; or nothing.
- */
-export function flawOfExpressions(design: Design, table: Table): string | undefined {
-  const [flaw] = [
-    ...flawsOfExtras(design, table, []),
-    ...table.columns.flatMap((column) => flawsOfComputed(design, table, column, []))
-  ]
-  return flaw?.message
-}
-
-/** The names along a circle from one of its columns back to it; of a long circle, the first and the last. */
-function namesAround(round: readonly Column[], from: number): string[] {
-  const most = Math.min(round.length, NAMED)
-  const names = Array.from({ length: most }, (_, step) => round[(from + step) % round.length]?.name ?? '')
-  return [...names, ...(round.length > most ? ['…'] : []), round[from]?.name ?? '']
-}
-
-/** Checks, indexes and row policies: each must be about columns that are there. */
-function flawsOfExtras(design: Design, table: Table, path: Flaw['path']): Flaw[] {
-  const flaws: Flaw[] = []
-  const judge = (place: Flaw['path'], condition: string | undefined, moments = false): void => {
-    const message =
-      condition === undefined
-        ? undefined
-        : flawOfExpression(condition, { columns: table.columns, enums: design.enums, moments })
-    if (message) flaws.push({ path: place, message })
-  }
-  table.checks.forEach((check, at) => judge([...path, 'checks', at, 'condition'], check.condition))
-  table.indexes.forEach((index, at) => {
-    const stranger = index.columns.find(({ column }) => !columnOf(table, column))
-    if (stranger)
-      flaws.push({
-        path: [...path, 'indexes', at],
-        message: `${table.name} has no column ${stranger.column}`
-      })
-    if (new Set(index.columns.map(({ column }) => column)).size < index.columns.length)
-      flaws.push({ path: [...path, 'indexes', at], message: 'an index names a column twice' })
-    judge([...path, 'indexes', at, 'where'], index.where)
-  })
-  table.rowPolicies.forEach((policy, at) => {
-    judge([...path, 'rowPolicies', at, 'condition'], policy.condition, true)
-    judge([...path, 'rowPolicies', at, 'writes'], policy.writes, true)
-    if (policy.writes !== undefined && !mayWrite(policy))
-      flaws.push({
-        path: [...path, 'rowPolicies', at],
-        message: `a row policy for ${policy.command} has one condition`
-      })
-  })
-  return flaws
-}
-
 function flawsOfKeys(table: Table, path: Flaw['path']): Flaw[] {
   const flaws: Flaw[] = []
   const places: [Table['uniques'][number], Flaw['path']][] = table.uniques.map((key, at) => [
@@ -421,73 +255,6 @@ export function flawOfForeignKey(design: Design, table: Table, foreignKey: Forei
   )
     return `the reference to ${referred.name} must pair every column of its key once`
   return undefined
-}
-
-/** What a table's rows were judged by; as long as that stays, they are as they were found. */
-interface JudgedBy {
-  enums: Design['enums']
-  columns: readonly Pick<Column, 'id' | 'type' | 'computed'>[]
-}
-interface RowFlaw {
-  at: number
-  column: string
-  message: string
-}
-const judgedRows = new WeakMap<readonly Row[], { by: JudgedBy; flaws: readonly RowFlaw[] }>()
-
-function flawsOfRows(design: Design, table: Table, path: Flaw['path'], before?: Design): Flaw[] {
-  if (table.rows.length === 0) return []
-  const was = before && tableOf(before, table.id)
-  const isAlike = was && judgedAlike({ enums: before.enums, columns: was.columns }, design, table)
-  const flaws = isAlike ? flawsOfNewRows(design, was, table) : flawsOfAllRows(design, table)
-  return flaws.map(({ at, column, message }) => ({
-    path: [...path, 'rows', at, column],
-    message: `row ${at + 1} of ${table.name}: ${message}`
-  }))
-}
-
-function flawsOfAllRows(design: Design, table: Table): readonly RowFlaw[] {
-  const known = judgedRows.get(table.rows)
-  if (known && judgedAlike(known.by, design, table)) return known.flaws
-  const by = { enums: design.enums, columns: table.columns }
-  const flaws = table.rows.flatMap((row, at) => judgeRow(design, table, row, at))
-  judgedRows.set(table.rows, { by, flaws })
-  return flaws
-}
-
-/** Of rows that are there in another state of the table, nothing is said. */
-function flawsOfNewRows(design: Design, was: Table, table: Table): RowFlaw[] {
-  const { head, before, after } = rowsDelta(was.rows, table.rows)
-  const flaws: RowFlaw[] = []
-  const there = new Set(after === 0 ? [] : was.rows.slice(head, head + before))
-  for (let at = head; at < head + after; at++) {
-    const row = table.rows[at] as Row
-    if (!there.has(row)) flaws.push(...judgeRow(design, table, row, at))
-  }
-  return flaws
-}
-
-function judgedAlike({ enums, columns }: JudgedBy, design: Design, table: Table): boolean {
-  const alike = (one: JudgedBy['columns'][number], other: Column | undefined): boolean =>
-    one.id === other?.id && one.type === other.type && one.computed === other.computed
-  return (
-    enums === design.enums &&
-    columns.length === table.columns.length &&
-    columns.every((column, at) => alike(column, table.columns[at]))
-  )
-}
-
-function judgeRow(design: Design, table: Table, row: Row, at: number): RowFlaw[] {
-  return Object.entries(row).flatMap(([id, value]) => {
-    const flaw = (message: string): RowFlaw[] => [{ at, column: id, message }]
-    const column = columnOf(table, id)
-    if (!column) return flaw(`${table.name} has no column ${id}`)
-    if (column.computed !== undefined && value !== null)
-      return flaw(`${column.name} is computed, so no value can be put there`)
-    return fits(value, column.type, design.enums)
-      ? []
-      : flaw(`${shorten(JSON.stringify(value))} does not fit ${column.name}`)
-  })
 }
 
 /**

@@ -1,9 +1,10 @@
 import { z } from 'zod'
-import { flawsInTurns, type Flaw } from './integrity.ts'
+import { flawsInTurns } from './integrity.ts'
 import { designSchema, FIRST_POLICY, type Design } from './model.ts'
 import { finish, type Paused } from './paused.ts'
 import { shapedDesign } from './shaped.ts'
 import { shorten } from './type.ts'
+import type { Flaw } from './flaw.ts'
 
 /** A design that holds together, with what was left out and why. */
 export interface SoundPart {

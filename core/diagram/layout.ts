@@ -2,10 +2,11 @@ import { tableOf } from '../design/directory.ts'
 import type { Design, Position, Subject, Table, TableId } from '../design/model.ts'
 import { boxesOf, rowMiddle, type Box, type Extent } from './box.ts'
 import { hubsOf, leadsAway } from './hubs.ts'
-import { placeInLayers, type Edge, type Node } from './layers.ts'
+import { placeInLayers } from './layers.ts'
 import { pack, type Parcel, type Spot } from './pack.ts'
 import { headOf, isLarge, leadsOut, REGION, regionOf } from './regions.ts'
 import { STUB } from './stub.ts'
+import type { Edge, Node } from './placed.ts'
 
 /** Width for each unit of height: of the whole, which is seen on a screen or a page, and of its parts. */
 const ASPECT = { whole: 1.5, part: 1.5 }

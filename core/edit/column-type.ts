@@ -1,7 +1,6 @@
 import { isMoment, defaultFits, defaultText } from '../design/default.ts'
 import { referencesTo } from '../design/directory.ts'
 import { sortOfType } from '../design/expressions.ts'
-import { flawOfExpressions } from '../design/integrity.ts'
 import type { Column, Design, Table } from '../design/model.ts'
 import { sameType, shorten, typeText } from '../design/type.ts'
 import { fits } from '../design/value.ts'
@@ -10,6 +9,7 @@ import { expressionUses } from './expression-uses.ts'
 import { needColumn, needTable, withColumn, withTable, without } from './handler.ts'
 import type { Handler, Operation } from './operation.ts'
 import { Refused } from './refusal.ts'
+import { flawOfExpressions } from '../design/integrity-columns.ts'
 
 /** Another type for a column, and for those that follow it, where its default, its rows and what names it allow it. */
 

@@ -1,6 +1,5 @@
 import { defaultFits } from '../design/default.ts'
 import { idSchema } from '../design/ids.ts'
-import { flawOfExpressions } from '../design/integrity.ts'
 import { enumSchema, type Design, type Table } from '../design/model.ts'
 import { shorten, type Type } from '../design/type.ts'
 import { fits } from '../design/value.ts'
@@ -9,6 +8,7 @@ import { at } from './fields.ts'
 import { checkNewIds, checkSharedName, insertedAt, withoutAt } from './handler.ts'
 import { kind, noun, type Handler, type Operation, type OperationsOf } from './operation.ts'
 import { Refused } from './refusal.ts'
+import { flawOfExpressions } from '../design/integrity-columns.ts'
 
 /** Lists of values, which are types of columns. */
 

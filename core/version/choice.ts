@@ -1,10 +1,11 @@
 import { fold } from '../design/directory.ts'
-import { identityOfFlaw, isCarryToNowhere, newFlaw, type Flaw } from '../design/integrity.ts'
+import { identityOfFlaw, isCarryToNowhere, newFlaw } from '../design/integrity.ts'
 import type { Design, TableId } from '../design/model.ts'
 import { violations, type Violation } from '../design/violations.ts'
 import { deltaOf, type Alteration } from './delta.ts'
 import { hangingOn, type Needs } from './hanging.ts'
 import { designWith } from './partial.ts'
+import type { Flaw } from '../design/flaw.ts'
 
 /** Alterations by their keys. */
 export type Chosen = ReadonlySet<string>

@@ -1,7 +1,7 @@
 import { DIALECTS, isProvable } from '../../core/dialect/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
-import { proveDesign, proveMigration, type Proof } from '../../core/version/proof.ts'
+import { proveDesign, proveMigration } from '../../core/version/proof.ts'
 import { runOnEngine, type Run } from '../../core/rehearse/on-engine.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { rehearse } from '../../core/rehearse/run.ts'
@@ -9,6 +9,7 @@ import { soundRows } from '../../core/rehearse/sound-rows.ts'
 import type { Trial } from '../../core/rehearse/trial.ts'
 import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
+import type { Proof } from '../../core/version/proof-step.ts'
 
 /**
  * What is to be proven: one state, or the way from one to another and back; or what a trial does to its rows. Designs

@@ -2,9 +2,9 @@ import { fork, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Run } from '../../core/rehearse/on-engine.ts'
-import type { Proof } from '../../core/version/proof.ts'
 import { program } from '../places.ts'
 import type { FromProcess, ProofTask, ToProcess } from './proof-process.ts'
+import type { Proof } from '../../core/version/proof-step.ts'
 
 /** How a proof on one engine stands, as it is told to whoever asked for it. */
 export interface ProofState {

@@ -4,7 +4,7 @@ import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
 import type { Run } from '../../core/rehearse/on-engine.ts'
 import type { Trial } from '../../core/rehearse/trial.ts'
-import type { Proof } from '../../core/version/proof.ts'
+import type { Proof } from '../../core/version/proof-step.ts'
 
 export type VersionInfo = Omit<Version, 'design'>
 export interface Summary {
