@@ -23,7 +23,7 @@ import {
   effortsIn,
   migrationScript,
   setAside,
-  type Ends,
+  type WayEnds,
   type Way,
   whyNothing
 } from '../core/version/script.ts'
@@ -222,7 +222,7 @@ export async function plan(
   const made = planMigration(before.design, after.design, dialect)
   const changes = compareDesigns(before.design, after.design)
   const beside = compareBeside(before.design, after.design)
-  const write = (way: Way, ends: Ends): void => {
+  const write = (way: Way, ends: WayEnds): void => {
     const text = migrationScript(made, way, ends)
     put(text === '' ? `-- ${whyNothing(changes, dialect)}\n` : text, join(output, `${way}.sql`))
   }

@@ -8,7 +8,7 @@ import type { Dialect } from '../core/dialect/dialect.ts'
 import { dialectsOf } from '../core/dialect/index.ts'
 import { rulebookOf } from '../core/rehearse/rules.ts'
 import { rehearse as workOut } from '../core/rehearse/run.ts'
-import { runOnEngine, type Run } from '../core/rehearse/on-engine.ts'
+import { runOnEngine, type EngineRun } from '../core/rehearse/on-engine.ts'
 import type { Rehearsed, Trial, TrialStatement } from '../core/rehearse/trial.ts'
 import { EFFECT_WORDS, sayEffect, sayRefusal, sayRow, tableCalled, tallyOf } from '../core/rehearse/words.ts'
 import { openDesign } from './files.ts'
@@ -142,7 +142,7 @@ async function onEngine(
   trial: Trial,
   rehearsed: Rehearsed,
   options: RehearseOptions
-): Promise<{ run: Run; title: string }> {
+): Promise<{ run: EngineRun; title: string }> {
   if (!isProvable(dialect))
     throw new CannotDo(`No ${dialect.title} runs here: it is worked out, and not run.`)
   const { CannotOpen, openEngine } = await import('../server/engine/open.ts')
@@ -161,7 +161,7 @@ function said(
   design: Design,
   dialect: Dialect,
   rehearsed: Rehearsed,
-  ran: { run: Run; title: string } | undefined
+  ran: { run: EngineRun; title: string } | undefined
 ): Outcome {
   const { effects, refusals } = rehearsed
   const name = (id: string): string => tableOf(design, id)?.name ?? id
@@ -209,7 +209,7 @@ function said(
   }
 }
 
-function sayRun({ same, refusals, differences }: Run, title: string): string[] {
+function sayRun({ same, refusals, differences }: EngineRun, title: string): string[] {
   if (same)
     return [
       `${title} does the same${refusals.length > 0 ? `: ${refusals.map(({ message }) => message).join('; ')}` : '.'}`

@@ -11,7 +11,7 @@ import { junctionSides } from '../core/relate/junction.ts'
 import { rowLabel } from '../core/relate/label.ts'
 import { tableCalled } from '../core/rehearse/words.ts'
 import { readCsv, recogniseCsv, writeCsv } from '../core/rows/csv.ts'
-import { generateRows, type Made, type Wanted } from '../core/rows/generate.ts'
+import { generateRows, type GeneratedRows, type Wanted } from '../core/rows/generate.ts'
 import { missingPairs, pairsSql, type PairQuestion } from '../core/rows/pairs.ts'
 import { openDesign, put, readBytes } from './files.ts'
 import { CannotDo, type Outcome } from './outcome.ts'
@@ -120,7 +120,7 @@ export function makeRows(path: string, { table: name, output, rows, seed }: Rows
   }
 }
 
-function madeRows(design: Design, wanted: Wanted): Made {
+function madeRows(design: Design, wanted: Wanted): GeneratedRows {
   const making = generateRows(design, wanted)
   for (;;) {
     const step = making.next()

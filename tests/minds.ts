@@ -9,7 +9,7 @@ import { fillColumn, type Filling } from '../core/restructure/fill.ts'
 import { generatedInstead, switchKey } from '../core/restructure/another-key.ts'
 import { splitRepeated } from '../core/restructure/split.ts'
 import { toJunction } from '../core/restructure/to-junction.ts'
-import type { Answers, Ask } from '../core/restructure/change.ts'
+import type { Answers, ChangeQuestion } from '../core/restructure/change.ts'
 import { offersFor } from '../core/restructure/index.ts'
 import type { Numbers } from './queries.ts'
 
@@ -20,7 +20,7 @@ interface Change {
 }
 
 /** What numbers answer to what a change of mind asks: often what is proposed. */
-function answered(asks: readonly Ask[], numbers: Numbers): Answers {
+function answered(asks: readonly ChangeQuestion[], numbers: Numbers): Answers {
   const said = asks.map((ask): [string, string | string[]] => {
     if (ask.kind === 'choice') return [ask.id, numbers.pick(ask.options)?.value ?? ask.proposed]
     if (ask.kind === 'name') return [ask.id, ask.proposed]

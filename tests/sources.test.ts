@@ -53,6 +53,17 @@ function circleIn(imports: ReadonlyMap<string, readonly string[]>): string[] | u
   return undefined
 }
 
+/** The types that a file of core gives to others. */
+function typesOf(path: string): string[] {
+  const file = ts.createSourceFile(path, textOf(path), ts.ScriptTarget.Latest)
+  const isType = (each: ts.Statement): each is ts.ClassDeclaration =>
+    ts.isInterfaceDeclaration(each) || ts.isTypeAliasDeclaration(each) || ts.isClassDeclaration(each)
+  return file.statements
+    .filter(isType)
+    .filter(({ modifiers }) => modifiers?.some(({ kind }) => kind === ts.SyntaxKind.ExportKeyword))
+    .flatMap(({ name }) => (name ? [name.text] : []))
+}
+
 describe('the files of the project', () => {
   it('import each other in no circle, types too', () => {
     const imports = new Map(paths.map((path) => [path, importsOf(path)]))
@@ -65,5 +76,13 @@ describe('the files of the project', () => {
     imports.set('core/once.ts', ['core/design/model.ts'])
     imports.set('core/design/name.ts', ['core/dialect/catalog.ts'])
     expect(circleIn(imports)).toBeDefined()
+  })
+
+  it('call each type of core by a name of its own', () => {
+    const names = paths
+      .filter((path) => path.startsWith('core/') && !path.endsWith('.test.ts'))
+      .flatMap(typesOf)
+    expect(names.length).toBeGreaterThan(400)
+    expect(names.filter((name, at) => names.indexOf(name) < at)).toEqual([])
   })
 })

@@ -8,16 +8,16 @@ import { rowsOf, type RowSource } from './evaluate.ts'
 import { groundOf } from './ground.ts'
 
 /** A requirement that rows do not meet, with the rows that stand in the way. */
-export interface Hindrance {
+export interface UnmetRequirement {
   says: string
   rows: readonly Row[]
 }
 
 /** What comes of a flow on a design's own rows. */
-export interface Outcome {
+export interface FlowOutcome {
   /** The rows of each table that the flow speaks of. */
   rows: ReadonlyMap<TableId, readonly Row[]>
-  hindrances: readonly Hindrance[]
+  hindrances: readonly UnmetRequirement[]
 }
 
 /**
@@ -25,7 +25,7 @@ export interface Outcome {
  * gives them, whether or not the design that it leads to still has it.
  * @throws BrokenQuery where the flow names what is not there; NeedsEngine.
  */
-export function carryRows(flow: Flow, design: Design): Outcome {
+export function carryRows(flow: Flow, design: Design): FlowOutcome {
   const source = sourceOf(flow, design)
   const rows = new Map<TableId, readonly Row[]>()
   for (const table of new Set([...flow.adds, ...flow.fills].map((each) => each.table))) {

@@ -23,7 +23,7 @@ export interface Composed extends Flow {
 }
 
 /** A flow and whose it is. */
-export interface Step {
+export interface OwnedFlow {
   id: string
   flow: Flow
   /** What it may read of columns that are in neither of the states. */
@@ -35,7 +35,7 @@ export interface Step {
  * is put for by what the earlier ones make of it. A column that came plainly between two of them has in
  * every row what it begins with. What leads into nothing that `to` has is left out.
  */
-export function composeFlows(from: Design, to: Design, steps: readonly Step[]): Composed {
+export function composeFlows(from: Design, to: Design, steps: readonly OwnedFlow[]): Composed {
   const composition = new Composition(from, to, steps)
   for (const step of steps) composition.add(step)
   return composition.flow()
@@ -70,7 +70,7 @@ class Composition {
   constructor(
     private readonly from: Design,
     private readonly to: Design,
-    steps: readonly Step[]
+    steps: readonly OwnedFlow[]
   ) {
     this.ground = groundOf(from, this.types)
     const fills = steps.flatMap(({ flow }) => flow.fills)
@@ -78,7 +78,7 @@ class Composition {
   }
 
   /** Takes another flow behind those that there are: all of it, or nothing. */
-  add({ id, flow, reads = [] }: Step): void {
+  add({ id, flow, reads = [] }: OwnedFlow): void {
     const { fills, requires, counting } = this
     const before = { tables: new Map(this.tables), fills, requires, counting }
     try {

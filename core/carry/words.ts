@@ -7,13 +7,13 @@ import { tablesRead, type RowQuery } from '../design/row-query.ts'
 import { columnsNamed } from '../sql/expression.ts'
 
 /** A sentence about a table. */
-export interface Said {
+export interface TableSentence {
   table: TableId
   sentence: string
 }
 
 /** What a flow moves from one state of a design to the other, a sentence for each table and column. */
-export function sayFlow(flow: Flow, from: Design, to: Design): Said[] {
+export function sayFlow(flow: Flow, from: Design, to: Design): TableSentence[] {
   const added = new Map(flow.adds.map((adding) => [`${adding.table} ${sayRows(adding.rows, from)}`, adding]))
   return [
     ...[...added.values()].flatMap((adding) => sayAdding(adding, from, to)),
@@ -21,7 +21,7 @@ export function sayFlow(flow: Flow, from: Design, to: Design): Said[] {
   ]
 }
 
-function sayAdding({ table, rows }: Adding, from: Design, to: Design): Said[] {
+function sayAdding({ table, rows }: Adding, from: Design, to: Design): TableSentence[] {
   const target = tableOf(to, table)
   const source = sayRows(rows, from)
   if (!target || source === '') return []
@@ -57,7 +57,7 @@ function conditionsOf(query: RowQuery): ColumnId[] {
   }
 }
 
-function sayFill(fill: Fill, from: Design, to: Design): Said[] {
+function sayFill(fill: Fill, from: Design, to: Design): TableSentence[] {
   const [before, after] = [tableOf(from, fill.table), tableOf(to, fill.table)]
   const made = names(
     after,

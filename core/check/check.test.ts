@@ -17,7 +17,7 @@ import { parseType } from '../design/type.ts'
 import { apply } from '../edit/apply.ts'
 import type { Operation } from '../edit/operation.ts'
 import type { Finding } from './finding.ts'
-import { findingsIn, findingsOn, lookThrough } from './index.ts'
+import { findingsIn, findingsOn, findingsInTurns } from './index.ts'
 import { leavingOut } from './leaving-out.ts'
 import { times } from '../../tests/times.ts'
 
@@ -442,7 +442,7 @@ describe('what is found in any design', () => {
 
   it('is looked for with stops, and then at hand', () => {
     const design = districts(60)
-    const stops = [...lookThrough(design)].length
+    const stops = [...findingsInTurns(design)].length
     expect(stops).toBeGreaterThanOrEqual(5)
     expect(findingsIn(design)).toEqual(findingsIn({ ...design }))
     expect(findingsIn(design).size).toBeGreaterThan(0)

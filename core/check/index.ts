@@ -98,13 +98,14 @@ export function findingsIn(design: Design): ReadonlyMap<TableId, readonly Findin
   return now.all
 }
 
-/** Looks for every finding, with a stop after some tables; what was found is at hand afterwards. */
-export function* lookThrough(design: Design): Paused<void> {
+/** Every finding, looked for with a stop after some tables. */
+export function* findingsInTurns(design: Design): Paused<ReadonlyMap<TableId, readonly Finding[]>> {
   const now = lookedAt(design)
   for (const [at, table] of design.tables.entries()) {
     if (at > 0 && at % SOME === 0) yield
     findIn(now, table)
   }
+  return findingsIn(design)
 }
 const SOME = 10
 

@@ -8,7 +8,7 @@ type List = readonly string[]
 export const listed = (texts: List): string => `[${texts.map(quoted).join(', ')}]`
 
 /** The pairs that a row has by way of a junction. */
-export interface Pair {
+export interface JunctionPairs {
   name: string
   junction: Entity
   asked: { row: string; values: string }
@@ -25,22 +25,22 @@ export interface Pair {
 const union = (fields: List): string => [...new Set(fields)].map(quoted).join(' | ')
 
 /** A pair with what is known from this side. */
-const whole = ({ nears }: Pair): string =>
+const whole = ({ nears }: JunctionPairs): string =>
   `{ ...pair, ${nears.map(([its, own]) => `${its}: row.${own}`).join(', ')} }`
 
-const newPair = ({ junction, near }: Pair): string => `Omit<New${junction.type}, ${union(near)}>`
+const newPair = ({ junction, near }: JunctionPairs): string => `Omit<New${junction.type}, ${union(near)}>`
 
-const farPair = ({ junction, far }: Pair): string =>
+const farPair = ({ junction, far }: JunctionPairs): string =>
   far.map((field) => `${field}: NonNullable<${junction.type}[${quoted(field)}]>`).join('; ')
 
 /** Whether a pair is there. */
-export const hasLines = (pair: Pair): string[] => [
+export const hasLines = (pair: JunctionPairs): string[] => [
   `${pair.name}: async (${pair.asked.row}, pair: { ${farPair(pair)} }) =>`,
   `  (await rows.countBy(TABLES.${pair.junction.one}, ${whole(pair)}, ${listed([...pair.near, ...pair.far])})) > 0,`
 ]
 
 /** Puts a pair in. */
-export function attachLines(pair: Pair): string[] {
+export function attachLines(pair: JunctionPairs): string[] {
   const { name, junction, asked } = pair
   const made = `rows.attach<${junction.type}>(TABLES.${junction.one}, ${whole(pair)})`
   const gives = junction.key.length > 0 ? `(await ${made}) as ${junction.type}` : `void (await ${made})`
@@ -48,13 +48,13 @@ export function attachLines(pair: Pair): string[] {
 }
 
 /** Takes a pair away, however often it is there. */
-export const detachLines = (pair: Pair): string[] => [
+export const detachLines = (pair: JunctionPairs): string[] => [
   `${pair.name}: (${pair.asked.row}, pair: { ${farPair(pair)} }) =>`,
   `  rows.removeBy(TABLES.${pair.junction.one}, ${whole(pair)}, ${listed([...pair.near, ...pair.far])}),`
 ]
 
 /** Has a row have just these. */
-export function setLines(pair: Pair): string[] {
+export function setLines(pair: JunctionPairs): string[] {
   const { name, junction, asked, near, by, where } = pair
   const of = `TABLES.${junction.one}`
   return [

@@ -14,7 +14,14 @@ import { shapeOf, type Across, type End, type Entity, type Field, type Shape } f
 import type { Tongue } from './code-names.ts'
 import { quoted, toTypescript, type TypescriptStyle } from './typescript.ts'
 import { DATA_ACCESS } from './typescript-names.ts'
-import { listed, type Pair, hasLines, attachLines, detachLines, setLines } from './data-access-pairs.ts'
+import {
+  listed,
+  type JunctionPairs,
+  hasLines,
+  attachLines,
+  detachLines,
+  setLines
+} from './data-access-pairs.ts'
 
 /**
  * Data access in TypeScript, on nothing but a function that runs a statement: rows by their keys, along both ends of
@@ -368,7 +375,7 @@ class Writer {
   }
 
   /** What is said of the pairs of a junction; nothing where both of its sides are told by the same columns. */
-  private pair(entity: Entity, { name, by, on, through }: Across): Pair | undefined {
+  private pair(entity: Entity, { name, by, on, through }: Across): JunctionPairs | undefined {
     const junction = this.byType.get(through) as Entity
     const near = entity.ends.find((end) => end.name === by) as End
     const far = junction.ends.find((end) => end.name === on) as End

@@ -3,10 +3,10 @@ import type { Design } from '../design/model.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { figuresSelect } from '../rows/figures.ts'
 import { stateOf } from './made-by.ts'
-import { viewScript, viewsOf, type View } from './view-script.ts'
+import { viewScript, viewsOf, type ViewSql } from './view-script.ts'
 
 /** The views of a design's figures: one for each table that says any. */
-export function figureViews(design: Design, anyVersion: Dialect): View[] {
+export function figureViews(design: Design, anyVersion: Dialect): ViewSql[] {
   return viewsOf(design, anyVersion.for(design), 'figures', (table) => {
     const figures = figuresOf(design, table)
     if (figures.length === 0) return undefined

@@ -5,13 +5,13 @@ import { NameGiver } from '../naming/fit.ts'
 import { inCase } from '../naming/names.ts'
 import { accessorNames } from '../relate/accessors.ts'
 import { isJunction } from '../relate/junction.ts'
-import { Called } from '../rows/called.ts'
+import { RowNames } from '../rows/called.ts'
 import { inSql } from '../rows/in-sql.ts'
 import { stateOf } from './made-by.ts'
-import { viewScript, viewsOf, type View } from './view-script.ts'
+import { viewScript, viewsOf, type ViewSql } from './view-script.ts'
 
 /** A view of each junction that is read by what people call the rows of its sides. */
-export function labelViews(design: Design, anyVersion: Dialect): View[] {
+export function labelViews(design: Design, anyVersion: Dialect): ViewSql[] {
   const dialect = anyVersion.for(design)
   return viewsOf(design, dialect, 'labels', (table) => {
     if (!isJunction(table) || table.external) return undefined
@@ -26,7 +26,7 @@ function selectOf(design: Design, dialect: Dialect, junction: Table): string {
   const names = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
   for (const { name } of junction.columns) names.give(name)
   const own = junction.columns.map(({ id }) => sql.column('pair', junction, id))
-  const called = new Called(design, sql, names)
+  const called = new RowNames(design, sql, names)
   const joins = junction.foreignKeys.flatMap((key, at): string[] => {
     const side = tableOf(design, key.table)
     if (!side || side.external) return []

@@ -8,17 +8,17 @@ export interface CodeFile {
 }
 
 /** A design by its name, and which state of it, where that is said. */
-export interface Made {
+export interface StateName {
   design: string
   version?: string | undefined
 }
 
 /** A design's name, and which state of it, where that is said. */
-export const stateOf = ({ design, version }: Made): string =>
+export const stateOf = ({ design, version }: StateName): string =>
   version === undefined ? design : `${design}, ${version}`
 
 /** What every file for an application begins with: that it is made, and from what. The same design says the same. */
-export const madeBy = (made: Made): string[] => [
+export const madeBy = (made: StateName): string[] => [
   `Made by Patient Key from the design ${oneLine(stateOf(made))}.`,
   'Change the design and write it anew: what is changed here is lost then.'
 ]

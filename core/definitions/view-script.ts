@@ -7,7 +7,7 @@ import { NameGiver } from '../naming/fit.ts'
 import { comment, ended } from './create-script.ts'
 
 /** A view of a table's rows. */
-export interface View {
+export interface ViewSql {
   table: Table
   /** As it is said in SQL, with its schema. */
   name: string
@@ -24,8 +24,8 @@ export function viewsOf(
   design: Design,
   dialect: Dialect,
   word: string,
-  viewOf: (table: Table) => Pick<View, 'select' | 'says'> | undefined
-): View[] {
+  viewOf: (table: Table) => Pick<ViewSql, 'select' | 'says'> | undefined
+): ViewSql[] {
   const { catalog } = dialect.catalog(design)
   const known = byId(catalog.tables)
   const giver = new NameGiver(dialect.facts.nameLimit, dialect.facts.refusedInNames)
@@ -43,7 +43,7 @@ export function viewsOf(
 const ownName = (qualified: string): string => nameParts(qualified).at(-1) ?? qualified
 
 /** The statement that makes a view, which must not be there. */
-export const createView = ({ name, select, says }: View): Statement => ({
+export const createView = ({ name, select, says }: ViewSql): Statement => ({
   sql: `CREATE VIEW ${name} AS\n${select}`,
   says: `make ${says}`
 })
@@ -55,7 +55,7 @@ export const createView = ({ name, select, says }: View): Statement => ({
 export function viewScript(
   { title, facts, client }: Dialect,
   what: string,
-  views: readonly View[],
+  views: readonly ViewSql[],
   none: string
 ): string {
   const head = [

@@ -75,7 +75,7 @@ const lineSchema = z.union([
 ])
 
 /** What a line of a backup comes to. */
-export type Piece =
+export type BackupLine =
   | { kind: 'begin'; savedAt: string }
   | { kind: 'design'; design: Design }
   | { kind: 'version'; version: Version }
@@ -95,7 +95,7 @@ export class BackupReading {
     | undefined;
 
   /** Takes the next line; the work stops at times. */
-  *line(text: string): Paused<Parsed<Piece>> {
+  *line(text: string): Paused<Parsed<BackupLine>> {
     const json = yield* readJsonInTurns(text)
     if (!json.ok) return refused(`This is not a whole backup: ${json.message}.`)
     if (!this.isBegun) return this.begin(json.value)
@@ -119,7 +119,7 @@ export class BackupReading {
     return this.isEnded ? undefined : 'This is not a whole backup: it breaks off before its end.'
   }
 
-  private begin(value: unknown): Parsed<Piece> {
+  private begin(value: unknown): Parsed<BackupLine> {
     if (typeof value !== 'object' || value === null || !('kind' in value) || value.kind !== KIND)
       return refused('This is not a backup of Patient Key.')
     if ('format' in value && typeof value.format === 'number' && value.format > BACKUP_FORMAT)
@@ -132,7 +132,7 @@ export class BackupReading {
     return { ok: true, value: { kind: 'begin', savedAt: parsed.data.savedAt } }
   }
 
-  private *design(text: string, given: Design): Paused<Parsed<Piece>> {
+  private *design(text: string, given: Design): Paused<Parsed<BackupLine>> {
     if (this.open) return refused(`${this.called()} has no checksum.`)
     if (this.count >= BOUNDS.designs)
       return refused(`This backup has more than ${BOUNDS.designs.toLocaleString('en-GB')} designs.`)
@@ -142,7 +142,7 @@ export class BackupReading {
     return (yield* this.judged(design, 'its draft')) ?? { ok: true, value: { kind: 'design', design } }
   }
 
-  private *version(text: string, folded: FoldedVersion): Paused<Parsed<Piece>> {
+  private *version(text: string, folded: FoldedVersion): Paused<Parsed<BackupLine>> {
     const { open } = this
     if (!open) return refused('This backup cannot be read: a version stands behind no design.')
     yield* sum(open.sum, text)
@@ -162,7 +162,7 @@ export class BackupReading {
     )
   }
 
-  private *judged(state: Design, what: string): Paused<Parsed<Piece> | undefined> {
+  private *judged(state: Design, what: string): Paused<Parsed<BackupLine> | undefined> {
     const flaw = yield* flawOfStateInTurns(state)
     if (!flaw) return undefined
     const where = flaw.path.join('.')
@@ -171,7 +171,7 @@ export class BackupReading {
     )
   }
 
-  private whole(checksum: string): Parsed<Piece> {
+  private whole(checksum: string): Parsed<BackupLine> {
     const { open } = this
     if (!open) return refused('This backup cannot be read: a checksum stands behind no design.')
     const called = this.called()
@@ -181,7 +181,7 @@ export class BackupReading {
     return { ok: true, value: { kind: 'whole' } }
   }
 
-  private end(count: number): Parsed<Piece> {
+  private end(count: number): Parsed<BackupLine> {
     if (this.open) return refused(`${this.called()} has no checksum.`)
     this.isEnded = true
     if (count !== this.count)

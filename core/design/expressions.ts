@@ -14,7 +14,7 @@ import { parseValue } from './value.ts'
  * that a renamed column is renamed in them too; shown and typed with the columns' names.
  */
 
-export interface Reading {
+export interface ExpressionContext {
   /** The type that the value must have; left out, it must be a condition. */
   wanted?: Type
   columns: readonly Column[]
@@ -43,7 +43,7 @@ const SORTS: Record<Type['kind'], Sort> = {
 export const sortOfType = (type: Type): Sort => SORTS[type.kind]
 
 /** Reads what a person typed (columns by name) into the form that a design keeps (columns by id). */
-export function readExpression(text: string, reading: Reading): Parsed<string> {
+export function readExpression(text: string, reading: ExpressionContext): Parsed<string> {
   const most = BOUNDS.typedExpression
   if (text.length > most)
     return { ok: false, message: `That is too long: an expression has at most ${most} characters.` }
@@ -69,7 +69,7 @@ function find(columns: readonly Column[], name: string): Column | undefined {
 }
 
 /** Throws where the expression makes no sense among the columns, or gives something else than it should. */
-function judge(expression: Expression, { wanted, columns, enums, moments }: Reading): void {
+function judge(expression: Expression, { wanted, columns, enums, moments }: ExpressionContext): void {
   if (unfoldedSize(expression) > BOUNDS.expressionParts)
     throw new MakesNoSense('BETWEEN within BETWEEN goes too deep here: compare with >= and <= instead.')
   const sort = sortOf(expression, (id) => {
@@ -172,7 +172,7 @@ export const columnsUsed = (kept: string): string[] =>
   isExpression(kept) ? columnsNamed(expressionOf(kept)) : []
 
 /** Why an expression that is kept cannot stand among the columns, or nothing where it can. */
-export function flawOfExpression(kept: string, reading: Reading): string | undefined {
+export function flawOfExpression(kept: string, reading: ExpressionContext): string | undefined {
   try {
     judge(expressionOf(kept), reading)
     return undefined

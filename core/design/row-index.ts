@@ -4,14 +4,14 @@ import { finish, STRETCH, type Paused } from './paused.ts'
 import { Successive, type RowsDelta } from './successive.ts'
 
 /** Columns by which rows are looked for, and the columns of another table that they are compared as. */
-export interface Way {
+export interface LookupColumns {
   columns: readonly ColumnId[]
   as: readonly Column[]
   /** The same for ways that find the same rows. */
   name: string
 }
 
-export const wayBy = (columns: readonly ColumnId[], as: readonly Column[] = []): Way => ({
+export const wayBy = (columns: readonly ColumnId[], as: readonly Column[] = []): LookupColumns => ({
   columns,
   as,
   name: columns.join() + (as.length > 0 ? ` as ${as.map(({ id, type }) => `${id} ${type.kind}`).join()}` : '')
@@ -97,17 +97,17 @@ function inPlace(places: readonly number[], place: number): readonly number[] {
 }
 
 /** What a row holds by a way. */
-export const textBy = (table: Table, way: Way, row: Row): string | undefined =>
+export const textBy = (table: Table, way: LookupColumns, row: Row): string | undefined =>
   textOfKey(table, way.columns, row, way.as)
 
-const textIn = (table: Table, way: Way): ((row: Row) => string | undefined) =>
+const textIn = (table: Table, way: LookupColumns): ((row: Row) => string | undefined) =>
   keyTexts(table, way.columns, way.as)
 
 /** By ways that find the same rows; a way that nobody has asked for lately is forgotten. */
 const byWay = new Map<string, Successive<RowIndex>>()
 const MOST_WAYS = 80
 
-function successive(way: Way): Successive<RowIndex> {
+function successive(way: LookupColumns): Successive<RowIndex> {
   const known = byWay.get(way.name)
   if (known) return known
   if (byWay.size >= MOST_WAYS) byWay.clear()
@@ -121,10 +121,10 @@ function successive(way: Way): Successive<RowIndex> {
 }
 
 /** The places of a table's rows by what they hold in columns; worked out once for each table and way. */
-export const rowIndex = (table: Table, way: Way): RowIndex => successive(way).of(table)
+export const rowIndex = (table: Table, way: LookupColumns): RowIndex => successive(way).of(table)
 
 /** The same, with stops on the way where it is not known yet. */
-export function* rowIndexPaused(table: Table, way: Way): Paused<RowIndex> {
+export function* rowIndexPaused(table: Table, way: LookupColumns): Paused<RowIndex> {
   const all = successive(way)
   return all.found(table) ?? all.keep(table, yield* RowIndex.made(table, textIn(table, way)))
 }

@@ -6,7 +6,7 @@ import { showExpression } from './expressions.ts'
 import type { Check, Column, ColumnId, Design, ForeignKey, Index, Key, Row, Table } from './model.ts'
 import { textOfKey } from './key-text.ts'
 import { finish, STRETCH, type Paused } from './paused.ts'
-import { RowIndex, rowIndexPaused, wayBy, type Way } from './row-index.ts'
+import { RowIndex, rowIndexPaused, wayBy, type LookupColumns } from './row-index.ts'
 import { MANY, movedPlaces, rowsDelta, Successive, type RowsDelta } from './successive.ts'
 
 /**
@@ -301,8 +301,8 @@ export function laterOnes(table: Table, { of, rows }: Violation): number[] {
 /** How rows of a table refer by a reference, as they do and as they are referred to. */
 interface Ends {
   parent: Table
-  own: Way
-  its: Way
+  own: LookupColumns
+  its: LookupColumns
 }
 
 /** Nothing where another system has a side: what rows it has is not known here. */
@@ -353,7 +353,7 @@ function placesWithin(table: Table, { head, after }: RowsDelta, is: (row: Row) =
 }
 
 /** Whether the rows of two states of a table are referred to by the same. */
-function isReferredAlike(one: Table, other: Table, its: Way): boolean {
+function isReferredAlike(one: Table, other: Table, its: LookupColumns): boolean {
   if (one === other) return true
   if (one.columns !== other.columns) return false
   const { head, before, after } = rowsDelta(one.rows, other.rows)

@@ -5,7 +5,7 @@ import { typeText } from '../design/type.ts'
 import { counted } from '../naming/words.ts'
 import { isJunction } from '../relate/junction.ts'
 import { leadsAway } from './hubs.ts'
-import { columnMarks, MARK, tableMarks, type Mark } from './mark.ts'
+import { columnMarks, MARK, tableMarks, type MarkedKey } from './mark.ts'
 
 /** Sizes of a table in the diagram, in pixels. */
 export const BOX = { head: 30, row: 20, foot: 6, pad: 10, markColumn: MARK.width + 10, most: 420, cut: 10 }
@@ -15,7 +15,7 @@ export interface BoxRow {
   name: string
   type: string
   required: boolean
-  mark: Mark | undefined
+  mark: MarkedKey | undefined
   /** The table that it refers to, where no line is drawn to it. */
   leadsTo?: string
   /** Distance of the row's middle from the top. */
@@ -33,7 +33,7 @@ export interface Box {
   external: boolean
   /** At the edge of a drawing that is about others: its name alone. */
   slim: boolean
-  marks: Mark[]
+  marks: MarkedKey[]
   /** Key columns first. */
   rows: BoxRow[]
   /**

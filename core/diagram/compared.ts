@@ -1,6 +1,6 @@
 import { tableOf } from '../design/directory.ts'
 import type { Column, Design, Table, TableId } from '../design/model.ts'
-import { compareDesigns, type Change } from '../version/compare.ts'
+import { compareDesigns, type DifferenceInWords } from '../version/compare.ts'
 import { schemaDelta, type Alteration } from '../version/delta.ts'
 
 /** What became of a table, a column or a reference from one state of a design to another. */
@@ -18,7 +18,7 @@ export interface Compared {
   design: Design
   fates: Fates
   /** What changed, in sentences, table by table, to step through. */
-  steps: Change[]
+  steps: DifferenceInWords[]
 }
 
 /** Two states of a design as one that can be drawn: what is gone stands where it stood. */
@@ -36,7 +36,7 @@ export function bothIn(before: Design, after: Design): Compared {
     positions: {}
   }
   const order = new Map(tables.map(({ id }, at) => [id, at]))
-  const placeOf = ({ table }: Change): number => order.get(table) ?? -1
+  const placeOf = ({ table }: DifferenceInWords): number => order.get(table) ?? -1
   return {
     design,
     fates: fatesOf(schemaDelta(before, after), before, after),

@@ -2,7 +2,7 @@ import type { Design, Look, ShownPart } from '../design/model.ts'
 import { PLAIN_LOOK } from '../design/model.ts'
 import { layout } from './layout.ts'
 import type { Extent } from './box.ts'
-import { partOf, type Part } from './part.ts'
+import { partOf, type DrawnPart } from './part.ts'
 import { makeScene, type Scene } from './scene.ts'
 
 /** What is drawn of a design, and how. */
@@ -14,13 +14,13 @@ export interface Shown {
 export const ALL_SHOWN: Shown = { shows: { kind: 'all' }, look: PLAIN_LOOK }
 
 /** What is drawn, with how much of it. */
-export interface Asked {
-  part: Part
+export interface DrawingRequest {
+  part: DrawnPart
   extent: Extent & Pick<Look, 'words' | 'ends'>
 }
 
 /** What a view asks of a design. Places that were given by hand are those of the whole with all its columns. */
-export function askedOf(design: Design, { shows, look }: Shown): Asked {
+export function askedOf(design: Design, { shows, look }: Shown): DrawingRequest {
   const part = partOf(design, shows)
   const isWhole = shows.kind === 'all' && look.rows === 'all' && look.types
   const { subjects, ...bare } = part.design

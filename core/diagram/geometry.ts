@@ -10,7 +10,7 @@ export interface Obstacle {
 export type Point = readonly [x: number, y: number]
 
 /** An end of a line, at a row of a table. */
-export interface LinkEnd {
+export interface RouteEnd {
   table: Obstacle
   y: number
 }
@@ -19,9 +19,9 @@ export interface LinkEnd {
  * A line to be routed: the rows that it joins, each on its own table. `bundle`: lines of one bundle may
  * share their way.
  */
-export interface Link {
+export interface RouteRequest {
   id: string
   bundle: string
-  from: LinkEnd
-  to: LinkEnd
+  from: RouteEnd
+  to: RouteEnd
 }

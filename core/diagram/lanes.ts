@@ -1,7 +1,7 @@
 import { groupBy } from '../group.ts'
 import type { Near } from './near.ts'
 import { simplify } from './way.ts'
-import type { Link, Obstacle, Point } from './geometry.ts'
+import type { RouteRequest, Obstacle, Point } from './geometry.ts'
 
 /** How far lines of different keys run apart, and where there is no room for that, how far from tables, and how far straight out of one (pixels). */
 const APART = 7
@@ -47,7 +47,11 @@ const ACROSS: Axis = { lane: 1, along: 0 }
  * Moves pieces of lines of different keys that would lie on each other to lanes of their own, between the tables beside
  * them, so that few cross; lines of one key share theirs.
  */
-export function drawApart(links: readonly Link[], routes: Map<string, Point[]>, near: Near<Obstacle>): void {
+export function drawApart(
+  links: readonly RouteRequest[],
+  routes: Map<string, Point[]>,
+  near: Near<Obstacle>
+): void {
   const bundles = new Map(links.map(({ id, bundle }) => [id, bundle]))
   const arms = new EndArms(routes, bundles)
   for (const axis of [DOWN, ACROSS, DOWN, ACROSS]) {

@@ -9,7 +9,7 @@ import { isIdentifying, isJunction } from '../relate/junction.ts'
  */
 export type MarkStyle = 'own' | 'fits' | 'open' | 'both'
 
-export interface Mark {
+export interface MarkedKey {
   key: string
   style: MarkStyle
   /** The name of the table whose key it is. */
@@ -17,7 +17,7 @@ export interface Mark {
 }
 
 /** Whether both look and say the same. */
-export const sameMark = (one: Mark, other: Mark): boolean =>
+export const sameMark = (one: MarkedKey, other: MarkedKey): boolean =>
   one.key === other.key && one.style === other.style && one.table === other.table
 
 /** Width and height of a mark in pixels, as its path is drawn. */
@@ -54,13 +54,13 @@ function hslToHex(hue: number, saturation: number, lightness: number): string {
   return `#${channel(0)}${channel(8)}${channel(4)}`
 }
 
-const known = new WeakMap<Table, { leans: string; marks: ReadonlyMap<string, Mark[]> }>()
+const known = new WeakMap<Table, { leans: string; marks: ReadonlyMap<string, MarkedKey[]> }>()
 
 /**
  * The marks at each column that has any, by the column's id: of the keys it refers to, else of its table's
  * own. The same value as before where nothing that they show has changed.
  */
-export function columnMarks(design: Design, table: Table): ReadonlyMap<string, Mark[]> {
+export function columnMarks(design: Design, table: Table): ReadonlyMap<string, MarkedKey[]> {
   const leans = [
     ...table.foreignKeys.map((key) => nameOfTable(design, key.table)),
     ...referencesTo(design, table.id).map((reference) => reference.foreignKey.key)
@@ -72,9 +72,9 @@ export function columnMarks(design: Design, table: Table): ReadonlyMap<string, M
   return marks
 }
 
-function makeColumnMarks(design: Design, table: Table): Map<string, Mark[]> {
-  const marks = new Map<string, Mark[]>()
-  const add = (column: string, mark: Mark): void => {
+function makeColumnMarks(design: Design, table: Table): Map<string, MarkedKey[]> {
+  const marks = new Map<string, MarkedKey[]>()
+  const add = (column: string, mark: MarkedKey): void => {
     const list = marks.get(column)
     if (!list) marks.set(column, [mark])
     else if (!list.some((each) => each.key === mark.key)) list.push(mark)
@@ -108,13 +108,13 @@ function ownKeys(design: Design, table: Table): Key[] {
   return [...(table.primaryKey ? [table.primaryKey] : []), ...new Set(referred)]
 }
 
-const knownHeads = new WeakMap<Table, { leans: string; marks: Mark[] }>()
+const knownHeads = new WeakMap<Table, { leans: string; marks: MarkedKey[] }>()
 
 /**
  * The marks beside a table's name: a junction's sides, the key of the table that one-to-one rows belong
  * to, else its own. The same value as before where nothing that they show has changed.
  */
-export function tableMarks(design: Design, table: Table): Mark[] {
+export function tableMarks(design: Design, table: Table): MarkedKey[] {
   const leans = table.foreignKeys.map((key) => nameOfTable(design, key.table)).join('\0')
   const before = knownHeads.get(table)
   if (before?.leans === leans) return before.marks
@@ -123,7 +123,7 @@ export function tableMarks(design: Design, table: Table): Mark[] {
   return marks
 }
 
-function makeTableMarks(design: Design, table: Table): Mark[] {
+function makeTableMarks(design: Design, table: Table): MarkedKey[] {
   const { primaryKey } = table
   if (!primaryKey) return []
   const identifying = table.foreignKeys.filter((foreignKey) => isIdentifying(table, foreignKey))

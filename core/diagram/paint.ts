@@ -4,14 +4,14 @@ import type { Fates } from './compared.ts'
 import { SIGNS, tagOf } from './fates.ts'
 import { END_WORDS } from './line-words.ts'
 import { keyShape } from '../design/key-shape.ts'
-import { MARK, markColour, markPath, type Mark } from './mark.ts'
+import { MARK, markColour, markPath, type MarkedKey } from './mark.ts'
 import { regionSize } from './regions.ts'
 import { endMarks, endNumbers, linePath, outline, stubMarkAt, type Scene } from './scene.ts'
-import type { CircleShape, GroupShape, PathShape, Shape, TextShape } from './shapes.ts'
+import type { CircleShape, GroupShape, PathShape, PictureShape, TextShape } from './shapes.ts'
 import { STUB } from './stub.ts'
 import {
   endNumbersAt,
-  type End,
+  type LineEnd,
   type SceneLine,
   type SceneRegion,
   type SceneStub,
@@ -52,7 +52,7 @@ export interface Paint {
 }
 
 /** A scene as shapes, in the order in which they are painted. Equal scenes give equal shapes. */
-export function paint(scene: Scene, how: Paint = {}): Shape[] {
+export function paint(scene: Scene, how: Paint = {}): PictureShape[] {
   const painter = new Painter(how)
   return [
     ...scene.regions.map((region) => painter.region(region)),
@@ -112,7 +112,7 @@ export class Painter {
   }
 
   /** What became of a line, as a sign beside the table that refers. */
-  private sign({ id, ends: [, { at, side }] }: SceneLine, colour: string): Shape[] {
+  private sign({ id, ends: [, { at, side }] }: SceneLine, colour: string): PictureShape[] {
     const fate = this.fates?.get(id)?.fate
     if (!fate) return []
     const [x, y] = [at[0] + side * 30, at[1]]
@@ -121,17 +121,17 @@ export class Painter {
     return [ring, this.text(SIGNS[fate], x, y + 4, 'bold', 12, colour, { anchor: 'middle' })]
   }
 
-  end(end: End, colour: string = this.colours.wire): Shape[] {
+  end(end: LineEnd, colour: string = this.colours.wire): PictureShape[] {
     return [...(this.ends === 'numbers' ? [this.numbers(end)] : this.foot(end, colour)), ...this.words(end)]
   }
 
-  private numbers(end: End): TextShape {
+  private numbers(end: LineEnd): TextShape {
     const [x, y] = endNumbersAt(end)
     const { ink, ground: halo } = this.colours
     return this.text(endNumbers(end), x, y, 'mono', 11, ink, { halo, ...(end.side < 0 && { anchor: 'end' }) })
   }
 
-  private foot(end: End, colour: string): Shape[] {
+  private foot(end: LineEnd, colour: string): PictureShape[] {
     const { path, circle } = endMarks(end)
     const { ground: fill } = this.colours
     const foot = this.wire(path, false, colour)
@@ -140,7 +140,7 @@ export class Painter {
       : [foot]
   }
 
-  private words({ words }: End): Shape[] {
+  private words({ words }: LineEnd): PictureShape[] {
     if (!words) return []
     const [x, y] = words.at
     const { quiet, ground: halo } = this.colours
@@ -180,7 +180,7 @@ export class Painter {
     const named = clip(table.name, width - (nameX - x) - BOX.pad, 14)
     const isGone = fate?.fate === 'removed'
     const name = this.text(named, nameX, y + 20, 'bold', 14, table.slim ? quiet : ink, { struck: isGone })
-    const rule: Shape[] =
+    const rule: PictureShape[] =
       table.rule > BOX.head
         ? [{ kind: 'path', path: `M${x} ${y + table.rule}h${width}`, stroke: ink, width: 1 }]
         : []
@@ -198,7 +198,7 @@ export class Painter {
     }
   }
 
-  private row({ x, y, width }: SceneTable, row: SceneTable['rows'][number]): Shape[] {
+  private row({ x, y, width }: SceneTable, row: SceneTable['rows'][number]): PictureShape[] {
     const { ink, quiet, fates } = this.colours
     const middle = y + row.middle
     const { name, type } = rowTexts(row, width)
@@ -229,7 +229,7 @@ export class Painter {
     ]
   }
 
-  mark(mark: Mark, x: number, y: number): Shape[] {
+  mark(mark: MarkedKey, x: number, y: number): PictureShape[] {
     const shape = keyShape(mark.key)
     const stroke = markColour(shape, this.isDark)
     const isFilled = mark.style === 'own' || mark.style === 'both'

@@ -4,7 +4,7 @@ import { hubsOf } from './hubs.ts'
 import { neighbourhood } from './neighbourhood.ts'
 
 /** The part of a design that is drawn. */
-export interface Part {
+export interface DrawnPart {
   design: Design
   /** Tables that are beside it, which are drawn by their names alone. */
   slim: ReadonlySet<TableId>
@@ -18,7 +18,7 @@ export interface Part {
 const MOST_BESIDE = 6
 
 /** What of a design is drawn. What was put somewhere by hand stands there in the whole alone. */
-export function partOf(design: Design, shows: ShownPart): Part {
+export function partOf(design: Design, shows: ShownPart): DrawnPart {
   const whole = { design, slim: new Set<TableId>(), more: new Map<TableId, number>(), gone: 0 }
   switch (shows.kind) {
     case 'all':
@@ -38,7 +38,7 @@ export function partOf(design: Design, shows: ShownPart): Part {
 }
 
 /** Tables with those that refer to them from outside; what they refer to outside is told beside them as it is drawn. */
-function withBeside(design: Design, ids: readonly TableId[]): Part {
+function withBeside(design: Design, ids: readonly TableId[]): DrawnPart {
   const inside = new Set(ids.filter((id) => tableOf(design, id)))
   const hubs = hubsOf(design)
   const slim = new Set<TableId>()

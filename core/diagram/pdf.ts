@@ -2,7 +2,7 @@ import PDFDocument from 'pdfkit'
 import { paint, THEMES, type Paint } from './paint.ts'
 import type { Scene } from './scene.ts'
 import { sheetOf, type SheetWords } from './sheet.ts'
-import type { Face, Shape, TextShape } from './shapes.ts'
+import type { Face, PictureShape, TextShape } from './shapes.ts'
 
 /** On which pages a picture is put: on one as large as it is, or on as many of a size as it takes. */
 export const PAGES = ['one', 'a4', 'a3'] as const
@@ -103,7 +103,7 @@ function pagesOf({ x, y, width, height }: Scene['bounds'], pages: Pages): Page[]
   })
 }
 
-function isOn(shape: Shape, { x, y, width, height }: Page): boolean {
+function isOn(shape: PictureShape, { x, y, width, height }: Page): boolean {
   if (shape.kind !== 'group' || !shape.room) return true
   const { x: left, y: top, width: wide, height: high } = shape.room
   return left < x + width && left + wide > x && top < y + height && top + high > y
@@ -113,7 +113,7 @@ function isOn(shape: Shape, { x, y, width, height }: Page): boolean {
 class Pen {
   constructor(private readonly document: PDFKit.PDFDocument) {}
 
-  draw(shape: Shape): void {
+  draw(shape: PictureShape): void {
     const { document } = this
     switch (shape.kind) {
       case 'group':

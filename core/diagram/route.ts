@@ -1,8 +1,8 @@
 import { groupBy } from '../group.ts'
 import { drawApart } from './lanes.ts'
 import { around, Near, type Room } from './near.ts'
-import { search, simplify, type Piece } from './way.ts'
-import type { Obstacle, LinkEnd, Point, Link } from './geometry.ts'
+import { search, simplify, type LinePiece } from './way.ts'
+import type { Obstacle, RouteEnd, Point, RouteRequest } from './geometry.ts'
 
 /** How far a line goes straight out of a table before it turns, so that its end has room. */
 const OUT = 26
@@ -18,11 +18,14 @@ const ROUNDS = 2
  * table, and across few others. Lines of different bundles that would lie on each other are drawn apart. Where tables
  * crowd so that a line finds no way of its own, it has none.
  */
-export function routeAll(links: readonly Link[], obstacles: readonly Obstacle[]): Map<string, Point[]> {
+export function routeAll(
+  links: readonly RouteRequest[],
+  obstacles: readonly Obstacle[]
+): Map<string, Point[]> {
   const tables = new Near<Obstacle>(roomOf)
   for (const obstacle of obstacles) tables.add(whole(obstacle))
-  const pieces = new Near<Piece>(({ a, b }) => around(a, b, 0.5))
-  const own = new Map<string, Piece[]>()
+  const pieces = new Near<LinePiece>(({ a, b }) => around(a, b, 0.5))
+  const own = new Map<string, LinePiece[]>()
   const routes = new Map<string, Point[]>(links.map(({ id }) => [id, []]))
   // What is short has hardly a choice, so it comes first.
   const order = withOwnEnds(links).sort((one, other) => lengthOf(one) - lengthOf(other))
@@ -30,7 +33,9 @@ export function routeAll(links: readonly Link[], obstacles: readonly Obstacle[])
     for (const link of order) {
       for (const piece of own.get(link.id) ?? []) pieces.remove(piece)
       const points = routeOne(link, tables, pieces)
-      const made = points.slice(1).map((b, at): Piece => ({ bundle: link.bundle, a: points[at] as Point, b }))
+      const made = points
+        .slice(1)
+        .map((b, at): LinePiece => ({ bundle: link.bundle, a: points[at] as Point, b }))
       for (const piece of made) pieces.add(piece)
       own.set(link.id, made)
       routes.set(link.id, points)
@@ -46,15 +51,15 @@ const ONE = 2
 
 /** The ways that run through no table and on no line of another key: the longer of two is left out. */
 function withoutFaults(
-  order: readonly Link[],
+  order: readonly RouteRequest[],
   routes: ReadonlyMap<string, Point[]>,
   tables: Near<Obstacle>
 ): Map<string, Point[]> {
   const kept = new Map<string, Point[]>()
-  const pieces = new Near<Piece>(({ a, b }) => around(a, b, ONE))
+  const pieces = new Near<LinePiece>(({ a, b }) => around(a, b, ONE))
   for (const { id, bundle } of order) {
     const points = routes.get(id) as Point[]
-    const own = points.slice(1).map((b, at): Piece => ({ bundle, a: points[at] as Point, b }))
+    const own = points.slice(1).map((b, at): LinePiece => ({ bundle, a: points[at] as Point, b }))
     const isFree = own.every((piece) => {
       const room = around(piece.a, piece.b, 0)
       return tables.within(room).length === 0 && !pieces.within(room).some((other) => isOn(piece, other))
@@ -66,7 +71,7 @@ function withoutFaults(
   return kept
 }
 
-function isOn(one: Piece, other: Piece): boolean {
+function isOn(one: LinePiece, other: LinePiece): boolean {
   const axis = one.a[0] === one.b[0] ? 0 : 1
   if (one.bundle === other.bundle || other.a[axis] !== other.b[axis]) return false
   const along = axis === 0 ? 1 : 0
@@ -75,7 +80,8 @@ function isOn(one: Piece, other: Piece): boolean {
   return Math.abs(one.a[axis] - other.a[axis]) < ONE && to - from > ONE
 }
 
-const lengthOf = ({ from, to }: Link): number => Math.abs(from.table.x - to.table.x) + Math.abs(from.y - to.y)
+const lengthOf = ({ from, to }: RouteRequest): number =>
+  Math.abs(from.table.x - to.table.x) + Math.abs(from.y - to.y)
 
 const roomOf = ({ x, y, width, height }: Obstacle): Room => ({
   left: x,
@@ -92,7 +98,7 @@ const whole = ({ x, y, width, height, beside = 0 }: Obstacle): Obstacle => ({
   height
 })
 
-function routeOne(link: Link, tables: Near<Obstacle>, pieces: Near<Piece>): Point[] {
+function routeOne(link: RouteRequest, tables: Near<Obstacle>, pieces: Near<LinePiece>): Point[] {
   const [fromSide, toSide] = sides(link.from.table, link.to.table)
   const [start, first] = outOf(link.from, fromSide)
   const [end, last] = outOf(link.to, toSide)
@@ -112,7 +118,7 @@ function routeOne(link: Link, tables: Near<Obstacle>, pieces: Near<Piece>): Poin
 }
 
 /** Where a line leaves a table by a side, and where it may turn. */
-function outOf({ table, y }: LinkEnd, side: number): [Point, Point] {
+function outOf({ table, y }: RouteEnd, side: number): [Point, Point] {
   const edge = side > 0 ? table.x + table.width : table.x
   const beside = side > 0 ? 0 : (table.beside ?? 0)
   return [
@@ -133,7 +139,7 @@ function sides(from: Obstacle, to: Obstacle): [number, number] {
 }
 
 /** Lines of different keys that end at one row of a table end a little apart. */
-function withOwnEnds(links: readonly Link[]): Link[] {
+function withOwnEnds(links: readonly RouteRequest[]): RouteRequest[] {
   const ends = links.flatMap(({ bundle, from, to }) => {
     const [fromSide, toSide] = sides(from.table, to.table)
     return [
@@ -147,7 +153,7 @@ function withOwnEnds(links: readonly Link[]): Link[] {
       [...new Set(at.map(({ bundle }) => bundle))]
     ])
   )
-  const shifted = (end: LinkEnd, side: number, bundle: string): LinkEnd => {
+  const shifted = (end: RouteEnd, side: number, bundle: string): RouteEnd => {
     const there = bundles.get(rowOf(end, side)) ?? []
     return {
       ...end,
@@ -164,4 +170,4 @@ function withOwnEnds(links: readonly Link[]): Link[] {
   })
 }
 
-const rowOf = ({ table, y }: LinkEnd, side: number): string => `${table.x} ${table.y} ${y} ${side}`
+const rowOf = ({ table, y }: RouteEnd, side: number): string => `${table.x} ${table.y} ${y} ${side}`

@@ -1,6 +1,6 @@
 import type { Box } from './box.ts'
 import type { Point } from './geometry.ts'
-import type { Mark } from './mark.ts'
+import type { MarkedKey } from './mark.ts'
 
 /** What stands beside the end of a line. */
 export interface EndWords {
@@ -31,12 +31,12 @@ export interface SceneStub {
   says: string
   column: string
   identifying: boolean
-  end: End
-  mark: Mark
+  end: LineEnd
+  mark: MarkedKey
 }
 
 /** One end of a line, in crow's foot notation: how few and how many of that side there may be. */
-export interface End {
+export interface LineEnd {
   at: Point
   /** 1 where the line leaves the table to the right, −1 to the left. */
   side: number
@@ -65,8 +65,8 @@ export interface SceneLine {
   parent: string
   points: Point[]
   identifying: boolean
-  ends: [parent: End, child: End]
+  ends: [parent: LineEnd, child: LineEnd]
 }
 
 /** Where they stand: over the line, beside the table. */
-export const endNumbersAt = ({ at: [x, y], side }: End): Point => [x + side * 5, y - 5]
+export const endNumbersAt = ({ at: [x, y], side }: LineEnd): Point => [x + side * 5, y - 5]

@@ -8,8 +8,8 @@ import { END_WORDS, roomOf, wordsAtEnds } from './line-words.ts'
 import { headOf, REGION, regionOf } from './regions.ts'
 import { routeAll } from './route.ts'
 import { STUB } from './stub.ts'
-import type { Link, Point } from './geometry.ts'
-import type { SceneTable, SceneStub, SceneLine, SceneRegion, End } from './scene-parts.ts'
+import type { RouteRequest, Point } from './geometry.ts'
+import type { SceneTable, SceneStub, SceneLine, SceneRegion, LineEnd } from './scene-parts.ts'
 
 /**
  * The drawing: tables and lines with their places; the screen and the exported picture paint this same
@@ -42,7 +42,7 @@ export function makeScene(
     beside: isBeside(design, table, positions, extent) ? STUB.length : 0
   }))
   const placed = new Map(tables.map((table) => [table.id, table]))
-  const links: Link[] = []
+  const links: RouteRequest[] = []
   const drawn: { table: Table; foreignKey: ForeignKey }[] = []
   const stubs: SceneStub[] = []
   for (const table of design.tables)
@@ -119,7 +119,7 @@ function regionsOf(design: Design, tables: readonly SceneTable[]): SceneRegion[]
 }
 
 /** How few and how many rows refer to one. */
-const manyEnd = (table: Table, foreignKey: ForeignKey): Pick<End, 'least' | 'most'> => ({
+const manyEnd = (table: Table, foreignKey: ForeignKey): Pick<LineEnd, 'least' | 'most'> => ({
   least: foreignKey.atLeastOne ? 1 : 0,
   most: isSingle(readingOf(table, foreignKey)) ? 'one' : 'many'
 })
@@ -153,7 +153,7 @@ export const stubMarkAt = ({ end: { at } }: SceneStub): Point => [
   at[1] - MARK.height / 2 + 1
 ]
 
-function endOf(points: readonly Point[], at: number): Pick<End, 'at' | 'side'> {
+function endOf(points: readonly Point[], at: number): Pick<LineEnd, 'at' | 'side'> {
   const point = points[at] as Point
   const next = points[at === 0 ? 1 : at - 1] as Point
   return { at: point, side: Math.sign(next[0] - point[0]) || 1 }
@@ -212,7 +212,7 @@ export function linePath(points: readonly Point[]): string {
  * Crow's foot notation at an end: path data for its strokes, and the circle of “may be none”. Takes up 20
  * pixels of the line.
  */
-export function endMarks({ at: [x, y], side, least, most }: End): {
+export function endMarks({ at: [x, y], side, least, most }: LineEnd): {
   path: string
   circle: Point | undefined
 } {
@@ -225,7 +225,7 @@ export function endMarks({ at: [x, y], side, least, most }: End): {
 }
 
 /** The numbers at an end, minimum..maximum: how few and how many of that side there may be. */
-export const endNumbers = ({ least, most }: Pick<End, 'least' | 'most'>): string =>
+export const endNumbers = ({ least, most }: Pick<LineEnd, 'least' | 'most'>): string =>
   `${least}..${most === 'many' ? '*' : '1'}`
 
 /** The outline of a table: a plain sheet, or, for a junction, one with its two left corners cut. */

@@ -1,7 +1,7 @@
 import type { Point } from './geometry.ts'
 
 /** What a picture is made of, whatever it is written as: each is painted over those before it. */
-export type Shape = PathShape | CircleShape | TextShape | GroupShape
+export type PictureShape = PathShape | CircleShape | TextShape | GroupShape
 
 export interface PathShape {
   kind: 'path'
@@ -45,7 +45,7 @@ export interface TextShape {
 /** Shapes that belong together. */
 export interface GroupShape {
   kind: 'group'
-  shapes: Shape[]
+  shapes: PictureShape[]
   /** The table that it shows. */
   table?: string
   /** What it reaches over, where that is known. */

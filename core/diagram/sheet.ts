@@ -3,8 +3,8 @@ import { FATE_WORDS, SIGNS } from './fates.ts'
 import type { Fate } from './compared.ts'
 import { Painter, type Paint } from './paint.ts'
 import type { Scene } from './scene.ts'
-import type { Shape } from './shapes.ts'
-import type { End } from './scene-parts.ts'
+import type { PictureShape } from './shapes.ts'
+import type { LineEnd } from './scene-parts.ts'
 
 /** What stands on a sheet beside its drawing. */
 export interface SheetWords {
@@ -26,10 +26,10 @@ const NARROWEST = 360
 /** A drawing with its title and note over it, and under it a legend of what was used. */
 export function sheetOf(
   scene: Scene,
-  drawn: readonly Shape[],
+  drawn: readonly PictureShape[],
   words: SheetWords,
   how: Paint
-): { shapes: Shape[]; bounds: Scene['bounds'] } {
+): { shapes: PictureShape[]; bounds: Scene['bounds'] } {
   const { x, y, width: own, height } = scene.bounds
   if (!words.framed) return { shapes: [...drawn], bounds: inWhole({ x, y, width: own, height }) }
   const painter = new Painter(how)
@@ -41,7 +41,7 @@ export function sheetOf(
   const notes = wrapped(words.note ?? '', width - 2 * MARGIN, size * HEAD.note)
   const head = MARGIN + size * (HEAD.line + notes.length * HEAD.noteLine)
   const top = y - head
-  const shapes: Shape[] = [
+  const shapes: PictureShape[] = [
     ...drawn,
     painter.text(words.title, left, top + MARGIN + size * 0.8, 'bold', size, ink),
     ...notes.map((line, at) => {
@@ -77,7 +77,7 @@ function inWhole({ x, y, width, height }: Scene['bounds']): Scene['bounds'] {
 
 interface Entry {
   /** Paints it to the right of a place. */
-  sample: (x: number, y: number) => Shape[]
+  sample: (x: number, y: number) => PictureShape[]
   words: string
   isWide?: boolean
 }
@@ -178,7 +178,7 @@ const ENDS = [
   { least: 1, most: 'many', words: 'at least one' }
 ] as const
 
-const endAt = (x: number, y: number, least: End['least'], most: End['most']): End => ({
+const endAt = (x: number, y: number, least: LineEnd['least'], most: LineEnd['most']): LineEnd => ({
   at: [x + 36, y],
   side: -1,
   least,

@@ -1,7 +1,7 @@
 import type { Scene } from './scene.ts'
 import { paint, THEMES, type Paint } from './paint.ts'
 import { sheetOf, type SheetWords } from './sheet.ts'
-import type { Face, Shape, TextShape } from './shapes.ts'
+import type { Face, PictureShape, TextShape } from './shapes.ts'
 
 const SANS = "'Atkinson Hyperlegible Next', 'Segoe UI', system-ui, sans-serif"
 const MONO = "'Atkinson Hyperlegible Mono', ui-monospace, 'DejaVu Sans Mono', monospace"
@@ -31,7 +31,7 @@ export function sceneToSvg(scene: Scene, words: SheetWords, how: Paint = {}, fon
   ].join('\n')
 }
 
-function shapeToSvg(shape: Shape): string {
+function shapeToSvg(shape: PictureShape): string {
   switch (shape.kind) {
     case 'group': {
       const table = shape.table === undefined ? '' : ` data-table="${escapeMarkup(shape.table)}"`

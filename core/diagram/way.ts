@@ -9,7 +9,7 @@ const CROSSING = 30
 const MOST_STEPS = 60_000
 
 /** A straight piece of a line that is there already. */
-export interface Piece {
+export interface LinePiece {
   bundle: string
   a: Point
   b: Point
@@ -25,7 +25,7 @@ export interface Quest {
   /** What lies beyond it is not known, so the way stays in it. */
   room: Room
   /** Pieces of lines of other keys, which are better not crossed. */
-  others: readonly Piece[]
+  others: readonly LinePiece[]
 }
 
 /**
@@ -143,7 +143,7 @@ function blocked(
 function crossings(
   xs: readonly number[],
   ys: readonly number[],
-  others: readonly Piece[]
+  others: readonly LinePiece[]
 ): { across: Float64Array; down: Float64Array } {
   const across = new Float64Array(xs.length * ys.length)
   const down = new Float64Array(xs.length * ys.length)

@@ -2,7 +2,7 @@ import { referencesTo } from '../design/directory.ts'
 import type { Design } from '../design/model.ts'
 import { withoutMeetingCascades } from './cascades.ts'
 import { withCircles } from './circles.ts'
-import { calledIn, type Called } from './called.ts'
+import { calledIn, type DialectNames } from './called.ts'
 import type { Catalog } from './catalog.ts'
 import type { Remark } from './remark.ts'
 import { NameGiver } from '../naming/fit.ts'
@@ -12,7 +12,7 @@ import { memoIn, TableBuilder, type Worked } from './table-builder.ts'
 /** A design's catalog, and what was worked out for each of its tables, in their order. */
 interface Built {
   design: Design
-  called: Called
+  called: DialectNames
   worked: readonly Worked[]
   catalog: Catalog
   remarks: Remark[]
@@ -40,7 +40,7 @@ export function buildCatalog(design: Design, speech: Speech): { catalog: Catalog
   return found
 }
 
-function workAll(design: Design, speech: Speech, called: Called): Worked[] {
+function workAll(design: Design, speech: Speech, called: DialectNames): Worked[] {
   const builder = new TableBuilder(design, speech, called, called.names.copy())
   return design.tables.map((table) => builder.table(table))
 }
@@ -50,7 +50,12 @@ function workAll(design: Design, speech: Speech, called: Called): Worked[] {
  * where a
  * name of theirs changes or had to give way, since that may concern any table.
  */
-function grownFrom(before: Built, design: Design, speech: Speech, called: Called): Worked[] | undefined {
+function grownFrom(
+  before: Built,
+  design: Design,
+  speech: Speech,
+  called: DialectNames
+): Worked[] | undefined {
   const { design: old } = before
   if (
     called !== before.called ||
@@ -85,7 +90,7 @@ function grownFrom(before: Built, design: Design, speech: Speech, called: Called
 }
 
 /** The tables put together; what every column of a type loses is said once. */
-function put(design: Design, speech: Speech, called: Called, tables: readonly Worked[]): Built {
+function put(design: Design, speech: Speech, called: DialectNames, tables: readonly Worked[]): Built {
   const { facts, enumTypes } = speech
   const enums = enumTypes
     ? design.enums.map((each) => ({

@@ -6,7 +6,7 @@ import { qualify } from './qualified.ts'
 import type { Speech } from './speech.ts'
 
 /** What tables, schemas and lists of values are called in a dialect, by their ids. */
-export interface Called {
+export interface DialectNames {
   tableNames: ReadonlyMap<string, string>
   /** Of the schemas that are made; the dialect's own is not. */
   schemaNames: ReadonlyMap<string, string>
@@ -16,10 +16,10 @@ export interface Called {
   remarks: readonly Remark[]
 }
 
-const last = new WeakMap<Speech, { design: Design; called: Called }>()
+const last = new WeakMap<Speech, { design: Design; called: DialectNames }>()
 
 /** Worked out again only where one of them is called otherwise: most edits are about something else. */
-export function calledIn(design: Design, speech: Speech): Called {
+export function calledIn(design: Design, speech: Speech): DialectNames {
   const before = last.get(speech)
   const called = before && calledAlike(before.design, design) ? before.called : callAll(design, speech)
   last.set(speech, { design, called })
@@ -37,7 +37,7 @@ function calledAlike(one: Design, other: Design): boolean {
   )
 }
 
-function callAll(design: Design, { facts, enumTypes }: Speech): Called {
+function callAll(design: Design, { facts, enumTypes }: Speech): DialectNames {
   const { title, nameLimit, refusedInNames, kept } = facts
   const names = new NameGiver(nameLimit, refusedInNames)
   const schemas = new NameGiver(nameLimit, refusedInNames)

@@ -1,7 +1,7 @@
 import type { Statement } from './catalog.ts'
 import { quoteText } from './quote.ts'
 import type { WayInputs } from './step.ts'
-import type { Course, Distance } from './distance.ts'
+import type { WayProgress, Distance } from './distance.ts'
 
 /**
  * The chain: all versions of a design, each as a way up and a way down that looks first where the database
@@ -10,7 +10,7 @@ import type { Course, Distance } from './distance.ts'
  */
 
 /** One way of one version. */
-export interface Link {
+export interface ChainLink {
   /** Id of the design: a database may hold several. */
   design: string
   way: 'up' | 'down'
@@ -18,24 +18,24 @@ export interface Link {
   /** The version before it; 0 for nothing at all. */
   before: number
   /** What this version, and each before it, is known by. */
-  marks: readonly Mark[]
+  marks: readonly VersionMark[]
   /** The table of account, quoted. */
   account: string
 }
 
 /** A version, and a text that is another where the version is another. */
-export interface Mark {
+export interface VersionMark {
   number: number
   checksum: string
 }
 
 /** A statement, or a line for the engine's own client, which takes it as it is. */
-export type Line = Statement & { isForClient?: true }
+export type ScriptLine = Statement & { isForClient?: true }
 
 /** What is done in the same transaction before a migration, and after it. */
 export interface Around {
-  first: Line[]
-  last: Line[]
+  first: ScriptLine[]
+  last: ScriptLine[]
 }
 export const NOTHING_AROUND: Around = { first: [], last: [] }
 
@@ -51,42 +51,42 @@ export interface ChainWords {
   /** How a script is run by its client. */
   run: string
   /** What makes the table of account, unless it is there. */
-  account(place: string): Line[]
+  account(place: string): ScriptLine[]
   /** The way of a version that runs only where it fits, and says what it did or why it did nothing. */
-  link(ways: WayInputs, link: Link): Line[]
+  link(ways: WayInputs, link: ChainLink): ScriptLine[]
   /** Notes that a database which was made otherwise stands at a version; only where nothing is noted. */
-  adopt(link: Link): Line[]
+  adopt(link: ChainLink): ScriptLine[]
   /**
    * Drops everything, only where a table called {@link MEANT} is there, and that one too.
    */
-  dropAll(everything: Everything): Line[]
+  dropAll(everything: Everything): ScriptLine[]
   /** Runs the files of those ways up that are still to come, where the client cannot pass over what is in one. */
-  upToDate?(files: readonly { link: Link; path: string }[]): Line[]
+  upToDate?(files: readonly { link: ChainLink; path: string }[]): ScriptLine[]
 }
 
 /** The table that a person makes to say that all is to be dropped. */
 export const MEANT = 'drop_everything'
 
 /** How a dialect puts a text together. */
-export type Joined = (parts: readonly Part[]) => string
+export type Joined = (parts: readonly TextPart[]) => string
 /** A text as it is, or an expression for a number. */
-export type Part = string | { sql: string }
+export type TextPart = string | { sql: string }
 
 /** Parts of a text as SQL, each by itself. */
-export const partsAsSql = (parts: readonly Part[], quoted = quoteText): string[] =>
+export const partsAsSql = (parts: readonly TextPart[], quoted = quoteText): string[] =>
   parts.map((part) => (typeof part === 'string' ? quoted(part) : part.sql))
 
 /** As the standard puts texts together (ISO/IEC 9075-2, 6.29). */
 export const joinedByBars: Joined = (parts) => partsAsSql(parts).join(' || ')
 
 /** A line for the engine's own client. */
-export const forClient = (sql: string, says: string): Line => ({ sql, says, isForClient: true })
+export const forClient = (sql: string, says: string): ScriptLine => ({ sql, says, isForClient: true })
 
 /**
  * Where the database stands, as a table of one row: `stands`, the largest version that was run, 0 for none;
  * `changed`, the first that was run here and is another by now, empty where there is none.
  */
-export function here({ account, design, marks }: Link): string {
+export function here({ account, design, marks }: ChainLink): string {
   const known = marks.map(({ number, checksum }) => `      WHEN ${number} THEN ${quoteText(checksum)}`)
   return [
     '(',
@@ -100,19 +100,20 @@ export function here({ account, design, marks }: Link): string {
 }
 
 /** What must hold {@link here} for the way to run. */
-export function fitsHere({ way, number, before }: Link): string {
+export function fitsHere({ way, number, before }: ChainLink): string {
   return `stands = ${way === 'up' ? before : number} AND changed IS NULL`
 }
 
 /** The same as a condition by itself. */
-export const fits = (link: Link): string => `EXISTS (SELECT 1 FROM ${here(link)}\nWHERE ${fitsHere(link)})`
+export const fits = (link: ChainLink): string =>
+  `EXISTS (SELECT 1 FROM ${here(link)}\nWHERE ${fitsHere(link)})`
 
 /**
  * A text that says where the database stands, and what comes of it; to be read {@link here}.
  * @param others what is to be said before that, and when
  */
 export function says(
-  { way, number, before }: Link,
+  { way, number, before }: ChainLink,
   joined: Joined,
   others: readonly [when: string, text: string][] = []
 ): string {
@@ -140,7 +141,7 @@ export function says(
 }
 
 /** What is said where a database was to be brought up to date; to be read {@link here}. */
-export const saysUpToDate = ({ number }: Link, joined: Joined): string =>
+export const saysUpToDate = ({ number }: ChainLink, joined: Joined): string =>
   choice(
     [
       ['changed IS NOT NULL', saysChanged(joined)],
@@ -165,10 +166,10 @@ const choice = (cases: readonly [when: string, text: string][], otherwise: strin
   ].join('\n')
 
 /** What is said, as a query of one row. */
-export const saying = (link: Link, text: string): string => `SELECT ${text} AS says\nFROM ${here(link)}`
+export const saying = (link: ChainLink, text: string): string => `SELECT ${text} AS says\nFROM ${here(link)}`
 
 /** What is said when a way is done. */
-export const done = ({ way, number, before }: Link): string =>
+export const done = ({ way, number, before }: ChainLink): string =>
   way === 'up'
     ? `Done: this database is at version ${number}.`
     : `Done: this database is ${before === 0 ? 'empty again' : `at version ${before} again`}.`
@@ -178,7 +179,7 @@ export const done = ({ way, number, before }: Link): string =>
  * @param only where it was done in another transaction: the condition that it is done
  * @param from what stands in FROM, where the engine wants something there
  */
-export function notes(link: Link, only?: string, from = ''): string {
+export function notes(link: ChainLink, only?: string, from = ''): string {
   const { account, design, way, number, marks } = link
   const own = `design = ${quoteText(design)} AND version = ${number}`
   if (way === 'down') return `DELETE FROM ${account} WHERE ${own}${only === undefined ? '' : ` AND ${only}`}`
@@ -189,7 +190,7 @@ export function notes(link: Link, only?: string, from = ''): string {
 }
 
 /** Notes every version up to the link's, in one statement, where nothing was noted yet. */
-export function notesAll(link: Link, from = ''): string {
+export function notesAll(link: ChainLink, from = ''): string {
   const { account, design, marks } = link
   const rows = marks.map(
     ({ number, checksum }) =>
@@ -199,11 +200,11 @@ export function notesAll(link: Link, from = ''): string {
 }
 
 /** The condition under which nothing was noted of the design. */
-const isBlank = ({ account, design }: Link): string =>
+const isBlank = ({ account, design }: ChainLink): string =>
   `NOT EXISTS (SELECT 1 FROM ${account} noted WHERE design = ${quoteText(design)})`
 
 /** What is said where a database is to count as being at a version, before that is noted. */
-export const saysBlank = ({ number }: Link, joined: Joined): string =>
+export const saysBlank = ({ number }: ChainLink, joined: Joined): string =>
   choice(
     [
       [
@@ -221,7 +222,7 @@ export const NOT_MEANT = `Nothing was done. This drops every table of the design
  * Notes of a way and of its other that are where they lead to, for an engine that keeps each statement at
  * once: at most one of them is.
  */
-export function notesOfBoth(link: Link, { own, other }: Course, from: string): string[] {
+export function notesOfBoth(link: ChainLink, { own, other }: WayProgress, from: string): string[] {
   const isThere = ({ done, enough }: Distance): string => `${done} >= ${enough}`
   const back = link.way === 'up' ? 'down' : 'up'
   // Where nothing changes, there and back are one.
@@ -234,8 +235,8 @@ export function notesOfBoth(link: Link, { own, other }: Course, from: string): s
 
 /** What is said, and when, of ways that were stopped half-way, where an engine keeps each statement at once. */
 export function stoppedHalfWay(
-  { way, number }: Link,
-  { own, other }: Course,
+  { way, number }: ChainLink,
+  { own, other }: WayProgress,
   joined: Joined
 ): [when: string, text: string][] {
   const isHalf = ({ done, enough }: Distance): string => `${done} BETWEEN 0 AND ${enough - 1}`

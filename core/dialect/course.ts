@@ -2,7 +2,7 @@ import { byId } from '../design/by-id.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { isSameTable, type CatalogColumn, type CatalogTable } from './catalog.ts'
 import type { Facts } from './facts.ts'
-import { sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
+import { sort, type Keepsake, type MigrationInput, type BothStates } from './migration.ts'
 import { nameParts } from './qualified.ts'
 import { replacedLists, same } from './replaced-lists.ts'
 import { State } from './state.ts'
@@ -67,9 +67,10 @@ function changing({ from, to }: MigrationInput): ReturnType<typeof sort<CatalogT
   )
   const isOfOne = ({ columns }: CatalogTable): boolean =>
     lists.size > 0 && columns.some(({ type }) => type.list !== undefined && lists.has(type.list))
-  const isOther = (pair: Pair<CatalogTable>): boolean => !isSameTable(pair.from, pair.to) || isOfOne(pair.to)
+  const isOther = (pair: BothStates<CatalogTable>): boolean =>
+    !isSameTable(pair.from, pair.to) || isOfOne(pair.to)
   const differ = new Set(kept.filter(isOther).map((pair) => pair.to.id))
-  const leans = (pair: Pair<CatalogTable>): boolean =>
+  const leans = (pair: BothStates<CatalogTable>): boolean =>
     pair.to.foreignKeys.some((key) => differ.has(key.table))
   return { gone, made, kept: kept.filter((pair) => differ.has(pair.to.id) || leans(pair)) }
 }

@@ -1,5 +1,5 @@
 /** How far the two ways of a migration have come, by the account. */
-export interface Course {
+export interface WayProgress {
   account: string
   own: Distance
   other: Distance

@@ -1,9 +1,9 @@
 import { byId } from '../design/by-id.ts'
 import { bareTable, type CatalogColumn, type CatalogType } from './catalog.ts'
 import { numbersIn } from './kept-numbers.ts'
-import type { Keepsake, Told } from './migration.ts'
+import type { Keepsake, NumberFacts } from './migration.ts'
 import { sayTable } from './qualified.ts'
-import type { Said, Update } from './row-writer.ts'
+import type { DraftStatement, Update } from './row-writer.ts'
 import type { KeepStep } from './step.ts'
 import { RETURNS } from './number-writer.ts'
 import { WholeWriter } from './whole-writer.ts'
@@ -14,7 +14,7 @@ const SAME_NO = 'same_no'
 
 /** Says what is kept aside, how its rows are found again, and what of it comes back. */
 export abstract class KeepsakeWriter extends WholeWriter {
-  protected keepAside(step: KeepStep): Said[] {
+  protected keepAside(step: KeepStep): DraftStatement[] {
     switch (step.kind) {
       case 'expect':
         return [this.expectKeepsake(step.keepsake)]
@@ -46,7 +46,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   /** A keepsake that the other way has made, or an empty one: so the same script serves for every time. */
-  private expectKeepsake(keepsake: Keepsake): Said {
+  private expectKeepsake(keepsake: Keepsake): DraftStatement {
     const { name, table, by, key, columns, returns, told } = keepsake
     const type = (id: string): string => this.keptType(this.typeWhenKept(keepsake, id)).sql
     const before = byId(this.input.from.tables).get(table)
@@ -79,7 +79,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return this.createMissing(name, all.join(', '), `what the other way has kept, or nothing: ${name}`)
   }
 
-  private keep(keepsake: Keepsake): Said[] {
+  private keep(keepsake: Keepsake): DraftStatement[] {
     const { quote } = this.speech
     const { name, table: id, by, key, columns } = keepsake
     const table = this.state.table(id)
@@ -108,7 +108,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   /** What the numbers of a whole table stand for, beside its rows: in columns of their types, empty or not. */
-  private keepTold(keepsake: Keepsake, { rows, number, columns }: Told): Said[] {
+  private keepTold(keepsake: Keepsake, { rows, number, columns }: NumberFacts): DraftStatement[] {
     const table = this.state.table(keepsake.table)
     const says = `keep what ${nameOfColumn(table, number)} of ${sayTable(table.name)} stands for`
     const { sql, column } = this.moves.source({ from: rows }, 'told')
@@ -196,7 +196,11 @@ export abstract class KeepsakeWriter extends WholeWriter {
       .join(' AND ')
   }
 
-  private putBack({ keepsake, columns: ids, whereEmpty }: Extract<KeepStep, { kind: 'putBack' }>): Said[] {
+  private putBack({
+    keepsake,
+    columns: ids,
+    whereEmpty
+  }: Extract<KeepStep, { kind: 'putBack' }>): DraftStatement[] {
     const table = this.state.table(keepsake.table)
     const columns = ids.map((id) => this.state.column(keepsake.table, id))
     const where = whereEmpty && columns.map((column) => `${this.own(column)} IS NULL`).join(' AND ')
@@ -217,7 +221,12 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   /** Sets columns of a table from its keepsake, whichever way its rows are found again. */
-  protected fromKeepsake(keepsake: Keepsake, sets: Update['sets'], says: string, where?: string): Said[] {
+  protected fromKeepsake(
+    keepsake: Keepsake,
+    sets: Update['sets'],
+    says: string,
+    where?: string
+  ): DraftStatement[] {
     const table = this.state.table(keepsake.table)
     const from = `${this.place(keepsake.name)} kept`
     if (keepsake.by === 'key')
@@ -255,7 +264,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     ]
   }
 
-  private noteNarrowed(keepsake: Keepsake, id: string): Said[] {
+  private noteNarrowed(keepsake: Keepsake, id: string): DraftStatement[] {
     const table = this.state.table(keepsake.table)
     const column = this.state.column(keepsake.table, id)
     const became = this.nameOfBecame(keepsake, id)
@@ -273,7 +282,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   /** What the other way would fill a column with as things are, so that it is seen later whether it still would. */
-  private noteRefilled(keepsake: Keepsake, id: string): Said[] {
+  private noteRefilled(keepsake: Keepsake, id: string): DraftStatement[] {
     const { quote } = this.speech
     const before = byId(this.input.from.tables).get(keepsake.table)
     const refilled = keepsake.columns.find((each) => each.id === id)?.refilled
@@ -320,7 +329,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     ]
   }
 
-  private noteFacts(keepsake: Keepsake, id: string, says: string): Said[] {
+  private noteFacts(keepsake: Keepsake, id: string, says: string): DraftStatement[] {
     const table = this.state.table(keepsake.table)
     const facts = this.factsOf(keepsake, id).map((fact) => {
       const now = this.state.column(keepsake.table, fact.own)
@@ -343,7 +352,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
   }
 
   /** What was kept of columns comes back where they are filled as they would have been when it was kept. */
-  private putBackRefilled(keepsake: Keepsake, ids: readonly string[]): Said[] {
+  private putBackRefilled(keepsake: Keepsake, ids: readonly string[]): DraftStatement[] {
     const wanted = byId(this.input.to.tables).get(keepsake.table)
     const sets = ids.map((id) => {
       const column = this.state.column(keepsake.table, id)
@@ -409,7 +418,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     return `EXISTS (SELECT 1 FROM ${sql} WHERE ${[...agree, ...same].join(' AND ')})`
   }
 
-  private putBackNarrowed(step: Extract<KeepStep, { kind: 'putBackNarrowed' }>): Said[] {
+  private putBackNarrowed(step: Extract<KeepStep, { kind: 'putBackNarrowed' }>): DraftStatement[] {
     const { keepsake, column: id } = step
     const column = this.state.column(keepsake.table, id)
     const { value, where } = this.narrowed(step)
@@ -425,7 +434,7 @@ export abstract class KeepsakeWriter extends WholeWriter {
     keepsake,
     column: id,
     narrowed
-  }: Extract<KeepStep, { kind: 'takeBackNarrowed' }>): Said[] {
+  }: Extract<KeepStep, { kind: 'takeBackNarrowed' }>): DraftStatement[] {
     const column = this.state.column(keepsake.table, id)
     const became = { sql: `kept.${this.becameIn(keepsake, id)}`, type: this.keptType(narrowed.type) }
     return this.fromKeepsake(

@@ -44,11 +44,11 @@ export interface Keepsake {
    * Of a whole table that the other way numbers: what the numbers stand for there, where the table does not say it
    * itself. A number that a carry gives is no identity: the row has it again by what it stood for.
    */
-  told?: Told
+  told?: NumberFacts
 }
 
 /** What numbers stand for: rows over the state before, with the number and what it is given for. */
-export interface Told {
+export interface NumberFacts {
   rows: RowQuery
   number: string
   /** `empty`: what this way puts where nothing was told, so that the row is found by it. */
@@ -71,7 +71,7 @@ export interface Refilling {
 }
 
 /** A column of a table, by ids. */
-export interface Place {
+export interface ColumnOfTable {
   table: string
   column: string
 }
@@ -92,7 +92,7 @@ export interface MigrationInput {
    * New columns that must be there before anything is looked up, or kept: the engine counts them, or they
    * are put back.
    */
-  early: Place[]
+  early: ColumnOfTable[]
 }
 
 /** What a migration is about: another system's tables are not, but references to them are. */
@@ -112,7 +112,7 @@ export function ownTables(input: MigrationInput): MigrationInput {
 }
 
 /** The two states of an entity that stays. */
-export interface Pair<T> {
+export interface BothStates<T> {
   from: T
   to: T
 }
@@ -121,7 +121,7 @@ export interface Pair<T> {
 export function sort<T extends { id: string }>(
   from: readonly T[],
   to: readonly T[]
-): { gone: T[]; made: T[]; kept: Pair<T>[] } {
+): { gone: T[]; made: T[]; kept: BothStates<T>[] } {
   const before = new Map(from.map((each) => [each.id, each]))
   const after = new Set(to.map((each) => each.id))
   return {

@@ -6,7 +6,7 @@ import { indented } from './indent.ts'
 import { keptNames } from './kept-names.ts'
 import { comingHome, fixedIn, homeOf, type Home } from './kept-numbers.ts'
 import type { Keepsake } from './migration.ts'
-import { RowWriter, type Given } from './row-writer.ts'
+import { RowWriter, type GivenValue } from './row-writer.ts'
 import { columnsIn } from './written.ts'
 
 /** Of a whole table: 1 where the other way makes the row by itself, 0 where it makes one that was not there. */
@@ -205,9 +205,9 @@ export abstract class NumberWriter extends RowWriter {
   protected override numberKept(
     id: string,
     columns: readonly CatalogColumn[],
-    given: readonly Given[],
+    given: readonly GivenValue[],
     select: string
-  ): { given: Given; rows: string } | undefined {
+  ): { given: GivenValue; rows: string } | undefined {
     const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
     const table = byId(this.input.to.tables).get(id)
     const counted = table?.columns.find((column) => column.generated)
@@ -234,9 +234,9 @@ export abstract class NumberWriter extends RowWriter {
   protected override completedFromKept(
     id: string,
     columns: readonly CatalogColumn[],
-    given: readonly Given[],
+    given: readonly GivenValue[],
     select: string
-  ): { given: Given[]; rows: string } | undefined {
+  ): { given: GivenValue[]; rows: string } | undefined {
     const keepsake = this.input.restore.find((each) => each.table === id && each.by === 'table')
     const table = byId(this.input.to.tables).get(id)
     if (!keepsake || !table) return undefined

@@ -7,7 +7,7 @@ import type { Operation } from '../edit/operation.ts'
 export type Weight = 'refused' | 'wrong' | 'doubtful'
 
 /** What an engine refuses of a table, does not hold or does otherwise, and what mends it. */
-export interface Told {
+export interface LimitRemark {
   rule: string
   weight: Weight
   /** The column concerned, where there is one. */
@@ -23,5 +23,5 @@ export interface Told {
 export interface Remark {
   table?: string
   message: string
-  finding?: Omit<Told, 'message'>
+  finding?: Omit<LimitRemark, 'message'>
 }

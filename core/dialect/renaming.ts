@@ -7,7 +7,7 @@ import { asideId, constraintsOf, type ConstraintKind } from './step.ts'
 import { same } from './replaced-lists.ts'
 
 /** How things come to be called otherwise, so that no two have a name at once. */
-export abstract class Renaming extends Course {
+export abstract class RenamingCourse extends Course {
   protected rename(): void {
     this.renameSchemas()
     this.makeWayForLists()

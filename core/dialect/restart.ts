@@ -1,10 +1,10 @@
 import type { Statement } from './catalog.ts'
-import type { Line } from './chain.ts'
+import type { ScriptLine } from './chain.ts'
 import type { MigrationInput } from './migration.ts'
 import type { WayInput, WayInputs } from './step.ts'
-import type { Group, StepWriter } from './step-writer.ts'
+import type { StatementGroup, StepWriter } from './step-writer.ts'
 import { undoOf } from './undo.ts'
-import type { Course } from './distance.ts'
+import type { WayProgress } from './distance.ts'
 
 /** How a dialect says what keeps account of how far a migration has come. */
 export interface RestartWords {
@@ -28,10 +28,10 @@ export interface RestartWords {
 
 /** What holds a way to where the database stands. */
 export interface Gate {
-  first: Line[]
+  first: ScriptLine[]
   /** The condition under which it begins. */
   only: string
-  last: Line[]
+  last: ScriptLine[]
 }
 
 /**
@@ -44,8 +44,8 @@ export function restartable(
   writer: (input: MigrationInput) => StepWriter,
   words: RestartWords,
   always: readonly Statement[],
-  gateFor?: (course: Course) => Gate
-): Line[] {
+  gateFor?: (course: WayProgress) => Gate
+): ScriptLine[] {
   const other = way === 'up' ? 'down' : 'up'
   const own = writer(ways[way].input).groups(ways[way].steps)
   const statements = own.flatMap((group) => group.statements)
@@ -80,19 +80,20 @@ export function restartable(
 }
 
 /** The groups without those at the end that only clear away what was kept, which cannot be taken back. */
-function needed(groups: readonly Group[]): Group[] {
-  const clears = ({ steps }: Group): boolean => steps.every(({ kind }) => kind === 'dropKeepsake')
+function needed(groups: readonly StatementGroup[]): StatementGroup[] {
+  const clears = ({ steps }: StatementGroup): boolean => steps.every(({ kind }) => kind === 'dropKeepsake')
   const last = groups.findLastIndex((group) => !clears(group))
   return groups.slice(0, last + 1)
 }
 
-const countOf = (groups: readonly Group[]): number => groups.flatMap(({ statements }) => statements).length
+const countOf = (groups: readonly StatementGroup[]): number =>
+  groups.flatMap(({ statements }) => statements).length
 
 /** What takes a way back that was stopped: the last that may have begun first. */
 function takenBack(
   { id, input }: WayInput,
   way: string,
-  groups: readonly Group[],
+  groups: readonly StatementGroup[],
   writer: (input: MigrationInput) => StepWriter,
   words: RestartWords
 ): Statement[] {
@@ -114,7 +115,7 @@ function takenBack(
   }))
 }
 
-function undone(group: Group, writer: StepWriter, input: MigrationInput): string[] {
+function undone(group: StatementGroup, writer: StepWriter, input: MigrationInput): string[] {
   const states = [group.before]
   for (const step of group.steps) {
     const next = (states.at(-1) ?? group.before).clone()

@@ -10,7 +10,7 @@ import { nameOfColumn } from './written.ts'
 import { tableIn } from './sql-words.ts'
 
 /** A statement in the making. */
-export interface Said extends Statement {
+export interface DraftStatement extends Statement {
   /**
    * Where it is a clause of ALTER TABLE: what that begins with. Clauses of one table that come one after
    * another by steps of one kind stand in one statement.
@@ -34,17 +34,17 @@ export interface Update {
 }
 
 /** What a new row's column takes, and what it is called. */
-export interface Given {
+export interface GivenValue {
   name: string
   value: string
 }
 
 /** What tells a row of a table from all others, and what has to be done for that before and after. */
 export interface RowId {
-  before: Said[]
+  before: DraftStatement[]
   /** Its columns as they are written. */
   columns: string[]
-  after: Said[]
+  after: DraftStatement[]
 }
 
 /** Says what moves rows, each step over what there is by then, with what a dialect has its own words for left open. */
@@ -73,16 +73,16 @@ export abstract class RowWriter {
     })
   }
 
-  protected abstract update(update: Update): Said[]
+  protected abstract update(update: Update): DraftStatement[]
   /** A value as one of another type. */
   protected abstract convert(sql: string, from: CatalogType, to: CatalogType): string
-  protected abstract lock(tables: readonly CatalogTable[]): Said[]
+  protected abstract lock(tables: readonly CatalogTable[]): DraftStatement[]
   /** A table made of rows. `passing`: it is dropped before the end. */
-  protected abstract createAs(name: string, select: string, says: string, passing: boolean): Said[]
+  protected abstract createAs(name: string, select: string, says: string, passing: boolean): DraftStatement[]
   /** A table, unless it is there already. */
-  protected abstract createMissing(name: string, columns: string, says: string): Said
+  protected abstract createMissing(name: string, columns: string, says: string): DraftStatement
   /** Stops, and says why, where there is any such row. */
-  protected abstract stopWhere(rows: string, says: string): Said
+  protected abstract stopWhere(rows: string, says: string): DraftStatement
   protected abstract rowId(table: CatalogTable): RowId
 
   /** A table that is read, as it stands at this point. */
@@ -96,7 +96,12 @@ export abstract class RowWriter {
   }
 
   /** Rows put in; they may come with numbers of their own. */
-  protected insert(table: CatalogTable, given: readonly Given[], rows: string, says: string): Said[] {
+  protected insert(
+    table: CatalogTable,
+    given: readonly GivenValue[],
+    rows: string,
+    says: string
+  ): DraftStatement[] {
     const names = given.map(({ name }) => this.speech.quote(name)).join(', ')
     return [{ sql: `INSERT INTO ${this.place(table.name)} (${names})\n  ${rows}`, says }]
   }
@@ -107,11 +112,11 @@ export abstract class RowWriter {
   }
 
   /** Rows go for which a condition holds; the table is called `own`. */
-  protected remove(table: CatalogTable, where: string, says: string): Said[] {
+  protected remove(table: CatalogTable, where: string, says: string): DraftStatement[] {
     return [{ sql: `DELETE FROM ${this.place(table.name)} own\n  WHERE ${where}`, says }]
   }
 
-  protected addPlainColumn(table: string, name: string, type: string, says: string): Said {
+  protected addPlainColumn(table: string, name: string, type: string, says: string): DraftStatement {
     return { sql: `ALTER TABLE ${this.place(table)} ADD ${this.speech.quote(name)} ${type}`, says }
   }
 
@@ -128,7 +133,7 @@ export abstract class RowWriter {
     return tableIn(this.speech, table)
   }
 
-  protected moveRows(step: MoveStep): Said[] {
+  protected moveRows(step: MoveStep): DraftStatement[] {
     switch (step.kind) {
       case 'lock':
         return this.lock(step.tables.map((id) => this.state.table(id)))
@@ -163,13 +168,13 @@ export abstract class RowWriter {
     }
   }
 
-  private fillEmpty(table: CatalogTable, { name, default: begins }: CatalogColumn): Said {
+  private fillEmpty(table: CatalogTable, { name, default: begins }: CatalogColumn): DraftStatement {
     const says = `fill ${sayTable(table.name)}.${name} where it is empty`
     const isEmpty = `${this.speech.quote(name)} IS NULL`
     return this.updateOwn(table, [{ column: name, value: begins ?? 'NULL' }], isEmpty, says)
   }
 
-  private fill({ fill }: Extract<MoveStep, { kind: 'fill' }>): Said[] {
+  private fill({ fill }: Extract<MoveStep, { kind: 'fill' }>): DraftStatement[] {
     const { quote } = this.speech
     const table = this.state.table(fill.table)
     const columns = fill.columns.map(({ id }) => this.state.column(fill.table, id))
@@ -210,13 +215,13 @@ export abstract class RowWriter {
     sets: Update['sets'],
     where: string | undefined,
     says: string
-  ): Said {
+  ): DraftStatement {
     const values = sets.map(({ column, value }) => `${this.speech.quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? '' : `\n  WHERE ${where}`
     return { sql: `UPDATE ${this.place(table.name)} SET ${values}${condition}`, says }
   }
 
-  private addRows({ adding }: Extract<MoveStep, { kind: 'addRows' }>): Said[] {
+  private addRows({ adding }: Extract<MoveStep, { kind: 'addRows' }>): DraftStatement[] {
     const table = this.state.table(adding.table)
     const { columns, select } = this.moves.adding(adding, table)
     const wanted = columns.map(({ id }) => this.state.column(adding.table, id))
@@ -240,9 +245,9 @@ export abstract class RowWriter {
   protected numberKept(
     _table: string,
     _columns: readonly CatalogColumn[],
-    _given: readonly Given[],
+    _given: readonly GivenValue[],
     _select: string
-  ): { given: Given; rows: string } | undefined {
+  ): { given: GivenValue; rows: string } | undefined {
     return undefined
   }
 
@@ -250,9 +255,9 @@ export abstract class RowWriter {
   protected completedFromKept(
     _table: string,
     _columns: readonly CatalogColumn[],
-    _given: readonly Given[],
+    _given: readonly GivenValue[],
     _select: string
-  ): { given: Given[]; rows: string } | undefined {
+  ): { given: GivenValue[]; rows: string } | undefined {
     return undefined
   }
 
@@ -271,7 +276,7 @@ export abstract class RowWriter {
   }
 
   /** Numbers the rows in which a column is empty, in the order of their key, from the largest number on. */
-  private number(table: CatalogTable, column: CatalogColumn): Said[] {
+  private number(table: CatalogTable, column: CatalogColumn): DraftStatement[] {
     const { before, columns, after } = this.identify(table)
     const name = this.speech.quote(column.name)
     const place = this.place(table.name)

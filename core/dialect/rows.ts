@@ -8,7 +8,7 @@ import { NameGiver } from '../naming/fit.ts'
 import { expressionSql, type Speech } from './speech.ts'
 
 /** A table or a result as it is called at this point of a migration. */
-export interface Standing {
+export interface NamedRows {
   /** As it stands in FROM. */
   place: string
   /** What it goes by beside others. */
@@ -23,8 +23,8 @@ export interface RowContext {
   typeSql(type: Type): string
   /** What a column is to be called that is worked out, where that is known. */
   called?(id: string): string | undefined
-  table(id: string): Standing
-  result(name: string): Standing
+  table(id: string): NamedRows
+  result(name: string): NamedRows
 }
 
 /** A column of a SELECT. `label`: what it is called where it needs a name. `plain`: a bare column, which may stand in a condition as it is. */
@@ -200,7 +200,7 @@ class RowPrinter {
     }
   }
 
-  private standing({ place, alias, column }: Standing, query: RowQuery): Select {
+  private standing({ place, alias, column }: NamedRows, query: RowQuery): Select {
     const own = this.aliases.give(alias)
     const called = this.quote(own)
     const columns = columnsOf(query, this.context.ground).map(({ id, type }): Said => {

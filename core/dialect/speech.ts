@@ -8,7 +8,7 @@ import type { Expression, NativeCall } from '../sql/expression.ts'
 import { printExpression, Unwritable, type ExpressionWords } from '../sql/print.ts'
 import type { CatalogColumn, CatalogTable } from './catalog.ts'
 import type { Limit } from './limits/limit.ts'
-import type { Told } from './remark.ts'
+import type { LimitRemark } from './remark.ts'
 import { typed, typeOfExpression, type TypedInput, type TypedWords } from './typed.ts'
 import { LOOSE, typeWords, type Facts, type TypeTable, type TypeWords } from './facts.ts'
 
@@ -29,7 +29,7 @@ export interface RowWords {
 }
 
 /** Why a check cannot be made. `unseen`: what triggers that hold it instead do not see. */
-export interface RefusedCheck extends Pick<Told, 'column' | 'message' | 'fix'> {
+export interface RefusedCheck extends Pick<LimitRemark, 'column' | 'message' | 'fix'> {
   unseen?: string
 }
 

@@ -6,7 +6,7 @@ import type { Catalog, CatalogTable } from './catalog.ts'
 import type { Dialect } from './dialect.ts'
 import { LOOSE } from './facts.ts'
 import { nameParts } from './qualified.ts'
-import type { RowContext, Standing } from './rows.ts'
+import type { RowContext, NamedRows } from './rows.ts'
 
 /** What queries over a design are printed among, where its tables stand as its catalog has them. */
 export function standingIn(
@@ -34,7 +34,7 @@ export function standingIn(
   }
 }
 
-function standing(table: CatalogTable, dialect: Dialect): Standing {
+function standing(table: CatalogTable, dialect: Dialect): NamedRows {
   const columns = byId(table.columns)
   return {
     place: dialect.quoteTable(table.name),

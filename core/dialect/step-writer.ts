@@ -2,12 +2,12 @@ import { byId } from '../design/by-id.ts'
 import type { Statement, Tables } from './catalog.ts'
 import type { MigrationInput } from './migration.ts'
 import { KeepsakeWriter } from './keepsake-writer.ts'
-import type { Said } from './row-writer.ts'
+import type { DraftStatement } from './row-writer.ts'
 import type { Speech } from './speech.ts'
 import type { State } from './state.ts'
 import { isKeepStep, isShapeStep, type ShapeStep, type Step } from './step.ts'
 
-export type { RowId, Said, Update } from './row-writer.ts'
+export type { RowId, DraftStatement, Update } from './row-writer.ts'
 
 /**
  * Says the steps of a migration one after the other, each over what there is by then. What moves rows is
@@ -22,7 +22,7 @@ export abstract class StepWriter extends KeepsakeWriter {
   }
 
   /** What changes the catalog, in the dialect's words. */
-  protected abstract shape(step: ShapeStep): Said[]
+  protected abstract shape(step: ShapeStep): DraftStatement[]
 
   /** The tables that references lead to, another system's among them. */
   protected get tables(): Tables {
@@ -30,7 +30,7 @@ export abstract class StepWriter extends KeepsakeWriter {
     return { get: (id) => state.tables.get(id) ?? others.get(id) }
   }
 
-  protected say(step: Step): Said[] {
+  protected say(step: Step): DraftStatement[] {
     if (isShapeStep(step)) return this.shape(step)
     return isKeepStep(step) ? this.keepAside(step) : this.moveRows(step)
   }
@@ -47,9 +47,9 @@ export abstract class StepWriter extends KeepsakeWriter {
   }
 
   /** The statements in groups that can be done and taken back by themselves: those of a step, or of several in one. */
-  groups(steps: readonly Step[], withStates = true): Group[] {
-    const groups: Group[] = []
-    let last: (Group & { said: Said[] }) | undefined
+  groups(steps: readonly Step[], withStates = true): StatementGroup[] {
+    const groups: StatementGroup[] = []
+    let last: (StatementGroup & { said: DraftStatement[] }) | undefined
     for (const step of steps) {
       const said = this.say(step)
       const before = withStates ? this.state.clone() : this.state
@@ -77,7 +77,7 @@ const sortOf = (step: Step): string =>
   step.kind === 'addConstraint' && step.constraint.kind === 'foreignKey' ? 'refer' : step.kind
 
 /** Statements that belong together. */
-export interface Group {
+export interface StatementGroup {
   steps: Step[]
   /** What there is before them, where states were asked for. */
   before: State
@@ -87,7 +87,7 @@ export interface Group {
 }
 
 /** Clauses of one ALTER TABLE that follow one another stand in one statement: on a line where it is one. */
-function joined(said: readonly Said[]): Statement[] {
+function joined(said: readonly DraftStatement[]): Statement[] {
   const statements: (Statement & { alters: string | undefined; clauses: string[] })[] = []
   for (const { sql, says, alters } of said) {
     const last = statements.at(-1)

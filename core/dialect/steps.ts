@@ -6,8 +6,8 @@ import { groupBy } from '../group.ts'
 import { NameGiver } from '../naming/fit.ts'
 import { parentsFirst, type CatalogColumn, type CatalogTable } from './catalog.ts'
 import { columnIn, type StepWords } from './course.ts'
-import { ownTables, sort, type Keepsake, type MigrationInput, type Pair } from './migration.ts'
-import { Renaming } from './renaming.ts'
+import { ownTables, sort, type Keepsake, type MigrationInput, type BothStates } from './migration.ts'
+import { RenamingCourse } from './renaming.ts'
 import { constraintsOf, type Constraint, type ConstraintKind, type ShapeStep, type Step } from './step.ts'
 import { same } from './replaced-lists.ts'
 
@@ -20,7 +20,7 @@ export function stepsOf(input: MigrationInput, words: StepWords): Step[] {
   return new Working(ownTables(input), words).all()
 }
 
-class Working extends Renaming {
+class Working extends RenamingCourse {
   all(): Step[] {
     const { input } = this
     this.lockWhatIsRead()
@@ -294,7 +294,7 @@ class Working extends Renaming {
     return before.find(({ id }) => columnIn(now, id))?.id
   }
 
-  private changeColumns({ to }: Pair<CatalogTable>): void {
+  private changeColumns({ to }: BothStates<CatalogTable>): void {
     const { keep, restore } = this.input
     for (const column of to.columns) {
       const now = columnIn(this.state.table(to.id), column.id)
@@ -318,7 +318,7 @@ class Working extends Renaming {
   }
 
   /** What is computed comes last: any of the others may be what it is computed from. */
-  private compute({ to }: Pair<CatalogTable>): void {
+  private compute({ to }: BothStates<CatalogTable>): void {
     for (const column of to.columns) {
       if (column.computed === undefined || columnIn(this.state.table(to.id), column.id)) continue
       const after = this.placeOf(to, column)

@@ -21,7 +21,7 @@ import {
 } from '../design/model.ts'
 import { sameType, type Type } from '../design/type.ts'
 import { constraintNames } from '../naming/names.ts'
-import type { Called } from './called.ts'
+import type { DialectNames } from './called.ts'
 import { keepingOf } from './keeping.ts'
 import type {
   CatalogCheck,
@@ -35,8 +35,8 @@ import type {
 } from './catalog.ts'
 import { unsaidIn } from './unsaid.ts'
 import { LIMITS } from './limits/index.ts'
-import type { Asked } from './limits/limit.ts'
-import type { Remark, Told } from './remark.ts'
+import type { LimitContext } from './limits/limit.ts'
+import type { Remark, LimitRemark } from './remark.ts'
 import type { Expression } from '../sql/expression.ts'
 import type { TypeWords } from './facts.ts'
 import { NameGiver, nameLength } from '../naming/fit.ts'
@@ -92,7 +92,7 @@ export class TableBuilder {
   constructor(
     private readonly design: Design,
     private readonly speech: Speech,
-    private readonly called: Called,
+    private readonly called: DialectNames,
     private readonly names: NameGiver
   ) {
     this.memo = memoIn(worked, speech)
@@ -338,7 +338,7 @@ export class TableBuilder {
 
   private tellLimits(table: Table, made: CatalogTable): void {
     const { design, speech } = this
-    const asked: Asked = {
+    const asked: LimitContext = {
       table,
       made,
       design,
@@ -426,7 +426,7 @@ export class TableBuilder {
   }
 
   /** What lets triggers hold all checks of which the same is told. */
-  private byTriggers(table: Table, message: string): Told['fix'] {
+  private byTriggers(table: Table, message: string): LimitRemark['fix'] {
     if (!this.speech.facts.holdsByTrigger) return undefined
     const alike = table.checks.filter(
       ({ condition }) => this.refusal(table, columnsNamedBy(condition, table))?.message === message

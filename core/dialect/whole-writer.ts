@@ -10,11 +10,11 @@ import {
   type CatalogType
 } from './catalog.ts'
 import { keptNumbers, numbersIn, numbersShow, type KeptNumbers } from './kept-numbers.ts'
-import type { Told, Keepsake, MigrationInput } from './migration.ts'
+import type { NumberFacts, Keepsake, MigrationInput } from './migration.ts'
 import type { MovedColumn, MoveWriter } from './moves.ts'
 import { NumberWriter, RETURNS, SURPLUS } from './number-writer.ts'
 import { sayTable } from './qualified.ts'
-import type { Said } from './row-writer.ts'
+import type { DraftStatement } from './row-writer.ts'
 import type { Speech } from './speech.ts'
 
 /** Whether rows are known by a column of theirs: what is numbered anew may be another number than it had. */
@@ -52,7 +52,7 @@ export abstract class WholeWriter extends NumberWriter {
   }
 
   /** Which rows of a whole table the other way will make by itself, from what there is now. */
-  protected mark(keepsake: Keepsake): Said[] {
+  protected mark(keepsake: Keepsake): DraftStatement[] {
     const { name, table, returns } = keepsake
     const before = byId(this.input.from.tables).get(table)
     if (!before) return []
@@ -88,7 +88,7 @@ export abstract class WholeWriter extends NumberWriter {
   /** What the number of a row stands for, as it is kept beside it: as the way down fills it where nothing is said. */
   protected toldValue(
     keepsake: Keepsake,
-    { id, type: own, empty }: Told['columns'][number],
+    { id, type: own, empty }: NumberFacts['columns'][number],
     said: MovedColumn | undefined
   ): string {
     const literal = empty === undefined ? undefined : this.speech.literal(empty, own)
@@ -104,7 +104,7 @@ export abstract class WholeWriter extends NumberWriter {
     sql: string,
     column: (id: string) => MovedColumn,
     says: string
-  ): Said[] {
+  ): DraftStatement[] {
     const kept = (id: string): string => this.inKeepsake(keepsake, id)
     const key = (before.primaryKey?.columns ?? []).map(kept)
     const type = (id: string): CatalogType => this.keptType(this.typeWhenKept(keepsake, id))
@@ -130,7 +130,7 @@ export abstract class WholeWriter extends NumberWriter {
     keepsake: Keepsake,
     before: CatalogTable,
     { rows: made, given, begins, told = [] }: Keepsake['returns'][number]
-  ): Said[] {
+  ): DraftStatement[] {
     const isSaid = ({ id, required, generated, computed }: CatalogColumn): boolean =>
       !required || generated || computed !== undefined || given.includes(id) || begins.includes(id)
     if (!before.columns.every(isSaid)) return []
@@ -181,7 +181,7 @@ export abstract class WholeWriter extends NumberWriter {
   }
 
   /** Rows that were not there before the way back go again, where they are as they were made and nothing needs them. */
-  protected takeSurplus(keepsake: Keepsake): Said[] {
+  protected takeSurplus(keepsake: Keepsake): DraftStatement[] {
     const table = this.state.table(keepsake.table)
     return keepsake.returns.flatMap(({ rows, given, begins }) => {
       const columns = [...given, ...begins]
@@ -236,7 +236,7 @@ export abstract class WholeWriter extends NumberWriter {
   }
 
   /** The rows of a whole table come back where nothing has taken their place and what they refer to is there. */
-  protected putBackRows(keepsake: Keepsake): Said[] {
+  protected putBackRows(keepsake: Keepsake): DraftStatement[] {
     const { name, table: id, returns } = keepsake
     const table = this.state.table(id)
     const plain = table.columns.filter((column) => column.computed === undefined)
@@ -260,7 +260,7 @@ export abstract class WholeWriter extends NumberWriter {
   }
 
   /** Where a row comes back otherwise than it was, under the key that it had, it gets what it had: others may need it. */
-  private putBackInPlace(keepsake: Keepsake, table: CatalogTable): Said[] {
+  private putBackInPlace(keepsake: Keepsake, table: CatalogTable): DraftStatement[] {
     const key = byId(this.input.to.tables).get(table.id)?.primaryKey?.columns ?? []
     const others = table.columns.filter(
       ({ id, computed, generated }) => computed === undefined && !generated && !key.includes(id)
@@ -295,7 +295,7 @@ export abstract class WholeWriter extends NumberWriter {
   }
 
   /** Rows that have been made get back what they were not made with. */
-  private putBackBeside(keepsake: Keepsake, table: CatalogTable): Said[] {
+  private putBackBeside(keepsake: Keepsake, table: CatalogTable): DraftStatement[] {
     return keepsake.returns.flatMap(({ rows, given }) => {
       const others = table.columns.filter(
         (column) => column.computed === undefined && !column.generated && !given.includes(column.id)

@@ -4,7 +4,7 @@ import type { Operation } from '../edit/operation.ts'
 import { columnName, constraintNames, freeName, tableName, type ConstraintNames } from './names.ts'
 
 /** A name that is not as a policy would have it. */
-export interface Renaming {
+export interface PolicyRenaming {
   what: 'table' | 'column' | 'constraint'
   place: string
   from: string
@@ -18,8 +18,8 @@ export interface Renaming {
 export function renamingsUnder(
   design: Design,
   policy: Policy
-): { renamings: Renaming[]; operations: Operation[] } {
-  const renamings: Renaming[] = []
+): { renamings: PolicyRenaming[]; operations: Operation[] } {
+  const renamings: PolicyRenaming[] = []
   const operations: Operation[] = []
   const tables = new Set(design.tables.map((table) => table.name))
   for (const table of design.tables.filter((each) => !each.external)) {

@@ -1,5 +1,5 @@
 import type { Row, Table } from '../design/model.ts'
-import type { Rule } from './rules.ts'
+import type { ReferenceRule } from './rules.ts'
 import type { Cause, EffectKind } from './trial.ts'
 
 /** One row to be changed. */
@@ -17,7 +17,7 @@ export interface RowTask {
 /** A reference whose turn it is, since a row that it may lead to is gone or has another key. */
 export interface TurnTask {
   kind: 'turn'
-  rule: Rule
+  rule: ReferenceRule
   on: 'delete' | 'update'
   before: Row
   after: Row | undefined
@@ -28,7 +28,7 @@ export interface TurnTask {
 /** Whether what refers by a text leads somewhere. */
 export interface LookTask {
   kind: 'look'
-  rule: Rule
+  rule: ReferenceRule
   text: string
   effect: number
   /** Whether it is looked at because something refers from now on, or because what was referred to is gone. */

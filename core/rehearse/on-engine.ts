@@ -7,7 +7,7 @@ import { statementsOf } from './statements.ts'
 import type { Rehearsed, Trial } from './trial.ts'
 
 /** What an engine did with a trial, beside what was worked out. */
-export interface Run {
+export interface EngineRun {
   /** What it refused, and the statement that it refused; the end of a transaction is none. */
   refusals: { statement: number | undefined; message: string; by: EngineRefusal | undefined; sql: string }[]
   /** Where its rows are others than was worked out: by table, how many are missing and how many too many. */
@@ -30,7 +30,7 @@ export async function runOnEngine(
   query: Query,
   trial: Trial,
   rehearsed: Rehearsed
-): Promise<Run> {
+): Promise<EngineRun> {
   const dialect = anyVersion.for(design)
   const catalog = ownCatalog(dialect.catalog(design).catalog)
   await dialect.engine.reset(query)
@@ -79,8 +79,8 @@ async function carryOut(
   dialect: Provable,
   query: Query,
   { together, deferring }: Trial
-): Promise<Pick<Run, 'refusals' | 'said'>> {
-  const refusals: Run['refusals'] = []
+): Promise<Pick<EngineRun, 'refusals' | 'said'>> {
+  const refusals: EngineRun['refusals'] = []
   const said: string[] = []
   const take = async (sql: string, statement: number | undefined): Promise<boolean> => {
     said.push(sql)
@@ -115,8 +115,8 @@ async function compareTables(
   dialect: Provable,
   query: Query,
   changed: ReadonlyMap<TableId, readonly Row[]>
-): Promise<Run['differences']> {
-  const differences: Run['differences'] = []
+): Promise<EngineRun['differences']> {
+  const differences: EngineRun['differences'] = []
   for (const target of catalog.tables) {
     const table = tableOf(design, target.id)
     if (!table || table.columns.length === 0) continue

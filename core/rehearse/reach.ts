@@ -1,7 +1,7 @@
 import { textOfKey } from '../design/key-text.ts'
 import type { Action, TableId } from '../design/model.ts'
 import { rowIndex } from '../design/row-index.ts'
-import type { Rule, Rulebook } from './rules.ts'
+import type { ReferenceRule, Rulebook } from './rules.ts'
 import type { Design } from '../design/model.ts'
 import { tableOf } from '../design/directory.ts'
 
@@ -18,7 +18,7 @@ const DOES: Record<Action, ReachEffect> = {
 
 /** One reference that a delete comes to. */
 export interface ReachEdge {
-  rule: Rule
+  rule: ReferenceRule
   does: ReachEffect
   /** How many references from the start the table that it stands on is, by the shortest way. */
   step: number

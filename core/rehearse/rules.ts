@@ -6,16 +6,16 @@ import type { Dialect } from '../dialect/dialect.ts'
 import type { ActionFacts } from '../dialect/facts.ts'
 import { groupBy } from '../group.ts'
 import { compareTexts } from '../sql/evaluate.ts'
-import { wayBy, type Way } from '../design/row-index.ts'
-import { linkOf, type Link } from './stage.ts'
+import { wayBy, type LookupColumns } from '../design/row-index.ts'
+import { linkOf, type RowLink } from './stage.ts'
 
 /** A reference as an engine keeps it, which need not be as the design says. */
-export interface Rule {
+export interface ReferenceRule {
   id: string
   name: string
   child: Table
   parent: Table
-  link: Link
+  link: RowLink
   onDelete: Action
   onUpdate: Action
   deferrable: Deferrable | undefined
@@ -23,10 +23,10 @@ export interface Rule {
 }
 
 /** What is to be apart among a table's rows: all of them, or those that meet a condition. */
-export interface Apart {
+export interface Uniqueness {
   id: string
   columns: readonly ColumnId[]
-  way: Way
+  way: LookupColumns
   where?: string
 }
 
@@ -36,10 +36,10 @@ export interface Rulebook {
   /** Whether any reference is held to at least one. */
   holdsMinimums: boolean
   /** The references to a table, in the order in which they have their turn. */
-  to(table: TableId): readonly Rule[]
+  to(table: TableId): readonly ReferenceRule[]
   /** The references of a table, in the same order. */
-  of(table: TableId): readonly Rule[]
-  apart(table: TableId): readonly Apart[]
+  of(table: TableId): readonly ReferenceRule[]
+  apart(table: TableId): readonly Uniqueness[]
   checks(table: TableId): readonly Check[]
   /** The columns that may not be empty. */
   required(table: TableId): readonly Column[]
@@ -57,7 +57,7 @@ export function rulebookOf(design: Design, anyVersion: Dialect, { enforced = tru
   const { actions } = dialect.facts
   const { tables } = dialect.catalog(design).catalog
   const made = enforced ? inTurn(tables, actions) : []
-  const rules = made.flatMap(({ table, key }): Rule[] => {
+  const rules = made.flatMap(({ table, key }): ReferenceRule[] => {
     const [child, parent] = [tableOf(design, table.id), tableOf(design, key.table)]
     if (!child || !parent || child.external || parent.external) return []
     const pairs = key.columns.map((column, at) => ({ column, refersTo: key.refersTo[at] as string }))
@@ -113,7 +113,7 @@ function placeOfKey(table: CatalogTable | undefined, columns: readonly ColumnId[
 }
 
 /** What is written of it: what an engine cannot hold is left out, unless something else holds it there. */
-function apartIn(table: Table, made: CatalogTable | undefined): Apart[] {
+function apartIn(table: Table, made: CatalogTable | undefined): Uniqueness[] {
   const isHeld = new Set([...(made?.uniques ?? []), ...(made?.indexes ?? [])].map(({ id }) => id))
   return [
     ...keysOf(table).map(({ id, columns }) => ({ id, columns, way: wayBy(columns) })),

@@ -8,9 +8,9 @@ import { sorted } from '../design/sorted.ts'
 import { filledRow, valueByDefault, type Counters } from '../design/filled.ts'
 import { finish, STRETCH, type Paused } from '../design/paused.ts'
 import { Agenda, type LookTask, type RowTask, type SettleTask, type TurnTask } from './agenda.ts'
-import type { Rule, Rulebook } from './rules.ts'
-import { Stage, textOfReference, textOfReferred, type Link } from './stage.ts'
-import type { Effect, Refusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
+import type { ReferenceRule, Rulebook } from './rules.ts'
+import { Stage, textOfReference, textOfReferred, type RowLink } from './stage.ts'
+import type { Effect, TrialRefusal, Rehearsed, Trial, TrialStatement } from './trial.ts'
 
 /**
  * Works out what statements do to a design's rows, on an engine that holds them to the rulebook: which rows go, which
@@ -24,7 +24,7 @@ export const rehearse = (design: Design, rules: Rulebook, trial: Trial): Rehears
 /** The same, with stops. */
 export function* rehearsePaused(design: Design, rules: Rulebook, trial: Trial): Paused<Rehearsed> {
   const run = new Run(design, rules, trial)
-  const refusals: Refusal[] = []
+  const refusals: TrialRefusal[] = []
   for (const [at, statement] of trial.statements.entries()) {
     const refusal = yield* run.statement(statement, at)
     if (refusal) refusals.push(refusal)
@@ -51,11 +51,11 @@ export function* rehearsePaused(design: Design, rules: Rulebook, trial: Trial): 
   }
 }
 
-type Where = Pick<Refusal, 'when' | 'statement'>
+type Where = Pick<TrialRefusal, 'when' | 'statement'>
 
 /** What stops a statement. */
 class Stopped extends Error {
-  constructor(readonly refusal: Omit<Refusal, 'when' | 'statement'>) {
+  constructor(readonly refusal: Omit<TrialRefusal, 'when' | 'statement'>) {
     super(refusal.kind)
   }
 }
@@ -71,7 +71,7 @@ class Run {
   private looksAtStatementEnd: LookTask[] = []
   private looksAtEnd: LookTask[] = []
   /** Rows that are each to have one that refers to them, by what they are referred to by. */
-  private minimums: { rule: Rule; text: string; effect: number }[] = []
+  private minimums: { rule: ReferenceRule; text: string; effect: number }[] = []
   private statementAt = 0
 
   constructor(
@@ -84,7 +84,7 @@ class Run {
   }
 
   /** Carries a statement out; where it is refused, everything is as it was before it. */
-  *statement(statement: TrialStatement, at: number): Paused<Refusal | undefined> {
+  *statement(statement: TrialStatement, at: number): Paused<TrialRefusal | undefined> {
     const first = this.effects.length
     this.statementAt = at
     this.looksAtStatementEnd = []
@@ -102,7 +102,7 @@ class Run {
   }
 
   /** The end of a transaction. */
-  *end(statement: number): Paused<Refusal | undefined> {
+  *end(statement: number): Paused<TrialRefusal | undefined> {
     return yield* this.stopped({ when: 'at the end of the transaction', statement }, this.lookAtEnd())
   }
 
@@ -143,7 +143,7 @@ class Run {
     return this.stage.changedTables()
   }
 
-  private *stopped(where: Where, work: Paused<void>): Paused<Refusal | undefined> {
+  private *stopped(where: Where, work: Paused<void>): Paused<TrialRefusal | undefined> {
     try {
       yield* work
       return undefined
@@ -260,7 +260,7 @@ class Run {
   /** Whether the row may be as it is to become, by what the table says of its rows. */
   private judge(task: RowTask, before: Row | undefined, after: Row): void {
     const { table, place, values = {}, cause } = task
-    const stop = (kind: Refusal['kind'], of: string, rows: readonly number[] = [place]): never => {
+    const stop = (kind: TrialRefusal['kind'], of: string, rows: readonly number[] = [place]): never => {
       throw new Stopped({ kind, table: table.id, rows, of, ...(cause && { effect: cause.effect }) })
     }
     const changed = (id: string): boolean => !before || id in values
@@ -361,7 +361,7 @@ class Run {
   }
 
   /** RESTRICT waits for nothing, unless everything does; where nothing is ever waited for, NO ACTION is the same. */
-  private actionOf(rule: Rule, on: 'delete' | 'update'): Action {
+  private actionOf(rule: ReferenceRule, on: 'delete' | 'update'): Action {
     const action = on === 'delete' ? rule.onDelete : rule.onUpdate
     if (action === 'NO ACTION' && this.rules.acts.looks === 'with the row') return 'RESTRICT'
     return action === 'RESTRICT' && this.isAllDeferred() ? 'NO ACTION' : action
@@ -378,7 +378,7 @@ class Run {
    * from now on. Those that are being deleted stand in nothing's way but RESTRICT's.
    */
   private withThoseGoing(
-    rule: Rule,
+    rule: ReferenceRule,
     action: Action,
     found: readonly number[],
     text: string,
@@ -399,7 +399,7 @@ class Run {
   }
 
   private taskOf(
-    rule: Rule,
+    rule: ReferenceRule,
     action: 'CASCADE' | 'SET NULL' | 'SET DEFAULT',
     place: number,
     after: Row | undefined,
@@ -430,7 +430,7 @@ class Run {
     }
   }
 
-  private refuseTask(kind: Refusal['kind'], { table, place, cause }: RowTask): never {
+  private refuseTask(kind: TrialRefusal['kind'], { table, place, cause }: RowTask): never {
     const by = cause && { of: cause.foreignKey, effect: cause.effect }
     throw new Stopped({ kind, table: table.id, rows: [place], ...by })
   }
@@ -443,7 +443,7 @@ class Run {
     return []
   }
 
-  private isDeferred({ deferrable }: Rule): boolean {
+  private isDeferred({ deferrable }: ReferenceRule): boolean {
     if (deferrable === 'deferred') return true
     if (!this.trial.deferring || !this.trial.together) return false
     return deferrable !== undefined || this.isAllDeferred()
@@ -469,7 +469,7 @@ class Run {
   }
 
   /** Whether the engine, looking with the row, does so in the index that the row itself is kept in. */
-  private isLookedAtByKey({ child, link }: Rule): boolean {
+  private isLookedAtByKey({ child, link }: ReferenceRule): boolean {
     const isBeginning = link.own.every((id, at) => child.primaryKey?.columns[at] === id)
     return this.rules.acts.looks === 'with the row' && isBeginning
   }
@@ -481,14 +481,14 @@ class Run {
 
   private noteMinimums(table: Table, before: Row | undefined, after: Row | undefined, effect: number): void {
     if (!this.rules.holdsMinimums) return
-    const note = (rule: Rule, text: string | undefined): void => {
+    const note = (rule: ReferenceRule, text: string | undefined): void => {
       if (rule.atLeastOne && text !== undefined) this.minimums.push({ rule, text, effect })
     }
     if (before) for (const rule of this.rules.of(table.id)) note(rule, textOfReference(rule.link, before))
     if (after) for (const rule of this.rules.to(table.id)) note(rule, textOfReferred(rule.link, after))
   }
 
-  private hold({ rule, text, effect }: { rule: Rule; text: string; effect: number }): void {
+  private hold({ rule, text, effect }: { rule: ReferenceRule; text: string; effect: number }): void {
     const { child, parent, link } = rule
     const rows = this.stage.find(parent.id, link.toIts, text)
     if (rows.length === 0 || this.stage.find(child.id, link.toOwn, text).length > 0) return
@@ -497,7 +497,7 @@ class Run {
 }
 
 /** Whether a row was there before, and is referred to by a link as it was. */
-const isReferredAsBefore = (link: Link, { before, after }: Effect): boolean =>
+const isReferredAsBefore = (link: RowLink, { before, after }: Effect): boolean =>
   before !== undefined && after !== undefined && textOfReferred(link, before) === textOfReferred(link, after)
 
 /** Whether a row has another primary key, by which some engines keep it: it is in all of their indexes anew. */

@@ -1,5 +1,5 @@
 import { columnsIn } from '../design/directory.ts'
-import { rowIndex, textBy, wayBy, type Way } from '../design/row-index.ts'
+import { rowIndex, textBy, wayBy, type LookupColumns } from '../design/row-index.ts'
 import { textOfKey } from '../design/key-text.ts'
 import { isSameRow, tidyRow, type Column, type ColumnId, type Design, type Row } from '../design/model.ts'
 import type { Table, TableId } from '../design/model.ts'
@@ -16,7 +16,7 @@ class Changed {
   /** Where another row was put, once or several times. */
   private readonly touched: number[] = []
   /** By the name of a way: where other rows than in the beginning hold a text. */
-  private readonly ways = new Map<string, { way: Way; places: Map<string, Set<number>> }>()
+  private readonly ways = new Map<string, { way: LookupColumns; places: Map<string, Set<number>> }>()
 
   constructor(readonly table: Table) {}
 
@@ -73,7 +73,7 @@ class Changed {
     return all
   }
 
-  find(text: string, way: Way): readonly number[] {
+  find(text: string, way: LookupColumns): readonly number[] {
     const first = rowIndex(this.table, way).get(text)
     if (this.others === 0) return first
     const kept = first.some((place) => this.isOther(place))
@@ -83,7 +83,7 @@ class Changed {
     return changed && changed.size > 0 ? [...kept, ...changed].sort((a, b) => a - b) : kept
   }
 
-  private placesBy(way: Way): ReadonlyMap<string, ReadonlySet<number>> {
+  private placesBy(way: LookupColumns): ReadonlyMap<string, ReadonlySet<number>> {
     const known = this.ways.get(way.name)
     if (known) return known.places
     const places = new Map<string, Set<number>>()
@@ -120,7 +120,7 @@ export class Stage {
   }
 
   /** The places of the rows that hold a text by a way, in order. */
-  find(table: TableId, way: Way, text: string): readonly number[] {
+  find(table: TableId, way: LookupColumns, text: string): readonly number[] {
     return this.tables.get(table)?.find(text, way) ?? NONE
   }
 
@@ -155,23 +155,23 @@ export class Stage {
 }
 
 /** The columns of a reference in the order of the key that it refers to, and what they are compared as. */
-export interface Link {
+export interface RowLink {
   child: Table
   parent: Table
   own: readonly ColumnId[]
   its: readonly ColumnId[]
   types: readonly Column[]
   /** How what refers is found, and what it refers to. */
-  toOwn: Way
-  toIts: Way
+  toOwn: LookupColumns
+  toIts: LookupColumns
 }
 
 /** The text of what a row of the child refers to by a link. */
-export const textOfReference = ({ child, own, types }: Link, row: Row): string | undefined =>
+export const textOfReference = ({ child, own, types }: RowLink, row: Row): string | undefined =>
   textOfKey(child, own, row, types)
 
 /** The text of what a row of the parent is referred to by. */
-export const textOfReferred = ({ parent, its }: Link, row: Row): string | undefined =>
+export const textOfReferred = ({ parent, its }: RowLink, row: Row): string | undefined =>
   textOfKey(parent, its, row)
 
 /** What is compared for a link. */
@@ -179,7 +179,7 @@ export const linkOf = (
   child: Table,
   parent: Table,
   pairs: readonly { column: ColumnId; refersTo: ColumnId }[]
-): Link => {
+): RowLink => {
   const its = pairs.map(({ refersTo }) => refersTo)
   const own = pairs.map(({ column }) => column)
   const types = columnsIn(parent, its)

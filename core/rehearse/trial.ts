@@ -58,7 +58,7 @@ export interface Effect {
 }
 
 /** Why a statement, or the end of a transaction, was refused. */
-export interface Refusal {
+export interface TrialRefusal {
   /**
    * `reference`: rows refer to what would be gone. `nothing`: a row would refer to what is not there. `again` and
    * `depth`: what the engine does not do, see ActionFacts.
@@ -86,7 +86,7 @@ export interface Rehearsed {
   /** In the order in which they came; those of what was refused as well. */
   effects: readonly Effect[]
   /** One for each statement that was refused; with `together`, at the most one. */
-  refusals: readonly Refusal[]
+  refusals: readonly TrialRefusal[]
   /** The rows that each statement named, as they were before it; for those that it makes, as it makes them. */
   named: readonly (readonly Row[])[]
   /** Every table that says another than before in a row. */

@@ -4,7 +4,7 @@ import type { Action, Design, ForeignKey, Row, Table, TableId } from '../design/
 import { listed } from '../design/words.ts'
 import { counted } from '../naming/words.ts'
 import { rowLabel } from '../relate/label.ts'
-import type { Effect, EffectKind, Refusal, Rehearsed, TrialStatement } from './trial.ts'
+import type { Effect, EffectKind, TrialRefusal, Rehearsed, TrialStatement } from './trial.ts'
 
 /** What becomes of a row, in a word. */
 export const EFFECT_WORDS: Record<EffectKind, string> = {
@@ -70,7 +70,7 @@ const columnsOf = (table: Table, { pairs }: ForeignKey): string =>
 export function sayRefusal(
   design: Design,
   { effects }: Pick<Rehearsed, 'effects'>,
-  refusal: Refusal
+  refusal: TrialRefusal
 ): string {
   const table = tableOf(design, refusal.table)
   if (!table) return ''
@@ -110,11 +110,11 @@ export function sayRefusal(
   }
 }
 
-function sayWhen({ when }: Refusal): string {
+function sayWhen({ when }: TrialRefusal): string {
   return when === 'at the end of the transaction' ? ' when the transaction ends' : ''
 }
 
-function sayRows(design: Design, table: Table, { rows }: Refusal): string {
+function sayRows(design: Design, table: Table, { rows }: TrialRefusal): string {
   const labels = rows.slice(0, NAMED).map((place) => table.rows[place])
   const known = labels.flatMap((row) => (row ? [`“${rowLabel(design, table, row)}”`] : []))
   const more = rows.length - known.length

@@ -12,7 +12,7 @@ export interface Connected {
 }
 
 /** What has to be asked: a row of one side has a second on the other. */
-export interface Asked {
+export interface RowsQuestion {
   /** On which side the row stands that has several. */
   side: 'left' | 'right'
   place: number
@@ -21,7 +21,7 @@ export interface Asked {
 }
 
 /** The first row that has more than one on the other side where nobody has said whether it may. */
-export function askedOf({ pairs, severalRight, severalLeft }: Connected): Asked | undefined {
+export function askedOf({ pairs, severalRight, severalLeft }: Connected): RowsQuestion | undefined {
   const others = (at: 0 | 1, place: number): number[] =>
     pairs.filter((pair) => pair[at] === place).map((pair) => pair[1 - at] as number)
   for (const [left, right] of pairs) {
@@ -47,10 +47,10 @@ export function keptPairs({ pairs, severalRight, severalLeft }: Connected): (rea
 }
 
 /** How two tables hang together by what was connected and answered. */
-export type Shape = 'junction' | 'left refers' | 'right refers' | 'one to one'
+export type LinksShape = 'junction' | 'left refers' | 'right refers' | 'one to one'
 
 /** A side that nobody has asked about has one on the other, as all that were connected do. */
-export function shapeOfLinks({ severalRight = false, severalLeft = false }: Connected): Shape {
+export function shapeOfLinks({ severalRight = false, severalLeft = false }: Connected): LinksShape {
   if (severalRight && severalLeft) return 'junction'
   if (severalRight) return 'right refers'
   return severalLeft ? 'left refers' : 'one to one'

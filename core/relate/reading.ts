@@ -73,10 +73,14 @@ export function cardinalitySentences(
 }
 
 /** What a rule does, for colour and for the eye: nothing without words beside it. */
-export type Effect = 'refused' | 'deleted' | 'emptied' | 'changed' | 'defaulted'
+export type ActionEffect = 'refused' | 'deleted' | 'emptied' | 'changed' | 'defaulted'
 
 /** What happens to the children when a parent is deleted, in words, and the effect that it stands for. */
-export function deleteWords(action: Action, child: string, many: boolean): { words: string; effect: Effect } {
+export function deleteWords(
+  action: Action,
+  child: string,
+  many: boolean
+): { words: string; effect: ActionEffect } {
   const children = many ? plural(child) : child
   switch (action) {
     case 'NO ACTION':
@@ -101,7 +105,11 @@ export function deleteWords(action: Action, child: string, many: boolean): { wor
 }
 
 /** What happens to the children when a parent's key changes. */
-export function updateWords(action: Action, child: string, many: boolean): { words: string; effect: Effect } {
+export function updateWords(
+  action: Action,
+  child: string,
+  many: boolean
+): { words: string; effect: ActionEffect } {
   const children = many ? plural(child) : child
   if (action === 'CASCADE') return { words: `changes it in its ${children} too`, effect: 'changed' }
   return deleteWords(action, child, many)

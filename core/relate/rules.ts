@@ -1,5 +1,5 @@
 import { columnOf, referencesTo, tableOf } from '../design/directory.ts'
-import type { Action, Design, ForeignKey, Shape, Table, TableId } from '../design/model.ts'
+import type { Action, Design, ForeignKey, ReferenceShape, Table, TableId } from '../design/model.ts'
 import { isJunction, junctionSides } from './junction.ts'
 import { natureOf, pairRules } from './nature.ts'
 
@@ -24,7 +24,7 @@ const isRequired = (child: Table, { pairs }: ForeignKey): boolean =>
   pairs.every(({ column }) => columnOf(child, column)?.required)
 
 /** What a reference is, by its tables. */
-export function shapeOf(design: Design, child: Table, key: ForeignKey): Shape {
+export function shapeOf(design: Design, child: Table, key: ForeignKey): ReferenceShape {
   const parent = tableOf(design, key.table)
   if (isJunction(child)) return ruleOfPair(design, child, key) === 'RESTRICT' ? 'list' : 'pair'
   if (parent && isLookup(design, parent)) return 'list'
@@ -36,7 +36,7 @@ export function shapeOf(design: Design, child: Table, key: ForeignKey): Shape {
 export function usualAction(
   { usual }: Pick<Design, 'usual'>,
   parent: TableId,
-  shape: Shape,
+  shape: ReferenceShape,
   required: boolean
 ): { onDelete: Action; why: string } | undefined {
   const ofTable = usual?.tables[parent]
@@ -48,7 +48,7 @@ export function usualAction(
   }
 }
 
-export const SHAPE_WORDS: Record<Shape, string> = {
+export const SHAPE_WORDS: Record<ReferenceShape, string> = {
   pair: 'a side of a pair',
   part: 'a part and its whole',
   list: 'what is chosen from a list',
@@ -57,7 +57,7 @@ export const SHAPE_WORDS: Record<Shape, string> = {
 }
 
 /** What is proposed for a shape where the design has no policy. */
-export const SHAPE_ACTIONS: Record<Shape, Action> = {
+export const SHAPE_ACTIONS: Record<ReferenceShape, Action> = {
   pair: 'CASCADE',
   part: 'CASCADE',
   list: 'RESTRICT',
@@ -65,10 +65,10 @@ export const SHAPE_ACTIONS: Record<Shape, Action> = {
   needed: 'RESTRICT'
 }
 
-function byShape(design: Design, child: Table, key: ForeignKey, shape: Shape): ProposedRule {
+function byShape(design: Design, child: Table, key: ForeignKey, shape: ReferenceShape): ProposedRule {
   const parent = tableOf(design, key.table)?.name
   const list = isJunction(child) ? 'is a list to choose from' : 'is a list that others lean on'
-  const why: Record<Shape, string> = {
+  const why: Record<ReferenceShape, string> = {
     pair: 'a pair goes with either of its sides',
     part: `it is a part of its ${parent ?? 'whole'}`,
     list: `${parent ?? 'it'} ${list}`,

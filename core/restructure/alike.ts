@@ -67,23 +67,23 @@ function refersAlike(one: Table, other: Table, pairs: ReadonlyMap<ColumnId, Colu
 }
 
 /** A table whose rows come to stand among others: its columns by the new ones, and how its rows are known there. */
-export interface Part {
+export interface MergedTable {
   table: Table
   columns: ReadonlyMap<ColumnId, ColumnId>
   /** What tells them from those of the other tables. */
   value: string
 }
 
-const becoming = ({ columns }: Part) => {
+const becoming = ({ columns }: MergedTable) => {
   const now = new Map([...columns].map(([to, from]) => [from, to]))
   return (id: ColumnId): ColumnId => now.get(id) ?? id
 }
 
 /** The unique keys that all have, each within what tells them apart. @throws Stuck where only some have one */
-export function uniquesOf(parts: readonly Part[], kind: ColumnId): Key[] {
+export function uniquesOf(parts: readonly MergedTable[], kind: ColumnId): Key[] {
   const [first, ...others] = parts
   if (!first) return []
-  const keysIn = (part: Part): ColumnId[][] =>
+  const keysIn = (part: MergedTable): ColumnId[][] =>
     part.table.uniques.map(({ columns }) => columns.map(becoming(part)))
   const keys = keysIn(first)
   for (const other of others) {
@@ -93,7 +93,7 @@ export function uniquesOf(parts: readonly Part[], kind: ColumnId): Key[] {
   return keys.map((columns) => ({ id: newId('k'), columns: [kind, ...columns] }))
 }
 
-function mustHaveAll(keys: readonly ColumnId[][], one: Part, other: Part): void {
+function mustHaveAll(keys: readonly ColumnId[][], one: MergedTable, other: MergedTable): void {
   const has = (columns: readonly ColumnId[]): boolean =>
     other.table.uniques.some((key) => sameSet(key.columns.map(becoming(other)), columns))
   const missing = keys.find((columns) => !has(columns))
@@ -108,8 +108,8 @@ function mustHaveAll(keys: readonly ColumnId[][], one: Part, other: Part): void 
 }
 
 /** The checks of each: one that all have as it is, one that only some have for their rows alone. */
-export function checksOf(parts: readonly Part[], kind: ColumnId): Check[] {
-  const conditionsIn = (part: Part): string[] =>
+export function checksOf(parts: readonly MergedTable[], kind: ColumnId): Check[] {
+  const conditionsIn = (part: MergedTable): string[] =>
     part.table.checks.map(({ condition }) => renameColumns(condition, becoming(part)))
   const conditions = [...new Set(parts.flatMap(conditionsIn))]
   return conditions.map((condition) => {
@@ -125,7 +125,7 @@ export function checksOf(parts: readonly Part[], kind: ColumnId): Check[] {
 }
 
 /** The indexes of all, each once; one that is unique is so within what tells them apart. */
-export function indexesOf(parts: readonly Part[], kind: ColumnId): Index[] {
+export function indexesOf(parts: readonly MergedTable[], kind: ColumnId): Index[] {
   const all = parts.flatMap((part) =>
     part.table.indexes.map(({ id: _, name: __, where, ...index }) => {
       const columns = index.columns.map((each) => ({ ...each, column: becoming(part)(each.column) }))

@@ -18,9 +18,9 @@ import type { Operation } from '../edit/operation.ts'
 import { columnNamer, freeName, renamedFor, tableName } from '../naming/names.ts'
 import { plural, singular } from '../naming/words.ts'
 import { mustBeOpen } from './alike.ts'
-import { thoseOf, type Change, type Offer, type Several } from './change.ts'
+import { thoseOf, type ChangeOfMind, type ChangeOffer, type Several } from './change.ts'
 import { beyondFirst, said } from './queries.ts'
-import { columnsOfKey, followingOf, ofWhole, type Part } from './one-of-several.ts'
+import { columnsOfKey, followingOf, ofWhole, type SplitTable } from './one-of-several.ts'
 import { followAnother } from './rekey.ts'
 import { restructure, stuck } from './restructuring.ts'
 
@@ -28,9 +28,9 @@ import { restructure, stuck } from './restructuring.ts'
 const MOST = 8
 
 /** One table that a column tells into kinds becomes several, one for each kind. */
-export const apart: Change = (design, { table, foreignKey }) => {
+export const apart: ChangeOfMind = (design, { table, foreignKey }) => {
   if (foreignKey || table.external || !table.primaryKey) return []
-  return table.columns.flatMap((column): Offer[] => {
+  return table.columns.flatMap((column): ChangeOffer[] => {
     const kinds = kindsOf(design, table, column)
     if (kinds.length < 2 || kinds.length > MOST) return []
     const asks = referencesTo(design, table.id).map((reference) => ({
@@ -103,13 +103,13 @@ function takeApart(
   return restructure(design, `take ${table.name} apart by ${by.name}`, (restructuring) => {
     mustBeOpen(table)
     const taken = design.tables.map(({ name }) => name)
-    const parts = kinds.map((kind): Part => {
+    const parts = kinds.map((kind): SplitTable => {
       const name = freeName(tableName(kind, design.policy), taken)
       taken.push(name)
       return partOf(table, by, kind, name)
     })
     const naming = columnNamer()
-    const nameOf = (child: Table, column: Column, part: Part): string =>
+    const nameOf = (child: Table, column: Column, part: SplitTable): string =>
       naming(
         child,
         renamedFor(column.name, singular(table.name), singular(part.made.name), design.policy.letterCase)
@@ -163,13 +163,13 @@ function takeApart(
 }
 
 /** The rows of all parts as those of one table. */
-const together = (by: Column, parts: readonly Part[]): RowQuery => ({
+const together = (by: Column, parts: readonly SplitTable[]): RowQuery => ({
   kind: 'union',
   of: parts.map((part) => ofWhole(by, part))
 })
 
 /** Nothing has the same key in two of the parts, which one table cannot hold. */
-function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[] {
+function clashes(table: Table, by: Column, parts: readonly SplitTable[]): Requirement[] {
   const key = table.primaryKey?.columns ?? []
   if (key.includes(by.id)) return []
   const names = listed(parts.map(({ made }) => made.name))
@@ -183,7 +183,7 @@ function clashes(table: Table, by: Column, parts: readonly Part[]): Requirement[
 }
 
 /** A table of one kind: all that the whole one has but what told the kinds. */
-function partOf(table: Table, by: Column, kind: string, name: string): Part {
+function partOf(table: Table, by: Column, kind: string, name: string): SplitTable {
   const staying = table.columns.filter(({ id }) => id !== by.id)
   const columns = new Map(staying.map(({ id }) => [id, newId('c')]))
   const now = (id: ColumnId): ColumnId => columns.get(id) ?? id
@@ -193,7 +193,7 @@ function partOf(table: Table, by: Column, kind: string, name: string): Part {
   const label = within(table.label ?? [])
   const isHeld = (condition: string): boolean =>
     columnsUsed(condition).length > 0 && !columnsUsed(condition).includes(by.id)
-  const made: Part['made'] = {
+  const made: SplitTable['made'] = {
     ...emptyTable(name),
     ...(table.schema !== undefined && { schema: table.schema }),
     ...(label.length > 0 && { label }),

@@ -3,7 +3,7 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 
 /** Where a change of mind is asked for: a table, or one of its relationships to what it refers to. */
-export interface Place {
+export interface ChangePlace {
   table: Table
   foreignKey?: ForeignKey | undefined
 }
@@ -14,10 +14,10 @@ interface Option {
 }
 
 /** Something that is to be said before a change is done; what is proposed is taken when nothing is. */
-export type Ask = Choice | Several | Naming
+export type ChangeQuestion = OptionQuestion | Several | Naming
 
 /** Which one of some. */
-export interface Choice {
+export interface OptionQuestion {
   id: string
   kind: 'choice'
   asks: string
@@ -45,23 +45,23 @@ export interface Naming {
 export type Answers = Readonly<Record<string, string | readonly string[]>>
 
 /** A change of mind as it is offered. */
-export interface Offer {
+export interface ChangeOffer {
   /** Which kind of change it is; the same for the same change at another place. */
   kind: string
   /** The sentence that it makes true. */
   says: string
   /** The trade's term. */
   term: string
-  asks: readonly Ask[]
+  asks: readonly ChangeQuestion[]
   /** What carries it out as it was answered, as one step; or why it cannot be, and what would let it. */
   operation(answers?: Answers): Parsed<Operation>
 }
 
 /** A kind of change of mind: which of it fit a place. */
-export type Change = (design: Design, place: Place) => Offer[]
+export type ChangeOfMind = (design: Design, place: ChangePlace) => ChangeOffer[]
 
 /** What is answered to a question of which one is chosen or named. */
-export function answerTo(ask: Choice | Naming, answers: Answers = {}): string {
+export function answerTo(ask: OptionQuestion | Naming, answers: Answers = {}): string {
   const given = answers[ask.id]
   const said = typeof given === 'string' ? given.trim() : ''
   if (ask.kind === 'name') return said || ask.proposed
@@ -92,7 +92,7 @@ export function askColumns(
 }
 
 /** Which of several rows has the say, where only one can: none may be there, or the first or last by their key. */
-export function askWhich(id: string, asks: string, of: string): Choice {
+export function askWhich(id: string, asks: string, of: string): OptionQuestion {
   return {
     id,
     kind: 'choice',

@@ -16,7 +16,14 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName, generatedKeyName, inCase, tableName, withoutPrefix } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
-import { answerTo, askColumns, thoseOf, type Change, type Choice, type Naming } from './change.ts'
+import {
+  answerTo,
+  askColumns,
+  thoseOf,
+  type ChangeOfMind,
+  type OptionQuestion,
+  type Naming
+} from './change.ts'
 import { columnsOver, freeColumns, leave, rulesOver, type Over } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
@@ -25,7 +32,7 @@ import { restructure, stuck } from './restructuring.ts'
  * Facts that rows repeat get a table of their own, one row for each, and the rows refer to them: what was one column
  * is a lookup table. It goes by a generated number, or by one of the columns that tells the others.
  */
-export const factsApart: Change = (design, { table, foreignKey }) => {
+export const factsApart: ChangeOfMind = (design, { table, foreignKey }) => {
   const columns = freeColumns(design, table).filter(({ type }) => isComparable(type))
   if (foreignKey || table.external || !table.primaryKey || columns.length === 0) return []
   const which = askColumns('which', 'What is repeated', columns, proposedOf(columns))
@@ -38,7 +45,7 @@ export const factsApart: Change = (design, { table, foreignKey }) => {
       namesOfTables(design)
     )
   }
-  const by: Choice = {
+  const by: OptionQuestion = {
     id: 'by',
     kind: 'choice',
     asks: 'What it goes by',

@@ -8,7 +8,14 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { plural } from '../naming/words.ts'
 import { junctionSides } from '../relate/junction.ts'
-import { answerTo, askColumns, thoseOf, type Choice, type Change, type Offer } from './change.ts'
+import {
+  answerTo,
+  askColumns,
+  thoseOf,
+  type OptionQuestion,
+  type ChangeOfMind,
+  type ChangeOffer
+} from './change.ts'
 import { adding, columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure } from './restructuring.ts'
@@ -17,7 +24,7 @@ import { restructure } from './restructuring.ts'
  * Many-to-many becomes one-to-many: one side refers to the other, and the junction goes. Of several pairs the
  * one stays that a stated order puts first, or none may be there; what the junction held of its own goes along.
  */
-export const fromJunction: Change = (design, { table, foreignKey }) => {
+export const fromJunction: ChangeOfMind = (design, { table, foreignKey }) => {
   const sides = junctionSides(table)
   if (foreignKey || sides.length !== 2) return []
   const [first, second] = sides as [ForeignKey, ForeignKey]
@@ -26,12 +33,12 @@ export const fromJunction: Change = (design, { table, foreignKey }) => {
   )
 }
 
-function offer(design: Design, junction: Table, many: ForeignKey, one: ForeignKey): Offer | undefined {
+function offer(design: Design, junction: Table, many: ForeignKey, one: ForeignKey): ChangeOffer | undefined {
   const [child, parent] = [tableOf(design, many.table), tableOf(design, one.table)]
   if (!child || !parent || child.external) return undefined
   const own = ownColumns(junction, many, one)
   const orders = own.filter(({ type }) => isComparable(type))
-  const which: Choice = {
+  const which: OptionQuestion = {
     id: 'which',
     kind: 'choice',
     asks: `Where one ${child.name} has several ${plural(parent.name)}`,

@@ -5,7 +5,7 @@ import { changeCardinality } from '../relate/propose.ts'
 import { isIdentifying } from '../relate/junction.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
 import { addNumber } from './another-key.ts'
-import type { Change, Offer } from './change.ts'
+import type { ChangeOfMind, ChangeOffer } from './change.ts'
 import { keepUnique, mustBeKey, rekey } from './rekey.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
 
@@ -13,7 +13,7 @@ import { restructure, stuck, type Restructuring } from './restructuring.ts'
  * How many of each there may be, where no table comes or goes for it: one or several on the many side, optional or
  * required, and a key that both share. What the rows do not allow is refused, and names them.
  */
-export const howMany: Change = (design, { table, foreignKey }) => {
+export const howMany: ChangeOfMind = (design, { table, foreignKey }) => {
   const parent = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !parent || table.external) return []
   return [
@@ -27,9 +27,9 @@ export const howMany: Change = (design, { table, foreignKey }) => {
 
 const columnsOfKey = ({ pairs }: ForeignKey): string[] => pairs.map(({ column }) => column)
 
-function atMostOne(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function atMostOne(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   if (isSingle(readingOf(child, foreignKey))) return []
-  const offer: Offer = {
+  const offer: ChangeOffer = {
     kind: 'at most one',
     says: `Each ${parent.name} has at most one ${child.name}.`,
     term: 'one-to-many becomes one-to-one',
@@ -42,11 +42,11 @@ function atMostOne(design: Design, child: Table, parent: Table, foreignKey: Fore
   return [offer]
 }
 
-function severalAgain(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function severalAgain(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = columnsOfKey(foreignKey)
   const isOne = isSingle(readingOf(child, foreignKey))
   if (!isOne || (child.primaryKey && child.primaryKey.columns.every((id) => columns.includes(id)))) return []
-  const offer: Offer = {
+  const offer: ChangeOffer = {
     kind: 'any number',
     says: `Each ${parent.name} has any number of ${plural(child.name)}.`,
     term: 'one-to-one becomes one-to-many',
@@ -61,12 +61,17 @@ function severalAgain(design: Design, child: Table, parent: Table, foreignKey: F
   return [offer]
 }
 
-function optionalOrRequired(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function optionalOrRequired(
+  design: Design,
+  child: Table,
+  parent: Table,
+  foreignKey: ForeignKey
+): ChangeOffer[] {
   const isRequired = readingOf(child, foreignKey).ofChild === 'exactly one'
   const inKey = columnsOfKey(foreignKey).some((id) => child.primaryKey?.columns.includes(id))
   if (inKey) return []
   const says = isRequired ? 'at most one' : 'exactly one'
-  const offer: Offer = {
+  const offer: ChangeOffer = {
     kind: isRequired ? 'optional' : 'required',
     says: `Each ${child.name} has ${says} ${parent.name}.`,
     term: isRequired ? 'required becomes optional' : 'optional becomes required',
@@ -80,7 +85,7 @@ function optionalOrRequired(design: Design, child: Table, parent: Table, foreign
 }
 
 /** The child goes by its parent's key: one row of it for one of the other, and no number of its own. */
-function sharedKey(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function sharedKey(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = columnsOfKey(foreignKey)
   const isShared = child.primaryKey !== undefined && sameSet(child.primaryKey.columns, columns)
   const isSelf = parent.id === child.id
@@ -88,7 +93,7 @@ function sharedKey(design: Design, child: Table, parent: Table, foreignKey: Fore
     (id) => columnOf(child, id)?.required && columnOf(child, id)?.computed === undefined
   )
   if (isShared || isSelf || !mayBeKey || !child.primaryKey) return []
-  const offer: Offer = {
+  const offer: ChangeOffer = {
     kind: 'shared key',
     says: `Each ${child.name} goes by the key of its ${parent.name}, which has at most one.`,
     term: 'one-to-one by sharing the key',
@@ -119,11 +124,11 @@ export function leaveOld(restructuring: Restructuring, child: Table, old: readon
 }
 
 /** A child that shares its parent's key gets one of its own, and the parent's stays unique in it. */
-function ownKey(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function ownKey(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = columnsOfKey(foreignKey)
   const isShared = child.primaryKey !== undefined && sameSet(child.primaryKey.columns, columns)
   if (!isShared || !isIdentifying(child, foreignKey)) return []
-  const offer: Offer = {
+  const offer: ChangeOffer = {
     kind: 'own key',
     says: `Each ${child.name} goes by a number of its own, and each ${parent.name} still has at most one.`,
     term: 'one-to-one by a unique foreign key',

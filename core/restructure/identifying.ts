@@ -16,7 +16,7 @@ import type { Operation } from '../edit/operation.ts'
 import { freeName, inCase } from '../naming/names.ts'
 import { isIdentifying } from '../relate/junction.ts'
 import { addNumber } from './another-key.ts'
-import { answerTo, type Choice, type Change, type Offer } from './change.ts'
+import { answerTo, type OptionQuestion, type ChangeOfMind, type ChangeOffer } from './change.ts'
 import { keepUnique, mustBeKey, rekey } from './rekey.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
 
@@ -24,7 +24,7 @@ import { restructure, stuck, type Restructuring } from './restructuring.ts'
  * A relationship becomes identifying: the child's key is its parent's and something beside it; or
  * non-identifying: it goes by something of its own. What refers to the child follows, however deep.
  */
-export const identifying: Change = (design, { table, foreignKey }) => {
+export const identifying: ChangeOfMind = (design, { table, foreignKey }) => {
   const parent = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !parent || table.external || !table.primaryKey || parent.id === table.id) return []
   const isPart = isIdentifying(table, foreignKey)
@@ -33,7 +33,7 @@ export const identifying: Change = (design, { table, foreignKey }) => {
 
 const COUNTED = 'counted'
 
-function partOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function partOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = foreignKey.pairs.map(({ column }) => column)
   const reference = columnsIn(child, columns)
   if (reference.some(({ required, computed }) => !required || computed !== undefined)) return []
@@ -46,7 +46,7 @@ function partOffer(design: Design, child: Table, parent: Table, foreignKey: Fore
       !columns.includes(column.id) &&
       !rest.some(({ id }) => id === column.id)
   )
-  const beside: Choice = {
+  const beside: OptionQuestion = {
     id: 'beside',
     kind: 'choice',
     asks: `What tells the ${child.name} of one ${parent.name} apart`,
@@ -57,7 +57,7 @@ function partOffer(design: Design, child: Table, parent: Table, foreignKey: Fore
       { value: COUNTED, words: `a number that begins anew for each ${parent.name}` }
     ]
   }
-  const old: Choice = {
+  const old: OptionQuestion = {
     id: 'old',
     kind: 'choice',
     asks: `What becomes of ${namesIn(child, child.primaryKey?.columns ?? [])}, the key until now`,
@@ -203,11 +203,11 @@ function numberedWithin(
   }
 }
 
-function ownOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function ownOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = foreignKey.pairs.map(({ column }) => column)
   const rest = restOf(child, columns)
   if (rest.length === 0) return []
-  const by: Choice = {
+  const by: OptionQuestion = {
     id: 'by',
     kind: 'choice',
     asks: `What ${child.name} goes by`,

@@ -1,6 +1,6 @@
 import type { Design } from '../design/model.ts'
 import { apart } from './apart.ts'
-import type { Change, Offer, Place } from './change.ts'
+import type { ChangeOfMind, ChangeOffer, ChangePlace } from './change.ts'
 import { factsApart } from './facts.ts'
 import { fromJunction } from './from-junction.ts'
 import { howMany } from './how-many.ts'
@@ -16,7 +16,7 @@ import { superfluous } from './superfluous.ts'
 import { manyToMany } from './to-junction.ts'
 
 /** Every change of mind, in the order in which they are offered. */
-export const CHANGES: readonly Change[] = [
+export const CHANGES: readonly ChangeOfMind[] = [
   manyToMany,
   fromJunction,
   howMany,
@@ -34,5 +34,5 @@ export const CHANGES: readonly Change[] = [
 ]
 
 /** The changes of mind that fit a table, or one of its relationships. */
-export const offersFor = (design: Design, place: Place): Offer[] =>
+export const offersFor = (design: Design, place: ChangePlace): ChangeOffer[] =>
   CHANGES.flatMap((change) => change(design, place))

@@ -2,18 +2,18 @@ import { columnsIn, generatedColumn, namesIn } from '../design/directory.ts'
 import type { Design, Key, Table } from '../design/model.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { generatedInstead, switchKey } from './another-key.ts'
-import { answerTo, type Change, type Choice, type Offer } from './change.ts'
+import { answerTo, type ChangeOfMind, type OptionQuestion, type ChangeOffer } from './change.ts'
 import { leaveOld } from './how-many.ts'
 import { mustBeKey, rekey } from './rekey.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /** What a table goes by: a generated number, or something that says what it is; and everything that refers to it. */
-export const anotherKey: Change = (design, { table, foreignKey }) => {
+export const anotherKey: ChangeOfMind = (design, { table, foreignKey }) => {
   if (foreignKey || table.external || !table.primaryKey) return []
   return [...numberOffer(design, table), ...table.uniques.flatMap((key) => uniqueOffer(design, table, key))]
 }
 
-function numberOffer(design: Design, table: Table): Offer[] {
+function numberOffer(design: Design, table: Table): ChangeOffer[] {
   const own = namesIn(table, table.primaryKey?.columns ?? [])
   const generated = generatedColumn(table)
   if (generated && table.primaryKey?.columns.includes(generated.id)) return []
@@ -29,11 +29,11 @@ function numberOffer(design: Design, table: Table): Offer[] {
   ]
 }
 
-function uniqueOffer(design: Design, table: Table, unique: Key): Offer[] {
+function uniqueOffer(design: Design, table: Table, unique: Key): ChangeOffer[] {
   const columns = columnsIn(table, unique.columns)
   if (columns.some(({ required, computed }) => !required || computed !== undefined)) return []
   const isPair = isPairOf(table, unique)
-  const old: Choice = {
+  const old: OptionQuestion = {
     id: 'old',
     kind: 'choice',
     asks: `What becomes of ${namesIn(table, table.primaryKey?.columns ?? [])}`,

@@ -12,18 +12,18 @@ import {
 import type { Type, Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName, tableName } from '../naming/names.ts'
-import { answerTo, type Change, type Naming, type Offer } from './change.ts'
+import { answerTo, type ChangeOfMind, type Naming, type ChangeOffer } from './change.ts'
 import { said } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /** A list of values becomes a lookup table, to which rows refer by the value; and a lookup table becomes a list. */
-export const lists: Change = (design, { table, foreignKey }) => {
+export const lists: ChangeOfMind = (design, { table, foreignKey }) => {
   if (table.external) return []
   if (!foreignKey) return table.columns.flatMap((column) => toTable(design, table, column))
   return toList(design, table, foreignKey)
 }
 
-function toTable(design: Design, table: Table, column: Column): Offer[] {
+function toTable(design: Design, table: Table, column: Column): ChangeOffer[] {
   const { type } = column
   const list = type.kind === 'enum' ? design.enums.find(({ id }) => id === type.enum) : undefined
   const isFree =
@@ -105,7 +105,7 @@ function makeTable(
   })
 }
 
-function toList(design: Design, child: Table, foreignKey: ForeignKey): Offer[] {
+function toList(design: Design, child: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const lookup = tableOf(design, foreignKey.table)
   const [pair, ...others] = foreignKey.pairs
   const value = lookup && pair && columnOf(lookup, pair.refersTo)

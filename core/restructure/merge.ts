@@ -7,7 +7,7 @@ import type { RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { isSingle, readingOf } from '../relate/reading.ts'
-import { askColumns, thoseOf, type Change, type Offer } from './change.ts'
+import { askColumns, thoseOf, type ChangeOfMind, type ChangeOffer } from './change.ts'
 import { adding, columnsOver, mustBeAlone, rulesOver, type Over } from './columns-over.ts'
 import { restructure, stuck } from './restructuring.ts'
 
@@ -15,7 +15,7 @@ import { restructure, stuck } from './restructuring.ts'
  * Two tables become one again: what a row has at most one of stands in the row itself; or what rows refer to stands
  * in each of them.
  */
-export const merge: Change = (design, { table, foreignKey }) => {
+export const merge: ChangeOfMind = (design, { table, foreignKey }) => {
   const parent = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !parent || parent.id === table.id || table.external || parent.external) return []
   return [...intoParent(design, table, parent, foreignKey), ...intoChild(design, table, parent, foreignKey)]
@@ -27,7 +27,7 @@ const plainColumns = (table: Table, but: readonly string[]): Column[] =>
       !but.includes(id) && computed === undefined && begins?.kind !== 'generated'
   )
 
-function intoParent(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function intoParent(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const own = foreignKey.pairs.map(({ column }) => column)
   const isOne = isSingle(readingOf(child, foreignKey))
   const columns = plainColumns(child, own)
@@ -101,7 +101,7 @@ function mergeIntoParent(
   })
 }
 
-function intoChild(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function intoChild(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const others = referencesTo(design, parent.id)
   if (others.length !== 1 || parent.foreignKeys.some(({ table }) => table === parent.id)) return []
   const referred = foreignKey.pairs.map(({ refersTo }) => refersTo)

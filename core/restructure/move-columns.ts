@@ -7,7 +7,7 @@ import type { Order, RowQuery } from '../design/row-query.ts'
 import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { plural } from '../naming/words.ts'
-import { answerTo, askColumns, askWhich, thoseOf, type Change, type Offer } from './change.ts'
+import { answerTo, askColumns, askWhich, thoseOf, type ChangeOfMind, type ChangeOffer } from './change.ts'
 import { adding, columnsOver, freeColumns, goOver, type Over } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
@@ -16,7 +16,7 @@ import { restructure, stuck } from './restructuring.ts'
  * Columns, and the relationships that they make, stand on the wrong table: they move along a reference, from the row
  * that refers to the one referred to, or the other way.
  */
-export const moveColumns: Change = (design, { table, foreignKey }) => {
+export const moveColumns: ChangeOfMind = (design, { table, foreignKey }) => {
   const parent = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !parent || parent.id === table.id || table.external || parent.external) return []
   return [...upOffer(design, table, parent, foreignKey), ...downOffer(design, table, parent, foreignKey)]
@@ -39,7 +39,7 @@ function mustBeWhole(table: Table, columns: readonly ColumnId[]): void {
   }
 }
 
-function upOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function upOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = movable(design, child, foreignKey)
   if (columns.length === 0) return []
   const which = askColumns(
@@ -170,7 +170,7 @@ function lookedUp(child: Table, parent: Table, foreignKey: ForeignKey, over: Ove
   }
 }
 
-function downOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function downOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const columns = movable(design, parent, undefined)
   if (columns.length === 0) return []
   const which = askColumns(

@@ -20,7 +20,7 @@ import { stuck } from './restructuring.ts'
 /** How what refers to a table that is taken apart refers to one of its parts, or to any of some. */
 
 /** A table that has the rows of one kind. */
-export interface Part {
+export interface SplitTable {
   kind: string
   made: Table & { primaryKey: Key }
   /** The new columns by those that there were. */
@@ -28,7 +28,7 @@ export interface Part {
 }
 
 export /** The rows of a part, each with its kind. */
-const ofWhole = (by: Column, { kind, made, columns }: Part): RowQuery => ({
+const ofWhole = (by: Column, { kind, made, columns }: SplitTable): RowQuery => ({
   kind: 'project',
   of: { kind: 'table', table: made.id },
   columns: [
@@ -41,7 +41,7 @@ export const columnsOfKey = ({ pairs }: ForeignKey): ColumnId[] => pairs.map(({ 
 
 /** One of the parts that a reference may go to, and the columns by which it does. */
 interface Way {
-  part: Part
+  part: SplitTable
   columns: readonly Column[]
 }
 
@@ -62,10 +62,10 @@ export interface Following {
 export function followingOf(
   table: Table,
   by: Column,
-  parts: readonly Part[],
+  parts: readonly SplitTable[],
   { table: child, foreignKey }: Reference,
   kinds: readonly string[],
-  nameOf: (child: Table, column: Column, part: Part) => string
+  nameOf: (child: Table, column: Column, part: SplitTable) => string
 ): Following {
   const chosen = parts.filter(({ kind }) => kinds.includes(kind))
   if (chosen.length === 0) stuck(`Say which of them a ${child.name} may refer to.`)
@@ -116,7 +116,7 @@ function noneOfOthers(
   table: Table,
   by: Column,
   { table: child, foreignKey }: Reference,
-  chosen: readonly Part[]
+  chosen: readonly SplitTable[]
 ): Requirement {
   const referred: RowQuery = {
     kind: 'join',
@@ -154,7 +154,12 @@ function mayReferToSeveral(table: Table, child: Table, foreignKey: ForeignKey, c
     )
 }
 
-function goalOf(table: Table, part: Part, pairs: ForeignKey['pairs'], columns: readonly Column[]): Goal {
+function goalOf(
+  table: Table,
+  part: SplitTable,
+  pairs: ForeignKey['pairs'],
+  columns: readonly Column[]
+): Goal {
   const becomes = pairs.map(({ refersTo }, at) => ({
     column: columns[at]?.id ?? '',
     refersTo: part.columns.get(refersTo) ?? ''

@@ -26,9 +26,9 @@ import {
   pairsOf,
   uniquesOf,
   unprefixed,
-  type Part
+  type MergedTable
 } from './alike.ts'
-import { answerTo, thoseOf, type Change, type Naming, type Several } from './change.ts'
+import { answerTo, thoseOf, type ChangeOfMind, type Naming, type Several } from './change.ts'
 import { said } from './queries.ts'
 import { followAnother } from './rekey.ts'
 import { restructure, stuck, type Restructuring } from './restructuring.ts'
@@ -37,7 +37,7 @@ import { restructure, stuck, type Restructuring } from './restructuring.ts'
  * Several tables of one shape become one, with a column that tells them apart. What referred to one of them refers to
  * it, by a number.
  */
-export const oneTable: Change = (design, { table, foreignKey }) => {
+export const oneTable: ChangeOfMind = (design, { table, foreignKey }) => {
   if (foreignKey || table.external) return []
   const alike = design.tables.filter((each) => each.id !== table.id && isAlike(table, each))
   if (alike.length === 0) return []
@@ -120,7 +120,7 @@ interface Shape {
   number: Column
   /** The number that each row had in its own table, where it had one. */
   old: Column | undefined
-  parts: readonly Part[]
+  parts: readonly MergedTable[]
 }
 
 function shapeOf(
@@ -152,7 +152,7 @@ function shapeOf(
     taken.push(free)
     own.set(column.id, { ...plainly(column, all), name: free })
   }
-  const parts = tables.map((table): Part => {
+  const parts = tables.map((table): MergedTable => {
     const pairs = pairsOf(first, table)
     const columns = first.columns.map(({ id }): [ColumnId, ColumnId] => [
       own.get(id)?.id ?? '',
@@ -216,7 +216,7 @@ function unionOf({ made, kind, number, parts }: Shape): Flow {
   }
 }
 
-const ofIt = (of: RowQuery, { id }: Column, { value }: Part): RowQuery => ({
+const ofIt = (of: RowQuery, { id }: Column, { value }: MergedTable): RowQuery => ({
   kind: 'filter',
   of,
   where: `{${id}} = ${said(value)}`
@@ -236,7 +236,7 @@ function apartAgain({ made, kind, old, parts }: Shape): Flow {
 }
 
 /** A row that came since has no number in the table that it would be of, and what refers to it would not find it. */
-function allNumbered(made: Table, old: Column, parts: readonly Part[]): Requirement {
+function allNumbered(made: Table, old: Column, parts: readonly MergedTable[]): Requirement {
   const names = listed(
     parts.map(({ table }) => table.name),
     'or'
@@ -249,7 +249,7 @@ function allNumbered(made: Table, old: Column, parts: readonly Part[]): Requirem
 
 /** How one reference to one of the tables follows. */
 interface Following {
-  part: Part
+  part: MergedTable
   child: Table
   foreignKey: ForeignKey
   reference: Column
@@ -262,7 +262,7 @@ interface Following {
 /** What referred to one of the tables by a key refers by the number of its row. */
 function followingOf(
   { kind, number }: Shape,
-  part: Part,
+  part: MergedTable,
   { table: child, foreignKey }: Reference,
   naming: ReturnType<typeof columnNamer>
 ): Following {
@@ -290,7 +290,7 @@ function followingOf(
   }
 }
 
-const newOf = ({ columns }: Part, id: ColumnId): ColumnId =>
+const newOf = ({ columns }: MergedTable, id: ColumnId): ColumnId =>
   [...columns].find(([, from]) => from === id)?.[0] ?? ''
 
 function refersByNumber(restructuring: Restructuring, shape: Shape, following: Following): void {

@@ -6,7 +6,14 @@ import { proposeJunction } from '../relate/propose.ts'
 import { tableSql } from '../definitions/outputs.ts'
 import { DIALECTS } from '../dialect/index.ts'
 import { newId, type Action, type Table } from '../design/model.ts'
-import { childSide, keyNames, relate, type Apart, type HowMany, type RelationAnswers } from './relation.ts'
+import {
+  childSide,
+  keyNames,
+  relate,
+  type SelfPairs,
+  type HowMany,
+  type RelationAnswers
+} from './relation.ts'
 import { pairPreview } from '../relate/label.ts'
 import { made } from '../../tests/made.ts'
 
@@ -58,7 +65,7 @@ describe('a table that is related to itself', () => {
       keyed: 'pair' as const,
       ids: { column: newId('c'), unique: newId('k') }
     }
-    const make = (apart: Apart): Table | undefined =>
+    const make = (apart: SelfPairs): Table | undefined =>
       built(answers(['any number of', 'any number of'], { junction: { ...junction, apart } }))[0]
     const mentoring = make('once')
     const [mentor, learner] = mentoring?.columns ?? []

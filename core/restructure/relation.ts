@@ -42,7 +42,7 @@ export const JUNCTION_ACTIONS: Action[] = ['CASCADE', 'RESTRICT', 'NO ACTION']
 /**
  * Whether a pair of rows of one table may be a row with itself, and whether it counts once whichever way round.
  */
-export type Apart = 'any' | 'not itself' | 'once'
+export type SelfPairs = 'any' | 'not itself' | 'once'
 
 /** What is answered on a junction, beside its sides. */
 export interface JunctionAnswers {
@@ -52,7 +52,7 @@ export interface JunctionAnswers {
   /** What deletes do, on either side. */
   onDelete: [Action, Action]
   /** Of a table with itself: what a pair may not be. */
-  apart?: Apart | undefined
+  apart?: SelfPairs | undefined
   own: readonly OwnLine[]
   keyed: 'pair' | 'own'
   /** What a key of its own is called by, should it get one. */
@@ -112,7 +112,7 @@ function manyToMany(
 }
 
 /** Keys of one column can be compared; of several, no engine says in one way which comes first. */
-function apartCondition({ sides }: Junction, apart: Apart = 'any'): string | undefined {
+function apartCondition({ sides }: Junction, apart: SelfPairs = 'any'): string | undefined {
   const [[one, ...more], [other]] = sides.map(({ columns }) => columns) as [MadeColumn[], MadeColumn[]]
   if (apart === 'any' || !one || !other || more.length > 0) return undefined
   return apart === 'once' ? `{${one.id}} < {${other.id}}` : `{${one.id}} <> {${other.id}}`

@@ -1,6 +1,6 @@
-import { carryRows, type Outcome } from '../carry/apply.ts'
+import { carryRows, type FlowOutcome } from '../carry/apply.ts'
 import { BrokenQuery } from '../carry/columns.ts'
-import { composeFlows, type Step } from '../carry/compose.ts'
+import { composeFlows, type OwnedFlow } from '../carry/compose.ts'
 import { flowing } from '../carry/earlier.ts'
 import { NeedsEngine } from '../carry/evaluate.ts'
 import type { Flow, ReadColumn } from '../design/carry.ts'
@@ -85,7 +85,7 @@ export class Restructuring {
   }
 
   /** Nothing where only an engine can work it out. */
-  private outcome(flow: Flow): Outcome | undefined {
+  private outcome(flow: Flow): FlowOutcome | undefined {
     try {
       return carryRows(flow, this.design)
     } catch (error) {
@@ -137,8 +137,8 @@ export function judged(design: Design, operation: Operation): Parsed<Operation> 
   const made = result.design.carries
     .filter(({ id }) => !had.has(id))
     .map((carry) => flowing(carry, [result.design]))
-  const there = made.map(({ id, there: flow, reads }): Step => ({ id, flow, reads }))
-  const back = [...made].reverse().map(({ id, back: flow, reads }): Step => ({ id, flow, reads }))
+  const there = made.map(({ id, there: flow, reads }): OwnedFlow => ({ id, flow, reads }))
+  const back = [...made].reverse().map(({ id, back: flow, reads }): OwnedFlow => ({ id, flow, reads }))
   const isWhole =
     composeFlows(design, result.design, there).left.length === 0 &&
     composeFlows(result.design, design, back).left.length === 0

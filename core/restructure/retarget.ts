@@ -24,7 +24,7 @@ import type { Operation } from '../edit/operation.ts'
 import { freeName, referenceNames } from '../naming/names.ts'
 import { isJunction } from '../relate/junction.ts'
 import { article, plural } from '../naming/words.ts'
-import { answerTo, askWhich, type Change, type Choice, type Offer } from './change.ts'
+import { answerTo, askWhich, type ChangeOfMind, type OptionQuestion, type ChangeOffer } from './change.ts'
 import { leave } from './columns-over.ts'
 import { beyondFirst } from './queries.ts'
 import { restructure, stuck } from './restructuring.ts'
@@ -33,7 +33,7 @@ import { restructure, stuck } from './restructuring.ts'
  * A relationship leads to the wrong table: it goes one further, to what that refers to; or one back, to what refers to
  * that; or it is turned round, so that the other side refers.
  */
-export const retarget: Change = (design, { table, foreignKey }) => {
+export const retarget: ChangeOfMind = (design, { table, foreignKey }) => {
   const target = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !target || table.external) return []
   // What is part of the key stays until the table goes by something else, which is a change of its own.
@@ -66,9 +66,9 @@ interface Way {
   to: readonly ColumnId[]
 }
 
-function furtherOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): Offer[] {
+function furtherOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): ChangeOffer[] {
   if (target.id === child.id) return []
-  return target.foreignKeys.flatMap((next): Offer[] => {
+  return target.foreignKeys.flatMap((next): ChangeOffer[] => {
     const further = tableOf(design, next.table)
     if (!further || further.id === target.id) return []
     return [
@@ -134,7 +134,7 @@ function firstThatLeads(
 }
 
 /** One offer, whichever of the tables in question it is to be: there may be very many. */
-function nearerOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): Offer[] {
+function nearerOffers(design: Design, child: Table, target: Table, foreignKey: ForeignKey): ChangeOffer[] {
   const near = referencesTo(design, target.id).filter(
     ({ table, foreignKey: via }) =>
       table.id !== child.id &&
@@ -152,7 +152,7 @@ function nearerOffers(design: Design, child: Table, target: Table, foreignKey: F
       pairs.map(({ column }) => column)
     )
   }))
-  const which: Choice = {
+  const which: OptionQuestion = {
     id: 'which',
     kind: 'choice',
     asks: `Which table between ${child.name} and ${target.name}`,
@@ -338,7 +338,7 @@ function madeFor(
   return made
 }
 
-function turnedOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): Offer[] {
+function turnedOffer(design: Design, child: Table, parent: Table, foreignKey: ForeignKey): ChangeOffer[] {
   if (parent.id === child.id || parent.external || !child.primaryKey) return []
   const several = askWhich(
     'several',

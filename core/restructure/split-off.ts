@@ -16,12 +16,19 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { plural } from '../naming/words.ts'
 import { freeName, tableName } from '../naming/names.ts'
-import { answerTo, askColumns, thoseOf, type Change, type Choice, type Naming } from './change.ts'
+import {
+  answerTo,
+  askColumns,
+  thoseOf,
+  type ChangeOfMind,
+  type OptionQuestion,
+  type Naming
+} from './change.ts'
 import { columnsOver, freeColumns, goOver, type Over } from './columns-over.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /** A wide table is split: some of its columns stand in a table of their own, one-to-one, by the same key. */
-export const splitOff: Change = (design, { table, foreignKey }) => {
+export const splitOff: ChangeOfMind = (design, { table, foreignKey }) => {
   const columns = freeColumns(design, table)
   if (foreignKey || table.external || !table.primaryKey || columns.length === 0) return []
   const which = askColumns('which', 'What goes into a table of its own', columns, optional(columns))
@@ -31,7 +38,7 @@ export const splitOff: Change = (design, { table, foreignKey }) => {
     asks: 'What it is called',
     proposed: freeName(tableName(`${table.name}_detail`, design.policy), namesOfTables(design))
   }
-  const rows: Choice = {
+  const rows: OptionQuestion = {
     id: 'rows',
     kind: 'choice',
     asks: `Which ${table.name} has one`,

@@ -15,7 +15,7 @@ import type { Parsed } from '../design/type.ts'
 import type { Operation } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
 import { junctionSides } from '../relate/junction.ts'
-import { answerTo, type Change, type Naming, type Offer } from './change.ts'
+import { answerTo, type ChangeOfMind, type Naming, type ChangeOffer } from './change.ts'
 import { leave, mustBeAlone } from './columns-over.ts'
 import { taking } from './pair-facts.ts'
 import { restructure, stuck } from './restructuring.ts'
@@ -24,7 +24,7 @@ import { restructure, stuck } from './restructuring.ts'
  * A direct relationship that a junction of the same two tables made superfluous goes; the pairs that it alone held are
  * carried into the junction, which is made anew with them, so that the way back knows which they were.
  */
-export const superfluous: Change = (design, { table, foreignKey }) =>
+export const superfluous: ChangeOfMind = (design, { table, foreignKey }) =>
   foreignKey
     ? junctionsBeside(design, table, foreignKey).flatMap(
         (junction) => offer(design, table, foreignKey, junction) ?? []
@@ -50,7 +50,12 @@ interface Pairs {
   its: ForeignKey
 }
 
-function offer(design: Design, table: Table, foreignKey: ForeignKey, junction: Table): Offer | undefined {
+function offer(
+  design: Design,
+  table: Table,
+  foreignKey: ForeignKey,
+  junction: Table
+): ChangeOffer | undefined {
   const sides = junctionSides(junction)
   const own = sides.find((side) => side.table === table.id)
   const its = sides.find((side) => side.table === foreignKey.table && side.key === foreignKey.key)

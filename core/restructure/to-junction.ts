@@ -16,7 +16,7 @@ import type { Junction } from '../edit/relationship.ts'
 import { freeName } from '../naming/names.ts'
 import { plural } from '../naming/words.ts'
 import { proposeJunction } from '../relate/propose.ts'
-import { answerTo, type Change, type Choice, type Naming } from './change.ts'
+import { answerTo, type ChangeOfMind, type OptionQuestion, type Naming } from './change.ts'
 import { restructure, stuck } from './restructuring.ts'
 
 /**
@@ -52,7 +52,7 @@ export function toJunction(
 }
 
 /** Each side turns out to need many: a junction takes the place of the reference. */
-export const manyToMany: Change = (design, { table, foreignKey }) => {
+export const manyToMany: ChangeOfMind = (design, { table, foreignKey }) => {
   const parent = foreignKey && tableOf(design, foreignKey.table)
   if (!foreignKey || !parent || !table.primaryKey || !parent.primaryKey || table.external) return []
   const proposed = proposeJunction(design, table, parent)
@@ -62,7 +62,7 @@ export const manyToMany: Change = (design, { table, foreignKey }) => {
     asks: 'What the junction is called',
     proposed: proposed.table.name
   }
-  const keyed: Choice = {
+  const keyed: OptionQuestion = {
     id: 'keyed',
     kind: 'choice',
     asks: 'What it goes by',

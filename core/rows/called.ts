@@ -8,7 +8,7 @@ import type { InSql } from './in-sql.ts'
 const DEEPEST = 2
 
 /** What is said of a table's rows: their key, and what they are called, with what has to be joined for that. */
-export class Called {
+export class RowNames {
   readonly columns: string[] = []
   readonly joins: string[] = []
 

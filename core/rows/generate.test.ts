@@ -9,9 +9,9 @@ import { flawsOf } from '../design/integrity.ts'
 import type { Design } from '../design/model.ts'
 import { violations } from '../design/violations.ts'
 import { DIALECTS } from '../dialect/index.ts'
-import { generateRows, type Made, type Wanted } from './generate.ts'
+import { generateRows, type GeneratedRows, type Wanted } from './generate.ts'
 
-function made(design: Design, wanted: Wanted): Made {
+function made(design: Design, wanted: Wanted): GeneratedRows {
   const making = generateRows(design, wanted)
   for (;;) {
     const step = making.next()

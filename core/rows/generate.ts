@@ -27,7 +27,7 @@ export interface Progress {
   of: number
 }
 
-export interface Made {
+export interface GeneratedRows {
   design: Design
   /** Tables that got fewer rows than were wanted, and why. */
   short: { table: TableId; made: number; why: string }[]
@@ -42,9 +42,9 @@ const STEP = 1000
  * Makes rows that could be real: of their types and names, apart in every key, with references to rows that are there
  * and every check met; from the same seed the same ones. A pause is offered after each thousand.
  */
-export function* generateRows(design: Design, wanted: Wanted): Generator<Progress, Made> {
+export function* generateRows(design: Design, wanted: Wanted): Generator<Progress, GeneratedRows> {
   const random = randomFrom(wanted.seed)
-  const short: Made['short'] = []
+  const short: GeneratedRows['short'] = []
   const counters: Counters = new Map()
   let filled = design
   for (const table of inFillingOrder(design)) {

@@ -4,7 +4,7 @@ import { tableOf } from '../design/directory.ts'
 import type { Row } from '../design/model.ts'
 import { fernhollow } from '../../demo/fernhollow.ts'
 import { times } from '../../tests/times.ts'
-import { Gathering, groupsOf, lineOf, linesBetween, nextGroup, type Group } from './grouped.ts'
+import { Gathering, groupsOf, lineOf, linesBetween, nextGroup, type RowGroup } from './grouped.ts'
 import { ownShown } from './shown.ts'
 
 const { design } = fernhollow()
@@ -12,7 +12,7 @@ const dose = tableOf(design, 't_dose') ?? expect.fail()
 
 /** Sizes of groups, none of them empty. */
 const sizes = fc.array(fc.integer({ min: 1, max: 5 }), { maxLength: 12 })
-function groupsOfSizes(list: readonly number[]): Group[] {
+function groupsOfSizes(list: readonly number[]): RowGroup[] {
   let at = 0
   return list.map((count, index) => {
     at += count

@@ -1,9 +1,9 @@
 import type { Design, Row, Table } from '../design/model.ts'
 import { referenceAt } from './cells.ts'
-import { orderBy, shownText, type Keyed, type RowOrder, type Shown } from './shown.ts'
+import { orderBy, shownText, type Keyed, type RowOrder, type ShownColumn } from './shown.ts'
 
 /** Rows that hold the same in a column, or refer to the same by it, one after the other. */
-export interface Group {
+export interface RowGroup {
   /** Where its first row stands among all that are shown. */
   at: number
   count: number
@@ -26,7 +26,7 @@ export class Gathering {
   constructor(
     private readonly design: Design,
     private readonly table: Table,
-    private readonly shown: Shown
+    private readonly shown: ShownColumn
   ) {
     const key = shown.kind === 'own' ? referenceAt(table, shown.column) : undefined
     this.identity = key?.pairs.map(({ column }) => column) ?? []
@@ -57,8 +57,8 @@ export class Gathering {
 }
 
 /** Groups one after the other, and the places of all their rows in that order. */
-export function groupsOf(gathered: readonly Gathered[]): { groups: Group[]; order: number[] } {
-  const groups: Group[] = []
+export function groupsOf(gathered: readonly Gathered[]): { groups: RowGroup[]; order: number[] } {
+  const groups: RowGroup[] = []
   const order: number[] = []
   for (const { label, places } of gathered) {
     groups.push({ at: order.length, count: places.length, label })
@@ -68,25 +68,30 @@ export function groupsOf(gathered: readonly Gathered[]): { groups: Group[]; orde
 }
 
 /** How many groups begin at a row or before it. */
-function groupsUpTo(groups: readonly Group[], at: number): number {
+function groupsUpTo(groups: readonly RowGroup[], at: number): number {
   let [low, high] = [0, groups.length]
   while (low < high) {
     const middle = (low + high) >> 1
-    if ((groups[middle] as Group).at <= at) low = middle + 1
+    if ((groups[middle] as RowGroup).at <= at) low = middle + 1
     else high = middle
   }
   return low
 }
 
 /** The line on which a row stands, where each group has a line for its head. */
-export const lineOf = (groups: readonly Group[], at: number): number => at + groupsUpTo(groups, at)
+export const lineOf = (groups: readonly RowGroup[], at: number): number => at + groupsUpTo(groups, at)
 
 /** A line of rows in groups: a row, by where it stands among all, or the head of a group. */
-export type Line = { line: number; at: number } | { line: number; head: Group }
+export type GroupedLine = { line: number; at: number } | { line: number; head: RowGroup }
 
 /** The lines from one to before another. */
-export function linesBetween(groups: readonly Group[], rows: number, from: number, to: number): Line[] {
-  const lines: Line[] = []
+export function linesBetween(
+  groups: readonly RowGroup[],
+  rows: number,
+  from: number,
+  to: number
+): GroupedLine[] {
+  const lines: GroupedLine[] = []
   // The first row that stands on a line or below it.
   let [low, high] = [0, rows]
   while (low < high) {
@@ -105,7 +110,7 @@ export function linesBetween(groups: readonly Group[], rows: number, from: numbe
 }
 
 /** Where the next group begins, or the one before: from within a group first its own beginning. */
-export function nextGroup(groups: readonly Group[], at: number, by: 1 | -1): number | undefined {
+export function nextGroup(groups: readonly RowGroup[], at: number, by: 1 | -1): number | undefined {
   const here = groupsUpTo(groups, at) - 1
   if (by === 1) return groups[here + 1]?.at
   const own = groups[here]?.at

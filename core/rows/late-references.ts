@@ -8,12 +8,12 @@ import type { ColumnId, Design, Row, Table } from '../design/model.ts'
  * The order in which rows of tables go in, and which of their columns are filled in when all rows are there: those
  * of references that may be empty and lead to rows which come later.
  */
-export interface RowOrder {
+export interface InsertOrder {
   tables: CatalogTable[]
   late: ReadonlyMap<string, ReadonlySet<ColumnId>>
 }
 
-export function orderForRows(design: Design, targets: readonly CatalogTable[]): RowOrder {
+export function orderForRows(design: Design, targets: readonly CatalogTable[]): InsertOrder {
   const known = new Map(targets.map((target) => [target.id, target]))
   const used = (target: CatalogTable): CatalogForeignKey[] =>
     target.foreignKeys.filter((key) => isUsed(tableOf(design, target.id), key.id))

@@ -4,7 +4,7 @@ import type { Column, Design, Row, Table } from '../design/model.ts'
 import { typedInto } from './cells.ts'
 
 /** What a pasted block does to a table's rows. */
-export interface Pasted {
+export interface PastedRows {
   changed: { at: number; was: Row; row: Row }[]
   come: Row[]
   /** What cannot stand in its cell, by the place that its row has then. */
@@ -24,9 +24,9 @@ export function pasteBlock(
   columns: readonly (Column | undefined)[],
   text: string,
   now?: string
-): Pasted {
+): PastedRows {
   const { data } = Papa.parse<string[]>(text.replace(/\r?\n$/, ''), { delimiter: '\t' })
-  const pasted: Pasted = { changed: [], come: [], waits: [] }
+  const pasted: PastedRows = { changed: [], come: [], waits: [] }
   const counters = new Map<string, bigint>()
   for (const [line, fields] of data.entries()) {
     const at = places[line]

@@ -6,7 +6,7 @@ import { NameGiver } from '../naming/fit.ts'
 import { junctionSides } from '../relate/junction.ts'
 import { plural } from '../naming/words.ts'
 import { rowLabel } from '../relate/label.ts'
-import { Called } from './called.ts'
+import { RowNames } from './called.ts'
 import { inSql, type InSql } from './in-sql.ts'
 import { referredPlace, referringPlaces } from './sides.ts'
 
@@ -53,7 +53,7 @@ export const QUESTIONS = ['has', 'none', 'how many', 'is there', 'all and whethe
 export type Question = (typeof QUESTIONS)[number]
 
 /** The row that is asked about, and the other of a pair, by their places. */
-export interface Asked {
+export interface AskedRows {
   row: number
   other: number
 }
@@ -86,7 +86,7 @@ function countAlong(design: Design, path: Path, row: Row): number {
 }
 
 /** What the design's own rows answer. */
-export function answer(design: Design, path: Path, question: Question, { row, other }: Asked): Answer {
+export function answer(design: Design, path: Path, question: Question, { row, other }: AskedRows): Answer {
   const { from, to } = path
   const its = from.rows[row] ?? {}
   switch (question) {
@@ -115,7 +115,12 @@ export function answer(design: Design, path: Path, question: Question, { row, ot
 }
 
 /** A question in words, for a row of the design. */
-export function sayQuestion(design: Design, path: Path, question: Question, { row, other }: Asked): string {
+export function sayQuestion(
+  design: Design,
+  path: Path,
+  question: Question,
+  { row, other }: AskedRows
+): string {
   const { from, to } = path
   const label = (table: Table, place: number): string =>
     table.rows[place] ? `“${rowLabel(design, table, table.rows[place])}”` : `a ${table.name}`
@@ -179,12 +184,12 @@ export function questionSql(
   anyVersion: Dialect,
   path: Path,
   question: Question,
-  asked: Asked
+  asked: AskedRows
 ): string {
   const sql = inSql(design, anyVersion)
   const { from, to } = path
   const [row, other] = [from.rows[asked.row] ?? {}, to.rows[asked.other] ?? {}]
-  const called = new Called(design, sql, new NameGiver(sql.dialect.facts.nameLimit))
+  const called = new RowNames(design, sql, new NameGiver(sql.dialect.facts.nameLimit))
   const select = (more: readonly string[], rest: readonly string[]): string =>
     [`SELECT ${[...called.columns, ...more].join(', ')}`, ...rest].join('\n')
   const { from: under, joined } = underneath(sql, path)
@@ -247,7 +252,7 @@ function pairSql(sql: InSql, path: Path, row: Row, other: Row): string {
 
 /** What is done to what a row has: another comes to it, one is taken from it, or it has just these. */
 export const CHANGES = ['attach', 'detach', 'set'] as const
-export type Change = (typeof CHANGES)[number]
+export type PairChange = (typeof CHANGES)[number]
 
 /** Statements for a change, and what has to be known about them. */
 export interface ChangeSql {
@@ -263,7 +268,7 @@ export function changeSql(
   design: Design,
   anyVersion: Dialect,
   path: Path,
-  change: Change,
+  change: PairChange,
   place: number,
   others: readonly number[]
 ): ChangeSql {
@@ -287,7 +292,7 @@ function pairChange(
   design: Design,
   sql: InSql,
   path: Through,
-  change: Change,
+  change: PairChange,
   row: Row,
   those: readonly Row[]
 ): ChangeSql {
@@ -350,7 +355,7 @@ function referenceChange(
   child: Table,
   parent: Table,
   key: ForeignKey,
-  change: Change,
+  change: PairChange,
   referred: Row,
   referring: readonly Row[]
 ): ChangeSql {

@@ -13,7 +13,7 @@ import { referredPlace } from './sides.ts'
  * What stands in the columns of a table's rows: its own columns; those of what a row refers to, one step away or
  * more; and what a row says by its figures.
  */
-export type Shown =
+export type ShownColumn =
   | { kind: 'own'; id: string; name: string; type: Type; column: Column }
   | { kind: 'beyond'; id: string; name: string; type: Type; way: readonly ForeignKey[]; column: Column }
   | { kind: 'figure'; id: string; name: string; type: Type; standing: StandingFigure }
@@ -35,15 +35,15 @@ export const PLAIN_VIEW: RowsView = { hidden: [], beyond: [] }
 const FARTHEST = 3
 
 /** Every column that the rows of a table may show of their own: the table's, and its figures. */
-export const ownShown = (design: Design, table: Table): Shown[] => [
-  ...table.columns.map((column): Shown => ({
+export const ownShown = (design: Design, table: Table): ShownColumn[] => [
+  ...table.columns.map((column): ShownColumn => ({
     kind: 'own',
     id: column.id,
     name: column.name,
     type: column.type,
     column
   })),
-  ...figuresOf(design, table).map((standing): Shown => ({
+  ...figuresOf(design, table).map((standing): ShownColumn => ({
     kind: 'figure',
     id: standing.figure.id,
     name: standing.figure.name,
@@ -53,16 +53,16 @@ export const ownShown = (design: Design, table: Table): Shown[] => [
 ]
 
 /** The columns that a view shows, in their order; what is gone of them is left out. */
-export const shownIn = (design: Design, table: Table, view: RowsView): Shown[] =>
+export const shownIn = (design: Design, table: Table, view: RowsView): ShownColumn[] =>
   mayGroup(design, table, view).filter(({ id }) => !view.hidden.includes(id))
 
 /** The columns by which rows may be put together: those of the table even where a view leaves them out. */
-export function mayGroup(design: Design, table: Table, { beyond }: RowsView): Shown[] {
+export function mayGroup(design: Design, table: Table, { beyond }: RowsView): ShownColumn[] {
   const found = beyond.flatMap((path) => beyondBy(design, table, path) ?? [])
   return [...ownShown(design, table), ...found]
 }
 
-function beyondBy(design: Design, table: Table, path: readonly string[]): Shown | undefined {
+function beyondBy(design: Design, table: Table, path: readonly string[]): ShownColumn | undefined {
   const way: ForeignKey[] = []
   let at: Table | undefined = table
   for (const id of path.slice(0, -1)) {
@@ -102,7 +102,7 @@ export function beyondOf(design: Design, table: Table): { path: string[]; says: 
 }
 
 /** What a row holds in a column that is shown: undefined where it cannot be told. */
-export function shownValue(design: Design, table: Table, shown: Shown, row: Row): Value | undefined {
+export function shownValue(design: Design, table: Table, shown: ShownColumn, row: Row): Value | undefined {
   switch (shown.kind) {
     case 'own':
       return held(table, shown.column, row)
@@ -135,13 +135,13 @@ function walk(
 }
 
 /** The same as it is read: what is referred to by its label. */
-export function shownText(design: Design, table: Table, shown: Shown, row: Row): string {
+export function shownText(design: Design, table: Table, shown: ShownColumn, row: Row): string {
   const text = wholeText(design, table, shown, row)
   // Seconds that are none are not said.
   return shown.type.kind === 'timestamp' ? text.replace(/(\d\d:\d\d):00(?![.\d])/, '$1') : text
 }
 
-function wholeText(design: Design, table: Table, shown: Shown, row: Row): string {
+function wholeText(design: Design, table: Table, shown: ShownColumn, row: Row): string {
   if (shown.kind === 'own') return cellText(design, table, shown.column, row)
   if (shown.kind === 'beyond') {
     const [at, there] = walk(design, table, shown.way, row)
@@ -152,7 +152,7 @@ function wholeText(design: Design, table: Table, shown: Shown, row: Row): string
 }
 
 /** Whether what is shown stands to the right, as numbers do; a reference shows what it refers to. */
-export const isNumberShown = (table: Table, shown: Shown): boolean =>
+export const isNumberShown = (table: Table, shown: ShownColumn): boolean =>
   isNumeric(shown.type) && !(shown.kind === 'own' && referenceAt(table, shown.column))
 
 /** A row's place, and what it is ordered by. */
@@ -169,7 +169,7 @@ export interface RowOrder {
 }
 
 /** How rows are ordered by a column: by value, a reference by what it refers to is called. */
-export function orderBy(design: Design, table: Table, shown: Shown, descending: boolean): RowOrder {
+export function orderBy(design: Design, table: Table, shown: ShownColumn, descending: boolean): RowOrder {
   const isLabel = shown.kind === 'own' && referenceAt(table, shown.column) !== undefined
   const keyOf = (row: Row): Value =>
     isLabel

@@ -151,7 +151,7 @@ function known(line: PastedLine): PastedLine {
 }
 
 /** What a block comes to: one step for all lines that can be taken, and the others as they were typed. */
-export interface Pasted {
+export interface PastedLines {
   operation: Operation | undefined
   count: number
   left: LineText[]
@@ -161,7 +161,12 @@ export interface Pasted {
  * The lines as columns of the table, from the place on; each is tried behind those before it. Those that were
  * said to be its key are, where it has none, or only the one that it was made with.
  */
-export function pasteLines(design: Design, table: Table, lines: readonly PastedLine[], at: number): Pasted {
+export function pasteLines(
+  design: Design,
+  table: Table,
+  lines: readonly PastedLine[],
+  at: number
+): PastedLines {
   const old = lines.some((line) => line.key) ? asMade(design, table) : undefined
   // What the table was made with makes room for what is counted, and called, as it is.
   const operations: Operation[] = old

@@ -13,7 +13,7 @@ import {
   removeThem,
   requireThem,
   uniqueOfThem,
-  type Step
+  type SheetStep
 } from './commands.ts'
 import { duplicateColumns, duplicateTable } from './duplicate.ts'
 
@@ -34,7 +34,7 @@ const some = (...names: string[]): Column[] => table().columns.filter((column) =
 const names = (design: Design): string[] => table(design).columns.map((column) => column.name)
 
 /** The design after a step, or the very same where there is nothing to do. */
-function after(step: Step | undefined, design = start): Design {
+function after(step: SheetStep | undefined, design = start): Design {
   if (!step) return design
   const result = apply(design, step.operation)
   return result.ok ? result.design : expect.fail(result.refusal.message)

@@ -10,7 +10,7 @@ import { switchTo } from '../restructure/another-key.ts'
  * What a key pressed on the chosen lines of a sheet comes to, and what undo calls it; nothing where there
  * is nothing to do.
  */
-export interface Step {
+export interface SheetStep {
   operation: Operation
   label?: string
   /** What could be done instead, should it be refused. */
@@ -18,7 +18,7 @@ export interface Step {
 }
 
 /** Several operations as one step. */
-export function together(operations: Operation[], label: string): Step | undefined {
+export function together(operations: Operation[], label: string): SheetStep | undefined {
   const [only] = operations
   if (!only) return undefined
   return operations.length === 1 ? { operation: only } : { operation: { kind: 'batch', label, operations } }
@@ -28,7 +28,7 @@ export function together(operations: Operation[], label: string): Step | undefin
  * The chosen columns become the primary key, or stop being it. Where others refer by the key that there
  * is, they can follow.
  */
-export function keyOfThem(design: Design, table: Table, chosen: readonly Column[]): Step | undefined {
+export function keyOfThem(design: Design, table: Table, chosen: readonly Column[]): SheetStep | undefined {
   const columns = chosen.map((column) => column.id)
   if (columns.length === 0) return undefined
   const same = table.primaryKey !== undefined && sameSet(table.primaryKey.columns, columns)
@@ -54,13 +54,13 @@ export function keyOfThem(design: Design, table: Table, chosen: readonly Column[
 }
 
 /** The best key that there is for a table without one. */
-export function bestKey(table: Table, policy: Policy): Step {
+export function bestKey(table: Table, policy: Policy): SheetStep {
   const { operation, says } = proposeKey(table, policy)
   return { operation, label: says.charAt(0).toLowerCase() + says.slice(1) }
 }
 
 /** The chosen columns become a unique key, or stop being it. */
-export function uniqueOfThem(table: Table, chosen: readonly Column[]): Step | undefined {
+export function uniqueOfThem(table: Table, chosen: readonly Column[]): SheetStep | undefined {
   const columns = chosen.map((column) => column.id)
   if (columns.length === 0) return undefined
   const there = table.uniques.find((each) => sameSet(each.columns, columns))
@@ -72,7 +72,7 @@ export function uniqueOfThem(table: Table, chosen: readonly Column[]): Step | un
 }
 
 /** An index on the chosen columns; more about it is said where it then stands. */
-export function indexOfThem(table: Table, chosen: readonly Column[]): Step | undefined {
+export function indexOfThem(table: Table, chosen: readonly Column[]): SheetStep | undefined {
   if (chosen.length === 0) return undefined
   return {
     operation: {
@@ -87,7 +87,7 @@ export function indexOfThem(table: Table, chosen: readonly Column[]): Step | und
   }
 }
 
-export function removeThem(table: Table, chosen: readonly Column[]): Step | undefined {
+export function removeThem(table: Table, chosen: readonly Column[]): SheetStep | undefined {
   return together(
     chosen.map((column) => ({ kind: 'column.remove', table: table.id, column: column.id })),
     `remove ${chosen.length} columns of ${table.name}`
@@ -95,7 +95,7 @@ export function removeThem(table: Table, chosen: readonly Column[]): Step | unde
 }
 
 /** All of them are required, or none: the other of what the first is. */
-export function requireThem(table: Table, chosen: readonly Column[]): Step | undefined {
+export function requireThem(table: Table, chosen: readonly Column[]): SheetStep | undefined {
   const required = !chosen[0]?.required
   return together(
     chosen.map((column) => ({ kind: 'column.require', table: table.id, column: column.id, required })),
@@ -104,7 +104,7 @@ export function requireThem(table: Table, chosen: readonly Column[]): Step | und
 }
 
 /** The chosen columns go, in their order, before what stands at the place (one behind the last is the end). */
-export function moveThemTo(table: Table, chosen: readonly Column[], place: number): Step | undefined {
+export function moveThemTo(table: Table, chosen: readonly Column[], place: number): SheetStep | undefined {
   const others = table.columns.filter((column) => !chosen.includes(column))
   const before = table.columns.slice(0, place).filter((column) => !chosen.includes(column)).length
   const wanted = [...others.slice(0, before), ...chosen, ...others.slice(before)]
@@ -120,7 +120,7 @@ export function moveThemTo(table: Table, chosen: readonly Column[], place: numbe
 }
 
 /** The chosen columns go one place up (-1) or down (1) together, as long as all of them can. */
-export function moveThem(table: Table, chosen: readonly Column[], by: -1 | 1): Step | undefined {
+export function moveThem(table: Table, chosen: readonly Column[], by: -1 | 1): SheetStep | undefined {
   const places = chosen.map((column) => table.columns.indexOf(column)).sort((a, b) => a - b)
   const [first, last] = [places[0], places.at(-1)]
   if (first === undefined || last === undefined || first + by < 0 || last + by >= table.columns.length)

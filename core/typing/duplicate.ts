@@ -2,11 +2,15 @@ import { namesOfTables } from '../design/directory.ts'
 import { newId, type Column, type Design, type Table } from '../design/model.ts'
 import type { Operation, OperationOf } from '../edit/operation.ts'
 import { freeName } from '../naming/names.ts'
-import { together, type Step } from './commands.ts'
+import { together, type SheetStep } from './commands.ts'
 import { TableCopy } from './table-copy.ts'
 
 /** The columns once more, from the place on, under free names: what they are, and not what refers by them. */
-export function duplicateColumns(table: Table, columns: readonly Column[], at: number): Step | undefined {
+export function duplicateColumns(
+  table: Table,
+  columns: readonly Column[],
+  at: number
+): SheetStep | undefined {
   const taken = table.columns.map((column) => column.name)
   const operations = columns.map((column, n): Operation => {
     const name = freeName(column.name, taken)

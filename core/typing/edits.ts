@@ -9,7 +9,7 @@ import type { Operation } from '../edit/operation.ts'
 import { columnName, freeName } from '../naming/names.ts'
 import { proposeRelationship, tableCalled } from '../relate/propose.ts'
 import { roleIn, roleVerbs } from '../relate/role.ts'
-import { readGiven, sayHow, sayRenewed, type Given } from './given.ts'
+import { readGiven, sayHow, sayRenewed, type DefaultCell } from './given.ts'
 
 /** The cells of a line, in the order that Tab goes through them. */
 export const CELLS = ['name', 'type', 'required', 'default', 'note'] as const
@@ -31,11 +31,12 @@ export interface Slip {
   message: string
 }
 /** What else an operation does, to be said before it is done, and what the button says that does it. */
-export interface Ask {
+export interface Confirmation {
   says: string
   does: string
 }
-export type Taken = { ok: true; operation: Operation | undefined; ask?: Ask } | { ok: false; slip: Slip }
+export type Taken =
+  { ok: true; operation: Operation | undefined; ask?: Confirmation } | { ok: false; slip: Slip }
 
 /** What the type cell shows: the type, or `> table` where the column refers to one. */
 function typeWords(design: Design, table: Table, column: Column): string {
@@ -67,7 +68,7 @@ export function lineOf(design: Design, table: Table, column: Column): LineText {
 }
 
 const slip = (cell: Cell, message: string): Taken => ({ ok: false, slip: { cell, message } })
-const done = (operation?: Operation, ask?: Ask): Taken => ({
+const done = (operation?: Operation, ask?: Confirmation): Taken => ({
   ok: true,
   operation,
   ...(ask !== undefined && { ask })
@@ -78,7 +79,7 @@ interface Referred {
   table: Table
   design: Design
   first: Operation[]
-  ask?: Ask
+  ask?: Confirmation
 }
 
 function referred(design: Design, typed: string): Parsed<Referred> {
@@ -268,7 +269,7 @@ function changeGiven(design: Design, table: Table, column: Column, text: string)
 function changeDefault(
   where: { table: string; column: string },
   column: Column,
-  { default: begins, renewed }: Extract<Given, { default: unknown }>
+  { default: begins, renewed }: Extract<DefaultCell, { default: unknown }>
 ): Operation[] {
   const isSame = JSON.stringify(begins) === JSON.stringify(column.default ?? null)
   return [

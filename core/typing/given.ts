@@ -10,7 +10,8 @@ import type { Filling } from '../restructure/fill.ts'
  * What stands in the default cell: a default, and `on change` where it becomes the present moment with each change of
  * its row; `computed` and an expression; or `copied` and a column of a table referred to, and how.
  */
-export type Given = { default: Default | null; renewed?: Renewed } | { computed: string } | { copied: Copied }
+export type DefaultCell =
+  { default: Default | null; renewed?: Renewed } | { computed: string } | { copied: Copied }
 
 export function readGiven(
   design: Design,
@@ -18,7 +19,7 @@ export function readGiven(
   type: Type,
   text: string,
   enums: readonly Enum[] = design.enums
-): Parsed<Given> {
+): Parsed<DefaultCell> {
   const [, word = '', rest = ''] = /^(computed|copied)\b\s*(?:from\b)?\s*(.*)$/is.exec(text.trim()) ?? []
   if (word.toLowerCase() === 'computed') {
     const read = readExpression(rest, { wanted: type, columns: table.columns, enums })
@@ -117,7 +118,7 @@ export function readFilling(
   return { ok: true, value: { value: value.default.value } }
 }
 
-function readCopied(design: Design, table: Table, text: string): Parsed<Given> {
+function readCopied(design: Design, table: Table, text: string): Parsed<DefaultCell> {
   const whole = sourceOf(design, table, text)
   // A column may be called as it is said how it is copied.
   const { from, how } = whole ? { from: text, how: {} } : readHow(text)

@@ -1,4 +1,4 @@
-import type { Reading } from '../design/expressions.ts'
+import type { ExpressionContext } from '../design/expressions.ts'
 import { readExpression, showExpression } from '../design/expressions.ts'
 import { columnsIn } from '../design/directory.ts'
 import {
@@ -147,7 +147,10 @@ function readRowPolicy(design: Design, table: Table, text: string, before?: RowP
 }
 
 /** One condition, or two with `writing` between: which rows are found, and which may be left behind. */
-function readConditions(text: string, reading: Reading): Parsed<{ found: string; writes?: string }> {
+function readConditions(
+  text: string,
+  reading: ExpressionContext
+): Parsed<{ found: string; writes?: string }> {
   const whole = readExpression(text, reading)
   if (whole.ok) return { ok: true, value: { found: whole.value } }
   for (const { 0: between, index } of text.matchAll(/\swriting\s/gi)) {

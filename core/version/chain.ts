@@ -2,7 +2,7 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { writeDesignFile } from '../design/file.ts'
 import type { Design, Version } from '../design/model.ts'
-import { MEANT, type Line, type Link, type Mark } from '../dialect/chain.ts'
+import { MEANT, type ScriptLine, type ChainLink, type VersionMark } from '../dialect/chain.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import { schemaOf } from '../dialect/qualified.ts'
 import { accountOf } from '../dialect/restart.ts'
@@ -53,7 +53,7 @@ interface Place {
 
 class Chain {
   private readonly account: string
-  private readonly marks: Mark[]
+  private readonly marks: VersionMark[]
   private readonly title: string
 
   constructor(
@@ -108,7 +108,7 @@ class Chain {
     return { path: 'drop-all-and-run.sql', text: scriptOf(head, lines, this.dialect.client) }
   }
 
-  private allUp(): Line[] {
+  private allUp(): ScriptLine[] {
     const ups = this.places.map((place) => ({
       link: this.linkOf(place, 'up'),
       path: `${place.folder}/up.sql`
@@ -116,11 +116,11 @@ class Chain {
     return this.dialect.chain.upToDate?.(ups) ?? this.places.flatMap((place) => this.link(place, 'up'))
   }
 
-  private link(place: Place, way: Way): Line[] {
+  private link(place: Place, way: Way): ScriptLine[] {
     return this.dialect.chain.link(place.plan.ways, this.linkOf(place, way))
   }
 
-  private linkOf({ version, before }: Place, way: Way): Link {
+  private linkOf({ version, before }: Place, way: Way): ChainLink {
     return {
       design: this.last.design.id,
       way,
@@ -131,12 +131,12 @@ class Chain {
     }
   }
 
-  private file(path: string, head: readonly string[], lines: readonly Line[]): ChainFile {
+  private file(path: string, head: readonly string[], lines: readonly ScriptLine[]): ChainFile {
     return { path, text: scriptOf(head, this.accounted(lines), this.dialect.client) }
   }
 
   /** Behind what makes the table of account. */
-  private accounted(lines: readonly Line[]): Line[] {
+  private accounted(lines: readonly ScriptLine[]): ScriptLine[] {
     return [...this.dialect.chain.account(this.dialect.quoteTable(this.account)), ...lines]
   }
 }
@@ -156,7 +156,7 @@ const nothingOf = (design: Design): Design => ({
 })
 
 /** What a version is known by: its definitions and what it carries, and neither names of people's nor rows. */
-function markOf({ number, design }: Version): Mark {
+function markOf({ number, design }: Version): VersionMark {
   const bare: Design = {
     ...design,
     name: 'design',

@@ -29,7 +29,7 @@ export type ChangeKind = 'added' | 'removed' | 'renamed' | 'changed' | 'carried'
  * One difference between two states of a design, said in a sentence. `table` is the id of the table that
  * it is about, `key` that of the alteration that it says.
  */
-export interface Change {
+export interface DifferenceInWords {
   kind: ChangeKind
   table: string
   key: string
@@ -40,20 +40,20 @@ export interface Change {
  * What changed in the schema from one state of a design to the next, in words. Entities are known by their ids, so a
  * rename is told as a rename.
  */
-export function compareDesigns(from: Design, to: Design): Change[] {
+export function compareDesigns(from: Design, to: Design): DifferenceInWords[] {
   return sayDelta(schemaDelta(from, to), from, to)
 }
 
 /** What changed besides, of which a database knows nothing: rows of the design, names in code, rulings, views. */
-export function compareBeside(from: Design, to: Design): Change[] {
+export function compareBeside(from: Design, to: Design): DifferenceInWords[] {
   const delta = deltaOf(from, to).filter((alteration) => !isOfSchema(alteration))
   return sayDelta(delta, from, to)
 }
 
 /** A delta in sentences, in its order. */
-function sayDelta(delta: readonly Alteration[], from: Design, to: Design): Change[] {
+function sayDelta(delta: readonly Alteration[], from: Design, to: Design): DifferenceInWords[] {
   const words = new Words(from, to)
-  return delta.flatMap((alteration): Change[] => {
+  return delta.flatMap((alteration): DifferenceInWords[] => {
     const { key, table } = alteration
     if (alteration.part === 'carry') return sayCarry(alteration, from, to)
     const sentence = isOfSchema(alteration) ? words.of(alteration) : sayBeside(alteration, from, to)
@@ -62,7 +62,7 @@ function sayDelta(delta: readonly Alteration[], from: Design, to: Design): Chang
 }
 
 /** What a carry moves; one that is taken away moves back. */
-function sayCarry(alteration: AlterationOf<'carry'>, from: Design, to: Design): Change[] {
+function sayCarry(alteration: AlterationOf<'carry'>, from: Design, to: Design): DifferenceInWords[] {
   const flow =
     alteration.kind === 'removed'
       ? flowing(alteration.before, [to, from]).back

@@ -8,7 +8,7 @@ import { typeText } from '../design/type.ts'
 import { fits, type Value } from '../design/value.ts'
 import { violations, type Violation } from '../design/violations.ts'
 import type { Catalog } from '../dialect/catalog.ts'
-import type { Place } from '../dialect/migration.ts'
+import type { ColumnOfTable } from '../dialect/migration.ts'
 import { constraintsOf } from '../dialect/step.ts'
 import type { Moves } from './moves.ts'
 
@@ -98,7 +98,7 @@ function inPlace(row: Row, table: Table, before: Table | undefined, { enums }: D
 }
 
 /** The state that a flow reads, with numbers where the engine counts them. */
-function withCounted(grown: Design, to: Design, early: readonly Place[]): Design {
+function withCounted(grown: Design, to: Design, early: readonly ColumnOfTable[]): Design {
   if (early.length === 0) return grown
   const isCounted = (table: string, { id, default: begins }: Column): boolean =>
     begins?.kind === 'generated' && early.some((place) => place.table === table && place.column === id)

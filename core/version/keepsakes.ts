@@ -16,7 +16,7 @@ import { groundOf } from '../carry/ground.ts'
 import type { Type } from '../design/type.ts'
 import type { Value } from '../design/value.ts'
 import type { Catalog } from '../dialect/catalog.ts'
-import type { Keepsake, Place, Refilled, Told } from '../dialect/migration.ts'
+import type { Keepsake, ColumnOfTable, Refilled, NumberFacts } from '../dialect/migration.ts'
 import { numbersIn } from '../dialect/kept-numbers.ts'
 import { holdsAll } from './holds.ts'
 import { fillsColumn, isFilled, reachesEveryRow } from './moves.ts'
@@ -48,8 +48,8 @@ export function findKeepsakes(
   from: Design,
   to: Design,
   { before: old, after: catalog, there, back, filled, inPart, emptied, isStopped, nameFor }: Keeping
-): { keepsakes: Keepsake[]; warnings: Warning[]; early: Place[] } {
-  const early: Place[] = []
+): { keepsakes: Keepsake[]; warnings: Warning[]; early: ColumnOfTable[] } {
+  const early: ColumnOfTable[] = []
   const keepsakes: Keepsake[] = []
   const warnings: Warning[] = []
   for (const table of from.tables) {
@@ -120,7 +120,7 @@ function returnsTo(
   table: Table,
   to: Design,
   { results, adds }: Pick<Flow, 'results' | 'adds'>,
-  standsFor: Told | undefined
+  standsFor: NumberFacts | undefined
 ): Keepsake['returns'] {
   return adds
     .filter((adding) => adding.table === table.id)
@@ -266,7 +266,7 @@ function stayingColumns(before: Table, after: Table, lossy: Keepsake['columns'])
  * The columns that can be put back before anything is read: not those of a list of values, which may not
  * be there yet.
  */
-export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): Place[] {
+export function keptColumns(from: Design, keepsakes: readonly Keepsake[]): ColumnOfTable[] {
   return keepsakes.flatMap(({ table, columns }) => {
     const before = tableOf(from, table)
     const isList = (id: string): boolean =>

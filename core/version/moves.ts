@@ -1,5 +1,5 @@
 import { columnsOf, type Ground } from '../carry/columns.ts'
-import { composeFlows, type Composed, type Step } from '../carry/compose.ts'
+import { composeFlows, type Composed, type OwnedFlow } from '../carry/compose.ts'
 import { flowing } from '../carry/earlier.ts'
 import { groundOf } from '../carry/ground.ts'
 import { Promises } from '../carry/promises.ts'
@@ -15,27 +15,27 @@ import {
   type RowQuery,
   type TypedColumn
 } from '../design/row-query.ts'
-import type { Place } from '../dialect/migration.ts'
+import type { ColumnOfTable } from '../dialect/migration.ts'
 
 /** What a migration moves. */
 export interface Moves {
   flow: Composed
   /** New columns that must be there before anything is read: the engine counts them, or they are put back. */
-  early: Place[]
+  early: ColumnOfTable[]
   /** The state that the flow reads: the one before, with those columns. */
   grown: Design
 }
 
 /** The flows that lead from one state to the other: back from what only the first has, then on. */
-export function stepsBetween(from: Design, to: Design): Step[] {
+export function stepsBetween(from: Design, to: Design): OwnedFlow[] {
   const designs = [to, from]
   const onlyIn = (one: Design, other: Design): readonly Carry[] =>
     one.carries.filter((carry) => !byId(other.carries).has(carry.id))
   const undone = [...onlyIn(from, to)].reverse().map((carry) => flowing(carry, designs))
   const done = onlyIn(to, from).map((carry) => flowing(carry, designs))
   return [
-    ...undone.map(({ id, back, reads }): Step => ({ id, flow: back, reads })),
-    ...done.map(({ id, there, reads }): Step => ({ id, flow: there, reads }))
+    ...undone.map(({ id, back, reads }): OwnedFlow => ({ id, flow: back, reads })),
+    ...done.map(({ id, there, reads }): OwnedFlow => ({ id, flow: there, reads }))
   ]
 }
 
@@ -43,7 +43,7 @@ export function stepsBetween(from: Design, to: Design): Step[] {
  * What is moved from one state to the other.
  * @param early new columns that are there before anything is read, by their table
  */
-export function movesBetween(from: Design, to: Design, early: readonly Place[] = []): Moves {
+export function movesBetween(from: Design, to: Design, early: readonly ColumnOfTable[] = []): Moves {
   const grown = early.length === 0 ? from : withColumns(from, to, early)
   return { flow: composeFlows(grown, withoutOthers(to), stepsBetween(from, to)), early: [...early], grown }
 }
@@ -58,7 +58,7 @@ export function filledWhereEmpty(from: Design, to: Design): Set<ColumnId> {
  * Those of the columns that a flow between two states speaks of, and does not fill by itself: what is counted is
  * given its numbers by the engine.
  */
-export function readOnTheWay(from: Design, to: Design, places: readonly Place[]): Place[] {
+export function readOnTheWay(from: Design, to: Design, places: readonly ColumnOfTable[]): ColumnOfTable[] {
   const flows = stepsBetween(from, to).map(({ flow }) => flow)
   const named = idsNamed(flows)
   const isCounted = (table: TableId, id: ColumnId): boolean => {
@@ -96,7 +96,7 @@ function withoutOthers(design: Design): Design {
   return { ...design, tables: design.tables.filter((table) => !table.external) }
 }
 
-function withColumns(from: Design, to: Design, places: readonly Place[]): Design {
+function withColumns(from: Design, to: Design, places: readonly ColumnOfTable[]): Design {
   const grown = (table: Table): Table => {
     const made = places.filter((place) => place.table === table.id)
     const after = tableOf(to, table.id)

@@ -6,7 +6,7 @@ import { compareCatalogs, type Catalog, type Statement } from '../dialect/catalo
 import type { Query } from '../dialect/dialect.ts'
 import type { Provable } from '../dialect/index.ts'
 import { compareRows, selectRows } from '../rows/statements.ts'
-import type { Place } from '../dialect/migration.ts'
+import type { ColumnOfTable } from '../dialect/migration.ts'
 import { canonicalValue } from '../design/same.ts'
 import type { Moves } from './moves.ts'
 import { runOnEngine } from '../rehearse/on-engine.ts'
@@ -181,7 +181,7 @@ export class StepRun {
   private async countedRows(
     grown: Design,
     to: Design,
-    early: readonly Place[],
+    early: readonly ColumnOfTable[],
     catalog: Catalog
   ): Promise<Design> {
     if (early.length === 0) return grown

@@ -1,19 +1,19 @@
 import type { Dialect } from '../dialect/dialect.ts'
 import type { Statement } from '../dialect/catalog.ts'
-import type { Line } from '../dialect/chain.ts'
+import type { ScriptLine } from '../dialect/chain.ts'
 import { byId } from '../design/by-id.ts'
 import { tableOf } from '../design/directory.ts'
 import { effortsOf, sayEfforts, type TableEffort } from '../dialect/effort.ts'
 import { sayTable } from '../dialect/qualified.ts'
 import type { Design } from '../design/model.ts'
 import type { Keepsake } from '../dialect/migration.ts'
-import type { Change } from './compare.ts'
+import type { DifferenceInWords } from './compare.ts'
 import type { MigrationPlan } from './plan.ts'
 
 export type Way = 'up' | 'down'
 
 /** What a way of a migration leads from and to, as a person calls it. */
-export interface Ends {
+export interface WayEnds {
   from: string
   to: string
 }
@@ -22,13 +22,13 @@ export interface Ends {
  * One way of a migration as a script for the engine's own client: what is to be known before it runs at its
  * head, and each statement under a line that says what it is for. Empty where there is nothing to do.
  */
-export function migrationScript(plan: MigrationPlan, way: Way, ends: Ends): string {
+export function migrationScript(plan: MigrationPlan, way: Way, ends: WayEnds): string {
   if (plan[way].length === 0) return ''
   return scriptOf(headOf(plan, way, ends), statementsOf(plan, way), plan.dialect.client)
 }
 
 /** What is to be known of a way before it runs. */
-export function headOf(plan: MigrationPlan, way: Way, ends: Ends): string[] {
+export function headOf(plan: MigrationPlan, way: Way, ends: WayEnds): string[] {
   const { dialect } = plan
   const stops = plan.warnings[way].filter(({ effect }) => effect === 'stops')
   const told = plan.warnings[way].filter(({ effect }) => effect === 'lost' || effect === 'told')
@@ -46,7 +46,11 @@ export function headOf(plan: MigrationPlan, way: Way, ends: Ends): string[] {
 }
 
 /** Statements as a script for the engine's own client, each under a line that says what it is for. */
-export function scriptOf(head: readonly string[], lines: readonly Line[], client: Dialect['client']): string {
+export function scriptOf(
+  head: readonly string[],
+  lines: readonly ScriptLine[],
+  client: Dialect['client']
+): string {
   return [
     ...head.map(comment),
     ...(client.begin.length > 0 ? ['', ...client.begin] : []),
@@ -78,7 +82,7 @@ export function statementsOf(plan: MigrationPlan, way: Way): Statement[] {
   return plan.dialect.restart?.(plan.ways, way) ?? plan[way]
 }
 
-function said(line: Line, before: Line | undefined, client: Dialect['client']): string {
+function said(line: ScriptLine, before: ScriptLine | undefined, client: Dialect['client']): string {
   const { sql, says } = line
   const heading = says === before?.says ? [] : ['', comment(says)]
   return [...heading, line.isForClient ? sql : client.end(sql)].join('\n')
@@ -88,14 +92,14 @@ function said(line: Line, before: Line | undefined, client: Dialect['client']): 
 const comment = (text: string): string => `-- ${text.replaceAll(/[\r\n\u2028\u2029\u0085]/g, ' ')}`
 
 /** What stays set aside after a way, until the other puts it back or a person drops it. */
-export interface SetAside {
+export interface LeftAside {
   name: string
   says: string
   /** Of the design's own rows, so many. */
   rows: number
 }
 
-export function setAside(plan: MigrationPlan, way: Way, from: Design): SetAside[] {
+export function setAside(plan: MigrationPlan, way: Way, from: Design): LeftAside[] {
   return plan.keepsakes[way].map((keepsake) => {
     const table = tableOf(from, keepsake.table)
     return { name: keepsake.name, says: sayKept(keepsake, table?.name ?? ''), rows: table?.rows.length ?? 0 }
@@ -116,7 +120,7 @@ export function dropKeepsakes(plan: MigrationPlan): string {
 }
 
 /** Why there is nothing to do. */
-export function whyNothing(changes: readonly Change[], dialect: Dialect): string {
+export function whyNothing(changes: readonly DifferenceInWords[], dialect: Dialect): string {
   return changes.length === 0
     ? 'Nothing to do: nothing changes in the schema between the two.'
     : `Nothing to do: what changes is nothing that ${dialect.title} holds.`

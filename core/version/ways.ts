@@ -3,7 +3,7 @@ import { textOf, type Catalog, type CatalogTable } from '../dialect/catalog.ts'
 import type { Dialect } from '../dialect/dialect.ts'
 import type { Composed } from '../carry/compose.ts'
 import { once } from '../once.ts'
-import type { MigrationInput, Place } from '../dialect/migration.ts'
+import type { MigrationInput, ColumnOfTable } from '../dialect/migration.ts'
 import type { WayInput } from '../dialect/step.ts'
 import { stepsOf } from '../dialect/steps.ts'
 import { hash, NameGiver } from '../naming/fit.ts'
@@ -62,7 +62,7 @@ function keptBetween(from: Design, to: Design, dialect: Dialect, there: Composed
 }
 
 function oneWay(from: Design, to: Design, dialect: Dialect, keeps: Kept, restores: Kept): OneWay {
-  const isEarly = ({ table, column }: Place): boolean =>
+  const isEarly = ({ table, column }: ColumnOfTable): boolean =>
     keeps.early.some((place) => place.table === table && place.column === column)
   const read = readOnTheWay(from, to, keptColumns(to, restores.keepsakes))
   const moves = movesBetween(from, to, [...keeps.early, ...read.filter((place) => !isEarly(place))])

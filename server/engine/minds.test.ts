@@ -4,7 +4,7 @@ import type { Design, Table } from '../../core/design/model.ts'
 import { PROVABLE } from '../../core/dialect/index.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import type { Answers, Offer } from '../../core/restructure/change.ts'
+import type { Answers, ChangeOffer } from '../../core/restructure/change.ts'
 import { offersFor } from '../../core/restructure/index.ts'
 import { planMigration } from '../../core/version/plan.ts'
 import { proveMigration, sayTrouble } from '../../core/version/proof.ts'
@@ -167,7 +167,7 @@ function prepared({ beside = [] }: Case): Design {
   return result.ok ? result.design : expect.fail(result.refusal.message)
 }
 
-function offer(design: Design, { kind, at, to }: Case): Offer {
+function offer(design: Design, { kind, at, to }: Case): ChangeOffer {
   const of = table(design, at)
   const keys = to === 'any' ? of.foreignKeys : of.foreignKeys.filter((key) => key.table === to)
   const places = to === undefined ? [undefined] : keys

@@ -2,7 +2,7 @@ import { DIALECTS, isProvable } from '../../core/dialect/index.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Design } from '../../core/design/model.ts'
 import { proveDesign, proveMigration } from '../../core/version/proof.ts'
-import { runOnEngine, type Run } from '../../core/rehearse/on-engine.ts'
+import { runOnEngine, type EngineRun } from '../../core/rehearse/on-engine.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { rehearse } from '../../core/rehearse/run.ts'
 import { soundRows } from '../../core/rehearse/sound-rows.ts'
@@ -27,7 +27,7 @@ export type FromProcess =
   | { job: string; kind: 'starting' }
   | { job: string; kind: 'progress'; proof: Proof; title: string }
   | { job: string; kind: 'done'; proof: Proof; title: string }
-  | { job: string; kind: 'ran'; run: Run; title: string }
+  | { job: string; kind: 'ran'; run: EngineRun; title: string }
   | { job: string; kind: 'broken'; message: string }
 
 /** One process keeps one engine warm and proves one thing after the other on it. */

@@ -1,7 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import type { DialectName } from '../../core/dialect/dialect.ts'
-import type { Run } from '../../core/rehearse/on-engine.ts'
+import type { EngineRun } from '../../core/rehearse/on-engine.ts'
 import { program } from '../places.ts'
 import type { FromProcess, ProofTask, ToProcess } from './proof-process.ts'
 import type { Proof } from '../../core/version/proof-step.ts'
@@ -13,7 +13,7 @@ export interface ProofState {
   phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'
   proof: Proof | undefined
   /** What it did with a trial, where that was asked for. */
-  run: Run | undefined
+  run: EngineRun | undefined
   message: string | undefined
 }
 export interface Job {

@@ -10,10 +10,10 @@ import {
   type Table
 } from '../../core/design/model.ts'
 import { DIALECTS, type Provable } from '../../core/dialect/index.ts'
-import { runOnEngine, type Run } from '../../core/rehearse/on-engine.ts'
+import { runOnEngine, type EngineRun } from '../../core/rehearse/on-engine.ts'
 import { rulebookOf } from '../../core/rehearse/rules.ts'
 import { rehearse } from '../../core/rehearse/run.ts'
-import type { Refusal, Rehearsed, Trial } from '../../core/rehearse/trial.ts'
+import type { TrialRefusal, Rehearsed, Trial } from '../../core/rehearse/trial.ts'
 import { column } from '../../tests/columns.ts'
 import { times } from '../../tests/times.ts'
 import { Draws, drawnDesign, drawnTrial } from '../../tests/trials.ts'
@@ -21,7 +21,7 @@ import type { Engine } from './engine.ts'
 import { openEngine } from './open.ts'
 
 /** What an engine calls each kind of refusal. */
-const CALLED: Record<Refusal['kind'], string> = {
+const CALLED: Record<TrialRefusal['kind'], string> = {
   reference: 'reference',
   nothing: 'reference',
   minimum: 'check',
@@ -53,7 +53,12 @@ function tried(drawn: readonly number[], dialect: Provable): Tried | undefined {
 }
 
 /** The kinds of refusals, and the references that refused where the engine names them. */
-function refusalsBeside(design: Design, dialect: Provable, { refusals }: Rehearsed, run: Run): unknown[][] {
+function refusalsBeside(
+  design: Design,
+  dialect: Provable,
+  { refusals }: Rehearsed,
+  run: EngineRun
+): unknown[][] {
   const { tables } = dialect.catalog(design).catalog
   const nameOf = (id: string | undefined): string | undefined =>
     tables.flatMap(({ foreignKeys }) => foreignKeys).find((key) => key.id === id)?.name

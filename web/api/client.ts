@@ -2,7 +2,7 @@ import type { Design, Version } from '../../core/design/model.ts'
 import type { DialectName } from '../../core/dialect/dialect.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Refusal } from '../../core/edit/refusal.ts'
-import type { Run } from '../../core/rehearse/on-engine.ts'
+import type { EngineRun } from '../../core/rehearse/on-engine.ts'
 import type { Trial } from '../../core/rehearse/trial.ts'
 import type { Proof } from '../../core/version/proof-step.ts'
 
@@ -37,7 +37,7 @@ export interface ProofState {
   title: string
   phase: 'waiting' | 'starting' | 'running' | 'done' | 'broken'
   proof?: Proof
-  run?: Run
+  run?: EngineRun
   message?: string
 }
 export interface Job {

@@ -4,7 +4,7 @@ import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { tableOf } from '../../core/design/directory.ts'
 import { newId, type Action, type ForeignKey, type Nature, type Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
-import { columnMarks, tableMarks, type Mark } from '../../core/diagram/mark.ts'
+import { columnMarks, tableMarks, type MarkedKey } from '../../core/diagram/mark.ts'
 import { apply } from '../../core/edit/apply.ts'
 import type { Operation } from '../../core/edit/operation.ts'
 import type { Junction } from '../../core/edit/relationship.ts'
@@ -27,7 +27,7 @@ import {
   isManyToMany,
   JUNCTION_ACTIONS,
   relate,
-  type Apart,
+  type SelfPairs,
   type HowMany,
   type JunctionAnswers
 } from '../../core/restructure/relation.ts'
@@ -61,7 +61,7 @@ const nature = ref<Nature>('listed')
 
 /** Of a table with itself: what its rows are to each other, and what a pair may not be. */
 const roles = ref<[string, string]>(['', ''])
-const apart = ref<Apart>('any')
+const apart = ref<SelfPairs>('any')
 const isSelf = computed(() => other.value?.id === props.table.id)
 /** What the sides are called in the sentences. */
 const sides = computed(() => {
@@ -112,7 +112,7 @@ const parent = computed(() =>
   child.value === props.table && other.value !== props.table ? other.value : props.table
 )
 
-const APART: Record<Apart, string> = {
+const APART: Record<SelfPairs, string> = {
   any: 'any two',
   'not itself': 'none with itself',
   once: 'once, whichever way round'
@@ -384,7 +384,7 @@ function key(event: KeyboardEvent): void {
                 /></span>
                 <span>{{ column.name }}</span><span class="quiet"
                   >{{
-                    builtMarks.get(column.id)?.find((mark: Mark) => mark.style !== 'own')
+                    builtMarks.get(column.id)?.find((mark: MarkedKey) => mark.style !== 'own')
                       ? `> ${builtMarks.get(column.id)?.[0]?.table} `
                       : ''
                   }}{{ typeText(column.type, store.design?.enums) }}</span

@@ -3,10 +3,10 @@ import { computed, inject } from 'vue'
 import { END_WORDS } from '../../core/diagram/line-words.ts'
 import { endMarks, endNumbers } from '../../core/diagram/scene.ts'
 import { HOW, PLAIN } from './how.ts'
-import { endNumbersAt, type End } from '../../core/diagram/scene-parts.ts'
+import { endNumbersAt, type LineEnd } from '../../core/diagram/scene-parts.ts'
 
 /** The end of a line: how few and how many, by a foot or by numbers, and what is said there. */
-const props = defineProps<{ end: End }>()
+const props = defineProps<{ end: LineEnd }>()
 const how = inject(HOW, PLAIN)
 const marks = computed(() => endMarks(props.end))
 const numbers = computed(() => endNumbersAt(props.end))

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { keyShape } from '../../core/design/key-shape.ts'
-import { MARK, markColour, markPath, type Mark } from '../../core/diagram/mark.ts'
+import { MARK, markColour, markPath, type MarkedKey } from '../../core/diagram/mark.ts'
 import { useKeyLight } from '../parts/keyLight.ts'
 import { useTheme } from '../stores/theme.ts'
 
 /** The mark of a key in the diagram; pointing at it lights every place that the key reaches. */
-const props = defineProps<{ mark: Mark; x: number; y: number }>()
+const props = defineProps<{ mark: MarkedKey; x: number; y: number }>()
 const theme = useTheme()
 const light = useKeyLight()
 const colour = computed(() => markColour(keyShape(props.mark.key), theme.dark))

@@ -3,7 +3,7 @@ import { computed, inject } from 'vue'
 import { BOX, clip, rowTexts, textWidth } from '../../core/diagram/box.ts'
 import { SIGNS, tagOf } from '../../core/diagram/fates.ts'
 import type { Detail } from '../../core/diagram/labels.ts'
-import { MARK, type Mark } from '../../core/diagram/mark.ts'
+import { MARK, type MarkedKey } from '../../core/diagram/mark.ts'
 import { outline } from '../../core/diagram/scene.ts'
 import { HOW, PLAIN } from './how.ts'
 import SceneMark from './SceneMark.vue'
@@ -40,7 +40,7 @@ const rows = computed(() =>
   })
 )
 interface PlacedMark {
-  mark: Mark
+  mark: MarkedKey
   x: number
   y: number
 }

@@ -1,11 +1,11 @@
 import { onBeforeUnmount, shallowRef, watch, type Ref } from 'vue'
 import type { Design } from '../../core/design/model.ts'
-import type { Asked } from '../../core/diagram/drawing.ts'
+import type { DrawingRequest } from '../../core/diagram/drawing.ts'
 import type { Scene } from '../../core/diagram/scene.ts'
 import type { SceneQuestion } from '../workers/scene.worker.ts'
 
 /** How much of a design is drawn: all, unless something else is said. */
-type Extent = Asked['extent'] | Pick<Asked['extent'], 'rows'>
+type Extent = DrawingRequest['extent'] | Pick<DrawingRequest['extent'], 'rows'>
 
 /**
  * The scene of a design, made anew off the main thread whenever the design changes; an older answer that

@@ -1,6 +1,6 @@
 import { onBeforeUnmount, shallowRef, watch, type ShallowRef } from 'vue'
 import type { Finding } from '../../core/check/finding.ts'
-import { lookThrough } from '../../core/check/index.ts'
+import { findingsInTurns } from '../../core/check/index.ts'
 import { openFindings } from '../../core/check/open.ts'
 import type { Design } from '../../core/design/model.ts'
 import { soon } from '../rows/slices.ts'
@@ -18,7 +18,7 @@ export function useOpenFindings(pause = 0): ShallowRef<readonly Finding[] | unde
   let timer: ReturnType<typeof setTimeout> | undefined
   const look = (design: Design): void => {
     const isWanted = (): boolean => store.design === design
-    if (isWanted()) soon(lookThrough(design), isWanted, () => (found.value = openFindings(design)))
+    if (isWanted()) soon(findingsInTurns(design), isWanted, () => (found.value = openFindings(design)))
   }
   watch(
     [() => store.design, judgedAt],

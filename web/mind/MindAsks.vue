@@ -1,15 +1,15 @@
 <script setup lang="ts">
-import type { Answers, Ask } from '../../core/restructure/change.ts'
+import type { Answers, ChangeQuestion } from '../../core/restructure/change.ts'
 
 /** What is to be said before a change of mind is done. */
-const props = defineProps<{ asks: readonly Ask[]; answers: Answers }>()
+const props = defineProps<{ asks: readonly ChangeQuestion[]; answers: Answers }>()
 const emit = defineEmits<{ answer: [answers: Answers] }>()
 
-const said = (ask: Ask): string | readonly string[] => props.answers[ask.id] ?? ask.proposed
-const say = (ask: Ask, value: string | string[]): void =>
+const said = (ask: ChangeQuestion): string | readonly string[] => props.answers[ask.id] ?? ask.proposed
+const say = (ask: ChangeQuestion, value: string | string[]): void =>
   emit('answer', { ...props.answers, [ask.id]: value })
 
-function toggle(ask: Ask, value: string): void {
+function toggle(ask: ChangeQuestion, value: string): void {
   const now = said(ask)
   const list = typeof now === 'string' ? [now] : [...now]
   say(ask, list.includes(value) ? list.filter((each) => each !== value) : [...list, value])

@@ -5,7 +5,7 @@ import type { Design, Table } from '../../core/design/model.ts'
 import { dialectsOf } from '../../core/dialect/index.ts'
 import type { Dialect } from '../../core/dialect/dialect.ts'
 import { apply } from '../../core/edit/apply.ts'
-import type { Answers, Offer } from '../../core/restructure/change.ts'
+import type { Answers, ChangeOffer } from '../../core/restructure/change.ts'
 import {
   foreseenRows,
   foreseenWords,
@@ -38,7 +38,7 @@ const groups = useMinds(
 )
 const all = computed(() => groups.value.flatMap(({ id, offers }) => offers.map((offer) => ({ id, offer }))))
 const at = ref(0)
-const chosen = computed((): Offer | undefined => all.value[at.value]?.offer)
+const chosen = computed((): ChangeOffer | undefined => all.value[at.value]?.offer)
 const answers = shallowRef<Answers>({})
 watch(chosen, () => (answers.value = {}))
 
@@ -126,7 +126,7 @@ function key(event: KeyboardEvent): void {
   if (target instanceof HTMLInputElement) target.blur()
   void nextTick(carryOut)
 }
-const indexOf = (offer: Offer): number => all.value.findIndex((each) => each.offer === offer)
+const indexOf = (offer: ChangeOffer): number => all.value.findIndex((each) => each.offer === offer)
 </script>
 
 <template>

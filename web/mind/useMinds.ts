@@ -1,7 +1,7 @@
 import { computed, type ComputedRef } from 'vue'
 import { namesIn, referencesTo, nameOfTable } from '../../core/design/directory.ts'
 import type { Design, ForeignKey, Table } from '../../core/design/model.ts'
-import type { Offer, Place } from '../../core/restructure/change.ts'
+import type { ChangeOffer, ChangePlace } from '../../core/restructure/change.ts'
 import { offersFor } from '../../core/restructure/index.ts'
 
 /** What is offered for one thing. */
@@ -9,7 +9,7 @@ export interface Group {
   /** The id of the relationship; of the table itself none. */
   id: string
   about: string
-  offers: Offer[]
+  offers: ChangeOffer[]
 }
 
 /** A relationship; where there are several between the same two tables, with what it goes by. */
@@ -28,7 +28,7 @@ export function useMinds(
   return computed(() => {
     const all = design.value
     if (!all) return []
-    const of = (id: string, about: string, place: Place): Group => ({
+    const of = (id: string, about: string, place: ChangePlace): Group => ({
       id,
       about,
       offers: offersFor(all, place)

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { keyShape } from '../../core/design/key-shape.ts'
-import { MARK, markColour, markPath, type Mark } from '../../core/diagram/mark.ts'
+import { MARK, markColour, markPath, type MarkedKey } from '../../core/diagram/mark.ts'
 import { useTheme } from '../stores/theme.ts'
 import { useKeyLight } from './keyLight.ts'
 
-const props = defineProps<{ mark: Mark; large?: boolean }>()
+const props = defineProps<{ mark: MarkedKey; large?: boolean }>()
 const theme = useTheme()
 const light = useKeyLight()
 

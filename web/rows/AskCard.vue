@@ -13,7 +13,7 @@ import {
   questionSql,
   sayQuestion,
   turned,
-  type Change,
+  type PairChange,
   type Path,
   type Question
 } from '../../core/rows/questions.ts'
@@ -46,7 +46,7 @@ watch([chosen, isTurned], () => {
 })
 
 /** What is looked at: a question, or a change. */
-const looked = ref<Question | Change>('has')
+const looked = ref<Question | PairChange>('has')
 const isChange = computed(() => (CHANGES as readonly string[]).includes(looked.value))
 const those = ref<number[]>([])
 
@@ -65,7 +65,7 @@ const label = (table: Table, place: number): string => {
   return store.design && found ? rowLabel(store.design, table, found) : ''
 }
 const asked = computed(() => ({ row: row.value, other: other.value }))
-const sayChange = (change: Change): string => {
+const sayChange = (change: PairChange): string => {
   const words = { attach: 'Attach some', detach: 'Take some away', set: 'Let it have just these' }
   return words[change]
 }
@@ -82,7 +82,8 @@ const answered = computed(() => {
 const change = computed(() => {
   const [design, now] = [store.design, path.value]
   if (!design || !now || !isChange.value) return undefined
-  return (dialect: Dialect) => changeSql(design, dialect, now, looked.value as Change, row.value, those.value)
+  return (dialect: Dialect) =>
+    changeSql(design, dialect, now, looked.value as PairChange, row.value, those.value)
 })
 const remarks = ref<string[]>([])
 function sql(dialect: Dialect): string {

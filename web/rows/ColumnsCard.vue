@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { fold } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
-import { beyondOf, mayGroup, ownShown, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import { beyondOf, mayGroup, ownShown, type RowsView, type ShownColumn } from '../../core/rows/shown.ts'
 import { referenceAt } from '../../core/rows/cells.ts'
 import WorkCard from '../parts/WorkCard.vue'
 import { useDesign } from '../stores/design.ts'
@@ -17,7 +17,7 @@ const own = computed(() => (store.design ? ownShown(store.design, props.table) :
 /** By what the rows can be put together: what a row refers to comes first. */
 const groupings = computed(() => {
   const all = store.design ? mayGroup(store.design, props.table, props.view) : []
-  const isReference = (each: Shown): boolean =>
+  const isReference = (each: ShownColumn): boolean =>
     each.kind === 'own' && referenceAt(props.table, each.column) !== undefined
   return [...all.filter(isReference), ...all.filter((each) => !isReference(each))]
 })

@@ -4,8 +4,8 @@ import { isInPrimaryKey } from '../../core/design/directory.ts'
 import type { Row, Table } from '../../core/design/model.ts'
 import type { Violation } from '../../core/design/violations.ts'
 import { cellText, plainText, referenceAt } from '../../core/rows/cells.ts'
-import { lineOf, linesBetween, nextGroup, type Group } from '../../core/rows/grouped.ts'
-import { isNumberShown, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import { lineOf, linesBetween, nextGroup, type RowGroup } from '../../core/rows/grouped.ts'
+import { isNumberShown, shownText, type RowsView, type ShownColumn } from '../../core/rows/shown.ts'
 import { counted } from '../../core/naming/words.ts'
 import { useDesign } from '../stores/design.ts'
 import CellField, { type Taken } from './CellField.vue'
@@ -18,12 +18,12 @@ import { useRowWriting } from './useRowWriting.ts'
 /** The rows of a table as lines that are written in: only those in view are there. */
 const props = defineProps<{
   table: Table
-  shown: readonly Shown[]
+  shown: readonly ShownColumn[]
   sort?: RowsView['sort']
   /** The places of the rows that are shown, in their order. */
   order: readonly number[]
   /** What the rows are put together by, where they are. */
-  groups?: readonly Group[]
+  groups?: readonly RowGroup[]
   groupedBy?: string
   violations: readonly Violation[]
 }>()
@@ -111,7 +111,7 @@ const MEASURED = 40
 const LETTER = 8
 
 /** As wide as its name and what the first rows hold, within bounds. */
-function widthOf(each: Shown): number {
+function widthOf(each: ShownColumn): number {
   const places = props.order.slice(0, MEASURED)
   const longest = places.reduce((most, place) => Math.max(most, text(each, place).length), 0)
   const named = each.name.length * 7.3 + (props.sort?.by === each.id ? 36 : 20)
@@ -119,7 +119,7 @@ function widthOf(each: Shown): number {
 }
 
 const figures = useFigures()
-const text = (shown: Shown, place: number): string =>
+const text = (shown: ShownColumn, place: number): string =>
   store.design ? figures.text(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
 /** What the widths depend on: columns by their names, the rows that are measured, and what has become known of them. */
 const measured = computed(() => {
@@ -134,13 +134,14 @@ watch(
   },
   { immediate: true }
 )
-const isKey = (shown: Shown): boolean => shown.kind === 'own' && isInPrimaryKey(props.table, shown.column.id)
-const isMade = (shown: Shown): boolean => shown.kind !== 'own' || shown.column.computed !== undefined
+const isKey = (shown: ShownColumn): boolean =>
+  shown.kind === 'own' && isInPrimaryKey(props.table, shown.column.id)
+const isMade = (shown: ShownColumn): boolean => shown.kind !== 'own' || shown.column.computed !== undefined
 const isActive = (at: number, column: number): boolean =>
   at === active.value.at && column === active.value.column
 const activeId = computed(() => `cell-${active.value.at}-${active.value.column}`)
 /** What a column is, to whoever points at its name. */
-function said(shown: Shown): string {
+function said(shown: ShownColumn): string {
   switch (shown.kind) {
     case 'own':
       return shown.column.note ?? shown.name
@@ -249,7 +250,7 @@ function paste(event: ClipboardEvent): void {
 }
 
 /** What a cell says, worked out at once. */
-const wholeText = (shown: Shown, place: number): string =>
+const wholeText = (shown: ShownColumn, place: number): string =>
   store.design ? shownText(store.design, props.table, shown, props.table.rows[place] ?? {}) : ''
 
 /** The chosen rows as lines with tabs, as other programs take them. */
@@ -294,7 +295,7 @@ async function add(): Promise<void> {
 }
 
 /** What is done with Alt; says whether something was. */
-function altKey(name: string, shown: Shown | undefined): boolean {
+function altKey(name: string, shown: ShownColumn | undefined): boolean {
   if (name === 's' && shown) emit('sort', shown.id)
   else if (name === 'g' && (shown || props.groupedBy)) emit('group', props.groupedBy ?? shown?.id ?? '')
   else if (name === 'ArrowDown' || name === 'ArrowUp') {

@@ -14,8 +14,14 @@ export function slicer(isWanted: () => boolean): () => Promise<boolean> {
   }
 }
 
+/** Anything but undefined, which stands for work that is no longer wanted. */
+type Result = NonNullable<unknown> | null
+
 /** What long work comes to, done in slices; nothing where it is no longer wanted. */
-export async function inSlices<T>(work: Paused<T>, goOn: () => Promise<boolean>): Promise<T | undefined> {
+export async function inSlices<T extends Result>(
+  work: Paused<T>,
+  goOn: () => Promise<boolean>
+): Promise<T | undefined> {
   for (;;) {
     const { done, value } = work.next()
     if (done) return value
@@ -24,7 +30,11 @@ export async function inSlices<T>(work: Paused<T>, goOn: () => Promise<boolean>)
 }
 
 /** Gives what work comes to: at once where it takes no more than a slice, else when it is done, if still wanted. */
-export function soon<T>(work: Paused<T>, isWanted: () => boolean, give: (result: T) => void): void {
+export function soon<T extends Result>(
+  work: Paused<T>,
+  isWanted: () => boolean,
+  give: (result: T) => void
+): void {
   const until = performance.now() + SLICE
   do {
     const { done, value } = work.next()

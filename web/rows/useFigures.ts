@@ -1,7 +1,7 @@
 import { onBeforeUnmount, ref, type Ref } from 'vue'
 import type { Design, Row, Table } from '../../core/design/model.ts'
 import { figureValue, isFigureKnown } from '../../core/rows/figures.ts'
-import { shownText, type Shown } from '../../core/rows/shown.ts'
+import { shownText, type ShownColumn } from '../../core/rows/shown.ts'
 import { slicer } from './slices.ts'
 
 /** Figures over so many rows are worked out before they are said. */
@@ -15,12 +15,12 @@ const COMES = '…'
  * when those that were asked for are all known.
  */
 export function useFigures(): {
-  text: (design: Design, table: Table, shown: Shown, row: Row) => string
+  text: (design: Design, table: Table, shown: ShownColumn, row: Row) => string
   /** Counts up when figures have become known. */
   told: Ref<number>
 } {
   const told = ref(0)
-  let asked: { design: Design; shown: Shown & { kind: 'figure' }; row: Row }[] = []
+  let asked: { design: Design; shown: ShownColumn & { kind: 'figure' }; row: Row }[] = []
   let isAtWork = false
   let isGone = false
 
@@ -35,7 +35,7 @@ export function useFigures(): {
     told.value++
   }
 
-  function text(design: Design, table: Table, shown: Shown, row: Row): string {
+  function text(design: Design, table: Table, shown: ShownColumn, row: Row): string {
     const isSlow = shown.kind === 'figure' && shown.standing.of.rows.length > MANY
     if (!isSlow || isFigureKnown(shown.standing, row)) return shownText(design, table, shown, row)
     // Whoever draws it draws it again when it is known.

@@ -2,14 +2,14 @@ import { computed, onBeforeUnmount, shallowRef, watch, type ComputedRef, type Re
 import { fold } from '../../core/design/directory.ts'
 import type { Table } from '../../core/design/model.ts'
 import { sorted } from '../../core/design/sorted.ts'
-import { Gathering, groupsOf, type Group } from '../../core/rows/grouped.ts'
-import { mayGroup, orderBy, shownText, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import { Gathering, groupsOf, type RowGroup } from '../../core/rows/grouped.ts'
+import { mayGroup, orderBy, shownText, type RowsView, type ShownColumn } from '../../core/rows/shown.ts'
 import { useDesign } from '../stores/design.ts'
 import { inSlices, slicer } from './slices.ts'
 
 /** With more rows than this one waits for what else is typed. */
 const MANY = 2000
-const NONE: readonly Group[] = []
+const NONE: readonly RowGroup[] = []
 const ALL_PLACES: number[] = []
 
 /** The places of so many rows, of which as many are kept as were ever asked for: a slice is had at once. */
@@ -25,11 +25,11 @@ function placesOf(count: number): readonly number[] {
 export function useOrder(
   table: ComputedRef<Table | undefined>,
   filter: Ref<string>,
-  shown: ComputedRef<readonly Shown[]>,
+  shown: ComputedRef<readonly ShownColumn[]>,
   view: ComputedRef<RowsView>
-): { order: ComputedRef<readonly number[]>; groups: ComputedRef<readonly Group[]> } {
+): { order: ComputedRef<readonly number[]>; groups: ComputedRef<readonly RowGroup[]> } {
   const store = useDesign()
-  const found = shallowRef<{ order: readonly number[]; groups: readonly Group[] }>()
+  const found = shallowRef<{ order: readonly number[]; groups: readonly RowGroup[] }>()
   let asked = 0
 
   async function look(): Promise<void> {
@@ -46,7 +46,7 @@ export function useOrder(
     if (number !== asked) return
     let places: number[] = []
     for (const [place, row] of now.rows.entries()) {
-      const has = (each: Shown): boolean => fold(shownText(design, now, each, row)).includes(wanted)
+      const has = (each: ShownColumn): boolean => fold(shownText(design, now, each, row)).includes(wanted)
       if (wanted === '' || shown.value.some(has)) places.push(place)
       if (!(await goOn())) return
     }

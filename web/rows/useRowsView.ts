@@ -1,6 +1,6 @@
 import { computed, reactive, type ComputedRef } from 'vue'
 import type { Table } from '../../core/design/model.ts'
-import { PLAIN_VIEW, shownIn, type RowsView, type Shown } from '../../core/rows/shown.ts'
+import { PLAIN_VIEW, shownIn, type RowsView, type ShownColumn } from '../../core/rows/shown.ts'
 import { useDesign } from '../stores/design.ts'
 
 /** How each table's rows are looked at, by its id; it lasts as long as the page is open. */
@@ -9,7 +9,7 @@ const views = reactive(new Map<string, RowsView>())
 /** Which columns of a table's rows are shown, and in which order the rows stand. */
 export function useRowsView(table: ComputedRef<Table | undefined>): {
   view: ComputedRef<RowsView>
-  shown: ComputedRef<Shown[]>
+  shown: ComputedRef<ShownColumn[]>
   change: (next: Partial<RowsView>) => void
   sortBy: (id: string) => void
   groupBy: (id: string) => void

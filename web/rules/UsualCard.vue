@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { referencesTo, tableOf } from '../../core/design/directory.ts'
-import { ACTIONS, SHAPES, type Action, type Shape, type Usual } from '../../core/design/model.ts'
+import { ACTIONS, SHAPES, type Action, type ReferenceShape, type Usual } from '../../core/design/model.ts'
 import { SHAPE_ACTIONS, SHAPE_WORDS } from '../../core/relate/rules.ts'
 import WorkCard from '../parts/WorkCard.vue'
 import { useDesign } from '../stores/design.ts'
@@ -20,7 +20,7 @@ const WORDS: Record<Action, string> = {
 const usual = computed((): Usual => store.design?.usual ?? { shapes: {}, tables: {} })
 const say = (next: Usual): void => void store.submit({ kind: 'design.setUsual', usual: next })
 
-function setShape(shape: Shape, action: string): void {
+function setShape(shape: ReferenceShape, action: string): void {
   const { [shape]: _, ...others } = usual.value.shapes
   const shapes = action === '' ? others : { ...others, [shape]: action as Action }
   say({ ...usual.value, shapes })

@@ -3,7 +3,7 @@ import { computed, nextTick, onBeforeUnmount, reactive, ref, shallowRef, watch }
 import type { Column, Table } from '../../core/design/model.ts'
 import { typeText } from '../../core/design/type.ts'
 import { apply } from '../../core/edit/apply.ts'
-import type { Mark } from '../../core/diagram/mark.ts'
+import type { MarkedKey } from '../../core/diagram/mark.ts'
 import KeyMark from '../parts/KeyMark.vue'
 import { useDesign } from '../stores/design.ts'
 import type { Finding } from '../../core/check/finding.ts'
@@ -16,7 +16,7 @@ import {
   changeCell,
   EMPTY_LINE,
   lineOf,
-  type Ask,
+  type Confirmation,
   type Cell,
   type LineText,
   type Slip,
@@ -35,7 +35,7 @@ const props = defineProps<{
   keyWidth: number
   column?: Column | undefined
   at: number
-  marks: readonly Mark[]
+  marks: readonly MarkedKey[]
   keyPlace: number
   selected: boolean
   unique: boolean
@@ -67,7 +67,7 @@ const typeField = ref<InstanceType<typeof TypeField>>()
 let adding = false
 /** What was typed when the person was told what else it changes. */
 const asked = ref('')
-const question = shallowRef<Ask>()
+const question = shallowRef<Confirmation>()
 /** The question stands as long as what it was asked of does. */
 const asking = computed(() => asked.value !== '' && asked.value === text.type)
 

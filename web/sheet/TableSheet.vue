@@ -6,7 +6,7 @@ import { columnOf, isInPrimaryKey } from '../../core/design/directory.ts'
 import type { Column, Table } from '../../core/design/model.ts'
 import type { Offer } from '../../core/edit/refusal.ts'
 import type { Operation } from '../../core/edit/operation.ts'
-import { columnMarks, sameMark, tableMarks, type Mark } from '../../core/diagram/mark.ts'
+import { columnMarks, sameMark, tableMarks, type MarkedKey } from '../../core/diagram/mark.ts'
 import { isJunction } from '../../core/relate/junction.ts'
 import { renameTable } from '../../core/relate/propose.ts'
 import DraftField from '../parts/DraftField.vue'
@@ -23,7 +23,7 @@ import {
   removeThem,
   requireThem,
   uniqueOfThem,
-  type Step
+  type SheetStep
 } from '../../core/typing/commands.ts'
 import { duplicateColumns, duplicateTable } from '../../core/typing/duplicate.ts'
 import { benchWidths } from './benchWidths.ts'
@@ -77,15 +77,15 @@ const nameField = ref<InstanceType<typeof DraftField>>()
 const foot = ref<InstanceType<typeof SheetFoot>>()
 
 const schema = computed(() => store.design?.schemas.find((each) => each.id === props.table.schema)?.name)
-const NO_MARKS: readonly Mark[] = []
-const marks = computed((before?: ReadonlyMap<string, readonly Mark[]>) =>
+const NO_MARKS: readonly MarkedKey[] = []
+const marks = computed((before?: ReadonlyMap<string, readonly MarkedKey[]>) =>
   sameLists(
     before,
-    store.design ? columnMarks(store.design, props.table) : new Map<string, Mark[]>(),
+    store.design ? columnMarks(store.design, props.table) : new Map<string, MarkedKey[]>(),
     sameMark
   )
 )
-const head = computed((before?: readonly Mark[]) =>
+const head = computed((before?: readonly MarkedKey[]) =>
   sameList(before, store.design ? tableMarks(store.design, props.table) : [], sameMark)
 )
 const columns = computed(() => props.table.columns)
@@ -110,12 +110,12 @@ function submit(operation: Operation, label?: string, instead?: Offer[]): boolea
 }
 
 /** Carries a command on the chosen lines out. False where there was nothing to do, or it is refused. */
-function run(command: Step | undefined): boolean {
+function run(command: SheetStep | undefined): boolean {
   return command !== undefined && submit(command.operation, command.label, command.instead)
 }
 
 /** Carries it out on what is selected, which is not selected after. */
-function runOnSelected(command: Step | undefined): void {
+function runOnSelected(command: SheetStep | undefined): void {
   if (command === undefined) return
   run(command)
   selected.value = []

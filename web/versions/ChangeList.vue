@@ -1,17 +1,17 @@
 <script setup lang="ts">
 import type { Chosen } from '../../core/version/choice.ts'
-import type { Change } from '../../core/version/compare.ts'
+import type { DifferenceInWords } from '../../core/version/compare.ts'
 
 /** What changes, in sentences; each can be left out where `chosen` is given. */
 const props = defineProps<{
-  changes: readonly Change[]
+  changes: readonly DifferenceInWords[]
   chosen?: Chosen | undefined
   /** Those that came or went with the last one that was taken or left. */
   along: Chosen
 }>()
 const emit = defineEmits<{ take: [key: string, isTaken: boolean] }>()
 
-const isLeft = ({ key }: Change): boolean => props.chosen !== undefined && !props.chosen.has(key)
+const isLeft = ({ key }: DifferenceInWords): boolean => props.chosen !== undefined && !props.chosen.has(key)
 
 const KIND = { added: '+', removed: '−', renamed: '→', changed: '~', carried: '⇥' }
 const KIND_WORD = {

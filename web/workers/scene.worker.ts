@@ -1,11 +1,11 @@
 import type { Design, Position } from '../../core/design/model.ts'
-import type { Asked } from '../../core/diagram/drawing.ts'
+import type { DrawingRequest } from '../../core/diagram/drawing.ts'
 import { layout } from '../../core/diagram/layout.ts'
 import { makeScene, type Scene } from '../../core/diagram/scene.ts'
 import { settle } from '../../core/diagram/settle.ts'
 import { KeptDrawings, type KeptDrawing } from './kept-drawings.ts'
 
-export type SceneExtent = Pick<Asked['extent'], 'rows'> & Partial<Asked['extent']>
+export type SceneExtent = Pick<DrawingRequest['extent'], 'rows'> & Partial<DrawingRequest['extent']>
 
 /** Lays a design out and draws it; the answer carries the number of the question. */
 export interface SceneQuestion {

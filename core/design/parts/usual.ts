@@ -7,7 +7,7 @@ import { actionSchema } from './foreign-key.ts'
  * without; or what it needs.
  */
 export const SHAPES = ['pair', 'part', 'list', 'optional', 'needed'] as const
-export type Shape = (typeof SHAPES)[number]
+export type ReferenceShape = (typeof SHAPES)[number]
 
 /** What deletes do by the design's own policy, where that is not what is proposed: by shape, and by the table deleted from. */
 export const usualSchema = z.strictObject({

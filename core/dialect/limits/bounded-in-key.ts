@@ -1,10 +1,10 @@
 import type { Column } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { Limit } from './limit.ts'
 
 /** Texts without a length that stand in a key or an index, where an engine needs one. */
 export const boundedInKey: Limit = ({ table, facts, words }) =>
-  table.columns.flatMap((column): Told[] => {
+  table.columns.flatMap((column): LimitRemark[] => {
     const { atMost } = words(table, column)
     if (atMost === undefined) return []
     const unit = column.type.kind === 'binary' ? 'bytes' : 'characters'
@@ -19,7 +19,7 @@ export const boundedInKey: Limit = ({ table, facts, words }) =>
     ]
   })
 
-function bounded(table: string, { id, name, type }: Column, length: number): Told['fix'] {
+function bounded(table: string, { id, name, type }: Column, length: number): LimitRemark['fix'] {
   if (type.kind !== 'text' && type.kind !== 'binary') return undefined
   return {
     label: `Make ${name} ${type.kind}(${length})`,

@@ -1,7 +1,7 @@
 import { columnsIn } from '../../design/directory.ts'
 import type { Action, ForeignKey } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 import { refusing } from './refusing.ts'
 
 /** Actions that would put another value into a column that is computed, and so has the one it has. */
@@ -12,7 +12,7 @@ const CHANGES: Record<'onDelete' | 'onUpdate', readonly Action[]> = {
   onUpdate: ['CASCADE', 'SET NULL', 'SET DEFAULT']
 }
 
-function told({ table, made, facts }: Asked, key: ForeignKey): Told[] {
+function told({ table, made, facts }: LimitContext, key: ForeignKey): LimitRemark[] {
   const own = columnsIn(
     table,
     key.pairs.map((pair) => pair.column)

@@ -2,13 +2,13 @@ import { columnsIn, columnOf } from '../../design/directory.ts'
 import { columnsUsed } from '../../design/expressions.ts'
 import type { Column } from '../../design/model.ts'
 import { isShortUnfolded } from '../unfolded.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** Where a computed column may not stand, and what it may not be computed from. */
 export const computedPlaces: Limit = (asked) => [...inKey(asked), ...fromCounted(asked), ...tooDeep(asked)]
 
-function inKey({ table, facts }: Asked): Told[] {
+function inKey({ table, facts }: LimitContext): LimitRemark[] {
   if (facts.computed.inPrimaryKey) return []
   const computed = columnsIn(table, table.primaryKey?.columns ?? []).filter(isComputed)
   return computed.map((column) => ({
@@ -23,7 +23,7 @@ function inKey({ table, facts }: Asked): Told[] {
   }))
 }
 
-function fromCounted({ table, made, facts }: Asked): Told[] {
+function fromCounted({ table, made, facts }: LimitContext): LimitRemark[] {
   if (facts.computed.fromCounted) return []
   const { primaryKey, uniques, indexes, foreignKeys } = made
   const keyed = new Set(
@@ -39,7 +39,7 @@ function fromCounted({ table, made, facts }: Asked): Told[] {
     )
   return table.columns
     .filter((column) => isComputed(column) && isInKey(column))
-    .flatMap((column): Told[] => {
+    .flatMap((column): LimitRemark[] => {
       const counted = sources(column).find(isCounted)
       return counted === undefined
         ? []
@@ -54,7 +54,7 @@ function fromCounted({ table, made, facts }: Asked): Told[] {
     })
 }
 
-function tooDeep({ table, facts }: Asked): Told[] {
+function tooDeep({ table, facts }: LimitContext): LimitRemark[] {
   if (facts.computed.fromComputed) return []
   return table.columns
     .filter((column) => isComputed(column) && !isShortUnfolded(table, column))

@@ -1,6 +1,6 @@
 import { columnsIn } from '../../design/directory.ts'
 import type { CatalogIndex } from '../catalog.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { Limit } from './limit.ts'
 
 /** Indexes on the columns of a key or of another index, where an engine takes one on each list of columns. */
@@ -16,7 +16,7 @@ export const indexTwice: Limit = ({ table, made, facts }) => {
     if (taken.has(places)) again.set(places, [...(again.get(places) ?? []), index])
     taken.add(places)
   }
-  return [...again.values()].map((idle): Told => {
+  return [...again.values()].map((idle): LimitRemark => {
     const columns = idle[0]?.columns ?? []
     const down = idle[0]?.descending ?? []
     const names = columnsIn(table, columns).map(({ name }, at) => (down[at] ? `${name} downwards` : name))

@@ -1,9 +1,9 @@
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { Limit } from './limit.ts'
 
 /** Numbers of which the engine keeps fewer digits than they may have. */
 export const inexact: Limit = ({ table, facts, words }) =>
-  table.columns.flatMap((column): Told[] => {
+  table.columns.flatMap((column): LimitRemark[] => {
     const { inexact: digits } = words(table, column)
     if (digits === undefined) return []
     return [

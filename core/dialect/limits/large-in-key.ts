@@ -1,7 +1,7 @@
 import { columnsIn } from '../../design/directory.ts'
 import type { Column } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** Columns of types that an engine takes into no key or index, or into none that is unique. */
 export const largeInKey: Limit = (asked) => {
@@ -18,11 +18,11 @@ export const largeInKey: Limit = (asked) => {
 }
 
 function found(
-  { table, facts, words }: Asked,
+  { table, facts, words }: LimitContext,
   keys: readonly { columns: readonly string[] }[],
   types: RegExp,
   place: string
-): Told[] {
+): LimitRemark[] {
   const ids = [...new Set(keys.flatMap(({ columns }) => columns))]
   const refused = columnsIn(table, ids).filter((column) => types.test(words(table, column).sql))
   return refused.map((column: Column) => ({

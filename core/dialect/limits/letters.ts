@@ -1,7 +1,7 @@
 import { columnsUsed, expressionOf, showExpression } from '../../design/expressions.ts'
 import type { Table } from '../../design/model.ts'
 import { partsOf, type Expression } from '../../sql/expression.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { Limit } from './limit.ts'
 
 /** Letters that an engine does not know as small and large, where a table asks for one of the two. */
@@ -9,7 +9,7 @@ export const letters: Limit = ({ table, facts }) => {
   if (!facts.texts?.onlyAToZ) return []
   return placesIn(table)
     .filter(({ kept }) => asksForLetters(expressionOf(kept)))
-    .map(({ column, kept }): Told => ({
+    .map(({ column, kept }): LimitRemark => ({
       rule: 'letters that stay as they are',
       weight: 'doubtful',
       column,

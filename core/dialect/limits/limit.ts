@@ -1,11 +1,11 @@
 import type { Column, Design, Table } from '../../design/model.ts'
 import type { CatalogTable } from '../catalog.ts'
 import type { Facts, TypeWords } from '../facts.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { Keeping } from '../trigger.ts'
 
 /** What a limit may ask: a table, as it is designed and as the dialect writes it, and what it refers to. */
-export interface Asked {
+export interface LimitContext {
   table: Table
   made: CatalogTable
   design: Design
@@ -21,4 +21,4 @@ export interface Asked {
 }
 
 /** Where an engine's limits are passed, and what it does otherwise; a file for each kind of limit. */
-export type Limit = (asked: Asked) => Told[]
+export type Limit = (asked: LimitContext) => LimitRemark[]

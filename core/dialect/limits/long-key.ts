@@ -1,8 +1,8 @@
 import { columnsIn } from '../../design/directory.ts'
 import type { Column, Table } from '../../design/model.ts'
 import { bytesInKey } from '../facts.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** Keys and indexes that are longer than an engine takes, or have more columns. */
 export const longKey: Limit = (asked) => keysOf(asked).flatMap((key) => tooLong(asked, key))
@@ -14,7 +14,7 @@ interface Place {
 }
 
 /** What the engine makes an index for. */
-function keysOf({ made }: Asked): Place[] {
+function keysOf({ made }: LimitContext): Place[] {
   const { primaryKey, uniques, indexes, foreignKeys } = made
   const all: Place[] = [
     ...(primaryKey ? [{ kind: 'primary key', columns: primaryKey.columns, unique: true }] : []),
@@ -29,7 +29,7 @@ function keysOf({ made }: Asked): Place[] {
   })
 }
 
-function tooLong(asked: Asked, { kind, columns: ids, unique }: Place): Told[] {
+function tooLong(asked: LimitContext, { kind, columns: ids, unique }: Place): LimitRemark[] {
   const { table, facts, words } = asked
   const limit = facts.key
   if (!limit) return []
@@ -64,7 +64,7 @@ function shorter(
   columns: readonly Column[],
   bytes: (column: Column) => number,
   room: number
-): Told['fix'] {
+): LimitRemark['fix'] {
   const [longest] = [...columns].sort((a, b) => bytes(b) - bytes(a))
   if (longest?.type.kind !== 'text' || longest.type.length === undefined) return undefined
   const perCharacter = bytes(longest) / longest.type.length

@@ -1,7 +1,7 @@
 import { columnOf, columnsIn, nameOfTable, tableOf } from '../../design/directory.ts'
 import type { ForeignKey, Index } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 import { refusing } from './refusing.ts'
 
 /** Rules of a design that a dialect has no words for, and what can hold them there instead. */
@@ -16,7 +16,7 @@ export const lost: Limit = (asked) => [
   ...lostPolicies(asked)
 ]
 
-function lostIndex({ table, facts, filters }: Asked, index: Index): Told[] {
+function lostIndex({ table, facts, filters }: LimitContext, index: Index): LimitRemark[] {
   if (index.where === undefined || filters(index.where)) return []
   if (index.everywhere && facts.holdsByColumn) return []
   const names = columnsIn(
@@ -62,7 +62,7 @@ function lostIndex({ table, facts, filters }: Asked, index: Index): Told[] {
 const sameColumns = (one: Index, other: Index): boolean =>
   one.columns.map(({ column }) => column).join(' ') === other.columns.map(({ column }) => column).join(' ')
 
-function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): Told[] {
+function lostActions({ table, made, design, facts }: LimitContext, key: ForeignKey): LimitRemark[] {
   const written = made.foreignKeys.find(({ id }) => id === key.id)
   if (!written) return []
   const [first] = key.pairs
@@ -103,7 +103,7 @@ function lostActions({ table, made, design, facts }: Asked, key: ForeignKey): To
 }
 
 /** What is looked at when a transaction ends elsewhere is looked at with each statement. */
-function lostDeferrable({ table, design, facts }: Asked, key: ForeignKey): Told[] {
+function lostDeferrable({ table, design, facts }: LimitContext, key: ForeignKey): LimitRemark[] {
   if (!key.deferrable || facts.deferrable) return []
   const parent = nameOfTable(design, key.table)
   return [
@@ -126,7 +126,7 @@ function lostDeferrable({ table, design, facts }: Asked, key: ForeignKey): Told[
 }
 
 /** No key holds a minimum; what is looked at when a transaction ends does. */
-function lostMinimum({ table, design, facts }: Asked, key: ForeignKey): Told[] {
+function lostMinimum({ table, design, facts }: LimitContext, key: ForeignKey): LimitRemark[] {
   const isOfItself = key.table === table.id
   if (key.atLeastOne !== 'held' || (facts.deferredTriggers && !isOfItself)) return []
   const parent = nameOfTable(design, key.table)
@@ -152,7 +152,7 @@ function lostMinimum({ table, design, facts }: Asked, key: ForeignKey): Told[] {
   ]
 }
 
-function lostCounting({ table, made, facts }: Asked): Told[] {
+function lostCounting({ table, made, facts }: LimitContext): LimitRemark[] {
   const wanted = table.columns.filter((column) => column.default?.kind === 'generated')
   const plain = wanted.filter(({ id }) => !made.columns.some((each) => each.id === id && each.generated))
   return plain.map(({ id, name }) => ({
@@ -167,7 +167,7 @@ function lostCounting({ table, made, facts }: Asked): Told[] {
   }))
 }
 
-function lostPolicies({ table, facts }: Asked): Told[] {
+function lostPolicies({ table, facts }: LimitContext): LimitRemark[] {
   if (facts.rowPolicies || table.rowPolicies.length === 0) return []
   const names = table.rowPolicies.map((each) => each.name).join(', ')
   return [

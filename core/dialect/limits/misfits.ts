@@ -7,8 +7,8 @@ import { columnsNamed, partsOf, type Expression } from '../../sql/expression.ts'
 import { folded } from '../../sql/fold.ts'
 import { foldedIn } from '../unfolded.ts'
 import { comparedIn, typesThatMeet, type Meeting } from '../typed.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /**
  * Expressions that cannot be worked out: values of two lists beside each other, a text that is no value of
@@ -49,7 +49,7 @@ function expressionsOf(table: Table): Place[] {
   ]
 }
 
-function told(asked: Asked, { column, kept, wanted, planned }: Place): Told[] {
+function told(asked: LimitContext, { column, kept, wanted, planned }: Place): LimitRemark[] {
   const { table, facts } = asked
   const typeOf = (id: string): Type | undefined => columnOf(table, id)?.type
   const isFolded = facts.computed.folded && wanted !== undefined
@@ -73,7 +73,7 @@ function told(asked: Asked, { column, kept, wanted, planned }: Place): Told[] {
 }
 
 /** A comparison of what is kept apart, where the engine has none. */
-function comparesLarge(written: Expression, { table, facts, words }: Asked): string | undefined {
+function comparesLarge(written: Expression, { table, facts, words }: LimitContext): string | undefined {
   const { neverCompared } = facts
   if (!neverCompared) return undefined
   const large = comparedIn(written).flatMap((part) => {
@@ -83,7 +83,7 @@ function comparesLarge(written: Expression, { table, facts, words }: Asked): str
   return large.length === 0 ? undefined : `${large[0] as string} has no length, and is compared`
 }
 
-function flawOf({ types, texts }: Meeting, { design }: Asked): string | undefined {
+function flawOf({ types, texts }: Meeting, { design }: LimitContext): string | undefined {
   const lists = new Set(types.flatMap((type) => (type.kind === 'enum' ? [type.enum] : [])))
   const names = [...lists].map((id) => design.enums.find((list) => list.id === id)?.name ?? id)
   if (names.length > 1) return `values of ${names.join(' and ')} are of two lists`

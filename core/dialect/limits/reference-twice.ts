@@ -1,6 +1,6 @@
 import { columnsIn, tableOf } from '../../design/directory.ts'
 import type { ForeignKey } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { Limit } from './limit.ts'
 
 /** References of the same columns to the same of another table, where an engine takes one of them. */
@@ -12,7 +12,7 @@ export const referenceTwice: Limit = ({ table, made, design, facts }) => {
     const places = JSON.stringify([referred, columns.map((column, at) => [column, refersTo[at]]).sort()])
     if (own) taken.set(places, [...(taken.get(places) ?? []), own])
   }
-  return [...taken.values()].flatMap(([first, ...others]): Told[] => {
+  return [...taken.values()].flatMap(([first, ...others]): LimitRemark[] => {
     if (!first || others.length === 0) return []
     const own = columnsIn(
       table,

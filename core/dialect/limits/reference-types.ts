@@ -1,14 +1,14 @@
 import { columnOf, tableOf } from '../../design/directory.ts'
 import type { Column, ForeignKey, Table } from '../../design/model.ts'
 import { sameType, typeText } from '../../design/type.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** References between types that an engine does not compare, or not as values. */
 export const referenceTypes: Limit = (asked) =>
   asked.table.foreignKeys.flatMap((key) => key.pairs.flatMap((pair) => told(asked, key, pair)))
 
-function told(asked: Asked, key: ForeignKey, pair: ForeignKey['pairs'][number]): Told[] {
+function told(asked: LimitContext, key: ForeignKey, pair: ForeignKey['pairs'][number]): LimitRemark[] {
   const { table, design, facts, words } = asked
   const parent = tableOf(design, key.table)
   const [from, to] = [columnOf(table, pair.column), parent && columnOf(parent, pair.refersTo)]
@@ -38,7 +38,7 @@ function told(asked: Asked, key: ForeignKey, pair: ForeignKey['pairs'][number]):
   ]
 }
 
-function mended(table: Table, from: Column, to: Column, its: string): NonNullable<Told['fix']> {
+function mended(table: Table, from: Column, to: Column, its: string): NonNullable<LimitRemark['fix']> {
   return {
     label: `Make ${from.name} ${its}`,
     operation: { kind: 'column.retype', table: table.id, column: from.id, type: to.type }

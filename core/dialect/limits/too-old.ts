@@ -1,17 +1,17 @@
 import { callsIn } from '../../sql/expression.ts'
 import { expressionOf } from '../../design/expressions.ts'
 import type { Column } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import { isBefore } from '../versions.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** What a column needs that came to the engine after the oldest version that the design is to run on. */
 export const tooOld: Limit = (asked) => asked.table.columns.flatMap((column) => told(asked, column))
 
-function told({ table, facts, dialect }: Asked, column: Column): Told[] {
+function told({ table, facts, dialect }: LimitContext, column: Column): LimitRemark[] {
   const { functions = {}, types = {} } = facts.came ?? {}
   const missing = [...callsOf(column).map((name) => functions[name]), types[column.type.kind]]
-  return missing.flatMap((came): Told[] =>
+  return missing.flatMap((came): LimitRemark[] =>
     came && isBefore(facts.oldest, came.in)
       ? [
           {

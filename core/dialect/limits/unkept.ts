@@ -1,11 +1,11 @@
 import type { Column } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitRemark } from '../remark.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** Columns that the database was to renew or to copy, where it does not, or not with every row. */
 export const unkept: Limit = (asked) => asked.table.columns.flatMap((column) => told(asked, column) ?? [])
 
-function told(asked: Asked, column: Column): Told | undefined {
+function told(asked: LimitContext, column: Column): LimitRemark | undefined {
   const { table, facts } = asked
   const keeping = asked.keeping(column)
   const place = `${table.name}.${column.name}`
@@ -31,7 +31,7 @@ function told(asked: Asked, column: Column): Told | undefined {
   }
 }
 
-function leaveToApplication({ table }: Asked, { id, renewed, copied }: Column): Told['fix'] {
+function leaveToApplication({ table }: LimitContext, { id, renewed, copied }: Column): LimitRemark['fix'] {
   const where = { table: table.id, column: id }
   const label = 'Leave it to the application'
   if (renewed) return { label, operation: { kind: 'column.renew', ...where, renewed: 'application' } }

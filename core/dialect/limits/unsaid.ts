@@ -1,7 +1,7 @@
 import type { Column } from '../../design/model.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import { unsaidIn } from '../unsaid.ts'
-import type { Asked, Limit } from './limit.ts'
+import type { LimitContext, Limit } from './limit.ts'
 
 /** What is left out because a dialect has no words for a function in it. */
 export const unsaid: Limit = (asked) => {
@@ -21,7 +21,7 @@ export const unsaid: Limit = (asked) => {
   ]
 }
 
-function ofColumn(asked: Asked, { id, name, computed, default: begins }: Column): Told[] {
+function ofColumn(asked: LimitContext, { id, name, computed, default: begins }: Column): LimitRemark[] {
   const place = `${name} of ${asked.table.name}`
   return [
     ...(computed === undefined ? [] : told(asked, computed, `${place} is not computed`, id)),
@@ -31,7 +31,12 @@ function ofColumn(asked: Asked, { id, name, computed, default: begins }: Column)
   ]
 }
 
-function told({ dialect, facts }: Asked, kept: string, becomes: string, column?: string): Told[] {
+function told(
+  { dialect, facts }: LimitContext,
+  kept: string,
+  becomes: string,
+  column?: string
+): LimitRemark[] {
   const why = unsaidIn(kept, dialect, facts)
   return why === undefined
     ? []

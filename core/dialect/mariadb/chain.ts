@@ -12,18 +12,18 @@ import {
   stoppedHalfWay,
   type ChainWords,
   type Joined,
-  type Line
+  type ScriptLine
 } from '../chain.ts'
 import type { Gate } from '../restart.ts'
 import type { Speech } from '../speech.ts'
 import { restart } from './migrate.ts'
 import { quote, quoteText } from './types.ts'
-import type { Course } from '../distance.ts'
+import type { WayProgress } from '../distance.ts'
 
 const joined: Joined = (parts) => `concat(${partsAsSql(parts, quoteText).join(', ')})`
 
 /** What sees that everything is dropped only where that is meant, as a statement of several. */
-type Block = (sql: string, says: string) => Line[]
+type Block = (sql: string, says: string) => ScriptLine[]
 
 /** Each statement looks by itself whether it is its turn, so that a way that does not fit never begins. */
 export function chain(
@@ -32,8 +32,8 @@ export function chain(
   way: typeof restart = restart,
   block: Block = (sql, says) => [{ sql, says }]
 ): ChainWords {
-  const say = (text: string): Line => ({ sql: text, says: 'what comes of it' })
-  const account = (table: string): Line => ({
+  const say = (text: string): ScriptLine => ({ sql: text, says: 'what comes of it' })
+  const account = (table: string): ScriptLine => ({
     sql: `CREATE TABLE IF NOT EXISTS ${table} (\n  design varchar(64) NOT NULL,\n  version int NOT NULL,\n  checksum varchar(64) NOT NULL,\n  run_at datetime NOT NULL,\n  PRIMARY KEY (design, version)\n) ENGINE = InnoDB`,
     says: 'which versions were run here'
   })
@@ -41,7 +41,7 @@ export function chain(
     run,
     account: (table) => [account(table)],
     link: (ways, link) => {
-      const gate = (course: Course): Gate => {
+      const gate = (course: WayProgress): Gate => {
         const isDone = `${course.own.done} = ${course.own.all}`
         const noted = notesOfBoth(link, course, ' FROM dual').map((sql) => ({
           sql,

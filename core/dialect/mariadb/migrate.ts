@@ -8,12 +8,12 @@ import type {
   CatalogType,
   Statement
 } from '../catalog.ts'
-import type { Line } from '../chain.ts'
+import type { ScriptLine } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import type { Speech } from '../speech.ts'
 import { State } from '../state.ts'
 import { accountOf, restartable, type Gate, type RestartWords } from '../restart.ts'
-import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type DraftStatement, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, createTable, indexColumns, sayConstraint } from '../write.ts'
@@ -23,7 +23,7 @@ import { createTriggers, dropTriggers } from './check-trigger.ts'
 import { quote, quoteText } from './types.ts'
 import { isCounted, words as mariadbWords } from './write.ts'
 import { conditionOf, columnsOf, type Words } from '../sql-words.ts'
-import type { Course } from '../distance.ts'
+import type { WayProgress } from '../distance.ts'
 
 /**
  * What MariaDB changes in place (MariaDB, "ALTER TABLE"): indexes are the only constraints that can be
@@ -64,9 +64,9 @@ export function restart(
   ways: WayInputs,
   way: 'up' | 'down',
   speech: Speech,
-  gate?: (course: Course) => Gate,
+  gate?: (course: WayProgress) => Gate,
   writer = (input: MigrationInput): Writer => new Writer(input, speech)
-): Line[] {
+): ScriptLine[] {
   const account = quote(accountOf(ways))
   const of = (which: string): string => `(SELECT done FROM ${account} WHERE way = ${quoteText(which)})`
   const words: RestartWords = {
@@ -110,7 +110,7 @@ export class Writer extends StepWriter {
     super(input, speech)
   }
 
-  protected shape(step: ShapeStep): Said[] {
+  protected shape(step: ShapeStep): DraftStatement[] {
     const { state } = this
     switch (step.kind) {
       case 'makeTable':
@@ -184,23 +184,23 @@ export class Writer extends StepWriter {
   }
 
   /** A lock is given up at the next statement that changes a table (MariaDB, "LOCK TABLES"). */
-  protected lock(): Said[] {
+  protected lock(): DraftStatement[] {
     return []
   }
 
   /** Also what passes is a table of its own, so that it is still there when the connection was lost. */
-  protected createAs(name: string, select: string, says: string): Said[] {
+  protected createAs(name: string, select: string, says: string): DraftStatement[] {
     return [one(`CREATE OR REPLACE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)]
   }
 
   /** A message has at most 128 characters (MariaDB, "SIGNAL"). */
-  protected stopWhere(rows: string, says: string): Said {
+  protected stopWhere(rows: string, says: string): DraftStatement {
     const message = quoteText([...says].slice(0, 128).join(''))
     const stop = `SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = ${message}`
     return one(`IF EXISTS (${rows}) THEN ${stop}; END IF`, `see that it can be: ${says}`)
   }
 
-  protected createMissing(name: string, columns: string, says: string): Said {
+  protected createMissing(name: string, columns: string, says: string): DraftStatement {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns}) ENGINE = InnoDB`, says)
   }
 
@@ -221,11 +221,11 @@ export class Writer extends StepWriter {
     }
   }
 
-  protected override remove(table: CatalogTable, where: string, says: string): Said[] {
+  protected override remove(table: CatalogTable, where: string, says: string): DraftStatement[] {
     return [{ sql: `DELETE own FROM ${this.place(table.name)} own\n  WHERE ${where}`, says }]
   }
 
-  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+  protected update({ table, sets, from, on, where, says }: Update): DraftStatement[] {
     const values = leavingAlone(table, sets, 'own.')
       .map(({ column, value }) => `own.${quote(column)} = ${value}`)
       .join(', ')
@@ -239,7 +239,7 @@ export class Writer extends StepWriter {
     table: CatalogTable,
     sets: Update['sets'],
     ...rest: [where: string | undefined, says: string]
-  ): Said {
+  ): DraftStatement {
     return super.updateOwn(table, leavingAlone(table, sets), ...rest)
   }
 
@@ -248,7 +248,7 @@ export class Writer extends StepWriter {
     return sql
   }
 
-  protected override addPlainColumn(table: string, name: string, type: string, says: string): Said {
+  protected override addPlainColumn(table: string, name: string, type: string, says: string): DraftStatement {
     return this.alone(
       this.alterWhere(
         'missing',
@@ -266,7 +266,7 @@ export class Writer extends StepWriter {
     return `DROP TABLE IF EXISTS ${place}`
   }
 
-  private add(table: CatalogTable, column: CatalogColumn, after: string | undefined): Said[] {
+  private add(table: CatalogTable, column: CatalogColumn, after: string | undefined): DraftStatement[] {
     const says = `${column.computed === undefined ? 'add' : 'compute'} ${column.name} of ${table.name}`
     const place = after === undefined ? '' : ` AFTER ${quote(nameOfColumn(table, after))}`
     const grown = { ...table, columns: [...table.columns, column] }
@@ -285,7 +285,7 @@ export class Writer extends StepWriter {
     ]
   }
 
-  protected change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  protected change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): DraftStatement[] {
     const changed = { ...table, columns: table.columns.map((each) => (each === old ? column : each)) }
     if (old.computed === undefined || column.computed !== undefined)
       return [
@@ -314,9 +314,9 @@ export class Writer extends StepWriter {
   }
 
   /** Each column that does not stand behind the one that it is to stand behind goes there. */
-  private order(table: CatalogTable, order: readonly string[]): Said[] {
+  private order(table: CatalogTable, order: readonly string[]): DraftStatement[] {
     const standing = table.columns.map(({ id }) => id)
-    return order.flatMap((id, at): Said[] => {
+    return order.flatMap((id, at): DraftStatement[] => {
       if (standing[at] === id) return []
       standing.splice(standing.indexOf(id), 1)
       standing.splice(at, 0, id)
@@ -334,7 +334,10 @@ export class Writer extends StepWriter {
     })
   }
 
-  private addConstraint(table: CatalogTable, step: Extract<ShapeStep, { kind: 'addConstraint' }>): Said[] {
+  private addConstraint(
+    table: CatalogTable,
+    step: Extract<ShapeStep, { kind: 'addConstraint' }>
+  ): DraftStatement[] {
     const after = new State({ schemas: [], enums: [], tables: [table] })
     after.take(step)
     const { constraint } = step
@@ -346,13 +349,13 @@ export class Writer extends StepWriter {
   }
 
   /** Triggers look at no row that is there already. */
-  private addTriggers(table: CatalogTable, check: CatalogCheck, says: string): Said[] {
+  private addTriggers(table: CatalogTable, check: CatalogCheck, says: string): DraftStatement[] {
     const condition = conditionOf({ quote }, table, check.condition)
     const breaking = `SELECT 1 FROM ${quote(table.name)} WHERE NOT (${condition})`
     return [this.stopWhere(breaking, says), ...madeByItself(table, check)]
   }
 
-  private keeps(table: CatalogTable, trigger: CatalogTrigger): Said[] {
+  private keeps(table: CatalogTable, trigger: CatalogTrigger): DraftStatement[] {
     return createTrigger(table, trigger, this.tables, 'IF NOT EXISTS ').map(({ sql, says }) =>
       one(`EXECUTE IMMEDIATE ${quoteText(sql)}`, says)
     )
@@ -362,7 +365,7 @@ export class Writer extends StepWriter {
     table: CatalogTable,
     constraint: Exclude<Constraint, { kind: 'trigger' }>,
     says: string
-  ): Said {
+  ): DraftStatement {
     const { words } = this
     const name = quote(constraint.key.name)
     switch (constraint.kind) {
@@ -401,7 +404,7 @@ export class Writer extends StepWriter {
     }
   }
 
-  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): DraftStatement[] {
     const constraint = this.state.constraint(table.id, kind, id)
     if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
     const { key } = constraint
@@ -411,7 +414,7 @@ export class Writer extends StepWriter {
     const after = new State({ schemas: [], enums: [], tables: [table] })
     after.take({ kind: 'dropConstraint', table: table.id, of: kind, id })
     const uncounted = this.recounted(table, after.table(table.id))
-    const drops = (verb: string, what: Named['what'], of = name): Said =>
+    const drops = (verb: string, what: Named['what'], of = name): DraftStatement =>
       this.alterWhere('there', table, verb, what, of, quote(of), says)
     switch (constraint.kind) {
       case 'primaryKey':
@@ -428,7 +431,7 @@ export class Writer extends StepWriter {
   }
 
   /** Columns that are counted from now on, or no longer, because a key comes or goes. */
-  private recounted(before: CatalogTable, after: CatalogTable): Said[] {
+  private recounted(before: CatalogTable, after: CatalogTable): DraftStatement[] {
     return before.columns
       .filter((column) => isCounted(before, column) !== isCounted(after, column))
       .map((column) =>
@@ -440,7 +443,7 @@ export class Writer extends StepWriter {
       )
   }
 
-  protected dropColumn(table: CatalogTable, name: string, says: string): Said {
+  protected dropColumn(table: CatalogTable, name: string, says: string): DraftStatement {
     return this.alterWhere('there', table, 'DROP COLUMN', 'column', name, quote(name), says)
   }
 
@@ -453,23 +456,23 @@ export class Writer extends StepWriter {
     name: string,
     rest: string,
     says: string
-  ): Said {
+  ): DraftStatement {
     const is: Named = { what, table: table.name, name }
     return this.guarded({ verb, only, is, rest, alters: `ALTER TABLE ${quote(table.name)}` }, says)
   }
 
-  protected alter(table: Pick<CatalogTable, 'name'>, sql: string, says: string): Said {
+  protected alter(table: Pick<CatalogTable, 'name'>, sql: string, says: string): DraftStatement {
     return { alters: `ALTER TABLE ${quote(table.name)}`, sql, says }
   }
 
   /** What is done only where something is there, or is missing, so that it can be done again. */
-  protected guarded({ verb, only, rest, alters }: Guarded, says: string): Said {
+  protected guarded({ verb, only, rest, alters }: Guarded, says: string): DraftStatement {
     const sql = `${verb} ${only === 'there' ? 'IF EXISTS' : 'IF NOT EXISTS'} ${rest}`
     return alters === undefined ? one(sql, says) : { alters, sql, says }
   }
 
   /** A clause as a statement of its own. */
-  protected alone({ alters, ...said }: Said): Said {
+  protected alone({ alters, ...said }: DraftStatement): DraftStatement {
     return alters === undefined ? said : { ...said, sql: `${alters} ${said.sql}` }
   }
 
@@ -491,7 +494,7 @@ function leavingAlone({ columns }: CatalogTable, sets: Update['sets'], own = '')
 }
 
 /** Triggers, which are not made among conditions but as statements of their own. */
-const madeByItself = (table: CatalogTable, check: CatalogCheck): Said[] =>
+const madeByItself = (table: CatalogTable, check: CatalogCheck): DraftStatement[] =>
   createTriggers(table, check, 'IF NOT EXISTS ').map(({ sql, says }) =>
     one(`EXECUTE IMMEDIATE ${quoteText(sql)}`, says)
   )
@@ -512,4 +515,4 @@ export interface Guarded {
   alters?: string
 }
 
-export const one = (sql: string, says: string): Said => ({ sql, says })
+export const one = (sql: string, says: string): DraftStatement => ({ sql, says })

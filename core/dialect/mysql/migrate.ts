@@ -1,17 +1,17 @@
 import { indented } from '../indent.ts'
 import type { CatalogColumn, CatalogTable, Statement } from '../catalog.ts'
-import type { Line } from '../chain.ts'
+import type { ScriptLine } from '../chain.ts'
 import { inPlace as mariadbInPlace, one, restart as restartMariadb, STRICT } from '../mariadb/migrate.ts'
 import { Writer as MariadbWriter, type Guarded, type Named } from '../mariadb/migrate.ts'
 import { quote, quoteText } from '../mariadb/types.ts'
 import type { MigrationInput } from '../migration.ts'
 import type { Gate } from '../restart.ts'
-import type { Said } from '../row-writer.ts'
+import type { DraftStatement } from '../row-writer.ts'
 import type { Speech } from '../speech.ts'
 import type { Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import type { Words } from '../sql-words.ts'
-import type { Course } from '../distance.ts'
+import type { WayProgress } from '../distance.ts'
 
 /** Whether a column is worked out, and when: nothing turns one way into another but by a column in its place. */
 const isWorkedOutAlike = (one: CatalogColumn, other: CatalogColumn): boolean =>
@@ -43,8 +43,8 @@ export function restart(
   way: 'up' | 'down',
   speech: Speech,
   words: Words,
-  gate?: (course: Course) => Gate
-): Line[] {
+  gate?: (course: WayProgress) => Gate
+): ScriptLine[] {
   const writer = (input: MigrationInput): Writer => new Writer(input, speech, words)
   const [strict, ...lines] = restartMariadb(ways, way, speech, gate, writer)
   // A procedure runs in the mode in which it was made (MySQL 8.4 Reference Manual, 15.1.17).
@@ -54,7 +54,7 @@ export function restart(
 const PROCEDURE = 'patient_key_way'
 
 /** Statements as one procedure, which is run and dropped; what each is for stands before it. */
-export function asProcedure(lines: readonly Line[]): Line[] {
+export function asProcedure(lines: readonly ScriptLine[]): ScriptLine[] {
   const body = lines.map(({ sql, says }) => {
     const said = says.replaceAll(/[\r\n]/g, ' ')
     return `  -- ${said}\n  ${indented(sql)};\n`
@@ -77,7 +77,7 @@ const PLACES: Record<Named['what'], [view: string, column: string]> = {
 
 /** Says what MariaDB says, and looks by itself whether it is done already, where MySQL has no words for that. */
 class Writer extends MariadbWriter {
-  protected override guarded({ verb, only, is, rest, alters }: Guarded, says: string): Said {
+  protected override guarded({ verb, only, is, rest, alters }: Guarded, says: string): DraftStatement {
     const [view, column] = PLACES[is.what]
     const there = `EXISTS (SELECT 1 FROM information_schema.${view} WHERE table_schema = database() AND table_name = ${quoteText(is.table)} AND ${column} = ${quoteText(is.name)})`
     const condition = only === 'there' ? there : `NOT ${there}`
@@ -85,14 +85,18 @@ class Writer extends MariadbWriter {
     return one(`IF ${condition} THEN\n  ${indented(sql)};\nEND IF`, says)
   }
 
-  protected override createAs(name: string, select: string, says: string): Said[] {
+  protected override createAs(name: string, select: string, says: string): DraftStatement[] {
     return [
       one(`DROP TABLE IF EXISTS ${quote(name)}`, says),
       one(`CREATE TABLE ${quote(name)} ENGINE = InnoDB AS\n  ${select}`, says)
     ]
   }
 
-  protected override change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  protected override change(
+    table: CatalogTable,
+    old: CatalogColumn,
+    column: CatalogColumn
+  ): DraftStatement[] {
     const isMadeComputed = column.computed !== undefined && !isWorkedOutAlike(old, column)
     if (!isMadeComputed) return super.change(table, old, column)
     const says = `${table.name}.${column.name} is computed`

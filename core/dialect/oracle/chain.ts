@@ -12,27 +12,27 @@ import {
   saysBlank,
   stoppedHalfWay,
   type ChainWords,
-  type Line,
-  type Link
+  type ScriptLine,
+  type ChainLink
 } from '../chain.ts'
 import { indented } from '../indent.ts'
 import { quoteText } from '../quote.ts'
 import type { Gate } from '../restart.ts'
 import type { Speech } from '../speech.ts'
 import { restart } from './migrate.ts'
-import type { Course } from '../distance.ts'
+import type { WayProgress } from '../distance.ts'
 
 const OUTPUT = forClient('SET SERVEROUTPUT ON', 'what is said is shown')
 
 /** Each statement looks by itself whether it is its turn, so that a way that does not fit never begins. */
 export function chain(speech: Speech): ChainWords {
-  const say = (link: Link, text: string): Line => ({
+  const say = (link: ChainLink, text: string): ScriptLine => ({
     sql: `DECLARE told varchar2(400);\nBEGIN\n  SELECT said.says INTO told FROM (${indented(saying(link, text))}) said;\n  DBMS_OUTPUT.PUT_LINE(told);\nEND;`,
     says: 'what comes of it'
   })
   const unless = (sql: string, code: number): string =>
     `  BEGIN\n    EXECUTE IMMEDIATE ${quoteText(sql)};\n  EXCEPTION WHEN OTHERS THEN IF SQLCODE <> ${code} THEN RAISE; END IF;\n  END;\n`
-  const account = (table: string): Line => ({
+  const account = (table: string): ScriptLine => ({
     sql: `BEGIN\n${unless(`CREATE TABLE ${table} (design varchar2(64) NOT NULL, version number(9) NOT NULL, checksum varchar2(64) NOT NULL, run_at timestamp NOT NULL, PRIMARY KEY (design, version))`, -955)}END;`,
     says: 'which versions were run here'
   })
@@ -40,7 +40,7 @@ export function chain(speech: Speech): ChainWords {
     run: 'sqlplus USER@DATABASE @FILE',
     account: (table) => [OUTPUT, account(table)],
     link: (ways, link) => {
-      const gate = (course: Course): Gate => {
+      const gate = (course: WayProgress): Gate => {
         const noted = [...notesOfBoth(link, course, ' FROM dual'), 'COMMIT'].map((sql) => ({
           sql,
           says: 'note what was run'

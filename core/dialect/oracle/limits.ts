@@ -2,7 +2,7 @@ import { columnsIn } from '../../design/directory.ts'
 import { expressionOf } from '../../design/expressions.ts'
 import { partsOf, type Expression } from '../../sql/expression.ts'
 import type { Limit } from '../limits/limit.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { ComputedFacts, ReferenceFacts } from '../facts.ts'
 
 /** A virtual column is computed from no other (ORA-54012). */
@@ -25,7 +25,7 @@ const kindOf = (sql: string): string => sql.replace(/\(.*?\)/g, '')
 
 /** Where something of a key is filled and something empty, two rows that are so alike are the same. */
 export const halfEmpty: Limit = ({ table }) =>
-  table.uniques.flatMap(({ columns: ids }): Told[] => {
+  table.uniques.flatMap(({ columns: ids }): LimitRemark[] => {
     const columns = columnsIn(table, ids)
     const open = columns.find(({ required }) => !required)
     if (columns.length < 2 || !open) return []
@@ -44,7 +44,7 @@ export const halfEmpty: Limit = ({ table }) =>
 export const emptyText: Limit = ({ table }) => [
   ...table.columns
     .filter(({ required, default: given }) => required && given?.kind === 'value' && given.value === '')
-    .map((column): Told => ({
+    .map((column): LimitRemark => ({
       rule: 'empty text',
       weight: 'wrong',
       column: column.id,
@@ -56,7 +56,7 @@ export const emptyText: Limit = ({ table }) => [
   ]
     .filter((kept) => hasEmptyText(expressionOf(kept)))
     .slice(0, 1)
-    .map((): Told => ({
+    .map((): LimitRemark => ({
       rule: 'empty text',
       weight: 'doubtful',
       message: `To Oracle an empty text is no value, so that nothing can be told by '' on ${table.name}: ask whether something is null instead.`

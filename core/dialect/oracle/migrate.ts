@@ -1,12 +1,12 @@
 import { indented } from '../indent.ts'
 import type { CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
-import type { Line } from '../chain.ts'
+import type { ScriptLine } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { accountOf, restartable, type Gate, type RestartWords } from '../restart.ts'
-import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type DraftStatement, type Update } from '../step-writer.ts'
 import type { Constraint, ConstraintKind, ShapeStep, Step, WayInputs } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { isWider } from './wider.ts'
@@ -15,7 +15,7 @@ import { createTrigger, dropTrigger } from './trigger.ts'
 import { quote } from './types.ts'
 import { words } from './write.ts'
 import { tableIn } from '../sql-words.ts'
-import type { Course } from '../distance.ts'
+import type { WayProgress } from '../distance.ts'
 
 /**
  * What Oracle changes in place (Oracle, "ALTER TABLE"): names of everything; a type only to one that holds
@@ -88,8 +88,8 @@ export function restart(
   ways: WayInputs,
   way: 'up' | 'down',
   speech: Speech,
-  gate?: (course: Course) => Gate
-): Line[] {
+  gate?: (course: WayProgress) => Gate
+): ScriptLine[] {
   const account = quote(accountOf(ways))
   const codes = DONE_ALREADY.map(([code]) => `-${code}`).join(', ')
   const words: RestartWords = {
@@ -146,7 +146,7 @@ const block = (lines: readonly string[], passed: string): string =>
   `BEGIN\n${lines.map((line) => `  ${line};\n`).join('')}EXCEPTION WHEN OTHERS THEN IF SQLCODE <> ${passed} THEN RAISE; END IF;\nEND;`
 
 class Writer extends StepWriter {
-  protected shape(step: ShapeStep): Said[] {
+  protected shape(step: ShapeStep): DraftStatement[] {
     const { state } = this
     switch (step.kind) {
       case 'makeTable':
@@ -224,17 +224,17 @@ class Writer extends StepWriter {
   }
 
   /** A lock is given up at the next statement that changes a table (Oracle, "LOCK TABLE"). */
-  protected lock(): Said[] {
+  protected lock(): DraftStatement[] {
     return []
   }
 
-  protected createAs(name: string, select: string, says: string): Said[] {
+  protected createAs(name: string, select: string, says: string): DraftStatement[] {
     // What a way that was past had not cleared away yet makes room.
     const clears = block([`EXECUTE IMMEDIATE ${quoteText(`DROP TABLE ${quote(name)}`)}`], '-942')
     return [one(clears, says), one(`CREATE TABLE ${quote(name)} AS\n  ${select}`, says)]
   }
 
-  protected stopWhere(rows: string, says: string): Said {
+  protected stopWhere(rows: string, says: string): DraftStatement {
     const lines = [
       'DECLARE found number;',
       'BEGIN',
@@ -246,7 +246,7 @@ class Writer extends StepWriter {
   }
 
   /** 955: there is one already (Oracle, "Database Error Messages"). */
-  protected createMissing(name: string, columns: string, says: string): Said {
+  protected createMissing(name: string, columns: string, says: string): DraftStatement {
     const create = quoteText(`CREATE TABLE ${quote(name)} (${columns})`)
     return one(
       `BEGIN\n  EXECUTE IMMEDIATE ${create};\nEXCEPTION WHEN OTHERS THEN IF SQLCODE <> -955 THEN RAISE; END IF;\nEND;`,
@@ -260,7 +260,7 @@ class Writer extends StepWriter {
   }
 
   /** What a row goes by cannot be set as well, so what else must hold stands behind the values. */
-  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+  protected update({ table, sets, from, on, where, says }: Update): DraftStatement[] {
     const values = sets.map(({ column, value }) => `own.${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? '' : ` WHERE ${where}`
     return [
@@ -276,7 +276,7 @@ class Writer extends StepWriter {
     given: { name: string; value: string }[],
     rows: string,
     says: string
-  ): Said[] {
+  ): DraftStatement[] {
     const counted = table.columns.filter(
       (each) => each.generated && given.some(({ name }) => name === each.name)
     )
@@ -294,7 +294,7 @@ class Writer extends StepWriter {
   }
 
   /** Only what changes is said: a column that is required already cannot be made so. */
-  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): DraftStatement[] {
     const at = `${sayTable(table.name)}.${column.name}`
     const changed = { ...table, columns: table.columns.map((each) => (each === old ? column : each)) }
     if (!old.generated && column.generated) return this.remake(table, changed)
@@ -320,7 +320,7 @@ class Writer extends StepWriter {
   }
 
   /** A type that is another is had by a column in its place. */
-  private replace(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  private replace(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): DraftStatement[] {
     const says = `make ${sayTable(table.name)}.${column.name} ${column.type.sql}`
     const passing = `${column.name.slice(0, 60)}_kept`
     const bare = { ...column, required: false, default: undefined, note: undefined, generated: false }
@@ -335,7 +335,7 @@ class Writer extends StepWriter {
   }
 
   /** What cannot be had in place: the table is made anew. Nothing hangs on it by then. */
-  private remake(table: CatalogTable, changed: CatalogTable): Said[] {
+  private remake(table: CatalogTable, changed: CatalogTable): DraftStatement[] {
     const says = `make ${sayTable(table.name)} anew`
     const bare = nameParts(changed.name).at(-1) ?? ''
     const moves = table.name !== changed.name
@@ -363,14 +363,14 @@ class Writer extends StepWriter {
     ]
   }
 
-  private constrain(table: CatalogTable, constraint: Constraint): Said[] {
+  private constrain(table: CatalogTable, constraint: Constraint): DraftStatement[] {
     if (constraint.kind === 'trigger') return createTrigger(table, constraint.key, this.tables)
     if (constraint.kind === 'index') return [createIndex(table, constraint.key, words)]
     const clause = constraintClause(table, constraint, this.tables, words)
     return [alter(table, `ADD ${clause}`, sayConstraint(table, constraint, this.tables))]
   }
 
-  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): DraftStatement[] {
     const constraint = this.state.constraint(table.id, kind, id)
     if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
     const { name } = constraint.key
@@ -383,11 +383,11 @@ class Writer extends StepWriter {
   }
 }
 
-const one = (sql: string, says: string): Said => ({ sql, says })
+const one = (sql: string, says: string): DraftStatement => ({ sql, says })
 
 const place = (name: string): string => tableIn(words, name)
 
-const alter = (table: CatalogTable, sql: string, says: string): Said =>
+const alter = (table: CatalogTable, sql: string, says: string): DraftStatement =>
   one(`ALTER TABLE ${place(table.name)} ${sql}`, says)
 
 /** What stands in a table's schema. */
@@ -398,7 +398,7 @@ const isZoned = ({ sql }: CatalogType): boolean => sql === 'timestamp with time 
 const isText = ({ sql }: CatalogType): boolean => /^(varchar2|char|clob)/.test(sql)
 
 /** What is counted goes on from the largest number there is. */
-function countOn(table: CatalogTable, column: CatalogColumn): Said {
+function countOn(table: CatalogTable, column: CatalogColumn): DraftStatement {
   const counted = `${quote(column.name)} GENERATED BY DEFAULT AS IDENTITY (START WITH LIMIT VALUE)`
   return alter(
     table,
@@ -407,7 +407,7 @@ function countOn(table: CatalogTable, column: CatalogColumn): Said {
   )
 }
 
-function comment(table: CatalogTable, { name, note }: CatalogColumn): Said {
+function comment(table: CatalogTable, { name, note }: CatalogColumn): DraftStatement {
   return one(
     `COMMENT ON COLUMN ${place(table.name)}.${quote(name)} IS ${quoteText(note ?? '')}`,
     `say what ${sayTable(table.name)}.${name} is`

@@ -12,8 +12,8 @@ import {
   says,
   saysBlank,
   type ChainWords,
-  type Line,
-  type Link
+  type ScriptLine,
+  type ChainLink
 } from '../chain.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
@@ -30,7 +30,7 @@ const SAID = 'what comes of it'
  * fit (\if).
  */
 export function chain(speech: Speech): ChainWords {
-  const looks = (link: Link): Line[] => [
+  const looks = (link: ChainLink): ScriptLine[] => [
     { sql: `LOCK TABLE ${link.account} IN EXCLUSIVE MODE`, says: 'one at a time' },
     tell(
       `SELECT ${fitsHere(link)} AS fits, ${says(link, joinedByBars)} AS says\nFROM ${here(link)} \\gset`,
@@ -39,12 +39,12 @@ export function chain(speech: Speech): ChainWords {
     tell('\\echo :says', SAID),
     tell('\\if :fits', SAID)
   ]
-  const ends = (text: string): Line[] => [
+  const ends = (text: string): ScriptLine[] => [
     tell('\\if :fits', SAID),
     tell(`\\echo ${quoteText(text)}`, SAID),
     tell('\\endif', SAID)
   ]
-  const account = (table: string): Line[] => [
+  const account = (table: string): ScriptLine[] => [
     STOP,
     tell('SET client_min_messages = warning;', 'what is there already needs no notice'),
     {
@@ -58,7 +58,10 @@ export function chain(speech: Speech): ChainWords {
     link: (ways, link) => {
       const { input, steps } = ways[link.way]
       const first = looks(link)
-      const last: Line[] = [{ sql: notes(link), says: 'note that it was run' }, tell('\\endif', 'it was run')]
+      const last: ScriptLine[] = [
+        { sql: notes(link), says: 'note that it was run' },
+        tell('\\endif', 'it was run')
+      ]
       return [...migrate(input, steps, speech, { first, last }), ...ends(done(link))]
     },
     adopt: (link) => [

@@ -5,12 +5,12 @@ import {
   type CatalogTable,
   type CatalogType
 } from '../catalog.ts'
-import { NOTHING_AROUND, type Line } from '../chain.ts'
+import { NOTHING_AROUND, type ScriptLine } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, sayTable, schemaOf } from '../qualified.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
-import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type DraftStatement, type Update } from '../step-writer.ts'
 import { isShapeStep, type Constraint, type ShapeStep, type Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import type { Facts } from '../facts.ts'
@@ -74,7 +74,7 @@ export function migrate(
   steps: readonly Step[],
   speech: Speech,
   around = NOTHING_AROUND
-): Line[] {
+): ScriptLine[] {
   const written = new Writer(input, speech).write(steps)
   const lines = [
     ...around.first,
@@ -92,7 +92,7 @@ export function migrate(
 }
 
 /** Refuses to read a table of which policies would hide rows (PostgreSQL manual, 20.11, row_security). */
-const SEES_ALL: Line[] = [
+const SEES_ALL: ScriptLine[] = [
   { sql: 'SET LOCAL row_security = off', says: 'move every row, or none: no policy may hide any' }
 ]
 const hasForced = ({ from, to }: MigrationInput): boolean =>
@@ -102,15 +102,16 @@ const hasDeferred = ({ from, to }: MigrationInput): boolean =>
   [...from.tables, ...to.tables].some(waitsForEnd)
 
 /** A table is not altered while references of its rows are still to be looked at (PostgreSQL, error 55006). */
-function lookedAtBefore(line: Line, at: number, all: readonly Line[]): Line[] {
-  const isData = (each: Line | undefined): boolean => /^(INSERT|UPDATE|DELETE|DO)\b/.test(each?.sql ?? '')
+function lookedAtBefore(line: ScriptLine, at: number, all: readonly ScriptLine[]): ScriptLine[] {
+  const isData = (each: ScriptLine | undefined): boolean =>
+    /^(INSERT|UPDATE|DELETE|DO)\b/.test(each?.sql ?? '')
   if (isData(line) || !isData(all[at - 1])) return [line]
   const says = 'look at the references of what was put in'
   return [...['IMMEDIATE', 'DEFERRED'].map((when) => ({ sql: `SET CONSTRAINTS ALL ${when}`, says })), line]
 }
 
 /** How moments become others goes by the session (PostgreSQL manual, 8.5); here by what is said, until the end. */
-const MOMENTS: Line[] = ["SET LOCAL TIME ZONE 'UTC'", "SET LOCAL datestyle = 'ISO'"].map((sql) => ({
+const MOMENTS: ScriptLine[] = ["SET LOCAL TIME ZONE 'UTC'", "SET LOCAL datestyle = 'ISO'"].map((sql) => ({
   sql,
   says: 'moments are read and written alike, whoever runs this'
 }))
@@ -150,7 +151,7 @@ const hasMoments = ({ from, to }: MigrationInput): boolean =>
   )
 
 class Writer extends StepWriter {
-  protected shape(step: ShapeStep): Said[] {
+  protected shape(step: ShapeStep): DraftStatement[] {
     const { state } = this
     switch (step.kind) {
       case 'makeSchema':
@@ -260,23 +261,23 @@ class Writer extends StepWriter {
   }
 
   /** What others are writing is in what is read, or waits (PostgreSQL manual, 13.2.1). */
-  protected lock(tables: readonly CatalogTable[]): Said[] {
+  protected lock(tables: readonly CatalogTable[]): DraftStatement[] {
     const names = tables.map(({ name }) => place(name)).join(', ')
     return [one(`LOCK TABLE ${names} IN ACCESS EXCLUSIVE MODE`, 'nobody writes what is being read')]
   }
 
-  protected createAs(name: string, select: string, says: string, passing: boolean): Said[] {
+  protected createAs(name: string, select: string, says: string, passing: boolean): DraftStatement[] {
     if (!passing) return [one(`CREATE TABLE ${quote(name)} AS ${select}`, says)]
     return [one(`CREATE TEMP TABLE ${quote(name)} ON COMMIT DROP AS\n  ${select}`, says)]
   }
 
-  protected stopWhere(rows: string, says: string): Said {
+  protected stopWhere(rows: string, says: string): DraftStatement {
     const stop = `RAISE EXCEPTION USING MESSAGE = ${quoteText(says)}`
     const block = `BEGIN IF EXISTS (${rows}) THEN ${stop}; END IF; END`
     return one(`DO ${quoteText(block)}`, `see that it can be: ${says}`)
   }
 
-  protected createMissing(name: string, columns: string, says: string): Said {
+  protected createMissing(name: string, columns: string, says: string): DraftStatement {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
   }
 
@@ -285,7 +286,7 @@ class Writer extends StepWriter {
     return { before: [], columns: ['ctid'], after: [] }
   }
 
-  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+  protected update({ table, sets, from, on, where, says }: Update): DraftStatement[] {
     const values = sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? on : `${on} AND ${where}`
     return [
@@ -296,7 +297,7 @@ class Writer extends StepWriter {
   protected override insert(
     table: CatalogTable,
     ...rest: Parameters<StepWriter['insert']> extends [unknown, ...infer R] ? R : never
-  ): Said[] {
+  ): DraftStatement[] {
     const [given] = rest
     const isCounted = given.some(({ name }) =>
       table.columns.some((each) => each.generated && each.name === name)
@@ -314,9 +315,9 @@ class Writer extends StepWriter {
   }
 
   /** Values that are added, each beside the one that it stands next to. */
-  private addToList(id: string, values: readonly string[]): Said[] {
+  private addToList(id: string, values: readonly string[]): DraftStatement[] {
     const list = this.state.lists.get(id)
-    return values.flatMap((value, at): Said[] => {
+    return values.flatMap((value, at): DraftStatement[] => {
       if (!list || list.values.includes(value)) return []
       const [before, after] = [
         values[at - 1],
@@ -338,7 +339,7 @@ class Writer extends StepWriter {
   }
 
   /** A table takes its constraints along, and its counters, which get names that are free there first. */
-  private move(table: CatalogTable, name: string): Said[] {
+  private move(table: CatalogTable, name: string): DraftStatement[] {
     const schema = schemaOf(name) ?? 'public'
     const counted = table.columns.filter((column) => column.generated)
     return [
@@ -351,19 +352,19 @@ class Writer extends StepWriter {
     ]
   }
 
-  private add(table: CatalogTable, column: CatalogColumn): Said {
+  private add(table: CatalogTable, column: CatalogColumn): DraftStatement {
     const says = `${column.computed === undefined ? 'add' : 'compute'} ${column.name} of ${sayTable(table.name)}`
     return alter(table, `ADD COLUMN ${quote(column.name)} ${columnType(column, table)}`, says)
   }
 
-  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): DraftStatement[] {
     const at = `${sayTable(table.name)}.${column.name}`
-    const clause = (sql: string, says: string): Said =>
+    const clause = (sql: string, says: string): DraftStatement =>
       alter(table, `ALTER COLUMN ${quote(column.name)} ${sql}`, says)
     if (isFreed(old, column) && isBefore(this.speech.facts.oldest, '13'))
       return this.inItsPlace(table, old, column)
     const retyped = !sameType(old.type, column.type)
-    const said: Said[] = []
+    const said: DraftStatement[] = []
     if (isFreed(old, column)) said.push(clause('DROP EXPRESSION', `${at} is no longer computed`))
     if (old.generated && !column.generated) {
       const alone = clause('DROP IDENTITY', `${at} is no longer generated`)
@@ -399,7 +400,7 @@ class Writer extends StepWriter {
   }
 
   /** A column in its place that takes what was computed, where it cannot be told to compute no more. */
-  private inItsPlace(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  private inItsPlace(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): DraftStatement[] {
     const at = `${sayTable(table.name)}.${column.name}`
     const says = `${at} is no longer computed`
     const kept = fitName(`${column.name}_kept`, LIMIT)
@@ -414,7 +415,7 @@ class Writer extends StepWriter {
     ]
   }
 
-  private constrain(table: CatalogTable, constraint: Constraint): Said[] {
+  private constrain(table: CatalogTable, constraint: Constraint): DraftStatement[] {
     if (constraint.kind === 'trigger') return createTrigger(table, constraint.key, this.tables)
     if (constraint.kind === 'index') return [createIndex(table, constraint.key)]
     const clause = constraintClause(table, constraint, this.tables, words)
@@ -424,7 +425,7 @@ class Writer extends StepWriter {
   }
 
   /** Triggers look at no row that is there already. */
-  private holdMinimum(table: CatalogTable, key: CatalogForeignKey): Said[] {
+  private holdMinimum(table: CatalogTable, key: CatalogForeignKey): DraftStatement[] {
     const { rows, says } = withoutOne(table, key, this.tables)
     return [this.stopWhere(rows, says), ...createMinimum(table, key, this.tables)]
   }
@@ -434,9 +435,9 @@ class Writer extends StepWriter {
 const isFreed = (from: CatalogColumn, to: CatalogColumn): boolean =>
   from.computed !== undefined && to.computed === undefined
 
-const one = (sql: string, says: string): Said => ({ sql, says })
+const one = (sql: string, says: string): DraftStatement => ({ sql, says })
 
-const alter = (table: CatalogTable, sql: string, says: string): Said => ({
+const alter = (table: CatalogTable, sql: string, says: string): DraftStatement => ({
   alters: `ALTER TABLE ${place(table.name)}`,
   sql,
   says
@@ -463,19 +464,19 @@ const using = (old: CatalogColumn, { name, type }: CatalogColumn): string =>
   isText(old.type) && isText(type) ? '' : ` USING ${cast(quote(name), old.type.sql, type.sql)}`
 
 /** Others may have put something there. */
-function dropSchema(name: string): Said {
+function dropSchema(name: string): DraftStatement {
   const isUsed = `SELECT FROM pg_class WHERE relnamespace = to_regnamespace(${quoteText(quote(name))})`
   const drop = `BEGIN IF NOT EXISTS (${isUsed}) THEN DROP SCHEMA ${quote(name)}; END IF; END`
   return one(`DO ${quoteText(drop)}`, `drop the schema ${name} where nothing is in it`)
 }
 
 /** A counter is called after its table and its column, as the engine calls a new one. */
-function callCounter(table: string, column: CatalogColumn): Said {
+function callCounter(table: string, column: CatalogColumn): DraftStatement {
   const name = `${nameParts(table).at(-1) ?? ''}_${column.name}_seq`
   return renameCounter(table, column, fitName(name, LIMIT))
 }
 
-function renameCounter(table: string, column: CatalogColumn, name: string): Said {
+function renameCounter(table: string, column: CatalogColumn, name: string): DraftStatement {
   const schema = schemaOf(table) ?? 'public'
   const isFree = `to_regclass(quote_ident(${quoteText(schema)}) || '.' || quote_ident(${quoteText(name)})) IS NULL`
   const rename = `EXECUTE 'ALTER SEQUENCE ' || ${counterOf(table, column.name)} || ' RENAME TO ' || quote_ident(${quoteText(name)})`
@@ -485,7 +486,7 @@ function renameCounter(table: string, column: CatalogColumn, name: string): Said
   )
 }
 
-function dropPolicies(table: CatalogTable): Said[] {
+function dropPolicies(table: CatalogTable): DraftStatement[] {
   const drops = table.rowPolicies.map(({ name }) =>
     one(
       `DROP POLICY ${quote(name)} ON ${place(table.name)}`,

@@ -14,8 +14,8 @@ import {
   saysBlank,
   saysUpToDate,
   type ChainWords,
-  type Line,
-  type Link
+  type ScriptLine,
+  type ChainLink
 } from '../chain.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
@@ -31,9 +31,9 @@ const NEXT = 'next.sql'
 
 /** The shell can pass over nothing: what does not fit says so, and ends with an error. */
 export function chain(speech: Speech): ChainWords {
-  const say = (text: string): Line => ({ sql: text, says: 'what comes of it' })
-  const must = (condition: string): Line => check(condition, 'it goes on only where that fits')
-  const account = (table: string): Line[] => [
+  const say = (text: string): ScriptLine => ({ sql: text, says: 'what comes of it' })
+  const must = (condition: string): ScriptLine => check(condition, 'it goes on only where that fits')
+  const account = (table: string): ScriptLine[] => [
     STOP,
     {
       sql: `CREATE TABLE IF NOT EXISTS ${table} (\n  design TEXT NOT NULL,\n  version INTEGER NOT NULL,\n  checksum TEXT NOT NULL,\n  run_at TEXT NOT NULL,\n  PRIMARY KEY (design, version)\n)`,
@@ -67,7 +67,7 @@ export function chain(speech: Speech): ChainWords {
     ],
     upToDate: (files) => {
       const last = files.at(-1)?.link
-      const next = (link: Link, when: string, yes: string, no: string, what: string): Line[] => [
+      const next = (link: ChainLink, when: string, yes: string, no: string, what: string): ScriptLine[] => [
         tell(`.once ${NEXT}`, what),
         {
           sql: `SELECT CASE WHEN ${when} THEN ${quoteText(yes)} ELSE ${quoteText(no)} END\nFROM ${here(link)}`,

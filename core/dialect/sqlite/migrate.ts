@@ -3,12 +3,12 @@ import { byId } from '../../design/by-id.ts'
 import { fold } from '../../design/directory.ts'
 import { NameGiver } from '../../naming/fit.ts'
 import type { Catalog, CatalogColumn, CatalogTable, CatalogType, Statement } from '../catalog.ts'
-import { NOTHING_AROUND, type Line } from '../chain.ts'
+import { NOTHING_AROUND, type ScriptLine } from '../chain.ts'
 import { sort, type MigrationInput } from '../migration.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
 import { isShapeStep, type ConstraintKind, type ShapeStep, type Step } from '../step.ts'
-import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type DraftStatement, type Update } from '../step-writer.ts'
 import type { InPlace } from '../survival.ts'
 import { converted, holdsValue } from './convert.ts'
 import { createTrigger, dropTrigger, triggerNames } from './trigger.ts'
@@ -45,7 +45,7 @@ export function migrate(
   steps: readonly Step[],
   speech: Speech,
   around = NOTHING_AROUND
-): Line[] {
+): ScriptLine[] {
   if (steps.length + around.first.length === 0) return []
   const aside = new Aside(input, tablesMadeAnew(input, steps))
   return [
@@ -122,7 +122,7 @@ class Aside {
     return this.keepsakes.get(name) ?? name
   }
 
-  set(): Said[] {
+  set(): DraftStatement[] {
     const renamed = [
       ...this.tables.map(({ id, name }): [string, string] => [name, this.names.get(id) ?? name]),
       ...this.keepsakes
@@ -139,7 +139,7 @@ class Aside {
     ]
   }
 
-  drop(): Said[] {
+  drop(): DraftStatement[] {
     return this.tables.map(({ id, name }) => ({
       sql: `DROP TABLE ${quote(this.names.get(id) ?? name)}`,
       says: `drop the old ${name}`
@@ -193,7 +193,7 @@ class Writer extends StepWriter {
   }
 
   /** What is left at the end for indexes: those of old tables are gone by then, and with them their names. */
-  private makeIndexes(steps: readonly Step[]): Said[] {
+  private makeIndexes(steps: readonly Step[]): DraftStatement[] {
     const made = steps.flatMap((step) => {
       if (step.kind !== 'addConstraint' || step.constraint.kind !== 'index') return []
       const table = byId(this.input.to.tables).get(step.table)
@@ -204,7 +204,7 @@ class Writer extends StepWriter {
   }
 
   /** Those of tables that are made anew are among the steps, since none stands while its table changes. */
-  private makeTriggers(steps: readonly Step[]): Said[] {
+  private makeTriggers(steps: readonly Step[]): DraftStatement[] {
     const tables = byId(this.whole.to.tables)
     return steps.flatMap((step) => {
       if (step.kind !== 'addConstraint' || step.constraint.kind !== 'trigger') return []
@@ -213,7 +213,7 @@ class Writer extends StepWriter {
     })
   }
 
-  private inTurn(step: Step): Said[] {
+  private inTurn(step: Step): DraftStatement[] {
     if (step.kind === 'lock') return []
     if (step.kind === 'expect') return this.say(step)
     const first = this.isAside ? [] : this.aside.set()
@@ -226,7 +226,7 @@ class Writer extends StepWriter {
   }
 
   /** What changes in a table that is made anew changes then. */
-  protected shape(step: ShapeStep): Said[] {
+  protected shape(step: ShapeStep): DraftStatement[] {
     switch (step.kind) {
       case 'makeTable': {
         const table = byId(this.input.to.tables).get(step.table.id) ?? step.table
@@ -256,7 +256,7 @@ class Writer extends StepWriter {
     return computed === undefined && (gives || early.some((place) => place.column === id))
   }
 
-  private add({ table: id, column }: Extract<ShapeStep, { kind: 'addColumn' }>): Said[] {
+  private add({ table: id, column }: Extract<ShapeStep, { kind: 'addColumn' }>): DraftStatement[] {
     const table = this.state.table(id)
     const names = new NameGiver(undefined)
     for (const { name } of table.columns) names.give(name)
@@ -280,7 +280,7 @@ class Writer extends StepWriter {
   }
 
   /** Each table that changes is made anew and gets its rows, all of them. */
-  private makeAnew(): Said[] {
+  private makeAnew(): DraftStatement[] {
     if (this.isMade) return []
     this.isMade = true
     const known = byId(this.whole.to.tables)
@@ -295,7 +295,7 @@ class Writer extends StepWriter {
   }
 
   /** What narrowed values were, beside what they have become. */
-  private findNarrowed(step: Extract<Step, { kind: 'putBackNarrowed' }>): Said[] {
+  private findNarrowed(step: Extract<Step, { kind: 'putBackNarrowed' }>): DraftStatement[] {
     const { table: id } = step.keepsake
     const table = this.state.table(id)
     const names = new NameGiver(undefined)
@@ -323,7 +323,7 @@ class Writer extends StepWriter {
     ]
   }
 
-  private copy(old: CatalogTable, table: CatalogTable): Said[] {
+  private copy(old: CatalogTable, table: CatalogTable): DraftStatement[] {
     const had = byId(old.columns)
     const given = table.columns.filter((column) => column.computed === undefined && had.has(column.id))
     const values = given.map((column) => {
@@ -360,20 +360,20 @@ class Writer extends StepWriter {
     return quote(this.isAside ? this.aside.keepsake(table) : table)
   }
 
-  protected lock(): Said[] {
+  protected lock(): DraftStatement[] {
     return []
   }
 
-  protected createAs(name: string, select: string, says: string, passing: boolean): Said[] {
+  protected createAs(name: string, select: string, says: string, passing: boolean): DraftStatement[] {
     return [one(`CREATE ${passing ? 'TEMP ' : ''}TABLE ${quote(name)} AS\n  ${select}`, says)]
   }
 
   /** The shell says no more of it than what stands above. */
-  protected stopWhere(rows: string, says: string): Said {
+  protected stopWhere(rows: string, says: string): DraftStatement {
     return check(`NOT EXISTS (${rows})`, `see that it can be: ${says}`)
   }
 
-  protected createMissing(name: string, columns: string, says: string): Said {
+  protected createMissing(name: string, columns: string, says: string): DraftStatement {
     return one(`CREATE TABLE IF NOT EXISTS ${quote(name)} (${columns})`, says)
   }
 
@@ -381,11 +381,11 @@ class Writer extends StepWriter {
     return `temp.${quote(name)}`
   }
 
-  protected override remove(table: CatalogTable, where: string, says: string): Said[] {
+  protected override remove(table: CatalogTable, where: string, says: string): DraftStatement[] {
     return [{ sql: `DELETE FROM ${this.place(table.name)} AS own\n  WHERE ${where}`, says }]
   }
 
-  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+  protected update({ table, sets, from, on, where, says }: Update): DraftStatement[] {
     const values = sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? on : `${on} AND ${where}`
     const place = this.place(table.name)
@@ -394,12 +394,12 @@ class Writer extends StepWriter {
     ]
   }
 
-  protected override updateOwn(...given: Parameters<StepWriter['updateOwn']>): Said {
+  protected override updateOwn(...given: Parameters<StepWriter['updateOwn']>): DraftStatement {
     const { sql, says } = super.updateOwn(...given)
     return one(sql.replace(/^UPDATE/, 'UPDATE OR ROLLBACK'), says)
   }
 
-  protected override insert(...given: Parameters<StepWriter['insert']>): Said[] {
+  protected override insert(...given: Parameters<StepWriter['insert']>): DraftStatement[] {
     const [table, , rows, says] = given
     const some = `EXISTS (SELECT 1 FROM ${this.place(table.name)})`
     return [
@@ -420,7 +420,7 @@ class Writer extends StepWriter {
   }
 }
 
-const one = (sql: string, says: string): Said => ({ sql, says })
+const one = (sql: string, says: string): DraftStatement => ({ sql, says })
 
 /** Where conditions are put that must hold. */
 const HOLDS = 'temp.must_hold'

@@ -11,8 +11,8 @@ import {
   saysBlank,
   type ChainWords,
   type Joined,
-  type Line,
-  type Link
+  type ScriptLine,
+  type ChainLink
 } from '../chain.ts'
 import { quoteText } from '../quote.ts'
 import type { Speech } from '../speech.ts'
@@ -22,9 +22,9 @@ const joined: Joined = (parts) => `CONCAT(${partsAsSql(parts).join(', ')})`
 
 /** Batches without the transaction are passed over, so what does not fit takes back the transaction. */
 export function chain(speech: Speech): ChainWords {
-  const prints = (link: Link, text: string): string =>
+  const prints = (link: ChainLink, text: string): string =>
     `DECLARE @says nvarchar(400) = (${saying(link, text)});\nPRINT @says`
-  const looks = (link: Link): Line[] => [
+  const looks = (link: ChainLink): ScriptLine[] => [
     {
       sql: `DECLARE @one int = (SELECT count(*) FROM ${link.account} WITH (TABLOCKX, HOLDLOCK))`,
       says: 'one at a time'
@@ -34,7 +34,7 @@ export function chain(speech: Speech): ChainWords {
       says: 'where does this database stand?'
     }
   ]
-  const account = (table: string): Line => ({
+  const account = (table: string): ScriptLine => ({
     sql: `IF OBJECT_ID(${quoteText(table)}) IS NULL CREATE TABLE ${table} (\n  design varchar(64) NOT NULL,\n  version int NOT NULL,\n  checksum varchar(64) NOT NULL,\n  run_at datetime2 NOT NULL,\n  PRIMARY KEY (design, version)\n)`,
     says: 'which versions were run here'
   })

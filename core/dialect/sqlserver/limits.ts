@@ -1,6 +1,6 @@
 import { columnsIn, sameSet, referencesTo } from '../../design/directory.ts'
 import type { Limit } from '../limits/limit.ts'
-import type { Told } from '../remark.ts'
+import type { LimitRemark } from '../remark.ts'
 import type { ComputedFacts, ReferenceFacts } from '../facts.ts'
 
 /** Msg 1759 (SQL Server, "Database engine errors"). */
@@ -25,7 +25,7 @@ export const oneEmpty: Limit = ({ table, made, design }) => {
   const referred = table.uniques.filter(({ id }) => keys.has(id))
   return table.uniques
     .filter(({ id }) => made.uniques.some((key) => key.id === id))
-    .flatMap((key): Told[] => {
+    .flatMap((key): LimitRemark[] => {
       const columns = columnsIn(table, key.columns)
       const open = columns.find(({ required }) => !required)
       if (!open) return []
@@ -45,7 +45,7 @@ export const oneEmpty: Limit = ({ table, made, design }) => {
 export const defaultNeeded: Limit = ({ table }) =>
   table.foreignKeys
     .filter(({ onDelete, onUpdate }) => onDelete === 'SET DEFAULT' || onUpdate === 'SET DEFAULT')
-    .flatMap(({ pairs }): Told[] => {
+    .flatMap(({ pairs }): LimitRemark[] => {
       const own = columnsIn(
         table,
         pairs.map((pair) => pair.column)

@@ -1,10 +1,10 @@
 import { indented } from '../indent.ts'
 import type { CatalogColumn, CatalogTable, CatalogType } from '../catalog.ts'
-import { NOTHING_AROUND, type Line } from '../chain.ts'
+import { NOTHING_AROUND, type ScriptLine } from '../chain.ts'
 import type { MigrationInput } from '../migration.ts'
 import { nameParts, qualify, sayTable, schemaOf } from '../qualified.ts'
 import type { Speech } from '../speech.ts'
-import { StepWriter, type RowId, type Said, type Update } from '../step-writer.ts'
+import { StepWriter, type RowId, type DraftStatement, type Update } from '../step-writer.ts'
 import type { ConstraintKind, ShapeStep, Step } from '../step.ts'
 import type { InPlace } from '../survival.ts'
 import { constraintClause, createIndex, createTable, sayConstraint } from '../write.ts'
@@ -48,7 +48,7 @@ export function migrate(
   steps: readonly Step[],
   speech: Speech,
   around = NOTHING_AROUND
-): Line[] {
+): ScriptLine[] {
   const lines = [...around.first, ...new Writer(input, speech).write(steps), ...around.last]
   if (lines.length === 0) return []
   return [
@@ -67,7 +67,7 @@ export function migrate(
 const ONLY_WITHIN = 'IF @@TRANCOUNT = 0 SET NOEXEC ON;\n'
 
 class Writer extends StepWriter {
-  protected shape(step: ShapeStep): Said[] {
+  protected shape(step: ShapeStep): DraftStatement[] {
     const { state } = this
     switch (step.kind) {
       case 'makeSchema':
@@ -169,7 +169,7 @@ class Writer extends StepWriter {
     }
   }
 
-  protected lock(tables: readonly CatalogTable[]): Said[] {
+  protected lock(tables: readonly CatalogTable[]): DraftStatement[] {
     return tables.map(({ name }) =>
       one(
         `SELECT TOP (1) 1 AS locked FROM ${place(name)} WITH (TABLOCKX, HOLDLOCK)`,
@@ -178,17 +178,17 @@ class Writer extends StepWriter {
     )
   }
 
-  protected createAs(name: string, select: string, says: string): Said[] {
+  protected createAs(name: string, select: string, says: string): DraftStatement[] {
     const rows = indented(select)
     return [one(`SELECT * INTO ${quote(name)}\nFROM (${rows}) AS kept`, says)]
   }
 
-  protected stopWhere(rows: string, says: string): Said {
+  protected stopWhere(rows: string, says: string): DraftStatement {
     const stop = `THROW 50000, ${quoteText(says)}, 1`
     return one(`IF EXISTS (${rows}) BEGIN; ${stop}; END`, `see that it can be: ${says}`)
   }
 
-  protected createMissing(name: string, columns: string, says: string): Said {
+  protected createMissing(name: string, columns: string, says: string): DraftStatement {
     return one(
       `IF object_id(${quoteText(quote(name))}) IS NULL CREATE TABLE ${quote(name)} (${columns})`,
       says
@@ -209,11 +209,11 @@ class Writer extends StepWriter {
     }
   }
 
-  protected override remove(table: CatalogTable, where: string, says: string): Said[] {
+  protected override remove(table: CatalogTable, where: string, says: string): DraftStatement[] {
     return [{ sql: `DELETE own FROM ${this.place(table.name)} own\n  WHERE ${where}`, says }]
   }
 
-  protected update({ table, sets, from, on, where, says }: Update): Said[] {
+  protected update({ table, sets, from, on, where, says }: Update): DraftStatement[] {
     const values = sets.map(({ column, value }) => `${quote(column)} = ${value}`).join(', ')
     const condition = where === undefined ? '' : `\nWHERE ${where}`
     return [
@@ -229,7 +229,7 @@ class Writer extends StepWriter {
     given: { name: string; value: string }[],
     rows: string,
     says: string
-  ): Said[] {
+  ): DraftStatement[] {
     const isCounted = given.some(({ name }) =>
       table.columns.some((each) => each.generated && each.name === name)
     )
@@ -246,7 +246,7 @@ class Writer extends StepWriter {
     return `CAST(${isZoned(from) && !isZoned(to) ? inUtc(sql) : sql} AS ${to.sql})`
   }
 
-  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): Said[] {
+  private change(table: CatalogTable, old: CatalogColumn, column: CatalogColumn): DraftStatement[] {
     const at = `${sayTable(table.name)}.${column.name}`
     const changed = { ...table, columns: table.columns.map((each) => (each === old ? column : each)) }
     if (old.generated !== column.generated) return this.remake(table, changed)
@@ -278,7 +278,7 @@ class Writer extends StepWriter {
   }
 
   /** A column in its place takes what it comes to. */
-  private uncompute(table: CatalogTable, column: CatalogColumn): Said[] {
+  private uncompute(table: CatalogTable, column: CatalogColumn): DraftStatement[] {
     const says = `${sayTable(table.name)}.${column.name} is no longer computed`
     const passing = `${column.name.slice(0, 100)}_kept`
     const required = { ...column, note: undefined }
@@ -296,7 +296,7 @@ class Writer extends StepWriter {
   }
 
   /** What is counted is so from the beginning: the table is made anew. Nothing hangs on it by then. */
-  private remake(table: CatalogTable, changed: CatalogTable): Said[] {
+  private remake(table: CatalogTable, changed: CatalogTable): DraftStatement[] {
     const says = `make ${sayTable(table.name)} anew, with other columns counted`
     const [bare = ''] = nameParts(table.name).reverse()
     const fresh = { ...changed, name: qualify(schemaOf(table.name), `new_${bare.slice(0, 120)}`) }
@@ -316,7 +316,7 @@ class Writer extends StepWriter {
     ]
   }
 
-  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): Said[] {
+  private dropConstraint(table: CatalogTable, kind: ConstraintKind, id: string): DraftStatement[] {
     const constraint = this.state.constraint(table.id, kind, id)
     if (constraint.kind === 'trigger') return dropTrigger(table, constraint.key)
     const { name } = constraint.key
@@ -329,11 +329,11 @@ class Writer extends StepWriter {
   }
 }
 
-const one = (sql: string, says: string): Said => ({ sql, says })
+const one = (sql: string, says: string): DraftStatement => ({ sql, says })
 
 const place = (name: string): string => tableIn(words, name)
 
-const alter = (table: CatalogTable, sql: string, says: string): Said =>
+const alter = (table: CatalogTable, sql: string, says: string): DraftStatement =>
   one(`ALTER TABLE ${place(table.name)} ${sql}`, says)
 
 const isZoned = ({ sql }: CatalogType): boolean => sql === 'datetimeoffset'
@@ -349,7 +349,7 @@ function rename(
   to: string,
   kind: 'COLUMN' | 'INDEX' | 'OBJECT' | undefined,
   says: string
-): Said {
+): DraftStatement {
   const of = kind === undefined ? '' : `, N'${kind}'`
   return one(`EXEC sp_rename ${quoteText(what)}, ${quoteText(to)}${of}`, says)
 }
@@ -359,7 +359,7 @@ const withNumbers = (table: CatalogTable, sql: string): string =>
   `SET IDENTITY_INSERT ${place(table.name)} ON;\n${sql};\nSET IDENTITY_INSERT ${place(table.name)} OFF`
 
 /** A default is a constraint, with a name that the engine has made up. */
-function dropDefault(table: CatalogTable, column: CatalogColumn): Said {
+function dropDefault(table: CatalogTable, column: CatalogColumn): DraftStatement {
   const where = `object_id(${quoteText(place(table.name))})`
   return one(
     `DECLARE @drop nvarchar(max) = (\n  SELECT ${quoteText(`ALTER TABLE ${place(table.name)} DROP CONSTRAINT `)} + quotename(d.name)\n  FROM sys.default_constraints AS d\n  WHERE d.parent_object_id = ${where} AND col_name(d.parent_object_id, d.parent_column_id) = ${quoteText(column.name)}\n);\nEXEC(@drop)`,
@@ -368,7 +368,7 @@ function dropDefault(table: CatalogTable, column: CatalogColumn): Said {
 }
 
 /** Others may have put something there. */
-function dropSchema(name: string): Said {
+function dropSchema(name: string): DraftStatement {
   const isUsed = `SELECT 1 FROM sys.objects WHERE schema_id = schema_id(${quoteText(name)})`
   return one(
     `IF NOT EXISTS (${isUsed}) EXEC(${quoteText(`DROP SCHEMA ${quote(name)}`)})`,
