@@ -20,13 +20,13 @@ const FACES = `
 
 /** Moves a table in the drawing that the browser keeps, which nobody would lay out so; says whether there was one. */
 const MOVE_KEPT = `
-  const [id, by, done] = arguments;
+  const [design, id, by, done] = arguments;
   const opening = indexedDB.open('patient-key-drawings');
   opening.onsuccess = () => {
     const store = opening.result.transaction('drawings', 'readwrite').objectStore('drawings');
     const asking = store.getAll();
     asking.onsuccess = () => {
-      const drawing = asking.result.at(-1);
+      const drawing = asking.result.find(({ name }) => name.includes(design));
       if (!drawing) return done(false);
       const place = drawing.own.get(id);
       drawing.own.set(id, { x: place.x + by, y: place.y });
@@ -74,7 +74,7 @@ describe('the diagram of a large design', () => {
     }
     const laidOut = await leftOf()
     await browser.until('the drawing is kept', () =>
-      browser.driver.executeAsyncScript<boolean>(MOVE_KEPT, table, 30)
+      browser.driver.executeAsyncScript<boolean>(MOVE_KEPT, address.split('/').at(-2), table, 30)
     )
     await browser.open(address)
     await browser.until('it stands where it was kept', async () => (await leftOf()) === laidOut + 30)
